@@ -1,0 +1,38 @@
+#!/usr/bin/env bash
+# Installs what building, running and testing need on Debian 12. Does nothing, quickly, when all is there.
+set -euo pipefail
+
+packages=(
+  # to build
+  g++ cmake ninja-build ccache pkg-config
+  qt6-base-dev qt6-svg-dev libgl-dev libpng-dev libsqlite3-dev libtbb-dev libspdlog-dev libfmt-dev
+  nlohmann-json3-dev libcli11-dev libxxhash-dev libopenexr-dev
+  # to run: picture formats, platform plug-ins, the typeface
+  qt6-image-formats-plugins qt6-qpa-plugins fonts-inter
+  # to test and to measure
+  xvfb xauth libbenchmark-dev libopencv-dev
+)
+
+missing=()
+for package in "${packages[@]}"; do
+  state=$(dpkg-query -W -f '${db:Status-Status}' "$package" 2>/dev/null || true)
+  [ "$state" = installed ] || missing+=("$package")
+done
+if [ ${#missing[@]} -eq 0 ]; then
+  echo "setup: everything needed is installed"
+  exit 0
+fi
+
+as_root=()
+if [ "$(id -u)" -ne 0 ]; then
+  if ! command -v sudo >/dev/null; then
+    echo "setup: these packages are missing and there is no sudo to install them: ${missing[*]}" >&2
+    exit 1
+  fi
+  as_root=(sudo)
+fi
+echo "setup: installing ${missing[*]}"
+export DEBIAN_FRONTEND=noninteractive
+"${as_root[@]}" apt-get update -qq
+"${as_root[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+echo "setup: done"

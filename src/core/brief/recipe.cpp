@@ -1,0 +1,208 @@
+#include "core/brief/recipe.h"
+
+#include <fmt/format.h>
+
+#include <array>
+
+#include "core/frame/frame.h"
+#include "core/guides/json_fields.h"
+#include "core/kinds.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr std::array<const char*, 4> fitNames = {"cover", "contain", "stretch", "free"};
+constexpr std::array<const char*, 4> fillNames = {"edge", "mirror", "blur", "colour"};
+constexpr std::int64_t largestSeed = 0xffffffffLL;
+
+template <typename Enum>
+Enum oneOf(const std::array<const char*, 4>& names, const std::string& word, const std::string& where) {
+  for (std::size_t i = 0; i < names.size(); ++i)
+    if (word == names[i]) return static_cast<Enum>(i);
+  throw badInput(fmt::format("{}: \"{}\" is not one of {}.", where, word, fmt::join(names, ", ")));
+}
+
+nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
+  auto json = guideToJson(entry.guide);
+  json.erase("on");
+  if (!entry.mapDigest.empty()) json["map-digest"] = entry.mapDigest;
+  if (!entry.mapFile.empty()) json["map"] = entry.mapFile;
+  return json;
+}
+
+RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where) {
+  RecipeGuide entry;
+  JsonFields fields(json, where);
+  entry.mapDigest = fields.text("map-digest", "");
+  entry.mapFile = fields.text("map", "");
+  json.erase("map-digest");
+  json.erase("map");
+  entry.guide = guideFromJson(json, where, false);
+  entry.guide.on = true;
+  return entry;
+}
+
+}  // namespace
+
+nlohmann::json sizeToJson(Size size) { return {{"width", size.width}, {"height", size.height}}; }
+
+Size frameFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  const Size size{static_cast<int>(fields.integer("width", smallestSide, largestSide)),
+                  static_cast<int>(fields.integer("height", smallestSide, largestSide))};
+  fields.refuseOthers();
+  return size;
+}
+
+nlohmann::json placementToJson(const Placement& p) {
+  return {{"fit", fitNames[static_cast<std::size_t>(p.fit)]},
+          {"x", p.x},
+          {"y", p.y},
+          {"scale-x", p.scaleX},
+          {"scale-y", p.scaleY},
+          {"turn", p.turn},
+          {"flip-across", p.flipAcross},
+          {"flip-down", p.flipDown},
+          {"fill", fillNames[static_cast<std::size_t>(p.fill)]},
+          {"fill-colour", {p.fillColour.r, p.fillColour.g, p.fillColour.b}}};
+}
+
+Placement placementFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  Placement p;
+  p.fit = oneOf<Fit>(fitNames, fields.text("fit", "cover"), where);
+  p.x = fields.number("x", -100, 100, 0.5);
+  p.y = fields.number("y", -100, 100, 0.5);
+  p.scaleX = fields.number("scale-x", 1e-4, 1e4, 1.0);
+  p.scaleY = fields.number("scale-y", 1e-4, 1e4, 1.0);
+  p.turn = fields.number("turn", -3600, 3600, 0.0);
+  p.flipAcross = fields.flag("flip-across", false);
+  p.flipDown = fields.flag("flip-down", false);
+  p.fill = oneOf<Fill>(fillNames, fields.text("fill", "edge"), where);
+  if (fields.has("fill-colour")) {
+    const auto& colour = fields.child("fill-colour");
+    const auto isNumber = [](const auto& value) { return value.is_number(); };
+    if (!colour.is_array() || colour.size() != 3 || !std::all_of(colour.begin(), colour.end(), isNumber))
+      throw badInput(where + ": \"fill-colour\" is three numbers.");
+    p.fillColour = {colour[0].get<float>(), colour[1].get<float>(), colour[2].get<float>()};
+  }
+  fields.refuseOthers();
+  return p;
+}
+
+nlohmann::json guideToJson(const Guide& guide) {
+  nlohmann::json json = guide.extra;
+  json["id"] = guide.id;
+  json["kind"] = guide.kind;
+  json["name"] = guide.name;
+  json["reference"] = guide.reference;
+  json["on"] = guide.on;
+  json["weight"] = guide.weight;
+  json["range"] = rangeToJson(guide.range);
+  json["tuning"] = tuningToJson(*kindOf(guide.kind).fields, guide.tuning);
+  return json;
+}
+
+Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
+  JsonFields fields(json, where);
+  Guide guide;
+  guide.id = fields.text("id", "");
+  guide.kind = fields.text("kind");
+  guide.name = fields.text("name", "");
+  guide.reference = fields.text("reference", "");
+  guide.on = fields.flag("on", true);
+  guide.weight = fields.number("weight", 0, largestWeight);
+  guide.range = rangeFromJson(fields.child("range"), where + ", range");
+  if (fields.has("tuning"))
+    guide.tuning = tuningFromJson(*kindOf(guide.kind).fields, fields.child("tuning"), where + ", tuning");
+  else
+    kindOf(guide.kind);
+  if (keepUnknown)
+    guide.extra = fields.others();
+  else
+    fields.refuseOthers();
+  return guide;
+}
+
+nlohmann::json briefToJson(const Brief& brief) {
+  nlohmann::json json = brief.extra;
+  json["prompt"] = brief.prompt;
+  json["avoid"] = brief.avoid;
+  json["seed"] = brief.seed;
+  json["seed-locked"] = brief.seedLocked;
+  json["steps"] = brief.steps;
+  json["guidance"] = brief.guidance;
+  return json;
+}
+
+Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
+  JsonFields fields(json, where);
+  Brief brief;
+  brief.prompt = fields.text("prompt");
+  brief.avoid = fields.text("avoid", "");
+  if (brief.prompt.size() > longestPrompt || brief.avoid.size() > longestPrompt)
+    throw badInput(fmt::format("{}: a prompt has at most {} characters.", where, longestPrompt));
+  brief.seed = static_cast<std::uint32_t>(fields.integer("seed", 0, largestSeed));
+  brief.seedLocked = fields.flag("seed-locked", true);
+  brief.steps = static_cast<int>(fields.integer("steps", fewestSteps, mostSteps));
+  brief.guidance = fields.number("guidance", 0, largestGuidance);
+  if (keepUnknown)
+    brief.extra = fields.others();
+  else
+    fields.refuseOthers();
+  return brief;
+}
+
+nlohmann::json recipeToJson(const Recipe& recipe) {
+  auto brief = briefToJson(recipe.brief);
+  brief.erase("seed-locked");
+  nlohmann::json json = {{"recipe", recipeVersion}, {"frame", sizeToJson(recipe.frame)}, {"brief", brief}};
+  if (!recipe.engine.empty()) json["engine"] = recipe.engine;
+  json["references"] = nlohmann::json::array();
+  for (const auto& reference : recipe.references)
+    json["references"].push_back(
+        {{"id", reference.id}, {"name", reference.name}, {"placement", placementToJson(reference.placement)}});
+  json["guides"] = nlohmann::json::array();
+  for (const auto& guide : recipe.guides) json["guides"].push_back(recipeGuideToJson(guide));
+  return json;
+}
+
+Recipe recipeFromJson(const nlohmann::json& json) {
+  JsonFields fields(json, "The recipe");
+  const auto version = fields.integer("recipe", 1, 1'000'000);
+  if (version > recipeVersion)
+    throw badInput(fmt::format("The recipe is of version {}, but this program knows versions up to {}.", version, recipeVersion));
+  Recipe recipe;
+  recipe.engine = fields.text("engine", "");
+  recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame");
+  recipe.brief = briefFromJson(fields.child("brief"), "The recipe, brief", false);
+  if (fields.has("references")) {
+    const auto& references = fields.child("references");
+    if (!references.is_array()) throw badInput("The recipe: \"references\" is not a list.");
+    for (std::size_t i = 0; i < references.size(); ++i) {
+      const std::string where = fmt::format("The recipe, reference {}", i + 1);
+      JsonFields entry(references[i], where);
+      recipe.references.push_back({entry.text("id"), entry.text("name", ""),
+                                   placementFromJson(entry.child("placement"), where + ", placement")});
+      entry.refuseOthers();
+    }
+  }
+  const auto& guides = fields.child("guides");
+  if (!guides.is_array()) throw badInput("The recipe: \"guides\" is not a list.");
+  for (std::size_t i = 0; i < guides.size(); ++i)
+    recipe.guides.push_back(recipeGuideFromJson(guides[i], fmt::format("The recipe, guide {}", i + 1)));
+  fields.refuseOthers();
+  return recipe;
+}
+
+Recipe recipeFromTexts(const PngTexts& texts) {
+  const auto found = texts.find(recipeKeyword);
+  if (found == texts.end()) throw badInput("The picture carries no recipe.");
+  return recipeFromJson(parseJson(found->second, "The recipe in the picture"));
+}
+
+PngTexts textsFor(const Recipe& recipe) {
+  return {{recipeKeyword, recipeToJson(recipe).dump()}, {"Software", "Humble Scaffold"}};
+}
+
+}  // namespace hscaffold

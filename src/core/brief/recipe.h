@@ -1,0 +1,66 @@
+/// A recipe: the complete settings of one proof. Same recipe and seed, same engine: same bytes.
+///
+/// As JSON it follows docs/recipe.schema.json; inside a PNG it is the iTXt chunk `recipeKeyword`.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/brief/brief.h"
+#include "core/frame/placement.h"
+#include "core/guides/guide.h"
+#include "core/image/png.h"
+
+namespace hscaffold {
+
+inline constexpr int recipeVersion = 1;
+inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
+
+/// Where a guide's map came from, so that adopting brings that back too.
+struct RecipeReference {
+  std::string id, name;
+  Placement placement;
+  friend bool operator==(const RecipeReference&, const RecipeReference&) = default;
+};
+
+struct RecipeGuide {
+  Guide guide;             ///< `on` is always true: guides that were off are not in a recipe
+  std::string mapDigest;   ///< see `digestOf`; empty if not known yet
+  std::string mapFile;     ///< for recipes on disk: the map, relative to the recipe; empty otherwise
+  friend bool operator==(const RecipeGuide&, const RecipeGuide&) = default;
+};
+
+struct Recipe {
+  std::string engine;      ///< id and version of the engine that made the proof; empty before
+  Size frame{768, 512};
+  Brief brief;             ///< `seedLocked` is not part of a recipe
+  std::vector<RecipeReference> references;
+  std::vector<RecipeGuide> guides;
+  friend bool operator==(const Recipe&, const Recipe&) = default;
+};
+
+nlohmann::json recipeToJson(const Recipe& recipe);
+/// @throws Problem (badInput) naming the field that is missing, unknown or out of range.
+Recipe recipeFromJson(const nlohmann::json& json);
+
+/// The recipe inside a proof's PNG texts. @throws Problem (badInput) if there is none or it is damaged.
+Recipe recipeFromTexts(const PngTexts& texts);
+PngTexts textsFor(const Recipe& recipe);
+
+nlohmann::json placementToJson(const Placement& placement);
+Placement placementFromJson(const nlohmann::json& json, const std::string& where);
+
+/// A guide as in files; `extra` fields are written too.
+nlohmann::json guideToJson(const Guide& guide);
+/// @param keepUnknown  carry unknown fields along in `extra` (studies) rather than refuse them (recipes).
+Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown);
+
+nlohmann::json briefToJson(const Brief& brief);
+Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown);
+
+nlohmann::json sizeToJson(Size size);
+/// A frame size, within its limits. @throws Problem (badInput)
+Size frameFromJson(const nlohmann::json& json, const std::string& where);
+
+}  // namespace hscaffold

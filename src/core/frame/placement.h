@@ -1,0 +1,47 @@
+/// Where a reference lies in the frame, and the picture that the frame then shows.
+#pragma once
+
+#include "core/image/image.h"
+#include "core/problem.h"
+
+namespace hscaffold {
+
+/// How the part of the frame that the reference leaves uncovered is filled.
+enum class Fill { edge, mirror, blur, colour };
+
+/// Starting placements; any change by hand makes it `free`.
+enum class Fit { cover, contain, stretch, free };
+
+/// The reference is scaled and flipped about its own centre, turned, and its centre put at (`x`, `y`).
+struct Placement {
+  Fit fit = Fit::cover;
+  double x = 0.5, y = 0.5;            ///< centre, in shares of frame width and height
+  double scaleX = 1, scaleY = 1;      ///< frame pixels per reference pixel, > 0 (used as they are when fit is free)
+  double turn = 0;                    ///< degrees, clockwise
+  bool flipAcross = false, flipDown = false;
+  Fill fill = Fill::edge;
+  Rgb fillColour{1, 1, 1};            ///< linear
+  friend bool operator==(const Placement&, const Placement&) = default;
+};
+
+/// Frame from reference coordinates: x' = a x + b y + c, y' = d x + e y + f (pixels, centres at +0.5).
+struct Affine {
+  double a = 1, b = 0, c = 0, d = 0, e = 1, f = 0;
+  [[nodiscard]] double mapX(double x, double y) const { return a * x + b * y + c; }
+  [[nodiscard]] double mapY(double x, double y) const { return d * x + e * y + f; }
+  [[nodiscard]] Affine inverted() const;
+};
+
+/// `placement` with centre and scales as the fit asks (cover, contain and stretch ignore the stored ones, and
+/// respect the turn by its bounding box).
+Placement resolved(const Placement& placement, Size reference, Size frame);
+Affine frameFromReference(const Placement& placement, Size reference, Size frame);
+
+/// Share of the frame that the reference covers, [0, 1].
+double coverage(const Placement& placement, Size reference, Size frame);
+
+/// The frame's picture, linear light, [0, 1]. Shrinking goes through Lanczos-3, enlarging through Catmull-Rom.
+/// @throws Cancelled, Problem (badInput) for an empty reference.
+Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame, StopToken stop = {});
+
+}  // namespace hscaffold

@@ -1,0 +1,64 @@
+/// A guide: a control map with its weight and its range. Load: what all guides together ask of one step.
+#pragma once
+
+#include <nlohmann/json.hpp>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "core/guides/tuning.h"
+
+namespace hscaffold {
+
+/// From where to where in the steps a guide acts, in percent of the way. It rises over `rampIn` percent from `from` on
+/// and falls over `rampOut` percent before `to`; 0 is a hard end. If the ramps overlap, they share the range.
+struct Range {
+  double from = 0, to = 100, rampIn = 0, rampOut = 0;
+  friend bool operator==(const Range&, const Range&) = default;
+};
+
+inline constexpr double largestWeight = 2;
+
+struct Guide {
+  std::string id;         ///< unique in the study
+  std::string kind;       ///< id in the kinds registry: "edges", "tone"
+  std::string name;
+  std::string reference;  ///< id of the reference it is extracted from
+  bool on = true;
+  double weight = 1;      ///< [0, 2], 1 is plain
+  Range range;
+  Tuning tuning;
+  nlohmann::json extra = nlohmann::json::object();  ///< fields of newer versions, carried along
+  friend bool operator==(const Guide&, const Guide&) = default;
+};
+
+/// How much of its weight a guide has at `percent` of the way, [0, 1].
+double rampAt(const Range& range, double percent);
+/// Where step `step` of `steps` stands (its middle), in percent.
+inline double stepPercent(int step, int steps) { return 100.0 * (step + 0.5) / steps; }
+/// Weight x ramp at a step; 0 if the guide is off.
+double loadAt(const Guide& guide, int step, int steps);
+/// Sum over the guides, at every step.
+std::vector<double> totalLoad(std::span<const Guide> guides, int steps);
+/// Number of steps at which the guide's range has any effect, whatever its weight.
+int stepsCovered(const Range& range, int steps);
+
+/// Up to this sum of loads guides usually leave the prompt room.
+inline constexpr double comfortableLoad = 1.5;
+
+/// Sets the weight of guide `changed` and, as far as they can, the others' so that the sum of weight x covered share of
+/// the way stays what it was ("keep total"). Guides that are off are left alone.
+void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, double weight);
+
+/// Starting shapes for ranges.
+struct RangeShape {
+  const char* name;
+  Range range;
+};
+std::span<const RangeShape> rangeShapes();
+
+nlohmann::json rangeToJson(const Range& range);
+/// @throws Problem (badInput)
+Range rangeFromJson(const nlohmann::json& json, const std::string& where);
+
+}  // namespace hscaffold

@@ -1,0 +1,80 @@
+#include "core/guides/tuning.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <nlohmann/json.hpp>
+
+#include "core/problem.h"
+
+namespace hscaffold {
+namespace {
+
+double choiceIndex(const TuningField& field, const std::string& word, const std::string& where) {
+  const auto found = std::find(field.choices.begin(), field.choices.end(), word);
+  if (found == field.choices.end())
+    throw badInput(fmt::format("{}: {} is one of {}, not \"{}\".", where, field.id, fmt::join(field.choices, ", "), word));
+  return static_cast<double>(found - field.choices.begin());
+}
+
+double inRange(const TuningField& field, double value, const std::string& where) {
+  if (!(value >= field.minimum && value <= field.maximum))
+    throw badInput(
+        fmt::format("{}: {} goes from {} to {}, not {}.", where, field.id, field.minimum, field.maximum, value));
+  return value;
+}
+
+}  // namespace
+
+const TuningField& fieldNamed(const TuningFields& fields, const std::string& id) {
+  const auto found = std::find_if(fields.begin(), fields.end(), [&](const auto& field) { return field.id == id; });
+  if (found == fields.end()) throw std::out_of_range("no tuning field " + id);
+  return *found;
+}
+
+double valueOf(const TuningFields& fields, const Tuning& tuning, const std::string& id) {
+  const auto found = tuning.find(id);
+  return found != tuning.end() ? found->second : fieldNamed(fields, id).defaultValue;
+}
+
+nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning) {
+  auto json = nlohmann::json::object();
+  for (const auto& field : fields) {
+    const double value = valueOf(fields, tuning, field.id);
+    if (field.choices.empty())
+      json[field.id] = value;
+    else
+      json[field.id] = field.choices.at(static_cast<std::size_t>(value));
+  }
+  return json;
+}
+
+Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where) {
+  if (!json.is_object()) throw badInput(where + ": an object is expected.");
+  Tuning tuning;
+  for (const auto& [id, value] : json.items()) {
+    const auto field = std::find_if(fields.begin(), fields.end(), [&, &name = id](const auto& f) { return f.id == name; });
+    if (field == fields.end()) throw badInput(where + ": the field \"" + id + "\" is not known to this version.");
+    if (!field->choices.empty()) {
+      if (!value.is_string()) throw badInput(fmt::format("{}: {} is one of {}.", where, id, fmt::join(field->choices, ", ")));
+      tuning[id] = choiceIndex(*field, value.get<std::string>(), where);
+    } else {
+      if (!value.is_number()) throw badInput(where + ": " + id + " is a number.");
+      tuning[id] = inRange(*field, value.get<double>(), where);
+    }
+  }
+  return tuning;
+}
+
+double tuningValueFromText(const TuningField& field, const std::string& text) {
+  const std::string where = "--" + field.id;
+  if (!field.choices.empty()) return choiceIndex(field, text, where);
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc{} || end != text.data() + text.size())
+    throw badInput(where + ": \"" + text + "\" is not a number.");
+  return inRange(field, value, where);
+}
+
+}  // namespace hscaffold

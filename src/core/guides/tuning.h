@@ -1,0 +1,37 @@
+/// The parameters of an extraction, described once: panels, command-line flags and file fields come from here.
+#pragma once
+
+#include <map>
+#include <nlohmann/json_fwd.hpp>
+#include <string>
+#include <vector>
+
+namespace hscaffold {
+
+/// One parameter. A field with `choices` takes the index of one of them; in files and on the command line its word.
+struct TuningField {
+  std::string id;     ///< in files and flags: lower case, dashes
+  std::string label;  ///< in panels: sentence case
+  std::string unit;   ///< "px", "%" or empty
+  double minimum = 0, maximum = 1, defaultValue = 0, step = 0.01;
+  int decimals = 2;
+  std::vector<std::string> choices;
+  std::string help;
+};
+using TuningFields = std::vector<TuningField>;
+
+/// Values by field id. What is not there has its default.
+using Tuning = std::map<std::string, double>;
+
+const TuningField& fieldNamed(const TuningFields& fields, const std::string& id);
+/// @throws std::out_of_range if there is no such field.
+double valueOf(const TuningFields& fields, const Tuning& tuning, const std::string& id);
+
+nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning);
+/// @param where  how messages name the place, for instance "guide 2, tuning".
+/// @throws Problem (badInput) for unknown fields, wrong types and values out of range.
+Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where);
+/// One value from a word, as on a command line. @throws Problem (badInput)
+double tuningValueFromText(const TuningField& field, const std::string& text);
+
+}  // namespace hscaffold

@@ -1,0 +1,45 @@
+/// Colour spaces: sRGB (IEC 61966-2-1), linear light, OKLab/OKLCH (Ottosson 2020), CIELAB (D65).
+#pragma once
+
+#include "core/image/image.h"
+
+namespace hscaffold {
+
+/// One channel, [0, 1] to [0, 1].
+float srgbToLinear(float encoded);
+float linearToSrgb(float linear);
+
+/// From 16 bits sRGB-encoded to linear light, by table.
+float srgb16ToLinear(std::uint16_t encoded);
+/// Linear light to 8 bits sRGB-encoded, rounded to nearest, clipped.
+std::uint8_t linearToSrgb8(float linear);
+std::uint16_t linearToSrgb16(float linear);
+
+/// Rec. 709 luminance of linear colour.
+inline float luminance(Rgb linear) { return 0.2126f * linear.r + 0.7152f * linear.g + 0.0722f * linear.b; }
+
+struct OkLab {
+  float l = 0, a = 0, b = 0;
+};
+/// Lightness [0, 1], chroma (about [0, 0.37] inside sRGB), hue in radians.
+struct OkLch {
+  float l = 0, c = 0, h = 0;
+};
+OkLab linearToOkLab(Rgb linear);
+Rgb okLabToLinear(OkLab lab);
+OkLab okLchToOkLab(OkLch lch);
+OkLch okLabToOkLch(OkLab lab);
+/// As `okLabToLinear`, with chroma reduced at constant lightness and hue until the colour fits sRGB.
+Rgb okLabToLinearInGamut(OkLab lab);
+
+struct CieLab {
+  float l = 0, a = 0, b = 0;  ///< L* [0, 100]
+};
+CieLab linearToCieLab(Rgb linear);
+
+/// Whole pictures.
+Image<Rgb8> toSrgb8(View<Rgb> linear);
+Image<Rgb> toLinear(View<Rgb8> encoded);
+Image<float> luminanceOf(View<Rgb> linear);
+
+}  // namespace hscaffold

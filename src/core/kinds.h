@@ -1,0 +1,57 @@
+/// The registry of guide kinds. Everything above the kinds (study, command line, panels) knows them only through here.
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "core/guides/tuning.h"
+#include "core/image/image.h"
+#include "core/problem.h"
+
+namespace hscaffold {
+
+/// The image of a guide, at frame size: 0 to 65535.
+using Map = Image<std::uint16_t>;
+
+/// What one extraction leaves for the next of the same picture, so that a changed threshold does not start anew.
+/// Kinds put in what they like; the owner empties it when the picture changes.
+struct ExtractionCache {
+  std::string key;
+  std::shared_ptr<const void> value;
+};
+
+/// A histogram with two thresholds, where a kind has such a thing; shares of the largest value, [0, 1].
+struct ThresholdView {
+  std::vector<std::uint32_t> histogram;
+  double low = 0, high = 0;
+};
+
+struct Extraction {
+  Map map;
+  ThresholdView thresholds;  ///< histogram empty where the kind has none
+};
+
+struct Kind {
+  std::string id;         ///< "edges"
+  std::string name;       ///< "Edges"
+  char letter;            ///< its mark
+  std::uint32_t colour;   ///< 0xRRGGBB
+  bool wide;              ///< map has half tones worth 16 bits
+  std::string help;
+  const TuningFields* fields;
+  std::function<Extraction(View<Rgb> picture, const Tuning&, ExtractionCache&, StopToken)> extract;
+};
+
+std::span<const Kind> kinds();
+/// @throws Problem (badInput) if there is none of that id.
+const Kind& kindOf(const std::string& id);
+
+/// The map as PNG: 16 bits where the kind has half tones, else 8.
+std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map);
+/// Content digest (XXH3, 128 bits, hexadecimal), by which a recipe names its maps.
+std::string digestOf(View<std::uint16_t> map);
+
+}  // namespace hscaffold

@@ -1,0 +1,24 @@
+/// Tone maps: the large-scale light of a picture, taken from it by edge-preserving smoothing (guided filter,
+/// He et al. 2010), then levels.
+#pragma once
+
+#include "core/guides/tuning.h"
+#include "core/image/image.h"
+#include "core/problem.h"
+
+namespace hscaffold {
+
+struct ToneTuning {
+  double scale = 3;      ///< size of what is smoothed away, in percent of the longer side, [0.2, 12]
+  double softness = 30;  ///< contrast of what is smoothed away, in percent, [1, 100]
+  double contrast = 1;   ///< about middle grey, [0.2, 3]
+  double brightness = 0; ///< added, [-0.5, 0.5]
+};
+const TuningFields& toneTuningFields();
+ToneTuning toneTuningFrom(const Tuning& tuning);
+
+/// @param picture  linear RGB, [0, 1].
+/// @return H x W, sRGB-encoded lightness, [0, 1]. @throws Cancelled
+Image<float> extractTone(View<Rgb> picture, const ToneTuning& tuning, StopToken stop = {});
+
+}  // namespace hscaffold
