@@ -75,13 +75,13 @@ std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map) {
 }
 
 std::string digestOf(View<std::uint16_t> map) {
-  XXH3_state_t state;
-  XXH3_128bits_reset(&state);
+  const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> state(XXH3_createState(), XXH3_freeState);
+  XXH3_128bits_reset(state.get());
   const std::array<std::int32_t, 2> size = {map.width(), map.height()};
-  XXH3_128bits_update(&state, size.data(), sizeof size);
+  XXH3_128bits_update(state.get(), size.data(), sizeof size);
   for (int y = 0; y < map.height(); ++y)
-    XXH3_128bits_update(&state, map.row(y), static_cast<std::size_t>(map.width()) * sizeof(std::uint16_t));
-  const auto hash = XXH3_128bits_digest(&state);
+    XXH3_128bits_update(state.get(), map.row(y), static_cast<std::size_t>(map.width()) * sizeof(std::uint16_t));
+  const auto hash = XXH3_128bits_digest(state.get());
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 

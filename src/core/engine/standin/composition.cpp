@@ -1,0 +1,148 @@
+#include "core/engine/standin/composition.h"
+
+#include <cmath>
+
+#include "core/engine/standin/noise.h"
+#include "core/engine/standin/subjects.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::standin {
+namespace {
+
+/// The decisions that everything else follows.
+struct Decisions {
+  std::uint64_t seed = 0;
+  float aspect = 1.5f;
+  float horizon = 0.5f, farHeight = 0.12f, farRough = 0.5f, middleHeight = 0.05f, middleRough = 0.5f;
+  float groundTop = 0.75f, groundSlope = 0, groundCurve = 0;
+  float clouds = 0.4f, waves = 0, ripple = 0, blades = 0, blocks = 0, trees = 0;
+  SubjectPlan subject;
+};
+
+Decisions decide(const Wishes& w, std::uint64_t seed, float aspect) {
+  Decisions d;
+  d.seed = seed;
+  d.aspect = aspect;
+  const auto draw = [&](std::uint64_t what) { return unit(mixed(seed, what)); };
+  // Thirds, never the middle.
+  d.horizon = (draw(1) < 0.6f ? 0.58f : 0.38f) + 0.08f * (draw(2) - 0.5f);
+  d.horizon -= 0.08f * std::min(1.0f, w[Trait::mountain]);
+  const float high = std::max(w[Trait::mountain], 0.8f * w[Trait::forest]);
+  d.farHeight = 0.04f + 0.10f * draw(3) + 0.20f * std::clamp(high, 0.0f, 1.2f);
+  if (w[Trait::sea] > 0.3f) d.farHeight *= 0.45f;
+  d.farRough = 0.3f + 0.5f * draw(4) + 0.4f * w[Trait::mountain] - 0.3f * w[Trait::calm] + 0.3f * w[Trait::wild];
+  d.middleHeight = 0.03f + 0.05f * draw(5) + 0.06f * std::max({w[Trait::forest], w[Trait::town], 0.0f});
+  d.middleRough = 0.4f + 0.4f * draw(6) + 0.6f * std::max(w[Trait::forest], w[Trait::town]);
+  d.groundTop = d.horizon + (1 - d.horizon) * (0.30f + 0.25f * draw(7));
+  d.groundSlope = 0.16f * (draw(8) - 0.5f) * (1 + 1.5f * std::max(0.0f, w[Trait::dune]));
+  d.groundCurve = 0.10f * (draw(9) - 0.3f) * (1 + 2 * std::max(0.0f, w[Trait::dune]));
+  d.clouds = std::clamp(0.35f + 0.35f * (draw(10) - 0.5f) + 0.6f * w[Trait::cloud] + 0.5f * w[Trait::storm] - 0.5f * w[Trait::clear], 0.0f, 1.2f);
+  d.waves = std::clamp(std::max(w[Trait::sea], w[Trait::river]), 0.0f, 1.2f);
+  d.ripple = std::clamp(0.2f + w[Trait::dune], 0.0f, 1.2f);
+  d.blades = std::clamp(0.15f + std::max(w[Trait::field], w[Trait::forest]), 0.0f, 1.2f);
+  d.blocks = std::clamp(w[Trait::town], 0.0f, 1.2f);
+  d.trees = std::clamp(w[Trait::forest], 0.0f, 1.2f);
+  d.subject = planSubject(w, mixed(seed, 77), aspect, d.horizon, d.groundTop);
+  return d;
+}
+
+/// Height of the far skyline above the horizon at u, in shares of the height.
+float farLine(const Decisions& d, float u) {
+  const float shape = 0.55f + 0.9f * fractalNoise(mixed(d.seed, 21), u * 2.2f * d.aspect, 0.5f, 2);
+  const float detail = 0.30f * d.farRough * fractalNoise(mixed(d.seed, 22), u * 9 * d.aspect, 3.5f, 4);
+  return d.farHeight * std::max(0.0f, shape + detail);
+}
+
+float middleLine(const Decisions& d, float u) {
+  const float x = u * d.aspect;
+  float height = 0.5f + 0.8f * fractalNoise(mixed(d.seed, 31), x * 3.1f, 1.5f, 2);
+  height += 0.6f * d.middleRough * d.trees * std::abs(fractalNoise(mixed(d.seed, 32), x * 26, 2.5f, 3));
+  if (d.blocks > 0) {
+    const float cell = std::floor(x * 16);
+    height += 1.4f * d.blocks * unit(mixed(d.seed, 33, static_cast<std::uint64_t>(static_cast<std::int64_t>(cell + 4096))));
+  }
+  return d.middleHeight * std::max(0.0f, height);
+}
+
+float groundLine(const Decisions& d, float u) {
+  const float x = u - 0.5f;
+  return d.groundTop + d.groundSlope * x - d.groundCurve * std::cos(x * 5.5f) +
+         0.03f * fractalNoise(mixed(d.seed, 41), u * 4 * d.aspect, 7.5f, 3);
+}
+
+}  // namespace
+
+Fields Fields::ofSize(Size size) {
+  Fields fields;
+  for (auto& field : fields.all) field = Image<float>(size);
+  return fields;
+}
+
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
+  const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
+  // The subject's kind and the words that nobody knows shift the dice a little; colours and media do not.
+  const std::uint64_t dice = mixed(seed, wishes.unknown);
+  const Decisions d = decide(wishes, dice, aspect);
+  Composition out;
+  out.horizon = d.horizon;
+  out.sunX = 0.15f + 0.7f * unit(mixed(dice, 51));
+  out.sunY = d.horizon * (0.2f + 0.45f * unit(mixed(dice, 52)));
+  if (wishes[Trait::dusk] + wishes[Trait::dawn] > 0.4f) out.sunY = d.horizon * 0.82f;
+  out.lightX = out.sunX < 0.5f ? -0.8f : 0.8f;
+  out.lightY = -0.6f;
+  out.fields = Fields::ofSize(size);
+  Fields& f = out.fields;
+  const float pixel = 1.0f / static_cast<float>(size.height);
+  parallelRows(size.height, [&](int first, int end) {
+    for (int y = first; y < end; ++y) {
+      const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
+      for (int x = 0; x < size.width; ++x) {
+        const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
+        const float ux = u * aspect;
+        const float far = d.horizon - farLine(d, u), middle = d.horizon - middleLine(d, u) + 0.02f, ground = groundLine(d, u);
+        const auto below = [&](float line) { return smoothStep(-1.5f * pixel, 1.5f * pixel, v - line); };
+        const SubjectSample subject = sampleSubject(d.subject, ux, v, pixel);
+        const float inSubject = subject.cover;
+        const float inGround = below(ground) * (1 - inSubject);
+        const float inMiddle = below(middle) * (1 - below(ground)) * (1 - inSubject);
+        const float inFar = below(far) * (1 - below(std::min(middle, ground))) * (1 - inSubject);
+        const float inSky = std::max(0.0f, 1 - inSubject - inGround - inMiddle - inFar);
+        f.part(0)(x, y) = inSky;
+        f.part(1)(x, y) = inFar;
+        f.part(2)(x, y) = inMiddle;
+        f.part(3)(x, y) = inGround;
+        f.part(4)(x, y) = inSubject;
+
+        // Light and shade within each part.
+        const float height = std::clamp(v / std::max(0.05f, d.horizon), 0.0f, 1.0f);
+        const float stretched = fractalNoise(mixed(dice, 61), ux * 2.2f, v * 7 * (1.3f - 0.5f * height), 4);
+        const float cloud = smoothStep(0.02f, 0.35f, stretched + 0.35f * (d.clouds - 0.5f)) * std::min(1.0f, d.clouds);
+        const float sun = std::exp(-24 * ((u - out.sunX) * (u - out.sunX) * aspect * aspect + (v - out.sunY) * (v - out.sunY)));
+        float sky = 0.45f * (height - 0.5f) + 0.55f * cloud * (0.6f + 0.8f * stretched) + 0.5f * sun;
+        const float farShade = 0.5f * fractalNoise(mixed(dice, 62), ux * 6, v * 10, 4) + 0.5f * (far - v + 0.06f) / 0.1f * 0.2f;
+        const float depthInLand = std::clamp((v - d.horizon) / std::max(0.05f, 1 - d.horizon), 0.0f, 1.0f);
+        const float scale = 1 / (0.12f + depthInLand);
+        const float wave = fractalNoise(mixed(dice, 63), ux * 4 * scale, v * 40 * scale * 0.35f, 3);
+        const float grass = fractalNoise(mixed(dice, 64), ux * 60, v * 16, 2);
+        const float middleShade = 0.25f * fractalNoise(mixed(dice, 65), ux * 9, v * 18, 3) + 0.5f * d.waves * wave + 0.25f * d.trees * grass;
+        const float ridge = std::sin((v * 34 + 3 * fractalNoise(mixed(dice, 66), ux * 3, v * 5, 2)) * (1.5f - 0.7f * depthInLand));
+        const float slope = fractalNoise(mixed(dice, 67), ux * 2.4f + v * 1.4f, v * 2.6f, 3);
+        const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge + 0.28f * d.blades * grass +
+                                  0.2f * (0.4f - depthInLand);
+        // The subject's shadow lies on the ground, away from the light.
+        const float shadow = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
+                                           d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4).cover;
+        const float onGround = v > d.subject.footY ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f) : 0.0f;
+        f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * (middleShade - 0.5f * onGround) +
+                         inGround * (groundShade - onGround) + inSubject * subject.shade(out.lightX, out.lightY);
+        f.depth()(x, y) = inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) + inGround * (0.55f + 0.4f * depthInLand) + inSubject * 0.85f;
+        f.accent()(x, y) = inSubject * subject.accent + (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
+                           inSky * (0.7f * cloud - 0.5f * (1 - height)) + inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
+        f.line()(x, y) = 0.55f * subject.outline;
+      }
+    }
+  });
+  return out;
+}
+
+}  // namespace hscaffold::standin

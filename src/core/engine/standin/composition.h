@@ -1,0 +1,44 @@
+/// What prompt and seed alone would draw: a small grammar of sky, far band, middle band, ground, subject and light,
+/// written into fields over the frame.
+#pragma once
+
+#include <array>
+
+#include "core/engine/standin/words.h"
+#include "core/image/image.h"
+
+namespace hscaffold::standin {
+
+/// The fields that the layout consists of; all of one size.
+///   tone    light and shade about the part's own value, about [-1, 1]
+///   depth   1 nearest, 0 farthest
+///   accent  how far a place's colour leans to one side or the other of its part's, [-1, 1]
+///   line    outline strength, [0, 1]
+///   parts   membership in sky, far, middle, ground, subject; about [0, 1]
+struct Fields {
+  static constexpr std::size_t count = 4 + partCount;
+  std::array<Image<float>, count> all;
+  Image<float>& tone() { return all[0]; }
+  Image<float>& depth() { return all[1]; }
+  Image<float>& accent() { return all[2]; }
+  Image<float>& line() { return all[3]; }
+  Image<float>& part(std::size_t p) { return all[4 + p]; }
+  [[nodiscard]] const Image<float>& tone() const { return all[0]; }
+  [[nodiscard]] const Image<float>& depth() const { return all[1]; }
+  [[nodiscard]] const Image<float>& accent() const { return all[2]; }
+  [[nodiscard]] const Image<float>& line() const { return all[3]; }
+  [[nodiscard]] const Image<float>& part(std::size_t p) const { return all[4 + p]; }
+  [[nodiscard]] Size size() const { return all[0].size(); }
+  static Fields ofSize(Size size);
+};
+
+struct Composition {
+  float horizon = 0.5f;            ///< share of the height
+  float lightX = 0, lightY = 0;    ///< towards the light, in the picture
+  float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
+  Fields fields;
+};
+
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size);
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,251 @@
+#include "core/engine/standin/plan.h"
+
+#include <cmath>
+#include <numbers>
+
+#include "core/engine/standin/noise.h"
+#include "core/image/filter.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::standin {
+namespace {
+
+constexpr float degree = std::numbers::pi_v<float> / 180;
+
+struct Scheme {
+  Trait time;
+  OkLch parts[partCount];
+  OkLch skyLow, accent;
+  float warm, contrast, glow;
+};
+// Lightness, chroma, hue in degrees.
+constexpr Scheme schemes[] = {
+    {Trait::day, {{0.80f, 0.075f, 235}, {0.68f, 0.05f, 230}, {0.60f, 0.08f, 150}, {0.72f, 0.08f, 88}, {0.60f, 0.16f, 32}},
+     {0.90f, 0.035f, 215}, {0.42f, 0.09f, 262}, 0.5f, 1.0f, 0.3f},
+    {Trait::dawn, {{0.80f, 0.055f, 300}, {0.64f, 0.06f, 310}, {0.56f, 0.06f, 350}, {0.60f, 0.06f, 45}, {0.52f, 0.12f, 350}},
+     {0.89f, 0.085f, 65}, {0.80f, 0.11f, 75}, 0.8f, 0.85f, 0.7f},
+    {Trait::dusk, {{0.44f, 0.09f, 292}, {0.37f, 0.08f, 300}, {0.36f, 0.07f, 330}, {0.42f, 0.09f, 20}, {0.74f, 0.14f, 70}},
+     {0.72f, 0.14f, 48}, {0.33f, 0.08f, 265}, 0.9f, 1.05f, 0.9f},
+    {Trait::night, {{0.27f, 0.07f, 268}, {0.23f, 0.05f, 262}, {0.24f, 0.05f, 235}, {0.32f, 0.05f, 255}, {0.58f, 0.09f, 60}},
+     {0.40f, 0.07f, 250}, {0.80f, 0.12f, 88}, -0.6f, 0.85f, 0.5f}};
+
+OkLab labOf(OkLch c) { return okLchToOkLab({c.l, c.c, c.h * degree}); }
+
+OkLab mix(OkLab a, OkLab b, float t) { return {blend(a.l, b.l, t), blend(a.a, b.a, t), blend(a.b, b.b, t)}; }
+
+void pullTowards(OkLch& colour, OkLch goal, float strength, float lightnessShare) {
+  if (strength <= 0) return;
+  const float t = std::min(1.0f, strength);
+  const float lightness = blend(colour.l, goal.l, t * lightnessShare);
+  const OkLch mixed = okLabToOkLch(mix(okLchToOkLab(colour), okLchToOkLab(goal), t));
+  // A mix of opposite hues goes through grey; the wish is for the goal's hue with its chroma.
+  colour = {lightness, blend(mixed.c, blend(colour.c, goal.c, t), 0.7f), t > 0.5f ? goal.h : mixed.h};
+}
+
+void turnHue(OkLch& colour, float degrees) { colour.h += degrees * degree; }
+
+void applySeason(Palette& p, const Wishes& w) {
+  const auto shift = [&](Trait trait, Part part, OkLch goal, float most) {
+    goal.h *= degree;
+    pullTowards(p.parts[static_cast<std::size_t>(part)], goal, most * std::max(0.0f, w[trait]), 0.5f);
+  };
+  shift(Trait::spring, Part::middle, {0.70f, 0.12f, 135}, 0.5f);
+  shift(Trait::spring, Part::ground, {0.76f, 0.11f, 125}, 0.35f);
+  shift(Trait::summer, Part::middle, {0.56f, 0.12f, 140}, 0.4f);
+  shift(Trait::summer, Part::ground, {0.78f, 0.12f, 95}, 0.3f);
+  shift(Trait::autumn, Part::middle, {0.54f, 0.13f, 50}, 0.6f);
+  shift(Trait::autumn, Part::ground, {0.58f, 0.11f, 65}, 0.5f);
+  shift(Trait::winter, Part::middle, {0.72f, 0.03f, 240}, 0.6f);
+  shift(Trait::winter, Part::ground, {0.90f, 0.015f, 240}, 0.65f);
+  shift(Trait::snow, Part::ground, {0.93f, 0.012f, 240}, 0.8f);
+  shift(Trait::snow, Part::middle, {0.82f, 0.02f, 240}, 0.5f);
+}
+
+void applyPlace(Palette& p, const Wishes& w) {
+  const auto shift = [&](Trait trait, Part part, OkLch goal, float most) {
+    auto& colour = p.parts[static_cast<std::size_t>(part)];
+    goal.h *= degree;
+    const float before = colour.l;
+    pullTowards(colour, goal, most * std::clamp(w[trait], 0.0f, 1.0f), 0.25f);
+    // The time of day keeps its say in how light things are.
+    colour.l = blend(colour.l, before, 0.4f);
+  };
+  shift(Trait::sea, Part::middle, {0.56f, 0.085f, 215}, 0.8f);
+  shift(Trait::river, Part::middle, {0.60f, 0.07f, 210}, 0.7f);
+  shift(Trait::dune, Part::ground, {0.76f, 0.085f, 75}, 0.6f);
+  shift(Trait::dune, Part::middle, {0.70f, 0.075f, 70}, 0.4f);
+  shift(Trait::field, Part::ground, {0.70f, 0.12f, 118}, 0.6f);
+  shift(Trait::forest, Part::middle, {0.40f, 0.08f, 150}, 0.7f);
+  shift(Trait::forest, Part::ground, {0.50f, 0.08f, 125}, 0.5f);
+  shift(Trait::mountain, Part::far, {0.55f, 0.06f, 265}, 0.5f);
+  shift(Trait::town, Part::middle, {0.60f, 0.07f, 45}, 0.5f);
+  shift(Trait::room, Part::sky, {0.62f, 0.06f, 70}, 0.7f);
+  shift(Trait::room, Part::ground, {0.48f, 0.07f, 55}, 0.7f);
+  const auto subject = [&](Trait trait, OkLch goal) { shift(trait, Part::subject, goal, 0.7f); };
+  subject(Trait::wood, {0.52f, 0.09f, 60});
+  subject(Trait::stone, {0.66f, 0.02f, 80});
+  subject(Trait::metal, {0.62f, 0.03f, 245});
+  subject(Trait::glass, {0.78f, 0.05f, 200});
+  subject(Trait::paper, {0.90f, 0.03f, 85});
+  subject(Trait::tree, {0.46f, 0.10f, 140});
+  subject(Trait::rock, {0.50f, 0.03f, 60});
+}
+
+}  // namespace
+
+Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
+  Palette p;
+  // Times of day mix by how much each was asked for; unasked, the seed picks one, mostly day.
+  std::array<float, 4> weights{};
+  float total = 0;
+  for (std::size_t i = 0; i < 4; ++i) {
+    weights[i] = std::max(0.0f, w[schemes[i].time]);
+    total += weights[i];
+  }
+  const float chance = unit(mixed(seed, 3));
+  const std::size_t chosen = chance < 0.55f ? 0 : chance < 0.72f ? 1 : chance < 0.9f ? 2 : 3;
+  weights[chosen] += std::max(0.02f, 0.5f - total);
+  total = weights[0] + weights[1] + weights[2] + weights[3];
+  std::array<OkLab, partCount> parts{};
+  OkLab skyLow{}, accent{};
+  p.contrast = p.glow = 0;
+  for (std::size_t i = 0; i < 4; ++i) {
+    const float t = weights[i] / total;
+    const auto add = [t](OkLab& to, OkLch from) {
+      const OkLab lab = labOf(from);
+      to = {to.l + t * lab.l, to.a + t * lab.a, to.b + t * lab.b};
+    };
+    for (std::size_t k = 0; k < partCount; ++k) add(parts[k], schemes[i].parts[k]);
+    add(skyLow, schemes[i].skyLow);
+    add(accent, schemes[i].accent);
+    p.warmLight += t * schemes[i].warm;
+    p.contrast += t * schemes[i].contrast;
+    p.glow += t * schemes[i].glow;
+  }
+  for (std::size_t k = 0; k < partCount; ++k) p.parts[k] = okLabToOkLch(parts[k]);
+  p.skyLow = okLabToOkLch(skyLow);
+  p.accent = okLabToOkLch(accent);
+
+  // The seed and unknown words turn hues: a little everywhere, more in subject and middle band.
+  const std::uint64_t dice = mixed(seed, w.unknown, 11);
+  const float turn = (w.others > 0 ? 26.0f : 16.0f) * signedUnit(dice);
+  for (auto& part : p.parts) turnHue(part, turn);
+  turnHue(p.parts[2], 30 * signedUnit(mixed(dice, 1)));
+  turnHue(p.parts[4], 70 * signedUnit(mixed(dice, 2)));
+  turnHue(p.accent, 60 * signedUnit(mixed(dice, 3)));
+
+  applySeason(p, w);
+  applyPlace(p, w);
+  // Growing things have a second colour of their own: leaves, bark.
+  const auto second = [&](Trait trait, OkLch goal) {
+    goal.h *= degree;
+    pullTowards(p.accent, goal, 0.9f * std::clamp(w[trait], 0.0f, 1.0f), 0.6f);
+  };
+  second(Trait::flower, {0.52f, 0.11f, 138});
+  second(Trait::tree, {0.36f, 0.05f, 55});
+  if (w.general.strength > 0) {
+    for (std::size_t k = 0; k < partCount; ++k) {
+      constexpr float share[partCount] = {0.45f, 0.5f, 0.5f, 0.6f, 0.75f};
+      pullTowards(p.parts[k], w.general.colour, share[k] * w.general.strength, 0.25f);
+    }
+    pullTowards(p.skyLow, w.general.colour, 0.35f * w.general.strength, 0.1f);
+    p.accent = {p.accent.l, std::max(p.accent.c, 0.09f), w.general.colour.h + 180 * degree};
+  }
+  for (std::size_t k = 0; k < partCount; ++k)
+    pullTowards(p.parts[k], w.colours[k].colour, 0.95f * w.colours[k].strength, 0.6f);
+  if (w.colours[0].strength > 0) pullTowards(p.skyLow, w.colours[0].colour, 0.5f * w.colours[0].strength, 0.2f);
+
+  float chroma = 1 + 0.35f * w[Trait::vivid] + 0.12f * w[Trait::summer] - 0.45f * w[Trait::muted] - 0.25f * w[Trait::winter] -
+                 0.35f * w[Trait::fog] - 0.25f * w[Trait::rain] - 0.15f * w[Trait::cloud] - 0.2f * w[Trait::storm];
+  chroma = std::clamp(chroma, 0.04f, 1.7f);
+  const float lift = 0.06f * w[Trait::bright] - 0.09f * w[Trait::dark] - 0.08f * w[Trait::storm] - 0.03f * w[Trait::rain] + 0.03f * w[Trait::fog];
+  const float warm = 12 * (w[Trait::warm] - w[Trait::cool]);
+  const auto adjust = [&](OkLch& c) {
+    c.c *= chroma;
+    c.l = std::clamp(c.l + lift, 0.12f, 0.96f);
+    if (warm != 0) pullTowards(c, {c.l, std::max(c.c, 0.06f), (warm > 0 ? 60 : 245) * degree}, std::abs(warm) / 40, 0);
+  };
+  for (auto& part : p.parts) adjust(part);
+  adjust(p.skyLow);
+  adjust(p.accent);
+  p.parts[0].l = std::clamp(p.parts[0].l - 0.12f * std::max(0.0f, w[Trait::storm]), 0.1f, 1.0f);
+  p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] - 0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear], 0.05f, 0.95f);
+  p.contrast *= std::clamp(1 + 0.3f * w[Trait::wild] + 0.2f * w[Trait::clear] + 0.2f * w[Trait::crisp] - 0.45f * w[Trait::fog] -
+                               0.2f * w[Trait::soft] - 0.15f * w[Trait::cloud] - 0.15f * w[Trait::calm], 0.35f, 1.6f);
+  p.glow *= std::clamp(1 - 0.7f * w[Trait::cloud] - 0.8f * w[Trait::storm] - 0.5f * w[Trait::fog] - 0.6f * w[Trait::room], 0.0f, 1.0f);
+  return p;
+}
+
+Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
+  Plan plan;
+  plan.colour = Image<OkLab>(size);
+  plan.line = Image<float>(size);
+  plan.depth = Image<float>(size);
+  plan.palette = palette;
+  plan.lightX = composition.lightX;
+  plan.lightY = composition.lightY;
+  std::array<OkLab, partCount> parts;
+  for (std::size_t p = 0; p < partCount; ++p) parts[p] = okLchToOkLab(palette.parts[p]);
+  const OkLab skyLow = okLchToOkLab(palette.skyLow), accent = okLchToOkLab(palette.accent);
+  const float sx = static_cast<float>(fields.size().width) / static_cast<float>(size.width);
+  const float sy = static_cast<float>(fields.size().height) / static_cast<float>(size.height);
+  const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
+  parallelRows(size.height, [&](int first, int end) {
+    for (int y = first; y < end; ++y) {
+      const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
+      for (int x = 0; x < size.width; ++x) {
+        const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
+        const float fx = (static_cast<float>(x) + 0.5f) * sx, fy = (static_cast<float>(y) + 0.5f) * sy;
+        std::array<float, Fields::count> at;
+        for (std::size_t i = 0; i < Fields::count; ++i) at[i] = sampleLinear(fields.all[i], fx, fy);
+        // Memberships are sharpened, so that soft fields make clear masses.
+        std::array<float, partCount> share;
+        float sum = 0;
+        for (std::size_t p = 0; p < partCount; ++p) {
+          const float m = std::clamp(at[4 + p], 0.0f, 1.0f);
+          share[p] = m * m * m * m + 1e-5f;
+          sum += share[p];
+        }
+        const float height = std::clamp(v / std::max(0.1f, composition.horizon), 0.0f, 1.0f);
+        const OkLab sky = mix(parts[0], skyLow, height * height * 0.9f);
+        OkLab colour{0, 0, 0};
+        for (std::size_t p = 0; p < partCount; ++p) {
+          const OkLab c = p == 0 ? sky : parts[p];
+          const float t = share[p] / sum;
+          colour = {colour.l + t * c.l, colour.a + t * c.a, colour.b + t * c.b};
+        }
+        const float inSky = share[0] / sum, inSubject = share[4] / sum;
+        // The subject has two colours, chosen by the accent field; elsewhere the field leans the hue.
+        colour = mix(colour, accent, inSubject * smoothStep(0.05f, 0.45f, at[2]) * 0.9f);
+        const float darker = inSubject * smoothStep(0.25f, 0.8f, -at[2]);
+        colour.l *= 1 - 0.38f * darker;
+        const float lean = (1 - inSubject) * std::clamp(at[2], -1.2f, 1.2f);
+        const float cosine = std::cos(0.30f * lean), sine = std::sin(0.30f * lean);
+        colour = {colour.l + 0.03f * lean, colour.a * cosine - colour.b * sine, colour.a * sine + colour.b * cosine};
+
+        // Values: tone about the part's own, drawn towards a few steps so that masses read from afar.
+        float value = colour.l + palette.contrast * (0.17f + 0.05f * (1 - inSky)) * std::clamp(at[0], -1.5f, 1.5f);
+        const float stepped = (std::floor(value * 6) + smoothStep(0.3f, 0.7f, value * 6 - std::floor(value * 6))) / 6;
+        value = blend(value, stepped, 0.55f * (1 - 0.5f * inSky));
+        const float light = std::clamp(at[0], -1.0f, 1.0f) * palette.warmLight;
+        colour = {std::clamp(value, 0.06f, 0.97f), colour.a + 0.010f * light, colour.b + 0.030f * light};
+
+        // The far takes on the sky's colour and loses chroma and contrast.
+        const float far = (1 - inSky) * palette.haze * std::pow(1 - std::clamp(at[1], 0.0f, 1.0f), 1.6f);
+        colour = mix(colour, skyLow, std::min(0.9f, far));
+        // Sun or moon with its light round it.
+        const float dx = (u - composition.sunX) * aspect, dy = v - composition.sunY;
+        const float distance = std::sqrt(dx * dx + dy * dy);
+        const float disc = smoothStep(0.036f, 0.030f, distance) + 0.35f * std::exp(-distance * 7);
+        const OkLab lamp{0.95f, 0.01f * palette.warmLight, 0.07f * palette.warmLight + 0.02f};
+        colour = mix(colour, lamp, std::min(1.0f, inSky * palette.glow * disc));
+        plan.colour(x, y) = colour;
+        plan.line(x, y) = std::clamp(at[3], 0.0f, 1.5f);
+        plan.depth(x, y) = std::clamp(at[1], 0.0f, 1.0f);
+      }
+    }
+  });
+  return plan;
+}
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,26 @@
+/// The built-in stand-in engine: no learned model, but it answers to recipes as one would. Three layers: layout (what
+/// the steps decide, layout.h), value and colour plan (plan.h), painting (painting.h).
+#pragma once
+
+#include <atomic>
+
+#include "core/engine/engine.h"
+#include "core/engine/standin/composition.h"
+
+namespace hscaffold {
+
+class StandinEngine final : public Engine {
+ public:
+  [[nodiscard]] EngineInfo info() const override;
+  Image<Rgb8> generate(const EngineJob& job, const EngineSink& sink, StopToken stop) override;
+  [[nodiscard]] double estimate(const Recipe& recipe) const override;
+
+ private:
+  /// How much longer jobs took here than the cost model says.
+  std::atomic<double> correction_{1.0};
+};
+
+/// The settled layout of a job, without colours and painting: for measuring what the steps did.
+standin::Fields settledLayout(const EngineJob& job);
+
+}  // namespace hscaffold

@@ -1,0 +1,247 @@
+// Gouache and oil: curved strokes in three sizes, large to small, each size only where the picture still differs from
+// the plan (Hertzmann 1998); bristles leave streaks, thick paint catches the light.
+#include <cmath>
+#include <optional>
+
+#include "core/engine/standin/flow.h"
+#include "core/engine/standin/noise.h"
+#include "core/engine/standin/painting.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::standin {
+namespace {
+
+struct Point {
+  float x, y;
+};
+
+struct Stroke {
+  std::vector<Point> path;
+  float radius = 0;
+  OkLab colour;
+  std::uint64_t seed = 0;
+  float left = 0, top = 0, right = 0, bottom = 0;  ///< what it may touch
+};
+
+float difference(OkLab a, OkLab b) {
+  const float l = a.l - b.l, u = a.a - b.a, v = a.b - b.b;
+  return std::sqrt(l * l + 2 * (u * u + v * v));
+}
+
+struct Layer {
+  float radius;
+  float threshold;  ///< how far the canvas may differ before a stroke is worth it
+  int longest;      ///< segments
+};
+
+class StrokePainter {
+ public:
+  StrokePainter(const Plan& plan, bool oil, float roughness, std::uint64_t seed)
+      : plan_(plan), oil_(oil), roughness_(roughness), seed_(seed), canvas_(plan.colour.size()), height_(plan.colour.size()) {
+    // A toned ground shows through between strokes.
+    OkLab mean{0, 0, 0};
+    for (int y = 0; y < canvas_.height(); y += 8)
+      for (int x = 0; x < canvas_.width(); x += 8) {
+        const OkLab c = plan.colour(x, y);
+        mean = {mean.l + c.l, mean.a + c.a, mean.b + c.b};
+      }
+    const auto samples = static_cast<float>(((canvas_.height() + 7) / 8) * ((canvas_.width() + 7) / 8));
+    const OkLab ground{mean.l / samples * 0.85f, mean.a / samples, mean.b / samples};
+    for (int y = 0; y < canvas_.height(); ++y) std::fill_n(canvas_.row(y), canvas_.width(), ground);
+  }
+
+  Image<Rgb> paint(const StopToken& stop) {
+    const float unitSize = static_cast<float>(std::max(canvas_.width(), canvas_.height())) / 768.0f;
+    flow_ = flowAlong(lightnessOf(plan_), 5 * unitSize, mixed(seed_, 1));
+    const float bold = oil_ ? 1.15f : 1.0f;
+    const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7}, {7 * unitSize * bold, 0.055f, 8}, {3 * unitSize * bold, 0.040f, 8}, {1.5f * unitSize, 0.045f, 8}};
+    for (std::size_t i = 0; i < std::size(layers); ++i) {
+      throwIfStopped(stop);
+      addLayer(layers[i], i);
+    }
+    throwIfStopped(stop);
+    return finished(unitSize);
+  }
+
+ private:
+  std::optional<Stroke> strokeFrom(int x0, int y0, const Layer& layer, std::uint64_t hash) const {
+    Stroke stroke;
+    stroke.radius = layer.radius * (0.8f + 0.4f * unit(mixed(hash, 1)));
+    stroke.seed = hash;
+    const OkLab wanted = plan_.colour(x0, y0);
+    const float jitter = oil_ ? 1.3f : 1.0f;
+    stroke.colour = {wanted.l + 0.020f * jitter * signedUnit(mixed(hash, 2)), wanted.a + 0.010f * jitter * signedUnit(mixed(hash, 3)),
+                     wanted.b + 0.012f * jitter * signedUnit(mixed(hash, 4))};
+    auto x = static_cast<float>(x0), y = static_cast<float>(y0);
+    Point last{0, 0};
+    stroke.path.push_back({x, y});
+    const float step = std::max(1.0f, stroke.radius * 0.9f);
+    for (int i = 0; i < layer.longest; ++i) {
+      const int ix = std::clamp(static_cast<int>(x), 0, canvas_.width() - 1), iy = std::clamp(static_cast<int>(y), 0, canvas_.height() - 1);
+      const OkLab here = plan_.colour(ix, iy);
+      if (i > 1 && difference(here, canvas_(ix, iy)) < difference(here, stroke.colour)) break;
+      Direction d = flow_(ix, iy);
+      if (i == 0 && unit(mixed(hash, 5)) < 0.5f) d = {-d.x, -d.y};
+      if (i > 0) {
+        if (d.x * last.x + d.y * last.y < 0) d = {-d.x, -d.y};
+        d = {0.6f * d.x + 0.4f * last.x, 0.6f * d.y + 0.4f * last.y};
+        const float length = std::max(1e-3f, std::hypot(d.x, d.y));
+        d = {d.x / length, d.y / length};
+      }
+      x += d.x * step;
+      y += d.y * step;
+      if (x < -step || y < -step || x > static_cast<float>(canvas_.width()) + step || y > static_cast<float>(canvas_.height()) + step) break;
+      last = {d.x, d.y};
+      stroke.path.push_back({x, y});
+    }
+    stroke.left = stroke.right = stroke.path[0].x;
+    stroke.top = stroke.bottom = stroke.path[0].y;
+    for (const Point p : stroke.path) {
+      stroke.left = std::min(stroke.left, p.x);
+      stroke.right = std::max(stroke.right, p.x);
+      stroke.top = std::min(stroke.top, p.y);
+      stroke.bottom = std::max(stroke.bottom, p.y);
+    }
+    const float reach = stroke.radius + 1;
+    stroke.left -= reach;
+    stroke.top -= reach;
+    stroke.right += reach;
+    stroke.bottom += reach;
+    return stroke;
+  }
+
+  void addLayer(const Layer& layer, std::size_t index) {
+    const int cell = std::max(2, static_cast<int>(layer.radius * 1.05f));
+    const int columns = (canvas_.width() + cell - 1) / cell, rows = (canvas_.height() + cell - 1) / cell;
+    std::vector<std::optional<Stroke>> grid(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows));
+    parallelRows(rows, [&](int first, int end) {
+      for (int r = first; r < end; ++r) {
+        for (int c = 0; c < columns; ++c) {
+          float sum = 0, worst = -1;
+          int wx = 0, wy = 0, count = 0;
+          for (int y = r * cell; y < std::min(canvas_.height(), (r + 1) * cell); ++y)
+            for (int x = c * cell; x < std::min(canvas_.width(), (c + 1) * cell); ++x) {
+              const float error = difference(canvas_(x, y), plan_.colour(x, y));
+              sum += error;
+              ++count;
+              if (error > worst) {
+                worst = error;
+                wx = x;
+                wy = y;
+              }
+            }
+          const std::uint64_t hash = mixed(seed_, index * 7919 + static_cast<std::uint64_t>(r), static_cast<std::uint64_t>(c));
+          if (layer.threshold <= 0) {  // the first layer lies everywhere, from scattered places
+            wx = std::min(canvas_.width() - 1, c * cell + static_cast<int>(unit(mixed(hash, 8)) * static_cast<float>(cell)));
+            wy = std::min(canvas_.height() - 1, r * cell + static_cast<int>(unit(mixed(hash, 9)) * static_cast<float>(cell)));
+          } else if (sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
+            continue;
+          }
+          grid[static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c)] = strokeFrom(wx, wy, layer, hash);
+        }
+      }
+    }, 2);
+    std::vector<Stroke> strokes;
+    for (auto& stroke : grid)
+      if (stroke) strokes.push_back(std::move(*stroke));
+    std::sort(strokes.begin(), strokes.end(), [](const Stroke& a, const Stroke& b) { return a.seed < b.seed; });
+    // Bands of rows are painted side by side; within each, strokes lie in the same order.
+    constexpr int band = 32;
+    const int bands = (canvas_.height() + band - 1) / band;
+    std::vector<std::vector<const Stroke*>> inBand(static_cast<std::size_t>(bands));
+    for (const Stroke& stroke : strokes) {
+      const int from = std::clamp(static_cast<int>(stroke.top) / band, 0, bands - 1);
+      const int to = std::clamp(static_cast<int>(stroke.bottom) / band, 0, bands - 1);
+      for (int b = from; b <= to; ++b) inBand[static_cast<std::size_t>(b)].push_back(&stroke);
+    }
+    parallelRows(bands, [&](int first, int end) {
+      for (int b = first; b < end; ++b)
+        for (const Stroke* stroke : inBand[static_cast<std::size_t>(b)])
+          lay(*stroke, b * band, std::min(canvas_.height(), (b + 1) * band));
+    }, 1);
+  }
+
+  void lay(const Stroke& stroke, int rowFirst, int rowEnd) {
+    const int x0 = std::max(0, static_cast<int>(stroke.left)), x1 = std::min(canvas_.width(), static_cast<int>(stroke.right) + 1);
+    const int y0 = std::max(rowFirst, static_cast<int>(stroke.top)), y1 = std::min(rowEnd, static_cast<int>(stroke.bottom) + 1);
+    const float opacity = oil_ ? 0.93f : 0.88f;
+    const float bristles = oil_ ? 0.9f : 0.45f;
+    const bool fine = stroke.radius < 3;
+    const auto segments = static_cast<float>(stroke.path.size());
+    for (int y = y0; y < y1; ++y) {
+      for (int x = x0; x < x1; ++x) {
+        const auto px = static_cast<float>(x), py = static_cast<float>(y);
+        float nearest = 1e9f, side = 0, along = 0;
+        for (std::size_t i = 0; i + 1 < stroke.path.size() || i == 0; ++i) {
+          const Point a = stroke.path[i], b = stroke.path[std::min(i + 1, stroke.path.size() - 1)];
+          const float dx = b.x - a.x, dy = b.y - a.y, squared = dx * dx + dy * dy;
+          const float t = squared > 0 ? std::clamp(((px - a.x) * dx + (py - a.y) * dy) / squared, 0.0f, 1.0f) : 0.0f;
+          const float ox = px - a.x - t * dx, oy = py - a.y - t * dy, distance = ox * ox + oy * oy;
+          if (distance < nearest) {
+            nearest = distance;
+            side = dx * oy - dy * ox > 0 ? 1.0f : -1.0f;
+            along = static_cast<float>(i) + t;
+          }
+        }
+        nearest = std::sqrt(nearest);
+        // Narrower towards the end, where the brush lifts.
+        const float radius = stroke.radius * (1 - 0.35f * along / segments);
+        const float cover = std::clamp(radius - nearest + 0.5f, 0.0f, 1.0f);
+        if (cover <= 0) continue;
+        float streak = 0;
+        if (!fine) {
+          streak = valueNoise(stroke.seed, side * nearest * 0.75f + 31, along * 0.8f);
+          const float dry = smoothStep(0.55f, 1.0f, along / segments) * bristles;
+          const float rim = nearest / radius;
+          if (streak < -1.1f + 1.1f * dry + 0.35f * rim * bristles) continue;
+        }
+        const float alpha = cover * opacity;
+        OkLab& c = canvas_(x, y);
+        const float light = stroke.colour.l + (fine ? 0 : 0.016f * bristles * streak);
+        c = {blend(c.l, light, alpha), blend(c.a, stroke.colour.a, alpha), blend(c.b, stroke.colour.b, alpha)};
+        float& h = height_(x, y);
+        h = blend(h, 0.6f + 0.4f * streak - 0.35f * nearest / radius, alpha * 0.8f);
+      }
+    }
+  }
+
+  /// Outlines, light on the relief of the paint, and colour.
+  Image<Rgb> finished(float unitSize) const {
+    Image<Rgb> out(canvas_.size());
+    const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
+    const auto h = height_.view();
+    parallelRows(out.height(), [&](int first, int end) {
+      for (int y = first; y < end; ++y) {
+        for (int x = 0; x < out.width(); ++x) {
+          OkLab c = canvas_(x, y);
+          const float slope = (h.clamped(x + 1, y) - h.clamped(x - 1, y)) * plan_.lightX + (h.clamped(x, y + 1) - h.clamped(x, y - 1)) * plan_.lightY;
+          c.l += relief * slope;
+          // A drawn line: dark on light, light on dark, uneven as from a brush.
+          const float pressure = 0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
+          const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
+          const float goal = c.l > 0.36f ? c.l * 0.42f : c.l + 0.34f;
+          c = {blend(c.l, goal, 0.9f * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
+          if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, x, y) - 0.5f);
+          out(x, y) = okLabToLinearInGamut(c);
+        }
+      }
+    });
+    return out;
+  }
+
+  const Plan& plan_;
+  bool oil_;
+  float roughness_;
+  std::uint64_t seed_;
+  Image<OkLab> canvas_;
+  Image<float> height_;
+  Image<Direction> flow_;
+};
+
+}  // namespace
+
+Image<Rgb> paintedInStrokes(const Plan& plan, bool oil, float roughness, std::uint64_t seed, StopToken stop) {
+  return StrokePainter(plan, oil, std::clamp(roughness, -1.0f, 1.0f), seed).paint(stop);
+}
+
+}  // namespace hscaffold::standin

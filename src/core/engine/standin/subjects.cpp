@@ -1,0 +1,235 @@
+#include "core/engine/standin/subjects.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/standin/noise.h"
+
+namespace hscaffold::standin {
+namespace {
+
+/// A piece of a subject: distance (negative inside) in subject heights, and its colour.
+struct Piece {
+  float distance = 1e3f;
+  float accent = 0;
+};
+
+// Subject coordinates: foot at (0, 0), top at (0, 1), x to the side it faces.
+float capsule(float x, float y, float ax, float ay, float bx, float by, float ra, float rb) {
+  const float dx = bx - ax, dy = by - ay;
+  const float t = std::clamp(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy), 0.0f, 1.0f);
+  return std::hypot(x - ax - t * dx, y - ay - t * dy) - (ra + (rb - ra) * t);
+}
+float ellipse(float x, float y, float cx, float cy, float rx, float ry) {
+  const float u = (x - cx) / rx, v = (y - cy) / ry;
+  return (std::sqrt(u * u + v * v) - 1) * std::min(rx, ry);
+}
+float box(float x, float y, float cx, float cy, float hx, float hy) {
+  const float u = std::abs(x - cx) - hx, v = std::abs(y - cy) - hy;
+  return std::hypot(std::max(u, 0.0f), std::max(v, 0.0f)) + std::min(std::max(u, v), 0.0f);
+}
+/// Symmetric about cx; half widths at bottom and top.
+float trapeze(float x, float y, float cx, float bottom, float top, float halfBottom, float halfTop) {
+  const float t = (y - bottom) / (top - bottom);
+  const float half = halfBottom + (halfTop - halfBottom) * std::clamp(t, 0.0f, 1.0f);
+  return std::max(std::abs(x - cx) - half, std::max(bottom - y, y - top));
+}
+
+/// Painted over what is there, without growing the outline.
+void over(Piece& piece, float distance, float accent) {
+  if (distance < 0) piece.accent = accent;
+  piece.distance = std::min(piece.distance, distance);
+}
+
+Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
+  Piece p;
+  const auto vary = [&](std::uint64_t what, float amount) { return amount * signedUnit(mixed(seed, what)); };
+  switch (kind) {
+    case SubjectKind::none:
+      break;
+    case SubjectKind::figure: {
+      const float stride = 0.10f + std::abs(vary(1, 0.08f)), arm = vary(2, 0.25f);
+      over(p, capsule(x, y, -0.02f, 0.50f, -stride, 0.02f, 0.055f, 0.032f), -0.7f);
+      over(p, capsule(x, y, 0.02f, 0.50f, stride, 0.02f, 0.055f, 0.032f), -0.5f);
+      over(p, capsule(x, y, 0.0f, 0.52f, 0.02f, 0.78f, 0.095f, 0.08f), 0.6f);
+      over(p, capsule(x, y, 0.03f, 0.77f, 0.18f, 0.70f + arm, 0.034f, 0.026f), 0.3f);
+      over(p, capsule(x, y, -0.02f, 0.77f, -0.12f, 0.55f + 0.3f * std::abs(arm), 0.034f, 0.026f), 0.5f);
+      over(p, ellipse(x, y, 0.035f, 0.915f, 0.058f, 0.075f), 0.1f);
+      over(p, ellipse(x, y, 0.018f, 0.955f, 0.066f, 0.045f), -0.9f);
+      break;
+    }
+    case SubjectKind::tower:
+      over(p, trapeze(x, y, 0, 0, 0.80f, 0.115f, 0.075f), 0.15f);
+      over(p, trapeze(x, y, 0, 0.26f, 0.42f, 0.098f, 0.092f), 0.9f);
+      over(p, trapeze(x, y, 0, 0.58f, 0.70f, 0.086f, 0.081f), 0.9f);
+      over(p, box(x, y, 0, 0.805f, 0.10f, 0.012f), -0.8f);
+      over(p, box(x, y, 0, 0.865f, 0.055f, 0.055f), -0.3f);
+      over(p, trapeze(x, y, 0, 0.915f, 1.0f, 0.075f, 0.0f), -0.9f);
+      break;
+    case SubjectKind::house:
+      over(p, box(x, y, 0, 0.32f, 0.42f, 0.32f), 0.2f);
+      over(p, trapeze(x, y, 0, 0.60f, 1.0f, 0.54f, 0.10f), -0.8f);
+      over(p, box(x, y, -0.22f, 0.38f, 0.07f, 0.09f), -0.6f);
+      over(p, box(x, y, 0.22f, 0.38f, 0.07f, 0.09f), 0.9f);
+      over(p, box(x, y, 0.0f, 0.18f, 0.08f, 0.18f), -0.9f);
+      break;
+    case SubjectKind::tree: {
+      over(p, capsule(x, y, 0, 0, 0.03f, 0.55f, 0.055f, 0.03f), 0.9f);
+      for (std::uint64_t i = 0; i < 7; ++i) {
+        const float cx = vary(10 + i, 0.24f), cy = 0.66f + vary(30 + i, 0.2f);
+        over(p, ellipse(x, y, cx, cy, 0.20f, 0.15f) + 0.02f * valueNoise(seed, x * 30, y * 30), -0.3f + vary(50 + i, 0.3f));
+      }
+      break;
+    }
+    case SubjectKind::boat:
+      over(p, std::max(ellipse(x, y, 0, 0.17f, 0.55f, 0.17f), y - 0.17f), -0.7f);
+      over(p, capsule(x, y, 0.0f, 0.15f, 0.0f, 0.98f, 0.014f, 0.010f), -0.9f);
+      over(p, std::max(std::max(0.02f - x, x - 0.42f * (1 - (y - 0.25f) / 0.7f)), std::max(0.25f - y, y - 0.95f)), 0.8f);
+      over(p, std::max(std::max(x + 0.02f, -x - 0.3f * (1 - (y - 0.25f) / 0.6f)), std::max(0.25f - y, y - 0.85f)), 0.4f);
+      break;
+    case SubjectKind::animal:
+      for (const float leg : {-0.42f, -0.30f, 0.22f, 0.34f})
+        over(p, capsule(x, y, leg * 0.9f, 0.5f, leg, 0.02f, 0.06f, 0.03f), -0.5f);
+      over(p, ellipse(x, y, -0.05f, 0.55f, 0.45f, 0.19f), 0.6f);
+      over(p, capsule(x, y, -0.42f, 0.6f, -0.85f, 0.45f + vary(3, 0.3f), 0.07f, 0.10f), 0.4f);
+      over(p, capsule(x, y, 0.33f, 0.62f, 0.48f, 0.80f, 0.13f, 0.11f), 0.7f);
+      over(p, capsule(x, y, 0.48f, 0.80f, 0.68f, 0.74f, 0.10f, 0.035f), 0.3f);
+      over(p, trapeze(x, y, 0.44f, 0.86f, 1.0f, 0.06f, 0.0f), -0.6f);
+      over(p, trapeze(x, y, 0.55f, 0.85f, 0.98f, 0.05f, 0.0f), -0.6f);
+      break;
+    case SubjectKind::kite: {
+      const float u = x * 0.86f + (y - 0.78f) * 0.5f, v = -x * 0.5f + (y - 0.78f) * 0.86f;
+      over(p, capsule(x, y, -0.6f, 0.0f, -0.02f, 0.62f, 0.0022f, 0.0022f), -0.9f);
+      over(p, std::abs(u) / 0.17f + std::abs(v) / 0.24f < 1 ? -0.03f : 0.05f * (std::abs(u) / 0.17f + std::abs(v) / 0.24f - 1), u > 0 ? 0.9f : 0.3f);
+      over(p, capsule(x, y, 0.10f, 0.56f, 0.22f, 0.34f, 0.014f, 0.006f), 0.6f);
+      break;
+    }
+    case SubjectKind::arch:
+      over(p, std::max(box(x, y, 0, 0.45f, 0.5f, 0.45f), -std::min(ellipse(x, y, 0, 0.42f, 0.28f, 0.30f), box(x, y, 0, 0.2f, 0.28f, 0.22f))), 0.1f);
+      over(p, box(x, y, 0, 0.93f, 0.56f, 0.06f), -0.6f);
+      break;
+    case SubjectKind::flower: {
+      over(p, capsule(x, y, 0, 0, 0.04f, 0.7f, 0.02f, 0.016f), 0.9f);
+      over(p, ellipse(x, y, -0.12f, 0.36f, 0.13f, 0.05f), 0.8f);
+      for (int i = 0; i < 7; ++i) {
+        const float angle = static_cast<float>(i) * 0.8976f + vary(1, 1);
+        over(p, ellipse(x, y, 0.04f + 0.15f * std::cos(angle), 0.8f + 0.15f * std::sin(angle), 0.10f, 0.10f), i % 2 == 0 ? 0.0f : -0.35f);
+      }
+      over(p, ellipse(x, y, 0.04f, 0.8f, 0.07f, 0.07f), -0.95f);
+      break;
+    }
+    case SubjectKind::rock: {
+      const float rough = 0.10f * fractalNoise(seed, x * 4, y * 4, 3);
+      over(p, ellipse(x, y, vary(1, 0.1f), 0.40f, 0.45f + vary(2, 0.1f), 0.58f) + rough, 0.4f * fractalNoise(seed + 4, x * 2, y * 2, 2));
+      over(p, ellipse(x, y, 0.5f + vary(3, 0.15f), 0.16f, 0.28f, 0.28f) + rough, -0.4f);
+      break;
+    }
+  }
+  return p;
+}
+
+struct Frame {
+  float x, footY, height, lean;
+  bool flip;
+};
+
+void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, float y, float pixel, SubjectSample& sample) {
+  if (kind == SubjectKind::none) return;
+  const auto local = [&](float px, float py) {
+    const float ly = (at.footY - py) / at.height;
+    float lx = (px - at.x) / at.height - at.lean * ly;
+    if (at.flip) lx = -lx;
+    return subjectAt(kind, seed, lx, ly);
+  };
+  if (std::abs(x - at.x) > 1.3f * at.height || y > at.footY + 0.3f * at.height || y < at.footY - 1.3f * at.height) return;
+  const Piece piece = local(x, y);
+  const float soft = 1.5f * pixel / at.height;
+  const float cover = 1 - smoothStep(-soft, soft, piece.distance);
+  sample.outline = std::max(sample.outline, 1 - smoothStep(0.5f * soft, 2.2f * soft, std::abs(piece.distance)));
+  if (cover <= 0) return;
+  sample.cover = std::max(sample.cover, cover);
+  sample.accent = piece.accent;
+  // Rounded towards its borders: the distance's slope there, facing forward in the middle.
+  const float step = 0.012f * at.height;
+  const float gx = local(x + step, y).distance - local(x - step, y).distance;
+  const float gy = local(x, y + step).distance - local(x, y - step).distance;
+  const float length = std::max(1e-6f, std::hypot(gx, gy));
+  const float side = std::clamp(1 + piece.distance / 0.10f, 0.0f, 1.0f);
+  sample.normalX = gx / length * side;
+  sample.normalY = gy / length * side;
+  sample.facing = 1 - side;
+}
+
+SubjectKind kindFor(Trait trait) {
+  return static_cast<SubjectKind>(static_cast<int>(SubjectKind::figure) + static_cast<int>(trait) - static_cast<int>(Trait::figure));
+}
+
+float usualHeight(SubjectKind kind) {
+  switch (kind) {
+    case SubjectKind::tower: return 0.62f;
+    case SubjectKind::tree: return 0.55f;
+    case SubjectKind::figure: return 0.46f;
+    case SubjectKind::house: return 0.36f;
+    case SubjectKind::animal: return 0.26f;
+    case SubjectKind::kite: return 0.5f;
+    case SubjectKind::arch: return 0.5f;
+    case SubjectKind::boat: return 0.42f;
+    case SubjectKind::flower: return 0.5f;
+    default: return 0.26f;
+  }
+}
+
+}  // namespace
+
+SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, float horizon, float groundTop) {
+  SubjectPlan plan;
+  plan.seed = seed;
+  Trait best = Trait::rock, next = Trait::rock;
+  float bestAmount = 0.25f, nextAmount = 0.25f;
+  for (int i = static_cast<int>(Trait::figure); i <= static_cast<int>(Trait::rock); ++i) {
+    const auto trait = static_cast<Trait>(i);
+    const float amount = wishes[trait];
+    if (amount > bestAmount) {
+      next = best;
+      nextAmount = bestAmount;
+      best = trait;
+      bestAmount = amount;
+    } else if (amount > nextAmount) {
+      next = trait;
+      nextAmount = amount;
+    }
+  }
+  plan.kind = kindFor(best);
+  if (bestAmount <= 0.25f) {
+    constexpr SubjectKind anything[] = {SubjectKind::rock, SubjectKind::tree, SubjectKind::house, SubjectKind::rock, SubjectKind::boat};
+    plan.kind = anything[mixed(seed, 9) % 5];
+  }
+  const bool left = unit(mixed(seed, 1)) < 0.5f;
+  plan.x = aspect * ((left ? 0.34f : 0.66f) + 0.06f * signedUnit(mixed(seed, 2)));
+  plan.height = usualHeight(plan.kind) * (0.85f + 0.35f * unit(mixed(seed, 3)));
+  plan.footY = std::min(0.95f, std::max(groundTop, horizon + 0.12f) + 0.10f * unit(mixed(seed, 4)));
+  if (plan.kind == SubjectKind::kite) plan.footY = horizon + 0.12f;
+  plan.facesLeft = !left;
+  plan.lean = (plan.facesLeft ? -1.0f : 1.0f) * (0.12f * std::max(0.0f, wishes[Trait::wind]) + 0.04f * unit(mixed(seed, 5)));
+  if (plan.kind == SubjectKind::tower || plan.kind == SubjectKind::house || plan.kind == SubjectKind::arch) plan.lean = 0;
+  if (nextAmount > 0.25f) {
+    plan.second = kindFor(next);
+    plan.secondX = aspect * (left ? 0.74f : 0.24f);
+    plan.secondFootY = horizon + 0.07f;
+    plan.secondHeight = 0.6f * usualHeight(plan.second);
+    if (plan.second == SubjectKind::kite) {
+      plan.secondHeight = 0.5f;
+      plan.secondFootY = horizon;
+    }
+  }
+  return plan;
+}
+
+SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel) {
+  SubjectSample sample;
+  sampleOne(plan.second, mixed(plan.seed, 5), {plan.secondX, plan.secondFootY, plan.secondHeight, 0, !plan.facesLeft}, x, y, pixel, sample);
+  sampleOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft}, x, y, pixel, sample);
+  return sample;
+}
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,36 @@
+/// Simple silhouettes that the prompt can name, as signed distances (after Quilez's catalogue of distance functions).
+#pragma once
+
+#include "core/engine/standin/words.h"
+
+namespace hscaffold::standin {
+
+enum class SubjectKind { none, figure, tower, house, tree, boat, animal, kite, arch, flower, rock };
+
+/// Coordinates: x in frame heights from the left, y in frame heights from the top.
+struct SubjectPlan {
+  SubjectKind kind = SubjectKind::rock;
+  std::uint64_t seed = 0;
+  float x = 0.5f, footY = 0.8f;  ///< where it stands
+  float height = 0.4f;
+  float lean = 0;                ///< sideways shear, by wind and chance
+  bool facesLeft = false;
+  SubjectKind second = SubjectKind::none;  ///< a smaller one, farther back
+  float secondX = 0, secondFootY = 0, secondHeight = 0;
+};
+
+struct SubjectSample {
+  float cover = 0;    ///< [0, 1]
+  float outline = 0;  ///< [0, 1], at its border
+  float accent = 0;   ///< which of the subject's colours, [-1, 1]
+  float normalX = 0, normalY = 0, facing = 1;
+  [[nodiscard]] float shade(float lightX, float lightY) const {
+    return 0.75f * (normalX * lightX + normalY * lightY) + 0.25f * facing - 0.15f;
+  }
+};
+
+SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, float horizon, float groundTop);
+/// @param pixel  size of a pixel in frame heights: borders are that soft.
+SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel);
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,172 @@
+#include "core/measure/hold.h"
+
+#include <cmath>
+
+#include "core/edges/edges.h"
+#include "core/image/colour.h"
+#include "core/image/filter.h"
+#include "core/image/resample.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr std::uint8_t half = 128;
+
+Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
+  Image<std::uint8_t> out(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(map.row(y), map.row(y) + map.width(), out.row(y), [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
+  return out;
+}
+
+Image<std::uint8_t> flipped(View<std::uint8_t> map, bool across, bool down) {
+  Image<std::uint8_t> out(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      out(x, y) = map(across ? map.width() - 1 - x : x, down ? map.height() - 1 - y : y);
+  return out;
+}
+
+double recallFrom(View<std::uint8_t> map, const Image<float>& distance, double tolerance) {
+  std::int64_t set = 0, met = 0;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (map(x, y) >= half) {
+        ++set;
+        met += static_cast<double>(distance(x, y)) <= tolerance ? 1 : 0;
+      }
+  return set > 0 ? static_cast<double>(met) / static_cast<double>(set) : 0;
+}
+
+double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
+
+/// A proof drawn with lines has two edges to each, and some of its own: twice the map's share is looked at.
+double shareFor(View<std::uint8_t> map) { return std::clamp(2.0 * edgeShare(map), 0.01, 0.10); }
+
+}  // namespace
+
+Image<float> distanceToSet(View<std::uint8_t> map) {
+  // Exact Euclidean distance, one dimension after the other (Felzenszwalb and Huttenlocher 2012).
+  const int width = map.width(), height = map.height();
+  const float far = static_cast<float>(width + height);
+  Image<float> squared(width, height);
+  for (int x = 0; x < width; ++x) {
+    float last = far;
+    for (int y = 0; y < height; ++y) {
+      last = map(x, y) >= half ? 0 : std::min(far, last + 1);
+      squared(x, y) = last;
+    }
+    for (int y = height - 1; y >= 0; --y) {
+      last = y == height - 1 ? squared(x, y) : std::min(squared(x, y), last + 1);
+      squared(x, y) = last;
+    }
+  }
+  std::vector<float> f(static_cast<std::size_t>(width)), bound(static_cast<std::size_t>(width) + 1);
+  std::vector<int> vertex(static_cast<std::size_t>(width));
+  for (int y = 0; y < height; ++y) {
+    for (int x = 0; x < width; ++x) f[static_cast<std::size_t>(x)] = squared(x, y) * squared(x, y);
+    std::size_t k = 0;
+    vertex[0] = 0;
+    bound[0] = -1e20f;
+    bound[1] = 1e20f;
+    const auto meeting = [&](int q, int v) {
+      const auto fq = static_cast<float>(q), fv = static_cast<float>(v);
+      return ((f[static_cast<std::size_t>(q)] + fq * fq) - (f[static_cast<std::size_t>(v)] + fv * fv)) / (2 * fq - 2 * fv);
+    };
+    for (int q = 1; q < width; ++q) {
+      float s = meeting(q, vertex[k]);
+      while (s <= bound[k]) s = meeting(q, vertex[--k]);
+      vertex[++k] = q;
+      bound[k] = s;
+      bound[k + 1] = 1e20f;
+    }
+    k = 0;
+    for (int q = 0; q < width; ++q) {
+      while (bound[k + 1] < static_cast<float>(q)) ++k;
+      const auto d = static_cast<float>(q - vertex[k]);
+      squared(q, y) = std::sqrt(d * d + f[static_cast<std::size_t>(vertex[k])]);
+    }
+  }
+  return squared;
+}
+
+double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
+  return recallFrom(map, distanceToSet(found), tolerance);
+}
+
+double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
+  const double recall = boundaryRecall(map, found, tolerance), precision = boundaryRecall(found, map, tolerance);
+  return recall + precision > 0 ? 2 * recall * precision / (recall + precision) : 0;
+}
+
+Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
+  const auto field = edgeField(toLinear(proof).view(), EdgeGradient::colour, 1.8, stop);
+  // The threshold at which about the wanted share of pixels is left.
+  const auto wanted = static_cast<std::size_t>(share * static_cast<double>(proof.size().area()));
+  std::vector<float> strengths;
+  strengths.reserve(field.points.size());
+  for (const auto& point : field.points) strengths.push_back(point.strength);
+  EdgeTuning tuning;
+  tuning.thresholds = EdgeThresholds::magnitude;
+  tuning.shortest = 6;
+  tuning.low = 0;
+  if (strengths.size() > wanted) {
+    std::nth_element(strengths.begin(), strengths.begin() + static_cast<std::ptrdiff_t>(wanted), strengths.end(), std::greater<>());
+    tuning.low = static_cast<double>(strengths[wanted]);
+  }
+  tuning.high = tuning.low * 1.3;
+  return drawEdges(field, tuning, stop);
+}
+
+double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+  const auto lines = narrowed(map);
+  return boundaryRecall(lines, proofEdges(proof, shareFor(lines), stop), toleranceFor(proof.size(), toleranceShare));
+}
+
+double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+  const auto lines = narrowed(map);
+  const auto distance = distanceToSet(proofEdges(proof, shareFor(lines), stop));
+  const double tolerance = toleranceFor(proof.size(), 0.0075);
+  const double recall = recallFrom(lines, distance, tolerance);
+  double chance = 0;
+  for (const auto& [across, down] : {std::pair{true, false}, {false, true}, {true, true}})
+    chance += recallFrom(flipped(lines, across, down), distance, tolerance) / 3;
+  // A symmetric layout is its own mirror image; chance is never taken for more than a half.
+  chance = std::min(chance, 0.5);
+  return 100 * std::clamp((recall - chance) / (1 - chance), 0.0, 1.0);
+}
+
+double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+  const Size small{std::max(8, proof.width() / 12), std::max(8, proof.height() / 12)};
+  Image<float> wanted(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(map.row(y), map.row(y) + map.width(), wanted.row(y), [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+  auto light = luminanceOf(toLinear(proof));
+  for (int y = 0; y < light.height(); ++y)
+    for (float& v : light.line(y)) v = linearToSrgb(v);
+  return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop), resampled(light.view(), small, Resampling::area, stop)));
+}
+
+std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+  if (kind == "edges") return lineHold(map, proof, stop);
+  if (kind == "tone") return toneHold(map, proof, stop);
+  return {};
+}
+
+double correlation(View<float> a, View<float> b) {
+  double n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (int x = 0; x < a.width(); ++x) {
+      const auto u = static_cast<double>(a(x, y)), v = static_cast<double>(b(x, y));
+      n += 1;
+      sa += u;
+      sb += v;
+      saa += u * u;
+      sbb += v * v;
+      sab += u * v;
+    }
+  const double va = saa - sa * sa / n, vb = sbb - sb * sb / n;
+  return va > 1e-12 && vb > 1e-12 ? (sab - sa * sb / n) / std::sqrt(va * vb) : 0;
+}
+
+}  // namespace hscaffold

@@ -1,0 +1,38 @@
+/// Hold: how much of a guide's structure is in a proof, 0 to 100, from the proof itself.
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/image/image.h"
+#include "core/problem.h"
+
+namespace hscaffold {
+
+/// Pixels within `tolerance` pixels of a set pixel (above half).
+Image<float> distanceToSet(View<std::uint8_t> map);
+
+/// Share of the map's pixels that have an edge of `found` within `tolerance` pixels (boundary recall, Martin et al. 2004).
+double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);
+/// Precision is recall the other way round; F is their harmonic mean.
+double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);
+
+/// The strongest edges of a proof, about `share` of its pixels.
+Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop = {});
+
+/// Boundary recall of line maps within `toleranceShare` of the diagonal, in a proof.
+double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
+
+/// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is taken
+/// from the same proof against the map mirrored and turned half round.
+double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+/// Correlation of the low bands of lightness, below nothing as 0.
+double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+
+/// By guide kind; empty where the kind has no measure yet.
+std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+
+/// Linear correlation of two pictures of the same size; 0 where one is flat.
+double correlation(View<float> a, View<float> b);
+
+}  // namespace hscaffold

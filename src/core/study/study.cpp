@@ -1,0 +1,144 @@
+#include "core/study/study.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/frame/frame.h"
+#include "core/guides/json_fields.h"
+#include "core/kinds.h"
+
+namespace hscaffold {
+namespace {
+
+template <typename List>
+auto* byId(List& list, const std::string& id) {
+  const auto found = std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.id == id; });
+  return found != list.end() ? &*found : nullptr;
+}
+
+const nlohmann::json& listIn(JsonFields& fields, const std::string& key) {
+  const auto& list = fields.child(key);
+  if (!list.is_array()) throw badInput("The study: \"" + key + "\" is not a list.");
+  return list;
+}
+
+}  // namespace
+
+const Reference* StudyState::reference(const std::string& id) const { return byId(references, id); }
+const Guide* StudyState::guide(const std::string& id) const { return byId(guides, id); }
+Reference* StudyState::reference(const std::string& id) { return byId(references, id); }
+Guide* StudyState::guide(const std::string& id) { return byId(guides, id); }
+
+std::string newId(StudyState& state, const std::string& prefix) { return prefix + std::to_string(state.nextId++); }
+
+nlohmann::json stateToJson(const StudyState& state) {
+  nlohmann::json json = state.extra;
+  json["title"] = state.title;
+  json["frame"] = sizeToJson(state.frame);
+  json["size-step"] = state.sizeStep;
+  json["references"] = nlohmann::json::array();
+  for (const auto& reference : state.references) {
+    auto entry = reference.extra;
+    entry["id"] = reference.id;
+    entry["name"] = reference.name;
+    entry["width"] = reference.size.width;
+    entry["height"] = reference.size.height;
+    entry["placement"] = placementToJson(reference.placement);
+    json["references"].push_back(entry);
+  }
+  json["guides"] = nlohmann::json::array();
+  for (const auto& guide : state.guides) json["guides"].push_back(guideToJson(guide));
+  json["brief"] = briefToJson(state.brief);
+  json["keep-total"] = state.keepTotal;
+  json["selected-reference"] = state.selectedReference;
+  json["selected-guide"] = state.selectedGuide;
+  json["shown-proof"] = state.shownProof;
+  json["discarded"] = state.discarded;
+  json["next-id"] = state.nextId;
+  return json;
+}
+
+StudyState stateFromJson(const nlohmann::json& json) {
+  JsonFields fields(json, "The study");
+  StudyState state;
+  state.title = fields.text("title", state.title);
+  state.frame = frameFromJson(fields.child("frame"), "The study, frame");
+  state.sizeStep = static_cast<int>(fields.integer("size-step", 1, 256, 8));
+  const auto& references = listIn(fields, "references");
+  for (std::size_t i = 0; i < references.size(); ++i) {
+    const auto where = fmt::format("The study, reference {}", i + 1);
+    JsonFields entry(references[i], where);
+    Reference reference;
+    reference.id = entry.text("id");
+    reference.name = entry.text("name", "");
+    reference.size = {static_cast<int>(entry.integer("width", 1, 1'000'000)), static_cast<int>(entry.integer("height", 1, 1'000'000))};
+    reference.placement = placementFromJson(entry.child("placement"), where + ", placement");
+    reference.extra = entry.others();
+    state.references.push_back(std::move(reference));
+  }
+  const auto& guides = listIn(fields, "guides");
+  for (std::size_t i = 0; i < guides.size(); ++i)
+    state.guides.push_back(guideFromJson(guides[i], fmt::format("The study, guide {}", i + 1), true));
+  state.brief = briefFromJson(fields.child("brief"), "The study, brief", true);
+  state.keepTotal = fields.flag("keep-total", false);
+  state.selectedReference = fields.text("selected-reference", "");
+  state.selectedGuide = fields.text("selected-guide", "");
+  state.shownProof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
+  if (fields.has("discarded"))
+    for (const auto& number : listIn(fields, "discarded"))
+      if (number.is_number_integer()) state.discarded.push_back(number.get<std::int64_t>());
+  state.nextId = fields.integer("next-id", 1, std::numeric_limits<std::int64_t>::max(), 1);
+  state.extra = fields.others();
+  return state;
+}
+
+Recipe recipeOf(const StudyState& state) {
+  Recipe recipe;
+  recipe.frame = state.frame;
+  recipe.brief = state.brief;
+  recipe.brief.seedLocked = true;
+  recipe.brief.extra = nlohmann::json::object();
+  for (const auto& guide : state.guides) {
+    const Reference* reference = state.reference(guide.reference);
+    if (!guide.on || reference == nullptr) continue;
+    RecipeGuide entry{guide, "", ""};
+    entry.guide.extra = nlohmann::json::object();
+    // All tuning is spelled out, so that later defaults do not change old recipes.
+    for (const auto& field : *kindOf(guide.kind).fields)
+      entry.guide.tuning[field.id] = valueOf(*kindOf(guide.kind).fields, guide.tuning, field.id);
+    recipe.guides.push_back(std::move(entry));
+    if (byId(recipe.references, reference->id) == nullptr)
+      recipe.references.push_back({reference->id, reference->name, reference->placement});
+  }
+  return recipe;
+}
+
+std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
+  std::vector<std::string> lost;
+  state.frame = recipe.frame;
+  const bool locked = state.brief.seedLocked;
+  const auto extra = state.brief.extra;
+  state.brief = recipe.brief;
+  state.brief.seedLocked = locked;
+  state.brief.extra = extra;
+  for (const auto& entry : recipe.references)
+    if (Reference* reference = state.reference(entry.id)) reference->placement = entry.placement;
+  for (auto& guide : state.guides) guide.on = false;
+  for (const auto& entry : recipe.guides) {
+    if (Guide* guide = state.guide(entry.guide.id)) {
+      const auto kept = guide->extra;
+      *guide = entry.guide;
+      guide->extra = kept;
+    } else if (state.reference(entry.guide.reference) != nullptr) {
+      Guide guide2 = entry.guide;
+      if (guide2.id.empty()) guide2.id = newId(state, "g");
+      state.guides.push_back(std::move(guide2));
+    } else {
+      lost.push_back(fmt::format("The guide \"{}\" could not be brought back: its reference is not in this study.", entry.guide.name));
+    }
+  }
+  return lost;
+}
+
+}  // namespace hscaffold

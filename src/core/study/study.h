@@ -1,0 +1,70 @@
+/// The study: everything the artist works on, as plain values. `StudyFile` keeps it on disk, `StudySession` in src/app
+/// shows it; all changes go through `StudyHistory` (history.h).
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/brief/brief.h"
+#include "core/brief/recipe.h"
+#include "core/frame/placement.h"
+#include "core/guides/guide.h"
+#include "core/image/atomic_file.h"
+
+namespace hscaffold {
+
+struct Reference {
+  std::string id;
+  std::string name;       ///< of the file it came from
+  Size size;              ///< of the decoded picture, turned upright
+  Placement placement;
+  nlohmann::json extra = nlohmann::json::object();
+  friend bool operator==(const Reference&, const Reference&) = default;
+};
+
+/// The settings of a study: small, copied freely, what undo works on. Pictures and proofs are kept by `StudyFile`.
+struct StudyState {
+  std::string title = "Untitled study";
+  Size frame{768, 512};
+  int sizeStep = 8;
+  std::vector<Reference> references;
+  std::vector<Guide> guides;
+  Brief brief;
+  bool keepTotal = false;               ///< changing one weight rebalances the others
+  std::string selectedReference, selectedGuide;
+  std::int64_t shownProof = 0;          ///< 0: none
+  std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
+  std::int64_t nextId = 1;              ///< for ids of references and guides
+  nlohmann::json extra = nlohmann::json::object();
+  friend bool operator==(const StudyState&, const StudyState&) = default;
+
+  [[nodiscard]] const Reference* reference(const std::string& id) const;
+  [[nodiscard]] const Guide* guide(const std::string& id) const;
+  Reference* reference(const std::string& id);
+  Guide* guide(const std::string& id);
+};
+
+std::string newId(StudyState& state, const std::string& prefix);
+
+nlohmann::json stateToJson(const StudyState& state);
+/// Fields of newer versions are carried along. @throws Problem (badInput)
+StudyState stateFromJson(const nlohmann::json& json);
+
+/// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out.
+Recipe recipeOf(const StudyState& state);
+/// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew where
+/// their reference is still there), placements. @return what could not be brought back, one sentence each.
+std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe);
+
+/// One proof as the file keeps it.
+struct ProofInfo {
+  std::int64_t number = 0;
+  Recipe recipe;
+  double milliseconds = 0;
+  std::string made;                                ///< ISO 8601, UTC
+  std::map<std::string, double> holds;             ///< by guide id, [0, 100]
+};
+
+}  // namespace hscaffold

@@ -1,0 +1,51 @@
+/// A `.scaffold` file: an SQLite database with the settings as JSON, references as the files they came from, and proofs
+/// as PNG. Tables are described in docs/study-file.md. Every call that writes is one transaction.
+#pragma once
+
+#include <filesystem>
+#include <memory>
+#include <vector>
+
+#include "core/study/study.h"
+
+struct sqlite3;
+
+namespace hscaffold {
+
+inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
+inline constexpr int studyVersion = 1;
+
+class StudyFile {
+ public:
+  /// Makes a new study; an existing file of that name is replaced only once the new one is complete.
+  static StudyFile create(const std::filesystem::path& path, const StudyState& state);
+  /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not changed.
+  static StudyFile open(const std::filesystem::path& path);
+  StudyFile(StudyFile&&) noexcept;
+  StudyFile& operator=(StudyFile&&) noexcept;
+  ~StudyFile();
+
+  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] StudyState readState() const;
+  void writeState(const StudyState& state);
+
+  /// The picture file of a reference, as it was brought in. Once stored it is never changed.
+  void addReferenceFile(const std::string& id, std::span<const std::byte> bytes);
+  [[nodiscard]] Bytes referenceFile(const std::string& id) const;
+
+  /// @return the proof's number. `png` carries its recipe in its texts.
+  std::int64_t addProof(const ProofInfo& info, std::span<const std::byte> png, std::span<const std::byte> thumbnailPng);
+  [[nodiscard]] std::vector<ProofInfo> proofs() const;  ///< oldest first
+  [[nodiscard]] Bytes proofPng(std::int64_t number) const;
+  [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
+
+  /// A complete copy under another name; this file stays open and unchanged. An existing file is replaced when done.
+  void copyTo(const std::filesystem::path& path) const;
+
+ private:
+  StudyFile(std::filesystem::path path, sqlite3* database);
+  std::filesystem::path path_;
+  sqlite3* database_ = nullptr;
+};
+
+}  // namespace hscaffold
