@@ -176,7 +176,7 @@ StudyFile StudyFile::open(const std::filesystem::path& path) {
       throw badInput(path.string() + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
   }
   if (writable) execute(file.database_, path, "PRAGMA synchronous = FULL");
-  file.readState();  // damaged settings are found now rather than later
+  static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
 
@@ -219,7 +219,8 @@ std::vector<ProofInfo> StudyFile::proofs() const {
     info.made = statement.text(1);
     info.milliseconds = statement.number(2);
     info.recipe = recipeFromJson(parseJson(statement.text(3), path_.string()));
-    for (const auto& [id, value] : parseJson(statement.text(4), path_.string()).items())
+    const auto holds = parseJson(statement.text(4), path_.string());
+    for (const auto& [id, value] : holds.items())
       if (value.is_number()) info.holds[id] = value.get<double>();
     all.push_back(std::move(info));
   }

@@ -1,0 +1,153 @@
+// hscaffold pull STUDY|RECIPE.json|PROOF.png -o DIR: proofs from the built-in stand-in.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "cli/commands.h"
+#include "core/engine/standin/standin.h"
+#include "core/guides/json_fields.h"
+#include "core/image/png.h"
+#include "core/study/study_file.h"
+#include "files/picture_reader.h"
+#include "files/study_pictures.h"
+
+namespace hscaffold {
+namespace {
+
+struct PullOptions {
+  std::string in, out;
+  std::int64_t seed = -1;
+  int count = 1;
+  std::vector<std::string> strips;
+};
+
+/// One axis of a test strip: "weight:GUIDE=0.2..1.2/6", or end, start, guidance, steps.
+struct Strip {
+  std::string setting, guide;
+  std::vector<double> values;
+};
+
+Strip parsedStrip(const std::string& text) {
+  const auto wrong = [&] {
+    return badInput("--strip: \"" + text + "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4 or guidance=2..12/5.");
+  };
+  const auto equals = text.find('=');
+  if (equals == std::string::npos) throw wrong();
+  Strip strip;
+  const std::string left = text.substr(0, equals);
+  const auto colon = left.find(':');
+  strip.setting = left.substr(0, colon);
+  if (colon != std::string::npos) strip.guide = left.substr(colon + 1);
+  double from = 0, to = 0;
+  int count = 0;
+  char rest = 0;
+  if (std::sscanf(text.c_str() + equals + 1, "%lf..%lf/%d%c", &from, &to, &count, &rest) != 3 || count < 1 || count > 64) throw wrong();
+  const bool ofGuide = strip.setting == "weight" || strip.setting == "end" || strip.setting == "start";
+  if (ofGuide == strip.guide.empty() || (!ofGuide && strip.setting != "guidance")) throw wrong();
+  for (int i = 0; i < count; ++i) strip.values.push_back(count == 1 ? from : from + (to - from) * i / (count - 1));
+  return strip;
+}
+
+void apply(Recipe& recipe, const Strip& strip, double value) {
+  if (strip.setting == "guidance") {
+    recipe.brief.guidance = value;
+    return;
+  }
+  for (auto& entry : recipe.guides) {
+    if (entry.guide.name != strip.guide && entry.guide.id != strip.guide) continue;
+    if (strip.setting == "weight") entry.guide.weight = value;
+    if (strip.setting == "end") entry.guide.range.to = value;
+    if (strip.setting == "start") entry.guide.range.from = value;
+    return;
+  }
+  throw badInput("--strip: there is no guide \"" + strip.guide + "\" that is on.");
+}
+
+/// Maps beside a recipe on disk. Their digests must fit where the recipe names them.
+EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
+  EngineJob job;
+  job.recipe = recipe;
+  for (auto& entry : job.recipe.guides) {
+    if (entry.mapFile.empty())
+      throw badInput("The recipe's guide \"" + entry.guide.name + "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
+    const auto content = decodePng(readWholeFile(folder / entry.mapFile));
+    Map map(content.picture.size());
+    for (int y = 0; y < map.height(); ++y)
+      std::transform(content.picture.row(y), content.picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) { return c.r; });
+    const auto digest = digestOf(map);
+    if (!entry.mapDigest.empty() && entry.mapDigest != digest)
+      std::cerr << "hscaffold: " << entry.mapFile << " is not the map that the recipe was made with; the proof will differ.\n";
+    entry.mapDigest = digest;
+    job.maps.push_back(std::move(map));
+  }
+  return job;
+}
+
+void runPull(const PullOptions& options, bool json) {
+  const std::filesystem::path in = options.in, out = options.out;
+  std::vector<Strip> strips;
+  for (const auto& text : options.strips) strips.push_back(parsedStrip(text));
+  if (strips.size() > 2) throw badInput("--strip: a test strip has one or two axes.");
+  std::function<EngineJob(const Recipe&)> makeJob;
+  Recipe base;
+  std::shared_ptr<StudyFile> file;
+  if (in.extension() == ".json" || in.extension() == ".png") {
+    const auto bytes = readWholeFile(in);
+    base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string())) : recipeFromTexts(readPngTexts(bytes));
+    makeJob = [&](const Recipe& recipe) { return jobBeside(recipe, in.parent_path()); };
+  } else {
+    file = std::make_shared<StudyFile>(StudyFile::open(in));
+    base = recipeOf(file->readState());
+    makeJob = [file](const Recipe& recipe) { return jobFor(*file, recipe); };
+  }
+  if (options.seed >= 0) base.brief.seed = static_cast<std::uint32_t>(options.seed);
+  std::vector<std::pair<std::string, Recipe>> recipes{{fmt::format("seed{}", base.brief.seed), base}};
+  for (int i = 1; i < options.count; ++i) {
+    Recipe next = base;
+    next.brief.seed = base.brief.seed + static_cast<std::uint32_t>(i);
+    recipes.emplace_back(fmt::format("seed{}", next.brief.seed), next);
+  }
+  for (const Strip& strip : strips) {
+    std::vector<std::pair<std::string, Recipe>> wider;
+    for (const auto& [name, recipe] : recipes)
+      for (const double value : strip.values) {
+        Recipe next = recipe;
+        apply(next, strip, value);
+        wider.emplace_back(fmt::format("{}-{}{:.2f}", name, strip.setting, value), recipeFromJson(recipeToJson(next)));
+      }
+    recipes = std::move(wider);
+  }
+  std::error_code error;
+  std::filesystem::create_directories(out, error);
+  if (error) throw failed("Could not make the folder " + out.string() + ": " + error.message() + ".");
+  StandinEngine engine;
+  auto list = nlohmann::json::array();
+  for (const auto& [name, recipe] : recipes) {
+    auto proof = pullProof(engine, makeJob(recipe), {}, {});
+    const auto path = out / (name + ".png");
+    writeFileAtomically(path, proof.png);
+    if (json)
+      list.push_back({{"file", path.string()}, {"milliseconds", proof.info.milliseconds}, {"holds", proof.info.holds}});
+    else
+      std::cerr << fmt::format("{}  {:.0f} ms\n", path.string(), proof.info.milliseconds);
+  }
+  if (json) std::cout << list.dump(2) << "\n";
+}
+
+}  // namespace
+
+void addPullCommand(CLI::App& app, CliContext& context) {
+  auto* pull = app.add_subcommand("pull", "Pull proofs with the built-in stand-in, which is a simulation");
+  auto options = std::make_shared<PullOptions>();
+  pull->add_option("IN", options->in, "A study, a recipe as JSON with its maps beside it, or a proof whose recipe to follow")->required();
+  pull->add_option("-o,--out", options->out, "Folder for the proofs")->required();
+  pull->add_option("--seed", options->seed, "Seed instead of the recipe's own")->check(CLI::Range(0LL, 4294967295LL));
+  pull->add_option("--count", options->count, "Proofs, with seeds that follow each other")->check(CLI::Range(1, 256));
+  pull->add_option("--strip", options->strips, "A test strip, as weight:GUIDE=0.2..1.2/6; twice for two axes");
+  pull->callback([&context, options] { context.run = [options, &context] { runPull(*options, context.json); }; });
+}
+
+}  // namespace hscaffold

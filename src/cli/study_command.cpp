@@ -1,0 +1,160 @@
+// hscaffold study new|info|check|export.
+#include <fmt/format.h>
+
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "cli/commands.h"
+#include "core/edges/edges.h"
+#include "core/frame/frame.h"
+#include "core/study/checks.h"
+#include "core/study/study_file.h"
+#include "files/study_pictures.h"
+
+namespace hscaffold {
+namespace {
+
+struct NewOptions {
+  std::string path, title, size, prompt;
+  std::vector<std::string> references, guides;
+  std::int64_t seed = 1;
+};
+
+/// KIND, or KIND=WEIGHT, of the first reference; KIND@N for reference N.
+Guide parsedGuide(StudyState& state, const std::string& text) {
+  Guide guide;
+  std::string kind = text;
+  if (const auto equals = kind.find('='); equals != std::string::npos) {
+    char* end = nullptr;
+    guide.weight = std::strtod(kind.c_str() + equals + 1, &end);
+    if (*end != '\0' || !(guide.weight >= 0 && guide.weight <= largestWeight))
+      throw badInput("--guide: the weight in \"" + text + "\" goes from 0 to 2.");
+    kind.resize(equals);
+  }
+  std::size_t number = 1;
+  if (const auto at = kind.find('@'); at != std::string::npos) {
+    number = static_cast<std::size_t>(std::strtoul(kind.c_str() + at + 1, nullptr, 10));
+    kind.resize(at);
+  }
+  guide.kind = kindOf(kind).id;
+  guide.name = kindOf(kind).name;
+  if (number < 1 || number > state.references.size()) throw badInput(fmt::format("--guide: there is no reference {}.", number));
+  guide.reference = state.references[number - 1].id;
+  guide.id = newId(state, "g");
+  return guide;
+}
+
+void runNew(const NewOptions& options) {
+  if (std::filesystem::exists(options.path)) throw badInput(options.path + " is there already. Choose another name.");
+  StudyState state;
+  state.title = options.title.empty() ? std::filesystem::path(options.path).stem().string() : options.title;
+  if (!options.size.empty()) {
+    Size size;
+    char rest = 0;
+    if (std::sscanf(options.size.c_str(), "%dx%d%c", &size.width, &size.height, &rest) != 2 || !isOnStep(size, state.sizeStep))
+      throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides in steps of {}.", options.size, state.sizeStep));
+    state.frame = size;
+  }
+  state.brief.prompt = options.prompt;
+  state.brief.seed = static_cast<std::uint32_t>(options.seed);
+  auto file = StudyFile::create(options.path, state);
+  try {
+    for (const auto& picture : options.references) addReference(file, state, picture);
+    for (const auto& guide : options.guides) state.guides.push_back(parsedGuide(state, guide));
+    if (!state.guides.empty()) state.selectedGuide = state.guides.front().id;
+    file.writeState(state);
+  } catch (...) {
+    std::filesystem::remove(options.path);
+    throw;
+  }
+}
+
+void runInfo(const std::string& path, bool json) {
+  const auto file = StudyFile::open(path);
+  const auto state = file.readState();
+  const auto proofs = file.proofs();
+  if (json) {
+    auto out = stateToJson(state);
+    out["proofs"] = proofs.size();
+    std::cout << out.dump(2) << "\n";
+    return;
+  }
+  std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height, ratioName(state.frame));
+  for (const auto& r : state.references) std::cout << fmt::format("  reference   {} ({} x {})\n", r.name, r.size.width, r.size.height);
+  for (const auto& g : state.guides)
+    std::cout << fmt::format("  guide       {}: {}, weight {:.2f}, {:.0f} to {:.0f} %{}\n", g.name, g.kind, g.weight, g.range.from, g.range.to, g.on ? "" : ", off");
+  std::cout << fmt::format("  prompt      {}\n  seed        {}, {} steps, guidance {}\n  proofs      {}\n", state.brief.prompt, state.brief.seed, state.brief.steps,
+                           state.brief.guidance, proofs.size());
+}
+
+std::map<std::string, MapFacts> factsOf(const StudyFile& file, const StudyState& state) {
+  std::map<std::string, MapFacts> facts;
+  const auto job = jobFor(file, recipeOf(state));
+  for (std::size_t i = 0; i < job.maps.size(); ++i) {
+    Image<std::uint8_t> narrow(job.maps[i].size());
+    for (int y = 0; y < narrow.height(); ++y)
+      for (int x = 0; x < narrow.width(); ++x) narrow(x, y) = static_cast<std::uint8_t>(job.maps[i](x, y) >> 8);
+    facts[job.recipe.guides[i].guide.id].edgeShare = edgeShare(narrow);
+  }
+  return facts;
+}
+
+void runCheck(const std::string& path, bool json) {
+  const auto file = StudyFile::open(path);
+  const auto state = file.readState();
+  auto list = nlohmann::json::array();
+  for (const auto& check : checksOf(state, factsOf(file, state))) {
+    list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
+    if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
+  }
+  if (json) std::cout << list.dump(2) << "\n";
+  if (!json && list.empty()) std::cout << "No doubts.\n";
+}
+
+void runExport(const std::string& path, const std::string& folder) {
+  const auto file = StudyFile::open(path);
+  std::filesystem::create_directories(folder);
+  auto job = jobFor(file, recipeOf(file.readState()));
+  for (std::size_t i = 0; i < job.maps.size(); ++i) {
+    const std::string name = fmt::format("map-{}-{}.png", i + 1, job.recipe.guides[i].guide.kind);
+    writeFileAtomically(std::filesystem::path(folder) / name, encodeMap(kindOf(job.recipe.guides[i].guide.kind), job.maps[i]));
+    job.recipe.guides[i].mapFile = name;
+  }
+  const std::string recipe = recipeToJson(job.recipe).dump(2) + "\n";
+  writeFileAtomically(std::filesystem::path(folder) / "recipe.json", bytesOf(recipe));
+  for (const auto& proof : file.proofs())
+    writeFileAtomically(std::filesystem::path(folder) / fmt::format("proof-{:03}.png", proof.number), file.proofPng(proof.number));
+}
+
+}  // namespace
+
+void addStudyCommand(CLI::App& app, CliContext& context) {
+  auto* study = app.add_subcommand("study", "Make and look into studies");
+  study->require_subcommand(1);
+
+  auto* make = study->add_subcommand("new", "Make a study");
+  auto options = std::make_shared<NewOptions>();
+  make->add_option("STUDY", options->path, "The .scaffold file to make")->required();
+  make->add_option("--title", options->title, "Its title");
+  make->add_option("--size", options->size, "Frame, WIDTHxHEIGHT");
+  make->add_option("--prompt", options->prompt, "What to make");
+  make->add_option("--seed", options->seed, "Seed")->check(CLI::Range(0LL, 4294967295LL));
+  make->add_option("--reference", options->references, "A picture to bring in; may be given several times");
+  make->add_option("--guide", options->guides, "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
+  make->callback([&context, options] { context.run = [options] { runNew(*options); }; });
+
+  auto path = std::make_shared<std::string>();
+  auto folder = std::make_shared<std::string>();
+  auto* info = study->add_subcommand("info", "Say what is in a study");
+  info->add_option("STUDY", *path, "The .scaffold file")->required();
+  info->callback([&context, path] { context.run = [path, &context] { runInfo(*path, context.json); }; });
+  auto* check = study->add_subcommand("check", "Say what is wrong or doubtful before a pull");
+  check->add_option("STUDY", *path, "The .scaffold file")->required();
+  check->callback([&context, path] { context.run = [path, &context] { runCheck(*path, context.json); }; });
+  auto* exporting = study->add_subcommand("export", "Write maps, recipe and proofs into a folder");
+  exporting->add_option("STUDY", *path, "The .scaffold file")->required();
+  exporting->add_option("-o,--out", *folder, "The folder")->required();
+  exporting->callback([&context, path, folder] { context.run = [path, folder] { runExport(*path, *folder); }; });
+}
+
+}  // namespace hscaffold

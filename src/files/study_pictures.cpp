@@ -1,0 +1,67 @@
+#include "files/study_pictures.h"
+
+#include <fmt/chrono.h>
+#include <fmt/format.h>
+
+#include <chrono>
+#include <ctime>
+
+#include "core/image/colour.h"
+#include "core/image/resample.h"
+#include "core/measure/hold.h"
+#include "files/picture_reader.h"
+
+namespace hscaffold {
+
+EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+  EngineJob job;
+  std::map<std::string, Image<Rgb>> placed;
+  for (auto& entry : recipe.guides) {
+    const std::string& id = entry.guide.reference;
+    if (!placed.contains(id)) {
+      const auto reference = std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
+      if (reference == recipe.references.end())
+        throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
+      const auto loaded = decodePicture(file.referenceFile(id), reference->name);
+      placed.emplace(id, place(loaded.picture, reference->placement, recipe.frame, stop));
+    }
+    ExtractionCache cache;
+    job.maps.push_back(kindOf(entry.guide.kind).extract(placed.at(id), entry.guide.tuning, cache, stop).map);
+    entry.mapDigest = digestOf(job.maps.back());
+  }
+  job.recipe = std::move(recipe);
+  return job;
+}
+
+std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture) {
+  Bytes bytes;
+  const auto loaded = readPicture(picture, &bytes);
+  Reference reference;
+  reference.id = newId(state, "r");
+  reference.name = picture.filename().string();
+  reference.size = loaded.picture.size();
+  file.addReferenceFile(reference.id, bytes);
+  state.references.push_back(reference);
+  state.selectedReference = reference.id;
+  return reference.id;
+}
+
+FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, StopToken stop) {
+  FinishedProof proof;
+  const auto start = std::chrono::steady_clock::now();
+  proof.picture = engine.generate(job, sink, stop);
+  proof.info.milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+  proof.info.made = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+  job.recipe.engine = engine.info().id;
+  for (std::size_t i = 0; i < job.maps.size(); ++i)
+    if (const auto hold = holdOf(job.recipe.guides[i].guide.kind, job.maps[i], proof.picture, stop))
+      proof.info.holds[job.recipe.guides[i].guide.id] = *hold;
+  proof.info.recipe = std::move(job.recipe);
+  const double scale = 192.0 / std::max(proof.picture.width(), proof.picture.height());
+  const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)), std::max(1, static_cast<int>(proof.picture.height() * scale))};
+  proof.thumbnail = encodePng(toSrgb8(resampled(toLinear(proof.picture).view(), small, Resampling::area)).view());
+  proof.png = encodePng(proof.picture.view(), textsFor(proof.info.recipe));
+  return proof;
+}
+
+}  // namespace hscaffold
