@@ -1,10 +1,10 @@
 // hscaffold pull STUDY|RECIPE.json|PROOF.png -o DIR: proofs from the built-in stand-in.
 #include <fmt/format.h>
 
+#include <charconv>
 #include <cmath>
 #include <iostream>
 #include <nlohmann/json.hpp>
-#include <random>
 
 #include "cli/commands.h"
 #include "core/engine/standin/standin.h"
@@ -30,6 +30,14 @@ struct Strip {
   std::vector<double> values;
 };
 
+template <typename Wrong>
+double numberIn(const std::string& text, Wrong&& wrong) {
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc{} || end != text.data() + text.size()) throw wrong();
+  return value;
+}
+
 Strip parsedStrip(const std::string& text) {
   const auto wrong = [&] {
     return badInput("--strip: \"" + text + "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4 or guidance=2..12/5.");
@@ -41,10 +49,14 @@ Strip parsedStrip(const std::string& text) {
   const auto colon = left.find(':');
   strip.setting = left.substr(0, colon);
   if (colon != std::string::npos) strip.guide = left.substr(colon + 1);
-  double from = 0, to = 0;
-  int count = 0;
-  char rest = 0;
-  if (std::sscanf(text.c_str() + equals + 1, "%lf..%lf/%d%c", &from, &to, &count, &rest) != 3 || count < 1 || count > 64) throw wrong();
+  // Written by hand: scanf would take the first dot of ".." for a decimal point.
+  const std::string right = text.substr(equals + 1);
+  const auto dots = right.find(".."), slash = right.find('/');
+  if (dots == std::string::npos || slash == std::string::npos || slash < dots) throw wrong();
+  const double from = numberIn(right.substr(0, dots), wrong), to = numberIn(right.substr(dots + 2, slash - dots - 2), wrong);
+  const double wanted = numberIn(right.substr(slash + 1), wrong);
+  if (!(wanted >= 1 && wanted <= 64) || wanted != std::trunc(wanted)) throw wrong();
+  const int count = static_cast<int>(wanted);
   const bool ofGuide = strip.setting == "weight" || strip.setting == "end" || strip.setting == "start";
   if (ofGuide == strip.guide.empty() || (!ofGuide && strip.setting != "guidance")) throw wrong();
   for (int i = 0; i < count; ++i) strip.values.push_back(count == 1 ? from : from + (to - from) * i / (count - 1));

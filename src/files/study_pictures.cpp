@@ -13,7 +13,7 @@
 
 namespace hscaffold {
 
-EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop) {
   EngineJob job;
   std::map<std::string, Image<Rgb>> placed;
   for (auto& entry : recipe.guides) {
@@ -22,8 +22,7 @@ EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
       const auto reference = std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
       if (reference == recipe.references.end())
         throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
-      const auto loaded = decodePicture(file.referenceFile(id), reference->name);
-      placed.emplace(id, place(loaded.picture, reference->placement, recipe.frame, stop));
+      placed.emplace(id, place(*pictures(*reference), reference->placement, recipe.frame, stop));
     }
     ExtractionCache cache;
     job.maps.push_back(kindOf(entry.guide.kind).extract(placed.at(id), entry.guide.tuning, cache, stop).map);
@@ -31,6 +30,12 @@ EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
   }
   job.recipe = std::move(recipe);
   return job;
+}
+
+EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+  return jobFrom(std::move(recipe), [&](const RecipeReference& reference) {
+    return std::make_shared<const Image<Rgba16>>(decodePicture(file.referenceFile(reference.id), reference.name).picture);
+  }, stop);
 }
 
 std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture) {

@@ -112,9 +112,9 @@ Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uin
       }
     }
   });
-  auto drawn = gaussianBlur(lines.view(), 0.7f);
+  auto drawn = gaussianBlur(lines.view(), 0.55f);
   for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) out.fields.line()(x, y) = std::min(1.0f, 1.9f * drawn(x, y));
+    for (int x = 0; x < size.width; ++x) out.fields.line()(x, y) = std::min(1.0f, 1.25f * drawn(x, y));
   return out;
 }
 

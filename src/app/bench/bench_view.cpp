@@ -1,0 +1,276 @@
+#include "app/bench/bench_view.h"
+
+#include <QButtonGroup>
+#include <QColorDialog>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QSlider>
+#include <QSplitter>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/theme/icons.h"
+#include "app/theme/theme.h"
+#include "core/image/colour.h"
+
+namespace hscaffold::app {
+namespace {
+
+QWidget* panel(QWidget* inside = nullptr) {
+  auto* frame = new QFrame;
+  frame->setProperty("role", "panel");
+  if (inside != nullptr) {
+    auto* layout = new QVBoxLayout(frame);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(inside);
+  }
+  return frame;
+}
+
+QWidget* headOf(QHBoxLayout*& row) {
+  auto* head = panel();
+  head->setFixedHeight(36);
+  row = new QHBoxLayout(head);
+  row->setContentsMargins(12, 3, 12, 3);
+  row->setSpacing(6);
+  return head;
+}
+
+QLabel* titleLabel(const QString& text) {
+  auto* label = new QLabel(text);
+  label->setProperty("role", "title");
+  return label;
+}
+
+}  // namespace
+
+BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+  left_ = new LeftColumn(session_);
+  source_ = new SourceTable(session_, view_);
+  proof_ = new ProofTable(session_, view_);
+  strip_ = new ProofStrip(session_);
+  board_ = new SpanBoard(session_);
+  brief_ = new BriefPanel(session_);
+
+  about_ = new QLabel;
+  about_->setFont(textFont(9));
+  about_->setProperty("role", "note");
+  pointer_ = new QLabel;
+  pointer_->setFont(textFont(9));
+  pointer_->setProperty("role", "note");
+  auto* note = panel();
+  auto* noteRow = new QHBoxLayout(note);
+  noteRow->setContentsMargins(12, 3, 12, 3);
+  noteRow->addWidget(about_, 1);
+  noteRow->addWidget(pointer_);
+  note->setFixedHeight(24);
+
+  sourceSide_ = new QWidget;
+  auto* sourceColumn = new QVBoxLayout(sourceSide_);
+  sourceColumn->setContentsMargins(0, 0, 0, 0);
+  sourceColumn->setSpacing(0);
+  sourceColumn->addWidget(sourceHead());
+  sourceColumn->addWidget(source_, 1);
+  sourceColumn->addWidget(note);
+  proofSide_ = new QWidget;
+  auto* proofColumn = new QVBoxLayout(proofSide_);
+  proofColumn->setContentsMargins(0, 0, 0, 0);
+  proofColumn->setSpacing(0);
+  proofColumn->addWidget(proofHead());
+  proofColumn->addWidget(proof_, 1);
+  proofColumn->addWidget(strip_);
+
+  auto* tables = new QSplitter(Qt::Horizontal);
+  tables->addWidget(sourceSide_);
+  tables->addWidget(proofSide_);
+  tables->setHandleWidth(2);
+  tables->setChildrenCollapsible(false);
+  tables->setSizes({500, 500});
+  auto* upper = new QSplitter(Qt::Horizontal);
+  upper->addWidget(panel(left_));
+  upper->addWidget(tables);
+  upper->setHandleWidth(2);
+  upper->setChildrenCollapsible(false);
+  upper->setStretchFactor(0, 0);
+  upper->setStretchFactor(1, 1);
+  upper->setSizes({244, 1036});
+  left_->setMinimumWidth(228);
+  auto* lower = new QSplitter(Qt::Horizontal);
+  lower->addWidget(panel(board_));
+  lower->addWidget(panel(brief_));
+  lower->setHandleWidth(2);
+  lower->setChildrenCollapsible(false);
+  lower->setStretchFactor(0, 1);
+  lower->setStretchFactor(1, 0);
+  lower->setSizes({830, 450});
+  brief_->setMinimumWidth(330);
+  auto* all = new QSplitter(Qt::Vertical);
+  all->addWidget(upper);
+  all->addWidget(lower);
+  all->setHandleWidth(2);
+  all->setChildrenCollapsible(false);
+  all->setStretchFactor(0, 1);
+  all->setStretchFactor(1, 0);
+  all->setSizes({510, 236});
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(all);
+
+  connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
+  connect(left_, &LeftColumn::placeAsked, this, [this] { source_->setPlacing(true); });
+  connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
+  connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);
+  connect(&session_, &StudySession::changed, this, &BenchView::refresh);
+  connect(&view_, &LinkedView::pointerMoved, this, [this] {
+    const auto at = view_.pointer();
+    pointer_->setText(at ? QString("x %1  y %2").arg(std::floor(at->x())).arg(std::floor(at->y())) : QString());
+  });
+  refresh();
+}
+
+QWidget* BenchView::sourceHead() {
+  QHBoxLayout* row = nullptr;
+  QWidget* head = headOf(row);
+  row->addWidget(titleLabel("Source"));
+  row->addSpacing(6);
+  place_ = new QPushButton("Place");
+  place_->setCheckable(true);
+  place_->setToolTip("Move, scale and turn the reference in the frame (double-click the table, Esc to end)");
+  connect(place_, &QPushButton::clicked, source_, &SourceTable::setPlacing);
+  row->addWidget(place_);
+
+  placingTools_ = new QWidget;
+  auto* tools = new QHBoxLayout(placingTools_);
+  tools->setContentsMargins(0, 0, 0, 0);
+  tools->setSpacing(4);
+  const auto placement = [this](const QString& name, const std::function<void(Placement&, const Reference&, Size)>& edit) {
+    const std::string id = session_.state().selectedReference;
+    if (session_.state().reference(id) == nullptr) return;
+    session_.change(name, [&](StudyState& s) {
+      Reference& reference = *s.reference(id);
+      edit(reference.placement, reference, s.frame);
+    });
+  };
+  for (const auto& [name, fit] : {std::pair{"Cover", Fit::cover}, {"Contain", Fit::contain}, {"Stretch", Fit::stretch}}) {
+    auto* button = new QPushButton(name);
+    connect(button, &QPushButton::clicked, this, [placement, name = QString(name), fit = fit] {
+      placement(name + " the frame", [&](Placement& p, const Reference&, Size) { p.fit = fit; });
+    });
+    tools->addWidget(button);
+  }
+  const auto tool = [&](const char* iconName, const QString& tip, const std::function<void(Placement&)>& edit) {
+    auto* button = new QToolButton;
+    button->setIcon(icon(iconName));
+    button->setToolTip(tip);
+    button->setAccessibleName(tip);
+    connect(button, &QToolButton::clicked, this, [placement, tip, edit] { placement(tip, [&](Placement& p, const Reference&, Size) { edit(p); }); });
+    tools->addWidget(button);
+  };
+  tool("turn", "Turn by 90 degrees", [](Placement& p) { p.turn = std::remainder(p.turn + 90, 360.0); });
+  tool("flip-across", "Flip across", [](Placement& p) { p.flipAcross = !p.flipAcross; });
+  tool("flip-down", "Flip down", [](Placement& p) { p.flipDown = !p.flipDown; });
+  auto* fill = new QComboBox;
+  fill->addItems({"fill: edge", "fill: mirror", "fill: blur", "fill: colour"});
+  fill->setToolTip("What is where the reference does not reach");
+  fill->setAccessibleName("Fill of the rest");
+  connect(fill, &QComboBox::activated, this, [this, placement](int index) {
+    Rgb colour{1, 1, 1};
+    if (index == 3) {
+      const QColor picked = QColorDialog::getColor(Qt::white, this, "Fill colour");
+      if (!picked.isValid()) return;
+      colour = {srgbToLinear(picked.redF()), srgbToLinear(picked.greenF()), srgbToLinear(picked.blueF())};
+    }
+    placement("Fill of the rest", [&](Placement& p, const Reference&, Size) {
+      p.fill = static_cast<Fill>(index);
+      if (p.fill == Fill::colour) p.fillColour = colour;
+    });
+  });
+  connect(&session_, &StudySession::changed, fill, [this, fill] {
+    const QSignalBlocker quiet(fill);
+    if (const Reference* r = session_.state().reference(session_.state().selectedReference)) fill->setCurrentIndex(static_cast<int>(r->placement.fill));
+  });
+  tools->addWidget(fill);
+  auto* reset = new QPushButton("Reset");
+  connect(reset, &QPushButton::clicked, this, [placement] { placement("Reset placement", [](Placement& p, const Reference&, Size) { p = {}; }); });
+  tools->addWidget(reset);
+  placingTools_->hide();
+  row->addWidget(placingTools_);
+  row->addStretch(1);
+
+  auto* ghostName = new QLabel("Ghost");
+  ghostName->setProperty("role", "note");
+  ghost_ = new QSlider(Qt::Horizontal);
+  ghost_->setRange(0, 100);
+  ghost_->setValue(50);
+  ghost_->setFixedWidth(96);
+  ghost_->setAccessibleName("Ghost");
+  ghost_->setToolTip("Left: the reference alone. Right: the map alone.");
+  connect(ghost_, &QSlider::valueChanged, this, [this](int value) { source_->setGhost(value / 100.0); });
+  row->addWidget(ghostName);
+  row->addWidget(ghost_);
+  connect(source_, &SourceTable::placingChanged, this, [this, ghostName](bool placing) {
+    place_->setChecked(placing);
+    placingTools_->setVisible(placing);
+    ghost_->setVisible(!placing);
+    ghostName->setVisible(!placing);
+    if (placing) {
+      // Tools act on the reference that is being looked at.
+      const auto& state = session_.state();
+      if (const Guide* guide = state.guide(state.selectedGuide); guide != nullptr && state.reference(guide->reference) != nullptr && !left_->underMouse())
+        session_.choose([&](StudyState& s) { s.selectedReference = s.guide(s.selectedGuide)->reference; });
+    }
+  });
+  return head;
+}
+
+QWidget* BenchView::proofHead() {
+  QHBoxLayout* row = nullptr;
+  QWidget* head = headOf(row);
+  row->addWidget(titleLabel("Proof"));
+  row->addSpacing(6);
+  const auto toggle = [&](const QString& name, const QString& tip, const QString& keys, auto&& handler) {
+    auto* button = new QPushButton(name);
+    button->setCheckable(true);
+    button->setToolTip(tip + " (" + keys + ")");
+    button->setShortcut(QKeySequence(keys));
+    connect(button, &QPushButton::toggled, proof_, handler);
+    row->addWidget(button);
+  };
+  toggle("Marks", "The guides' lines over the proof", "Ctrl+1", &ProofTable::setMarks);
+  toggle("Misses", "Where the layout was lost", "Ctrl+2", &ProofTable::setMisses);
+  toggle("Wipe", "Drag the reference over the proof", "Ctrl+3", &ProofTable::setWipe);
+  row->addStretch(1);
+  return head;
+}
+
+void BenchView::showTables(Tables tables) {
+  tables_ = tables;
+  sourceSide_->setVisible(tables != Tables::proof);
+  proofSide_->setVisible(tables != Tables::source);
+}
+
+void BenchView::refresh() {
+  const auto& state = session_.state();
+  view_.setFrame({state.frame.width, state.frame.height});
+  const Guide* guide = state.guide(state.selectedGuide);
+  const Reference* reference = guide != nullptr ? state.reference(guide->reference) : nullptr;
+  if (reference == nullptr || source_->placing()) reference = state.reference(state.selectedReference);
+  place_->setEnabled(reference != nullptr);
+  if (reference == nullptr) {
+    about_->clear();
+    return;
+  }
+  static constexpr const char* fits[] = {"cover", "contain", "stretch", "placed by hand"};
+  const Placement p = resolved(reference->placement, reference->size, state.frame);
+  QString text = QString("%1, %2 x %3, %4").arg(QString::fromStdString(reference->name)).arg(reference->size.width).arg(reference->size.height)
+                     .arg(fits[static_cast<std::size_t>(p.fit)]);
+  if (p.turn != 0) text += QString(", turned %1°").arg(p.turn, 0, 'f', 0);
+  text += QString(", %1 %").arg(std::lround(p.scaleX * 100));
+  about_->setText(text);
+}
+
+}  // namespace hscaffold::app

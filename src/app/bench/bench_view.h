@@ -1,0 +1,58 @@
+/// The Bench: from reference to balanced guides.
+#pragma once
+
+#include <QWidget>
+
+#include "app/bench/brief_panel.h"
+#include "app/bench/left_column.h"
+#include "app/bench/proof_strip.h"
+#include "app/bench/proof_table.h"
+#include "app/bench/source_table.h"
+#include "app/bench/span_board.h"
+
+class QLabel;
+class QSlider;
+class QPushButton;
+
+namespace hscaffold::app {
+
+class BenchView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit BenchView(StudySession& session, QWidget* parent = nullptr);
+  [[nodiscard]] SourceTable& source() { return *source_; }
+  [[nodiscard]] ProofTable& proof() { return *proof_; }
+  [[nodiscard]] LeftColumn& left() { return *left_; }
+  [[nodiscard]] SpanBoard& board() { return *board_; }
+  [[nodiscard]] BriefPanel& brief() { return *brief_; }
+  [[nodiscard]] LinkedView& view() { return view_; }
+  /// Which tables are seen: both, or one over the whole width.
+  enum class Tables { both, source, proof };
+  void showTables(Tables tables);
+  [[nodiscard]] Tables tables() const { return tables_; }
+
+ signals:
+  void openAsked();
+  void exportAsked();
+
+ private:
+  QWidget* sourceHead();
+  QWidget* proofHead();
+  void refresh();
+
+  StudySession& session_;
+  LinkedView view_;
+  LeftColumn* left_;
+  SourceTable* source_;
+  ProofTable* proof_;
+  ProofStrip* strip_;
+  SpanBoard* board_;
+  BriefPanel* brief_;
+  QWidget *sourceSide_, *proofSide_, *placingTools_, *sourceNote_;
+  QPushButton* place_;
+  QSlider* ghost_;
+  QLabel *about_, *pointer_;
+  Tables tables_ = Tables::both;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,35 @@
+/// The brief: what to make.
+#pragma once
+
+#include <QPlainTextEdit>
+#include <QWidget>
+
+#include "app/session.h"
+
+class QLineEdit;
+class QToolButton;
+
+namespace hscaffold::app {
+
+class ScrubField;
+
+class BriefPanel : public QWidget {
+  Q_OBJECT
+ public:
+  explicit BriefPanel(StudySession& session, QWidget* parent = nullptr);
+  [[nodiscard]] QPlainTextEdit& prompt() { return *prompt_; }
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  void refresh();
+
+  StudySession& session_;
+  QPlainTextEdit* prompt_;
+  QLineEdit *avoid_, *seed_;
+  QToolButton *lock_, *dice_;
+  ScrubField *steps_, *guidance_;
+};
+
+}  // namespace hscaffold::app

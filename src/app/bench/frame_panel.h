@@ -1,0 +1,36 @@
+/// The frame and ratio calculator.
+#pragma once
+
+#include <QFrame>
+
+#include "app/session.h"
+#include "core/frame/frame.h"
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QVBoxLayout;
+
+namespace hscaffold::app {
+
+class ScrubField;
+
+class FramePanel : public QFrame {
+  Q_OBJECT
+ public:
+  explicit FramePanel(StudySession& session, QWidget* parent = nullptr);
+
+ private:
+  void refresh();
+  void apply(Size size, const QString& name);
+  void offer(const std::vector<SizeOffer>& sizes);
+
+  StudySession& session_;
+  ScrubField *width_, *height_, *megapixels_, *scale_, *step_;
+  QCheckBox* locked_;
+  QComboBox* ratios_;
+  QLabel* now_;
+  QVBoxLayout* offers_;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,195 @@
+#include "app/bench/left_column.h"
+
+#include <QLabel>
+#include <QMenu>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/theme/icons.h"
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr QSize trayThumb{60, 44};
+
+QLabel* heading(const QString& text) {
+  auto* label = new QLabel(text);
+  label->setProperty("role", "note");
+  return label;
+}
+
+}  // namespace
+
+LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(8, 10, 6, 8);
+  column->setSpacing(6);
+  auto* head = new QHBoxLayout;
+  head->addWidget(heading("References"));
+  head->addStretch(1);
+  auto* open = new QToolButton;
+  open->setIcon(icon("plus"));
+  open->setProperty("role", "link");
+  open->setAccessibleName("Bring in a picture");
+  open->setToolTip("Bring in a picture (Ctrl+I), or drop one anywhere, or paste (Ctrl+V)");
+  connect(open, &QToolButton::clicked, this, &LeftColumn::openAsked);
+  head->addWidget(open);
+  column->addLayout(head);
+  auto* trayScroll = new QScrollArea;
+  trayScroll->setWidgetResizable(true);
+  trayScroll->setFixedHeight(trayThumb.height() + 18);
+  trayScroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* trayWidget = new QWidget;
+  tray_ = new QHBoxLayout(trayWidget);
+  tray_->setContentsMargins(0, 0, 0, 8);
+  tray_->setSpacing(6);
+  trayScroll->setWidget(trayWidget);
+  column->addWidget(trayScroll);
+
+  auto* guidesHead = new QHBoxLayout;
+  guidesHead->addWidget(heading("Guides"));
+  guidesHead->addStretch(1);
+  addGuide_ = new QToolButton;
+  addGuide_->setText("+ Add guide");
+  addGuide_->setProperty("role", "link");
+  addGuide_->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(addGuide_);
+  for (const Kind& kind : kinds()) {
+    auto* action = menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id] { session_.addGuide(id); });
+    action->setToolTip(QString::fromStdString(kind.help));
+  }
+  menu->setToolTipsVisible(true);
+  addGuide_->setMenu(menu);
+  guidesHead->addWidget(addGuide_);
+  column->addLayout(guidesHead);
+  empty_ = new QLabel("A guide tells the engine what to keep of a picture. Bring in a picture and one for its edges is made.");
+  empty_->setProperty("role", "note");
+  empty_->setWordWrap(true);
+  column->addWidget(empty_);
+
+  auto* scroll = new QScrollArea;
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  auto* list = new QWidget;
+  planks_ = new QVBoxLayout(list);
+  planks_->setContentsMargins(0, 0, 2, 0);
+  planks_->setSpacing(6);
+  planks_->addStretch(1);
+  scroll->setWidget(list);
+  column->addWidget(scroll, 1);
+
+  connect(&session_, &StudySession::changed, this, &LeftColumn::refresh);
+  connect(&session_, &StudySession::proofsChanged, this, &LeftColumn::refresh);
+  connect(&session_, &StudySession::picturesChanged, this, [this] {
+    trayKey_.clear();
+    rebuildTray();
+  });
+  connect(&session_, &StudySession::mapChanged, this, [this](const QString& guide) {
+    if (Plank* plank = plankOf(guide.toStdString())) plank->refreshMap();
+  });
+  refresh();
+}
+
+Plank* LeftColumn::plankOf(const std::string& guide) const {
+  for (Plank* plank : shown_)
+    if (plank->guide() == guide) return plank;
+  return nullptr;
+}
+
+void LeftColumn::refresh() {
+  const auto& state = session_.state();
+  addGuide_->setEnabled(!state.references.empty());
+  empty_->setVisible(state.guides.empty());
+  rebuildTray();
+  const bool same = shown_.size() == state.guides.size() &&
+                    std::equal(shown_.begin(), shown_.end(), state.guides.begin(), [](const Plank* plank, const Guide& guide) { return plank->guide() == guide.id; });
+  if (!same) rebuildPlanks();
+  for (Plank* plank : shown_) plank->refresh();
+}
+
+void LeftColumn::rebuildTray() {
+  const auto& state = session_.state();
+  std::string key = state.selectedReference;
+  for (const Reference& reference : state.references) key += "|" + reference.id + (session_.referenceImage(reference.id).isNull() ? "" : "+");
+  if (key == trayKey_) return;
+  trayKey_ = key;
+  while (QLayoutItem* item = tray_->takeAt(0)) {
+    if (item->widget() != nullptr) item->widget()->deleteLater();
+    delete item;
+  }
+  for (const Reference& reference : state.references) {
+    auto* button = new QToolButton;
+    button->setCheckable(true);
+    button->setChecked(reference.id == state.selectedReference);
+    button->setFixedSize(trayThumb + QSize(4, 4));
+    const QImage display = session_.referenceImage(reference.id);
+    if (!display.isNull()) {
+      const double ratio = devicePixelRatioF();
+      QImage cover = display.scaled((QSizeF(trayThumb) * ratio).toSize(), Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation);
+      const QSize want = (QSizeF(trayThumb) * ratio).toSize();
+      cover = cover.copy((cover.width() - want.width()) / 2, (cover.height() - want.height()) / 2, want.width(), want.height());
+      cover.setDevicePixelRatio(ratio);
+      button->setIcon(QPixmap::fromImage(cover));
+      button->setIconSize(trayThumb);
+    }
+    button->setStyleSheet("padding: 0px;");
+    button->setAccessibleName(QString::fromStdString(reference.name));
+    button->setToolTip(QString("%1, %2 x %3. Click to select, double-click the table to place it, right click for more")
+                           .arg(QString::fromStdString(reference.name)).arg(reference.size.width).arg(reference.size.height));
+    connect(button, &QToolButton::clicked, this, [this, id = reference.id] {
+      session_.choose([&](StudyState& s) {
+        s.selectedReference = id;
+        // The table shows the selected guide's reference: one of this reference's own is chosen with it.
+        const Guide* selected = s.guide(s.selectedGuide);
+        if (selected == nullptr || selected->reference != id)
+          for (const Guide& guide : s.guides)
+            if (guide.reference == id) {
+              s.selectedGuide = guide.id;
+              break;
+            }
+      });
+    });
+    button->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(button, &QWidget::customContextMenuRequested, this, [this, button, id = reference.id](const QPoint& at) {
+      QMenu menu;
+      menu.addAction("Place in the frame", this, [this, id] {
+        session_.choose([&](StudyState& s) { s.selectedReference = id; });
+        emit placeAsked();
+      });
+      menu.addAction("Take out, with its guides", this, [this, id] { session_.removeReference(id); });
+      menu.exec(button->mapToGlobal(at));
+    });
+    tray_->addWidget(button);
+  }
+  tray_->addStretch(1);
+}
+
+void LeftColumn::rebuildPlanks() {
+  for (Plank* plank : shown_) {
+    planks_->removeWidget(plank);
+    plank->hide();
+    plank->deleteLater();
+  }
+  shown_.clear();
+  for (const Guide& guide : session_.state().guides) {
+    auto* plank = new Plank(session_, guide.id);
+    connect(plank, &Plank::movedBefore, this, [this](const QString& moved, const QString& other) {
+      session_.change("Reorder guides", [&](StudyState& s) {
+        const auto at = [&](const QString& id) {
+          return std::find_if(s.guides.begin(), s.guides.end(), [&](const Guide& g) { return g.id == id.toStdString(); });
+        };
+        const auto from = at(moved), to = at(other);
+        if (from == s.guides.end() || to == s.guides.end()) return;
+        if (from < to) std::rotate(from, from + 1, to + 1);
+        else std::rotate(to, from, from + 1);
+      });
+    });
+    planks_->insertWidget(planks_->count() - 1, plank);
+    shown_.push_back(plank);
+  }
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,39 @@
+/// The references tray and the guide planks.
+#pragma once
+
+#include <QWidget>
+
+#include "app/bench/plank.h"
+
+class QHBoxLayout;
+class QLabel;
+class QToolButton;
+class QVBoxLayout;
+
+namespace hscaffold::app {
+
+class LeftColumn : public QWidget {
+  Q_OBJECT
+ public:
+  explicit LeftColumn(StudySession& session, QWidget* parent = nullptr);
+  [[nodiscard]] Plank* plankOf(const std::string& guide) const;
+
+ signals:
+  void openAsked();
+  void placeAsked();
+
+ private:
+  void refresh();
+  void rebuildTray();
+  void rebuildPlanks();
+
+  StudySession& session_;
+  QHBoxLayout* tray_;
+  QVBoxLayout* planks_;
+  QToolButton* addGuide_;
+  QLabel* empty_;
+  std::vector<Plank*> shown_;
+  std::string trayKey_;
+};
+
+}  // namespace hscaffold::app

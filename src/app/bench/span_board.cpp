@@ -1,0 +1,73 @@
+#include "app/bench/span_board.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+
+SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), chart_(new SpanChart(session)) {
+  auto* head = new QHBoxLayout;
+  head->setContentsMargins(12, 8, 12, 4);
+  head->setSpacing(6);
+  auto* title = new QLabel("Span board");
+  title->setProperty("role", "title");
+  auto* steps = new QLabel;
+  steps->setProperty("role", "note");
+  head->addWidget(title);
+  head->addWidget(steps);
+  head->addStretch(1);
+  for (const RangeShape& shape : rangeShapes()) {
+    auto* button = new QPushButton(shape.name);
+    button->setToolTip(QString("Range of the selected guide: %1 to %2 %").arg(shape.range.from).arg(shape.range.to));
+    QObject::connect(button, &QPushButton::clicked, this, [&session, shape] {
+      const std::string id = session.state().selectedGuide;
+      if (session.state().guide(id) == nullptr) return;
+      session.change(QString("%1: %2").arg(shape.name, QString::fromStdString(session.state().guide(id)->name)),
+                     [&](StudyState& s) { s.guide(id)->range = shape.range; });
+    });
+    QObject::connect(&session, &StudySession::changed, button, [&session, button, shape] {
+      const Guide* guide = session.state().guide(session.state().selectedGuide);
+      button->setEnabled(guide != nullptr);
+    });
+    button->setEnabled(false);
+    head->addWidget(button);
+  }
+  head->addSpacing(10);
+  auto* solo = new QPushButton("Solo");
+  solo->setCheckable(true);
+  solo->setToolTip("See the load of the selected guide alone");
+  QObject::connect(solo, &QPushButton::toggled, chart_, &SpanChart::setSolo);
+  head->addWidget(solo);
+  auto* keep = new QPushButton("Keep total");
+  keep->setCheckable(true);
+  keep->setToolTip("Changing one weight rebalances the others, so that the load stays what it is");
+  QObject::connect(keep, &QPushButton::clicked, this, [&session](bool on) {
+    session.change(on ? "Keep total" : "Do not keep total", [&](StudyState& s) { s.keepTotal = on; });
+  });
+  head->addWidget(keep);
+  head->addSpacing(10);
+  auto* estimate = new QLabel;
+  estimate->setProperty("role", "note");
+  estimate->setMinimumWidth(76);
+  estimate->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  head->addWidget(estimate);
+  const auto refresh = [&session, steps, keep, estimate] {
+    steps->setText(QString("%1 steps").arg(session.state().brief.steps));
+    keep->setChecked(session.state().keepTotal);
+    estimate->setText(QString("%1 s a proof").arg(session.estimate() / 1000, 0, 'f', 1));
+  };
+  QObject::connect(&session, &StudySession::changed, this, refresh);
+  QObject::connect(&session, &StudySession::pullEnded, this, refresh);
+
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addLayout(head);
+  column->addWidget(chart_, 1);
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,74 @@
+/// The span board: one lane a guide over the steps. A bar's ends are the range, its height the weight, its slants the
+/// ramps; under the lanes, the load of every step, stacked.
+#pragma once
+
+#include <QWidget>
+
+#include "app/session.h"
+
+namespace hscaffold::app {
+
+/// What of a bar can be taken hold of.
+enum class BarGrip { none, from, to, rampIn, rampOut, weight, body };
+
+/// The lanes and the load, as drawn. `SpanBoard` puts buttons round it.
+class SpanChart : public QWidget {
+  Q_OBJECT
+ public:
+  explicit SpanChart(StudySession& session, QWidget* parent = nullptr);
+  /// The chosen guide alone, as it would be without the others.
+  void setSolo(bool solo);
+  /// Where a grip of a guide's bar is, in widget pixels.
+  [[nodiscard]] QPointF gripAt(const std::string& guide, BarGrip grip) const;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {380, 150}; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  bool event(QEvent*) override;
+
+ private:
+  struct Lane {
+    QRectF area;  ///< where the bar is; its name lies left of it
+    const Guide* guide;
+  };
+  [[nodiscard]] std::vector<Lane> lanes() const;
+  [[nodiscard]] QRectF loadArea() const;
+  [[nodiscard]] double laneHeight() const;
+  [[nodiscard]] double toX(double percent) const;
+  [[nodiscard]] double toPercent(double x) const;
+  [[nodiscard]] QPolygonF barOf(const Lane& lane) const;
+  [[nodiscard]] QPointF gripPoint(const Lane& lane, BarGrip grip) const;
+  [[nodiscard]] BarGrip hit(const Lane& lane, QPointF at) const;
+  void paintLane(QPainter& painter, const Lane& lane) const;
+  void paintLoad(QPainter& painter) const;
+  void paintNumbers(QPainter& painter) const;
+  void drag(QPointF to);
+  void edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge);
+
+  StudySession& session_;
+  bool solo_ = false;
+  std::size_t firstLane_ = 0;
+  BarGrip grip_ = BarGrip::none, keyGrip_ = BarGrip::to, lit_ = BarGrip::none;
+  std::string held_, litGuide_;
+  QPointF grabbed_;
+  Range startRange_;
+  double startWeight_ = 0;
+};
+
+class SpanBoard : public QWidget {
+  Q_OBJECT
+ public:
+  explicit SpanBoard(StudySession& session, QWidget* parent = nullptr);
+  [[nodiscard]] SpanChart& chart() { return *chart_; }
+
+ private:
+  SpanChart* chart_;
+};
+
+}  // namespace hscaffold::app

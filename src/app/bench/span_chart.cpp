@@ -1,0 +1,452 @@
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+#include <cmath>
+
+#include "app/bench/span_board.h"
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr double nameWidth = 118, rightMargin = 14, tickHeight = 18, mostLane = 46, leastLane = 30, reach = 9;
+
+QString percentText(double value) { return QString::number(std::lround(value)) + " %"; }
+
+}  // namespace
+
+SpanChart::SpanChart(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setAccessibleName("Span board");
+  connect(&session_, &StudySession::changed, this, qOverload<>(&QWidget::update));
+}
+
+void SpanChart::setSolo(bool solo) {
+  solo_ = solo;
+  update();
+}
+
+double SpanChart::toX(double percent) const { return nameWidth + percent / 100 * (width() - nameWidth - rightMargin); }
+double SpanChart::toPercent(double x) const { return std::clamp((x - nameWidth) / (width() - nameWidth - rightMargin) * 100, 0.0, 100.0); }
+
+QRectF SpanChart::loadArea() const {
+  const double h = std::clamp(height() * 0.32, 44.0, 90.0);
+  return {nameWidth, height() - tickHeight - h, width() - nameWidth - rightMargin, h};
+}
+
+double SpanChart::laneHeight() const {
+  const auto count = static_cast<double>(std::max<std::size_t>(1, session_.state().guides.size()));
+  return std::clamp((loadArea().top() - 10) / count, leastLane, mostLane);
+}
+
+std::vector<SpanChart::Lane> SpanChart::lanes() const {
+  std::vector<Lane> out;
+  const auto& guides = session_.state().guides;
+  const double room = loadArea().top() - 10, h = laneHeight();
+  const auto fitting = static_cast<std::size_t>(std::max(1.0, std::floor(room / h)));
+  const std::size_t first = guides.size() > fitting ? std::min(firstLane_, guides.size() - fitting) : 0;
+  for (std::size_t i = first; i < guides.size() && i < first + fitting; ++i)
+    out.push_back({QRectF(nameWidth, 2 + static_cast<double>(i - first) * h, width() - nameWidth - rightMargin, h - 4), &guides[i]});
+  return out;
+}
+
+QPolygonF SpanChart::barOf(const Lane& lane) const {
+  const Range& r = lane.guide->range;
+  double in = r.rampIn, out = r.rampOut;
+  if (in + out > r.to - r.from && in + out > 0) {
+    const double share = (r.to - r.from) / (in + out);
+    in *= share;
+    out *= share;
+  }
+  const double top = lane.area.bottom() - lane.guide->weight / largestWeight * (lane.area.height() - 3);
+  return QPolygonF({{toX(r.from), lane.area.bottom()}, {toX(r.from + in), top}, {toX(r.to - out), top}, {toX(r.to), lane.area.bottom()}});
+}
+
+QPointF SpanChart::gripPoint(const Lane& lane, BarGrip grip) const {
+  const auto bar = barOf(lane);
+  switch (grip) {
+    case BarGrip::from: return {bar[0].x(), lane.area.bottom() - 6};
+    case BarGrip::to: return {bar[3].x(), lane.area.bottom() - 6};
+    case BarGrip::rampIn: return bar[1];
+    case BarGrip::rampOut: return bar[2];
+    case BarGrip::weight: return (bar[1] + bar[2]) / 2;
+    default: return (bar[0] + bar[2]) / 2;
+  }
+}
+
+QPointF SpanChart::gripAt(const std::string& guide, BarGrip grip) const {
+  for (const Lane& lane : lanes())
+    if (lane.guide->id == guide) return gripPoint(lane, grip);
+  return {};
+}
+
+BarGrip SpanChart::hit(const Lane& lane, QPointF at) const {
+  const auto distance = [&](BarGrip grip) {
+    const QPointF p = gripPoint(lane, grip) - at;
+    return std::hypot(p.x(), p.y());
+  };
+  // Ends first: a bar of no length must be widened before it can be shaped.
+  for (const BarGrip grip : {BarGrip::to, BarGrip::from, BarGrip::weight, BarGrip::rampOut, BarGrip::rampIn})
+    if (distance(grip) <= reach) return grip;
+  const auto bar = barOf(lane);
+  if (std::abs(at.x() - bar[0].x()) <= 5 && lane.area.contains(at)) return BarGrip::from;
+  if (std::abs(at.x() - bar[3].x()) <= 5 && lane.area.contains(at)) return BarGrip::to;
+  if (std::abs(at.y() - bar[1].y()) <= 4 && at.x() > bar[1].x() && at.x() < bar[2].x()) return BarGrip::weight;
+  return bar.containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
+}
+
+void SpanChart::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  for (const Lane& lane : lanes()) {
+    if (event->position().y() < lane.area.top() - 2 || event->position().y() > lane.area.bottom() + 2) continue;
+    const std::string id = lane.guide->id;
+    grip_ = hit(lane, event->position());
+    held_ = id;
+    grabbed_ = event->position();
+    startRange_ = lane.guide->range;
+    startWeight_ = lane.guide->weight;
+    if (grip_ != BarGrip::none && grip_ != BarGrip::body) keyGrip_ = grip_;
+    session_.choose([&](StudyState& s) { s.selectedGuide = id; });
+    update();
+    return;
+  }
+}
+
+void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge) {
+  // Snapped to the borders of steps when near, so that ranges mean what they seem to.
+  const int steps = session_.state().brief.steps;
+  const double grid = 100.0 / steps, nearest = std::round(percent / grid) * grid;
+  if (grip != BarGrip::rampIn && grip != BarGrip::rampOut && std::abs(nearest - percent) < 0.8) percent = nearest;
+  percent = std::clamp(percent, 0.0, 100.0);
+  static const std::map<BarGrip, QString> names = {{BarGrip::from, "Range start"}, {BarGrip::to, "Range end"}, {BarGrip::rampIn, "Ramp in"},
+                                                   {BarGrip::rampOut, "Ramp out"}, {BarGrip::weight, "Weight"}, {BarGrip::body, "Move range"}};
+  const auto name = QString("%1 of %2").arg(names.at(grip), QString::fromStdString(session_.state().guide(id)->name));
+  session_.change(name, [&](StudyState& s) {
+    Guide& g = *s.guide(id);
+    Range& r = g.range;
+    switch (grip) {
+      case BarGrip::from: r.from = std::min(percent, r.to); break;
+      case BarGrip::to: r.to = std::max(percent, r.from); break;
+      case BarGrip::rampIn: r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from - std::min(r.rampOut, r.to - r.from)); break;
+      case BarGrip::rampOut: r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from - std::min(r.rampIn, r.to - r.from)); break;
+      case BarGrip::weight: {
+        const double rounded = std::round(std::clamp(weight, 0.0, largestWeight) * 100) / 100;
+        if (s.keepTotal) setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded);
+        else g.weight = rounded;
+        break;
+      }
+      case BarGrip::body: {
+        const double length = startRange_.to - startRange_.from;
+        r.from = std::clamp(percent, 0.0, 100.0 - length);
+        r.to = r.from + length;
+        break;
+      }
+      case BarGrip::none: break;
+    }
+  }, merge);
+}
+
+void SpanChart::drag(QPointF to) {
+  const auto all = lanes();
+  const auto lane = std::find_if(all.begin(), all.end(), [&](const Lane& l) { return l.guide->id == held_; });
+  if (lane == all.end()) return;
+  const double weight = (lane->area.bottom() - to.y()) / (lane->area.height() - 3) * largestWeight;
+  double percent = toPercent(to.x());
+  if (grip_ == BarGrip::body) percent = startRange_.from + toPercent(to.x()) - toPercent(grabbed_.x());
+  edit(held_, grip_, percent, weight, "span " + held_ + std::to_string(static_cast<int>(grip_)));
+}
+
+void SpanChart::mouseMoveEvent(QMouseEvent* event) {
+  if (grip_ != BarGrip::none) {
+    drag(event->position());
+    update();
+    return;
+  }
+  const BarGrip before = lit_;
+  const std::string guideBefore = litGuide_;
+  lit_ = BarGrip::none;
+  for (const Lane& lane : lanes())
+    if (const BarGrip grip = hit(lane, event->position()); grip != BarGrip::none) {
+      lit_ = grip;
+      litGuide_ = lane.guide->id;
+    }
+  switch (lit_) {
+    case BarGrip::weight: setCursor(Qt::SizeVerCursor); break;
+    case BarGrip::none: unsetCursor(); break;
+    case BarGrip::body: setCursor(Qt::OpenHandCursor); break;
+    default: setCursor(Qt::SizeHorCursor);
+  }
+  if (lit_ != before || litGuide_ != guideBefore) update();
+}
+
+void SpanChart::mouseReleaseEvent(QMouseEvent*) {
+  if (grip_ == BarGrip::none) return;
+  grip_ = BarGrip::none;
+  session_.seal();
+  update();
+}
+
+void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
+  for (const Lane& lane : lanes()) {
+    if (!lane.area.contains(event->position())) continue;
+    const std::string id = lane.guide->id;
+    const BarGrip grip = hit(lane, event->position());
+    session_.change("Reset range of " + QString::fromStdString(lane.guide->name), [&](StudyState& s) {
+      Guide& g = *s.guide(id);
+      if (grip == BarGrip::weight) g.weight = 1;
+      else if (grip == BarGrip::rampIn) g.range.rampIn = 0;
+      else if (grip == BarGrip::rampOut) g.range.rampOut = 0;
+      else g.range = {};
+    });
+    return;
+  }
+}
+
+void SpanChart::keyPressEvent(QKeyEvent* event) {
+  const auto& state = session_.state();
+  const Guide* guide = state.guide(state.selectedGuide);
+  if (guide == nullptr) {
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  const std::string id = guide->id;
+  const auto index = static_cast<std::size_t>(guide - state.guides.data());
+  const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 5 : 1;
+  constexpr std::array<BarGrip, 4> order = {BarGrip::from, BarGrip::rampIn, BarGrip::rampOut, BarGrip::to};
+  const auto place = [&] {
+    switch (keyGrip_) {
+      case BarGrip::from: return guide->range.from;
+      case BarGrip::rampIn: return guide->range.from + guide->range.rampIn;
+      case BarGrip::rampOut: return guide->range.to - guide->range.rampOut;
+      default: return guide->range.to;
+    }
+  };
+  if (keyGrip_ == BarGrip::weight || keyGrip_ == BarGrip::body || keyGrip_ == BarGrip::none) keyGrip_ = BarGrip::to;
+  switch (event->key()) {
+    case Qt::Key_Left:
+    case Qt::Key_Right: {
+      // Exact moves are not snapped: the step is what was asked for.
+      const double percent = place() + (event->key() == Qt::Key_Right ? step : -step);
+      session_.change(QString("Range of %1").arg(QString::fromStdString(guide->name)), [&](StudyState& s) {
+        Range& r = s.guide(id)->range;
+        if (keyGrip_ == BarGrip::from) r.from = std::clamp(percent, 0.0, r.to);
+        if (keyGrip_ == BarGrip::to) r.to = std::clamp(percent, r.from, 100.0);
+        if (keyGrip_ == BarGrip::rampIn) r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from);
+        if (keyGrip_ == BarGrip::rampOut) r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from);
+      }, "keys " + id);
+      return;
+    }
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+      edit(id, BarGrip::weight, 0, guide->weight + (event->key() == Qt::Key_Up ? 0.01 : -0.01) * step, "keys weight " + id);
+      return;
+    case Qt::Key_Space: {
+      const auto now = std::find(order.begin(), order.end(), keyGrip_);
+      keyGrip_ = now == order.end() || now + 1 == order.end() ? order.front() : *(now + 1);
+      update();
+      return;
+    }
+    case Qt::Key_PageUp:
+    case Qt::Key_PageDown: {
+      const std::size_t next = event->key() == Qt::Key_PageUp ? (index > 0 ? index - 1 : 0) : std::min(index + 1, state.guides.size() - 1);
+      session_.choose([&](StudyState& s) { s.selectedGuide = s.guides[next].id; });
+      return;
+    }
+    default: QWidget::keyPressEvent(event);
+  }
+}
+
+void SpanChart::wheelEvent(QWheelEvent* event) {
+  const auto count = session_.state().guides.size();
+  if (event->angleDelta().y() < 0 && firstLane_ + 1 < count) ++firstLane_;
+  if (event->angleDelta().y() > 0 && firstLane_ > 0) --firstLane_;
+  update();
+}
+
+bool SpanChart::event(QEvent* event) {
+  if (event->type() == QEvent::ToolTip) {
+    QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(),
+                       "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up and down the weight,\n"
+                       "Space goes to the next end, Page Up and Down to the next guide, double click resets.", this);
+    return true;
+  }
+  return QWidget::event(event);
+}
+
+void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
+  const Guide& guide = *lane.guide;
+  const bool selected = guide.id == session_.state().selectedGuide;
+  const bool counts = guide.on && (!solo_ || selected);
+  QColor colour = kindColour(guide.kind);
+  const double middle = lane.area.center().y();
+  if (selected) painter.fillRect(QRectF(0, lane.area.top() - 1, width(), lane.area.height() + 2), QColor(theme().raised.red(), theme().raised.green(), theme().raised.blue(), 110));
+  painter.setFont(textFont(9, selected ? QFont::DemiBold : QFont::Normal));
+  painter.setPen(counts ? theme().text : theme().softText);
+  const QRectF name(12, middle - 9, nameWidth - 56, 18);
+  painter.drawText(name, Qt::AlignLeft | Qt::AlignVCenter, painter.fontMetrics().elidedText(QString::fromStdString(guide.name), Qt::ElideRight, static_cast<int>(name.width())));
+  painter.drawText(QRectF(nameWidth - 42, middle - 9, 34, 18), Qt::AlignRight | Qt::AlignVCenter, QString::number(guide.weight, 'f', 2));
+  painter.setPen(QPen(theme().line, 1));
+  painter.drawLine(QPointF(nameWidth, lane.area.bottom()), QPointF(width() - rightMargin, lane.area.bottom()));
+
+  const auto bar = barOf(lane);
+  if (!counts) colour = QColor::fromRgbF((colour.redF() + theme().panel.redF()) / 2, (colour.greenF() + theme().panel.greenF()) / 2, (colour.blueF() + theme().panel.blueF()) / 2);
+  QColor fill = colour;
+  fill.setAlpha(counts ? 215 : 90);
+  painter.setPen(Qt::NoPen);
+  if (counts) {
+    painter.setBrush(fill);
+  } else {
+    painter.setBrush(QBrush(fill, Qt::BDiagPattern));
+  }
+  painter.drawPolygon(bar);
+  painter.setPen(QPen(colour, 1.2));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawPolyline(bar);
+
+  // Grips: upright tabs at the ends, a flat one on top, dots where ramps begin.
+  const auto lit = [&](BarGrip grip) {
+    return (grip_ == grip && held_ == guide.id) || (grip_ == BarGrip::none && lit_ == grip && litGuide_ == guide.id) || (hasFocus() && selected && keyGrip_ == grip);
+  };
+  const QColor tab = themeName() == ThemeName::dusk ? QColor("#f6f2ea") : QColor("#3a3732");
+  painter.setPen(Qt::NoPen);
+  for (const BarGrip grip : {BarGrip::from, BarGrip::to}) {
+    painter.setBrush(lit(grip) ? theme().accent : tab);
+    const QPointF p = gripPoint(lane, grip);
+    painter.drawRoundedRect(QRectF(p.x() - 2, p.y() - 7, 4, 13), 2, 2);
+  }
+  if (selected || lit_ != BarGrip::none) {
+    painter.setBrush(lit(BarGrip::weight) ? theme().accent : tab);
+    const QPointF top = gripPoint(lane, BarGrip::weight);
+    painter.drawRoundedRect(QRectF(top.x() - 8, top.y() - 2, 16, 4), 2, 2);
+    for (const BarGrip grip : {BarGrip::rampIn, BarGrip::rampOut}) {
+      painter.setBrush(lit(grip) ? theme().accent : theme().panel);
+      painter.setPen(QPen(lit(grip) ? theme().accent : tab, 1.2));
+      painter.drawEllipse(gripPoint(lane, grip), 3, 3);
+      painter.setPen(Qt::NoPen);
+    }
+  }
+}
+
+void SpanChart::paintLoad(QPainter& painter) const {
+  const QRectF area = loadArea();
+  const auto& state = session_.state();
+  const int steps = state.brief.steps;
+  std::vector<Guide> guides;
+  for (const Guide& g : state.guides)
+    if (g.on && (!solo_ || g.id == state.selectedGuide)) guides.push_back(g);
+  const auto total = totalLoad(guides, steps);
+  const double most = total.empty() ? 0 : *std::max_element(total.begin(), total.end());
+  const double ceiling = std::max(2.0, std::ceil(most * 2) / 2);
+  const auto toY = [&](double load) { return area.bottom() - load / ceiling * area.height(); };
+  std::vector<double> base(static_cast<std::size_t>(steps), 0.0);
+  for (const Guide& guide : guides) {
+    QColor colour = kindColour(guide.kind);
+    colour.setAlpha(200);
+    for (int i = 0; i < steps; ++i) {
+      const double load = loadAt(guide, i, steps), low = base[static_cast<std::size_t>(i)];
+      base[static_cast<std::size_t>(i)] += load;
+      if (load <= 0) continue;
+      const double x0 = toX(100.0 * i / steps), x1 = toX(100.0 * (i + 1) / steps);
+      painter.fillRect(QRectF(QPointF(x0, toY(low + load)), QPointF(x1 + 0.4, toY(low))), colour);
+    }
+  }
+  // Load is counted step by step, so it is drawn in steps.
+  painter.setPen(QPen(theme().line, 1));
+  painter.drawLine(area.bottomLeft(), area.bottomRight());
+  QPen dashed(theme().doubt, 1, Qt::DashLine);
+  painter.setPen(dashed);
+  painter.drawLine(QPointF(area.left(), toY(comfortableLoad)), QPointF(area.right(), toY(comfortableLoad)));
+  painter.setFont(textFont(8));
+  const QString comfort = QString("comfortable up to %1").arg(comfortableLoad);
+  const auto label = painter.fontMetrics().boundingRect(comfort);
+  const QRectF place(area.right() - label.width() - 4, toY(comfortableLoad) - label.height() - 1, label.width() + 4, label.height());
+  QColor backing = theme().panel;
+  backing.setAlpha(190);
+  painter.fillRect(place, backing);
+  painter.setPen(theme().softText);
+  painter.drawText(place, Qt::AlignCenter, comfort);
+  // The free part, where it is widest.
+  int best = 0, run = 0, end = 0;
+  for (int i = 0; i <= steps; ++i) {
+    run = i < steps && total[static_cast<std::size_t>(i)] < 0.3 ? run + 1 : 0;
+    if (run > best) {
+      best = run;
+      end = i + 1;
+    }
+  }
+  if (best * 5 >= steps && !guides.empty()) {
+    QFont italic = textFont(9);
+    italic.setItalic(true);
+    painter.setFont(italic);
+    painter.drawText(QRectF(toX(100.0 * (end - best) / steps), area.bottom() - 22, toX(100.0 * end / steps) - toX(100.0 * (end - best) / steps), 18), Qt::AlignCenter, "prompt alone");
+  }
+  painter.setFont(textFont(9));
+  painter.setPen(theme().text);
+  painter.drawText(QRectF(12, area.center().y() - 9, 50, 18), Qt::AlignLeft | Qt::AlignVCenter, "Load");
+  painter.setPen(most > comfortableLoad + 0.005 ? theme().doubt : theme().text);
+  painter.drawText(QRectF(nameWidth - 60, area.center().y() - 9, 52, 18), Qt::AlignRight | Qt::AlignVCenter, QString("%1%2").arg(most > comfortableLoad + 0.005 ? "! " : "").arg(most, 0, 'f', 2));
+}
+
+void SpanChart::paintNumbers(QPainter& painter) const {
+  if (grip_ == BarGrip::none) return;
+  const Guide* guide = session_.state().guide(held_);
+  if (guide == nullptr) return;
+  const Range& r = guide->range;
+  QString text;
+  switch (grip_) {
+    case BarGrip::weight: text = QString::number(guide->weight, 'f', 2); break;
+    case BarGrip::rampIn: text = "ramp " + percentText(r.rampIn); break;
+    case BarGrip::rampOut: text = "ramp " + percentText(r.rampOut); break;
+    default: text = percentText(r.from) + " to " + percentText(r.to) + QString(", %1 steps").arg(stepsCovered(r, session_.state().brief.steps));
+  }
+  painter.setFont(textFont(9, QFont::DemiBold));
+  const double w = painter.fontMetrics().horizontalAdvance(text) + 12;
+  const QPointF at = gripAt(held_, grip_);
+  const QRectF box(std::clamp(at.x() - w / 2, nameWidth, width() - w - 2), std::max(0.0, at.y() - 28), w, 18);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(theme().accent);
+  painter.drawRoundedRect(box, 3, 3);
+  painter.setPen(theme().onAccent);
+  painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void SpanChart::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.fillRect(rect(), theme().panel);
+  const QRectF area = loadArea();
+  const int steps = session_.state().brief.steps;
+  // Ticks at real steps; numbers where there is room for them.
+  painter.setFont(textFont(8));
+  const double spacing = (width() - nameWidth - rightMargin) / steps;
+  const int every = std::max(1, static_cast<int>(std::ceil(26 / spacing)));
+  for (int i = 0; i <= steps; ++i) {
+    QColor tick = theme().line;
+    tick.setAlpha(i % every == 0 ? 255 : 110);
+    painter.setPen(QPen(tick, 1));
+    painter.drawLine(QPointF(toX(100.0 * i / steps), 0), QPointF(toX(100.0 * i / steps), area.bottom() + (i % every == 0 ? 3 : 0)));
+    if (i % every == 0) {
+      painter.setPen(theme().softText);
+      painter.drawText(QRectF(toX(100.0 * i / steps) - 20, area.bottom() + 3, 40, tickHeight - 3), Qt::AlignCenter, QString::number(i));
+    }
+  }
+  painter.setPen(theme().softText);
+  painter.drawText(QRectF(12, area.bottom() + 3, 60, tickHeight - 3), Qt::AlignLeft | Qt::AlignVCenter, "step");
+  if (session_.state().guides.empty()) {
+    painter.setFont(textFont(10));
+    painter.drawText(QRectF(nameWidth, 0, area.width(), area.top()), Qt::AlignCenter, "A guide's weight and range appear here once there is one.");
+  }
+  for (const Lane& lane : lanes()) paintLane(painter, lane);
+  paintLoad(painter);
+  paintNumbers(painter);
+  if (hasFocus()) {
+    painter.setPen(QPen(theme().accent, 1));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+  }
+}
+
+}  // namespace hscaffold::app

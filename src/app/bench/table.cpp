@@ -1,0 +1,78 @@
+#include "app/bench/table.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+
+Table::Table(StudySession& session, LinkedView& view, QWidget* parent) : QWidget(parent), session_(session), view_(view) {
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(220, 160);
+  connect(&view_, &LinkedView::moved, this, qOverload<>(&QWidget::update));
+  connect(&view_, &LinkedView::pointerMoved, this, [this] {
+    if (!underMouse()) update();
+  });
+}
+
+QRectF Table::frameOnTable() const { return {toTable({0, 0}), QSizeF(view_.frame()) * view_.scale(size())}; }
+
+void Table::wheelEvent(QWheelEvent* event) {
+  const double turns = event->angleDelta().y() / 120.0;
+  if (turns != 0) view_.zoom(std::pow(1.2, turns), event->position(), size());
+}
+
+void Table::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier))) {
+    panning_ = true;
+    last_ = event->position();
+    setCursor(Qt::ClosedHandCursor);
+  }
+}
+
+void Table::mouseMoveEvent(QMouseEvent* event) {
+  if (panning_) {
+    view_.pan(event->position() - last_, size());
+    last_ = event->position();
+  }
+  view_.setPointer(toFrame(event->position()));
+}
+
+void Table::mouseReleaseEvent(QMouseEvent*) {
+  if (!panning_) return;
+  panning_ = false;
+  unsetCursor();
+}
+
+void Table::leaveEvent(QEvent*) { view_.setPointer({}); }
+
+void Table::keyPressEvent(QKeyEvent* event) {
+  const QPointF middle(width() / 2.0, height() / 2.0);
+  switch (event->key()) {
+    case Qt::Key_Plus:
+    case Qt::Key_Equal: view_.zoom(1.25, middle, size()); break;
+    case Qt::Key_Minus: view_.zoom(0.8, middle, size()); break;
+    case Qt::Key_0: view_.fit(); break;
+    case Qt::Key_9: view_.setActualSize(size()); break;
+    default: QWidget::keyPressEvent(event);
+  }
+}
+
+void Table::paintPointer(QPainter& painter) const {
+  const auto pointer = view_.pointer();
+  if (!pointer || underMouse()) return;
+  const QPointF at = toTable(*pointer);
+  for (const auto& [colour, width] : {std::pair{QColor(0, 0, 0, 150), 3.0}, {QColor("#f6f2ea"), 1.2}}) {
+    painter.setPen(QPen(colour, width));
+    painter.drawLine(at - QPointF(9, 0), at - QPointF(3, 0));
+    painter.drawLine(at + QPointF(3, 0), at + QPointF(9, 0));
+    painter.drawLine(at - QPointF(0, 9), at - QPointF(0, 3));
+    painter.drawLine(at + QPointF(0, 3), at + QPointF(0, 9));
+  }
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,38 @@
+/// What both tables have in common: neutral ground, linked zoom and pan, mirrored pointer.
+#pragma once
+
+#include <QWidget>
+
+#include "app/session.h"
+#include "app/widgets/linked_view.h"
+
+namespace hscaffold::app {
+
+class Table : public QWidget {
+  Q_OBJECT
+ public:
+  Table(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
+  [[nodiscard]] QPointF toTable(QPointF inFrame) const { return view_.toTable(inFrame, size()); }
+  [[nodiscard]] QPointF toFrame(QPointF onTable) const { return view_.toFrame(onTable, size()); }
+  [[nodiscard]] QRectF frameOnTable() const;
+
+ protected:
+  void wheelEvent(QWheelEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void leaveEvent(QEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  /// Cross hairs where the pointer is on the other table.
+  void paintPointer(QPainter& painter) const;
+  [[nodiscard]] bool panning() const { return panning_; }
+
+  StudySession& session_;
+  LinkedView& view_;
+
+ private:
+  bool panning_ = false;
+  QPointF last_;
+};
+
+}  // namespace hscaffold::app

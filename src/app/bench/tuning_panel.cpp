@@ -1,0 +1,125 @@
+#include "app/bench/tuning_panel.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QLabel>
+#include <QSignalBlocker>
+#include <QSlider>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "app/widgets/scrub_field.h"
+#include "app/widgets/threshold_histogram.h"
+
+namespace hscaffold::app {
+
+TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* parent) : QWidget(parent), session_(session), guide_(std::move(guide)) {
+  const Guide* g = session_.state().guide(guide_);
+  const Kind& kind = kindOf(g->kind);
+  auto* grid = new QGridLayout(this);
+  grid->setContentsMargins(0, 4, 0, 0);
+  grid->setHorizontalSpacing(6);
+  grid->setVerticalSpacing(3);
+  grid->setColumnStretch(1, 1);
+  int row = 0;
+  const bool thresholds = std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
+  for (const TuningField& field : *kind.fields) {
+    auto* name = new QLabel(QString::fromStdString(field.label));
+    name->setProperty("role", "note");
+    name->setFont(textFont(9));
+    name->setToolTip(QString::fromStdString(field.help));
+    if (!field.choices.empty()) {
+      auto* choice = new QComboBox;
+      for (const auto& word : field.choices) choice->addItem(QString::fromStdString(word));
+      choice->setToolTip(QString::fromStdString(field.help));
+      choice->setAccessibleName(QString::fromStdString(field.label));
+      choice->setFont(textFont(9));
+      connect(choice, &QComboBox::activated, this, [this, &field](int index) { set(field, index, false); });
+      grid->addWidget(name, row, 0);
+      grid->addWidget(choice, row++, 1, 1, 2);
+      rows_.push_back([&field, choice, &kind](const Guide& now) {
+        const QSignalBlocker quiet(choice);
+        choice->setCurrentIndex(static_cast<int>(std::lround(valueOf(*kind.fields, now.tuning, field.id))));
+      });
+      if (field.id == "thresholds") {
+        thresholds_ = new QLabel;
+        thresholds_->setFont(textFont(9));
+        thresholds_->setAlignment(Qt::AlignRight);
+        histogram_ = new ThresholdHistogram(kindColour(kind.id));
+        grid->addWidget(thresholds_, row++, 0, 1, 3);
+        grid->addWidget(histogram_, row++, 0, 1, 3);
+        connect(histogram_, &ThresholdHistogram::dragged, this, [this](double low, double high) {
+          session_.change("Thresholds of " + QString::fromStdString(session_.state().guide(guide_)->name), [&](StudyState& s) {
+            auto& tuning = s.guide(guide_)->tuning;
+            tuning["thresholds"] = 1;
+            tuning["low"] = low;
+            tuning["high"] = high;
+          }, "thresholds " + guide_);
+        });
+        connect(histogram_, &ThresholdHistogram::released, this, [this] { session_.seal(); });
+      }
+      continue;
+    }
+    // Thresholds have the histogram; their numbers stand above it.
+    if (thresholds && (field.id == "low" || field.id == "high")) continue;
+    auto* slider = new QSlider(Qt::Horizontal);
+    const int ticks = static_cast<int>(std::lround((field.maximum - field.minimum) / field.step));
+    slider->setRange(0, ticks);
+    slider->setAccessibleName(QString::fromStdString(field.label));
+    slider->setToolTip(QString::fromStdString(field.help));
+    auto* number = new ScrubField;
+    number->setProperty("role", "bare");
+    number->setUp(field.minimum, field.maximum, field.step, field.decimals, field.defaultValue, QString::fromStdString(field.unit));
+    number->setFont(textFont(9));
+    number->setFixedWidth(58);
+    number->setAccessibleName(QString::fromStdString(field.label));
+    grid->addWidget(name, row, 0);
+    grid->addWidget(slider, row, 1);
+    grid->addWidget(number, row++, 2);
+    connect(slider, &QSlider::valueChanged, this, [this, &field](int tick) { set(field, field.minimum + tick * field.step, true); });
+    connect(slider, &QSlider::sliderReleased, this, [this] { session_.seal(); });
+    connect(number, &ScrubField::edited, this, [this, &field](double value) { set(field, value, true); });
+    connect(number, &ScrubField::finished, this, [this] { session_.seal(); });
+    rows_.push_back([&field, slider, number, &kind](const Guide& now) {
+      const double value = valueOf(*kind.fields, now.tuning, field.id);
+      const QSignalBlocker quiet(slider);
+      slider->setValue(static_cast<int>(std::lround((value - field.minimum) / field.step)));
+      number->showValue(value);
+    });
+  }
+}
+
+void TuningPanel::set(const TuningField& field, double value, bool live) {
+  const Guide* guide = session_.state().guide(guide_);
+  if (guide == nullptr) return;
+  session_.change(QString("%1 of %2").arg(QString::fromStdString(field.label), QString::fromStdString(guide->name)), [&](StudyState& s) {
+    auto& tuning = s.guide(guide_)->tuning;
+    tuning[field.id] = value;
+    // Leaving the automatic thresholds starts from what they were.
+    const MapPicture* map = session_.mapOf(guide_);
+    if (field.id == "thresholds" && value == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
+      tuning["low"] = map->thresholds.low;
+      tuning["high"] = map->thresholds.high;
+    }
+    if (field.id == "thresholds" && value == 2) {
+      tuning["low"] = 0.85;
+      tuning["high"] = 0.95;
+    }
+  }, live ? "tuning " + guide_ + field.id : std::string());
+}
+
+void TuningPanel::refresh() {
+  if (isHidden()) return;
+  const Guide* guide = session_.state().guide(guide_);
+  if (guide == nullptr) return;
+  for (const auto& row : rows_) row(*guide);
+}
+
+void TuningPanel::refreshMap() {
+  const MapPicture* map = session_.mapOf(guide_);
+  if (histogram_ == nullptr || map == nullptr) return;
+  histogram_->show(map->thresholds);
+  thresholds_->setText(QString("%1 - %2").arg(map->thresholds.low, 0, 'f', 3).arg(map->thresholds.high, 0, 'f', 3));
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,34 @@
+/// The tuning of one guide, made from its kind's description: a row for each field, and a histogram where the kind has
+/// thresholds.
+#pragma once
+
+#include <QWidget>
+#include <functional>
+
+#include "app/session.h"
+
+class QLabel;
+
+namespace hscaffold::app {
+
+class ThresholdHistogram;
+
+class TuningPanel : public QWidget {
+  Q_OBJECT
+ public:
+  TuningPanel(StudySession& session, std::string guide, QWidget* parent = nullptr);
+  void refresh();
+  void refreshMap();
+  [[nodiscard]] ThresholdHistogram* histogram() { return histogram_; }
+
+ private:
+  void set(const TuningField& field, double value, bool live);
+
+  StudySession& session_;
+  std::string guide_;
+  ThresholdHistogram* histogram_ = nullptr;
+  QLabel* thresholds_ = nullptr;
+  std::vector<std::function<void(const Guide&)>> rows_;
+};
+
+}  // namespace hscaffold::app

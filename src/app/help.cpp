@@ -1,0 +1,48 @@
+#include "app/help.h"
+
+#include <QMap>
+
+#include "core/engine/standin/words.h"
+
+namespace hscaffold::app {
+
+QString helpText() {
+  QString text = R"(# From a reference to a proof
+
+1. **Drop a picture** anywhere in the window, paste it, or choose it with Ctrl+I. It becomes a *reference*, covers the *frame*, and gets a *guide* made of its edges.
+2. **Place it**: double-click the source table. Drag to move, corners to scale, the knob to turn (Shift: by 15 degrees). Esc ends.
+3. **Tune the edges** in the guide's plank: drag the two thresholds in the histogram. An edge begins where contrast is above the right one and goes on while it is above the left one.
+4. **Set weight and range** on the span board. The bar's height is the weight: 1 is plain, below 0.3 it is a hint, above 1 it burns in. Its ends say in which steps the guide acts.
+5. **Write the brief** and **pull one** (Ctrl+Return). Change one thing, pull again with the same seed, and compare.
+
+## What a range does
+Pictures settle from coarse to fine. A guide can only move what is still open while it acts.
+
+- *Whole way*: every line is kept, unwanted texture too.
+- *Opening only*: the big layout is set, detail is left to the prompt.
+- *Late entry*: the prompt's own composition forms first, then detail bends to the map.
+- *Fade out*: the layout holds, the finish is loose.
+
+## Looking
+Wheel zooms both tables, the middle button (or Alt and drag) pans, 0 fits, 9 shows actual size. *Ghost* fades between reference and map. *Marks* (Ctrl+1) lays the guides' lines over the proof, *Misses* (Ctrl+2) shows lines that were lost, *Wipe* (Ctrl+3) drags the reference over it. F6 and F7 give one table the whole width, F8 changes between dusk and day.
+
+## Keys
+Ctrl+Z and Ctrl+Shift+Z undo and redo. Ctrl+D throws a new seed. Ctrl+R opens the frame, Ctrl+K the checks. On the span board: left and right move the lit end by 1 % (Shift: 5 %), up and down the weight, Space goes to the next end, Page Up and Page Down to the next guide. On a plank: Alt+Up and Alt+Down reorder, Del removes, Space turns it on or off. Numbers are dragged sideways, typed, stepped by arrows, and reset by a double click.
+
+## Where your work is
+Every finished action is kept in the study's file at once; there is nothing to save. *Save as* gives the study a name and place. Every proof carries its recipe inside its PNG; *Adopt settings* brings it back.
+
+## The built-in stand-in
+It is a simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so that balance can be found cheaply. A colour goes to the thing it stands before: "red dune". Words it does not know still change the outcome, the same way each time.
+
+)";
+  QMap<QString, QStringList> groups;
+  for (const auto& [word, group] : standin::lexiconWords())
+    groups[QString::fromUtf8(group.data(), static_cast<qsizetype>(group.size()))] << QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
+  text += "## Words it knows\n";
+  for (auto group = groups.constBegin(); group != groups.constEnd(); ++group)
+    text += QString("**%1**: %2\n\n").arg(group.key(), group.value().join(", "));
+  return text;
+}
+
+}  // namespace hscaffold::app

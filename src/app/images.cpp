@@ -1,0 +1,65 @@
+#include "app/images.h"
+
+#include <cmath>
+#include <cstring>
+
+#include "core/edges/edges.h"
+#include "core/measure/hold.h"
+
+namespace hscaffold::app {
+
+QImage toQImage(View<Rgb8> picture) {
+  QImage out(picture.width(), picture.height(), QImage::Format_RGB32);
+  for (int y = 0; y < picture.height(); ++y) {
+    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
+    for (int x = 0; x < picture.width(); ++x) line[x] = qRgb(picture(x, y).r, picture(x, y).g, picture(x, y).b);
+  }
+  return out;
+}
+
+QImage greyImage(View<std::uint16_t> map) {
+  QImage out(map.width(), map.height(), QImage::Format_Grayscale8);
+  for (int y = 0; y < map.height(); ++y) {
+    uchar* line = out.scanLine(y);
+    for (int x = 0; x < map.width(); ++x) line[x] = static_cast<uchar>(map(x, y) >> 8);
+  }
+  return out;
+}
+
+QImage tintedImage(View<std::uint16_t> map, const QColor& colour) {
+  QImage out(map.width(), map.height(), QImage::Format_ARGB32_Premultiplied);
+  for (int y = 0; y < map.height(); ++y) {
+    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
+    for (int x = 0; x < map.width(); ++x) {
+      const int alpha = map(x, y) >> 8;
+      line[x] = alpha == 0 ? 0 : qRgba(colour.red() * alpha / 255, colour.green() * alpha / 255, colour.blue() * alpha / 255, alpha);
+    }
+  }
+  return out;
+}
+
+QImage displayImage(View<Rgba16> picture, int longest) {
+  QImage view(reinterpret_cast<const uchar*>(picture.row(0)), picture.width(), picture.height(),
+              static_cast<qsizetype>(picture.stride()) * static_cast<qsizetype>(sizeof(Rgba16)), QImage::Format_RGBA64);
+  if (std::max(picture.width(), picture.height()) > longest)
+    return view.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_ARGB32_Premultiplied);
+  return view.convertToFormat(QImage::Format_ARGB32_Premultiplied);
+}
+
+QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colour) {
+  Image<std::uint8_t> narrow(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) narrow(x, y) = static_cast<std::uint8_t>(map(x, y) >> 8);
+  const auto distance = distanceToSet(proofEdges(proof, std::clamp(2 * edgeShare(narrow), 0.01, 0.1)));
+  const auto tolerance = static_cast<float>(0.0075 * std::hypot(map.width(), map.height()));
+  Map missed(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (narrow(x, y) >= 128 && distance(x, y) > tolerance)
+        for (int dy = -1; dy <= 1; ++dy)
+          for (int dx = -1; dx <= 1; ++dx)
+            missed(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
+  return tintedImage(missed, colour);
+}
+
+}  // namespace hscaffold::app

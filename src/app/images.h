@@ -1,0 +1,23 @@
+/// Between the core's images and Qt's.
+#pragma once
+
+#include <QColor>
+#include <QImage>
+
+#include "core/image/image.h"
+#include "core/kinds.h"
+
+namespace hscaffold::app {
+
+QImage toQImage(View<Rgb8> picture);
+/// 8 bits, white on black, as the map is.
+QImage greyImage(View<std::uint16_t> map);
+/// The map's lines in a colour, transparent where it is black.
+QImage tintedImage(View<std::uint16_t> map, const QColor& colour);
+/// A decoded reference for showing, at most `longest` pixels on its longer side.
+QImage displayImage(View<Rgba16> picture, int longest);
+
+/// Where the layout was lost: lines of the map that have no edge of the proof near them, in a colour.
+QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colour);
+
+}  // namespace hscaffold::app

@@ -1,0 +1,528 @@
+#include "app/session.h"
+
+#include <QBuffer>
+#include <QDir>
+#include <QStandardPaths>
+#include <random>
+
+#include "app/images.h"
+#include "app/theme/theme.h"
+#include "core/edges/edges.h"
+#include "core/image/colour.h"
+#include "core/image/png.h"
+#include "files/picture_reader.h"
+#include "files/study_pictures.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr int displaySide = 2048;
+constexpr std::size_t mostProofImages = 24;
+
+std::filesystem::path toPath(const QString& text) { return text.toStdString(); }
+
+QImage imageFromPng(const Bytes& png) {
+  QImage image;
+  image.loadFromData(reinterpret_cast<const uchar*>(png.data()), static_cast<int>(png.size()));
+  return image;
+}
+
+std::string placingKey(const Reference& reference, Size frame) {
+  return placementToJson(reference.placement).dump() + std::to_string(frame.width) + "x" + std::to_string(frame.height);
+}
+
+}  // namespace
+
+/// Belongs to the worker thread.
+struct StudySession::WorkerCaches {
+  struct Placed {
+    std::string key;
+    std::shared_ptr<const Image<Rgb>> picture;
+  };
+  std::map<std::string, Placed> placed;
+  std::map<std::string, std::pair<std::string, ExtractionCache>> extractions;  ///< by guide, with the picture they are of
+
+  std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference, const Placement& placement,
+                                                  Size frame, const std::string& key, const StopToken& stop) {
+    Placed& entry = placed[id];
+    if (entry.key != key || !entry.picture) {
+      entry.picture = std::make_shared<const Image<Rgb>>(place(reference, placement, frame, stop));
+      entry.key = key;
+    }
+    return entry.picture;
+  }
+};
+
+StudySession::StudySession(QObject* parent)
+    : QObject(parent), caches_(std::make_shared<WorkerCaches>()), worker_(std::make_unique<LatestWorker>()) {
+  writeLater_.setSingleShot(true);
+  writeLater_.setInterval(400);
+  connect(&writeLater_, &QTimer::timeout, this, [this] { guarded([this] { write(); }); });
+}
+
+StudySession::~StudySession() {
+  puller_.request_stop();
+  if (puller_.joinable()) puller_.join();
+  worker_.reset();
+  try {
+    if (dirty_) write();
+  } catch (const std::exception&) {
+    // The window is gone; what could not be written was said when it was first tried.
+  }
+}
+
+template <typename Job>
+void StudySession::guarded(Job&& job) {
+  try {
+    job();
+  } catch (const Cancelled&) {
+  } catch (const std::exception& error) {
+    emit problem(QString::fromStdString(error.what()));
+  }
+}
+
+void StudySession::createUntitled() {
+  const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
+  if (!folder.mkpath(".")) throw failed("Could not make the folder " + folder.path().toStdString() + " for new studies.");
+  int number = 1;
+  QString file;
+  do {
+    file = folder.filePath(QString("untitled-%1.scaffold").arg(number++));
+  } while (QFile::exists(file));
+  StudyState state;
+  state.brief.seed = std::random_device{}();
+  adopt(StudyFile::create(toPath(file), state));
+}
+
+void StudySession::open(const std::filesystem::path& path) { adopt(StudyFile::open(path)); }
+
+void StudySession::saveAs(const std::filesystem::path& path) {
+  if (dirty_) write();
+  if (file_ && std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return;
+  const auto old = file_->path();
+  const bool wasUntitled = isUntitled();
+  file_->copyTo(path);
+  auto fresh = StudyFile::open(path);
+  *file_ = std::move(fresh);
+  if (wasUntitled) {
+    std::error_code ignored;
+    std::filesystem::remove(old, ignored);
+    if (state().title == StudyState{}.title)
+      choose([&](StudyState& s) { s.title = path.stem().string(); });
+  }
+  emit pathChanged();
+}
+
+std::filesystem::path StudySession::path() const { return file_ ? file_->path() : std::filesystem::path(); }
+
+bool StudySession::isUntitled() const {
+  return path().parent_path() == toPath(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)) &&
+         path().filename().string().starts_with("untitled-");
+}
+
+void StudySession::adopt(StudyFile file) {
+  // Everything that can fail comes first.
+  auto fresh = std::make_unique<StudyFile>(std::move(file));
+  StudyHistory history(fresh->readState());
+  auto proofs = fresh->proofs();
+  if (dirty_) write();
+  puller_ = {};  // stops and waits for the step that is being done
+  pulling_ = false;
+  emit pullEnded();
+  ++generation_;
+  file_ = std::move(fresh);
+  history_ = std::move(history);
+  proofs_ = std::move(proofs);
+  pictures_.clear();
+  maps_.clear();
+  placedKeys_.clear();
+  mapKeys_.clear();
+  proofImages_.clear();
+  thumbnails_.clear();
+  misses_.clear();
+  caches_ = std::make_shared<WorkerCaches>();
+  refreshPictures();
+  emit pathChanged();
+  emit changed();
+  emit picturesChanged();
+  emit proofsChanged();
+}
+
+void StudySession::write() {
+  writeLater_.stop();
+  dirty_ = false;
+  if (!file_) return;
+  try {
+    file_->writeState(state());
+  } catch (...) {
+    dirty_ = true;  // tried again with the next change
+    throw;
+  }
+}
+
+void StudySession::change(const QString& name, const std::function<void(StudyState&)>& edit, const std::string& merge) {
+  StudyState next = state();
+  edit(next);
+  if (!history_.change(name.toStdString(), std::move(next), merge)) return;
+  dirty_ = true;
+  if (merge.empty())
+    guarded([this] { write(); });
+  else
+    writeLater_.start();
+  afterChange();
+}
+
+void StudySession::choose(const std::function<void(StudyState&)>& edit) {
+  StudyState next = state();
+  edit(next);
+  if (next == state()) return;
+  history_.changeQuietly(std::move(next));
+  dirty_ = true;
+  writeLater_.start();
+  afterChange();
+}
+
+void StudySession::seal() {
+  history_.seal();
+  if (dirty_) guarded([this] { write(); });
+}
+
+void StudySession::undo() {
+  if (!history_.undo()) return;
+  guarded([this] { write(); });
+  afterChange();
+}
+
+void StudySession::redo() {
+  if (!history_.redo()) return;
+  guarded([this] { write(); });
+  afterChange();
+}
+
+void StudySession::afterChange() {
+  refreshPictures();
+  emit changed();
+}
+
+void StudySession::refreshPictures() {
+  for (const Reference& reference : state().references) {
+    if (!pictures_.contains(reference.id)) requestReference(reference);
+    else if (pictures_[reference.id].picture) requestPlacing(reference);
+  }
+  for (const Guide& guide : state().guides) requestMap(guide);
+}
+
+void StudySession::requestReference(const Reference& reference) {
+  pictures_[reference.id] = {};
+  guarded([&] {
+    auto bytes = std::make_shared<const Bytes>(file_->referenceFile(reference.id));
+    worker_->submit("read " + reference.id, [this, bytes, id = reference.id, name = reference.name, generation = generation_](const StopToken&) {
+      try {
+        auto picture = std::make_shared<const Image<Rgba16>>(decodePicture(*bytes, name).picture);
+        QImage display = displayImage(*picture, displaySide);
+        QMetaObject::invokeMethod(this, [this, id, picture, display, generation] {
+          if (generation != generation_) return;
+          pictures_[id].picture = picture;
+          pictures_[id].display = display;
+          refreshPictures();
+          emit picturesChanged();
+        });
+      } catch (const std::exception& error) {
+        QMetaObject::invokeMethod(this, [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); });
+      }
+    });
+  });
+}
+
+void StudySession::requestPlacing(const Reference& reference) {
+  const Size frame = state().frame;
+  const std::string key = placingKey(reference, frame);
+  if (placedKeys_[reference.id] == key) return;
+  placedKeys_[reference.id] = key;
+  worker_->submit("place " + reference.id, [this, reference, frame, key, picture = pictures_[reference.id].picture, caches = caches_,
+                                            generation = generation_](const StopToken& stop) {
+    const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, key, stop);
+    QImage image = toQImage(toSrgb8(*placed));
+    QMetaObject::invokeMethod(this, [this, id = reference.id, image, generation] {
+      if (generation != generation_) return;
+      pictures_[id].placed = image;
+      emit picturesChanged();
+    });
+  });
+}
+
+void StudySession::requestMap(const Guide& guide) {
+  const Reference* reference = state().reference(guide.reference);
+  if (reference == nullptr) return;
+  const auto& entry = pictures_[reference->id];
+  if (!entry.picture) return;
+  const Size frame = state().frame;
+  const std::string placing = placingKey(*reference, frame);
+  const std::string key = guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() + reference->id + placing;
+  if (mapKeys_[guide.id] == key) return;
+  mapKeys_[guide.id] = key;
+  worker_->submit("map " + guide.id, [this, guide, reference = *reference, frame, placing, key, picture = entry.picture, caches = caches_,
+                                      generation = generation_](const StopToken& stop) {
+    const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, placing, stop);
+    auto& [madeOf, cache] = caches->extractions[guide.id];
+    if (madeOf != reference.id + placing) {
+      cache = {};
+      madeOf = reference.id + placing;
+    }
+    const Kind& kind = kindOf(guide.kind);
+    auto extraction = kind.extract(*placed, guide.tuning, cache, stop);
+    MapPicture result;
+    result.map = std::make_shared<const Map>(std::move(extraction.map));
+    result.grey = greyImage(*result.map);
+    result.tinted = kind.wide ? QImage() : tintedImage(*result.map, kindColour(kind.id));
+    result.thresholds = std::move(extraction.thresholds);
+    if (!kind.wide) {
+      std::int64_t set = 0;
+      for (int y = 0; y < result.map->height(); ++y) set += std::count_if(result.map->row(y), result.map->row(y) + result.map->width(), [](std::uint16_t v) { return v >= 32768; });
+      result.edgeShare = static_cast<double>(set) / static_cast<double>(result.map->size().area());
+    }
+    QMetaObject::invokeMethod(this, [this, id = guide.id, result, generation, key] {
+      // A result that was overtaken while it was made is still newer than what is shown, so it is shown.
+      if (generation != generation_ || !mapKeys_.contains(id)) return;
+      maps_[id] = result;
+      emit mapChanged(QString::fromStdString(id));
+    });
+  });
+}
+
+std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, Image<Rgba16> picture, const std::string& name) {
+  Reference reference;
+  reference.id = newId(next, "r");
+  reference.name = name;
+  reference.size = picture.size();
+  file_->addReferenceFile(reference.id, bytes);
+  auto shared = std::make_shared<const Image<Rgba16>>(std::move(picture));
+  pictures_[reference.id] = {shared, displayImage(*shared, displaySide), {}};
+  next.references.push_back(reference);
+  next.selectedReference = reference.id;
+  Guide guide;
+  guide.id = newId(next, "g");
+  guide.kind = "edges";
+  guide.name = QString::fromStdString(name).section('.', 0, 0).left(24).toStdString();
+  guide.reference = reference.id;
+  guide.weight = 0.7;
+  next.guides.push_back(guide);
+  next.selectedGuide = guide.id;
+  return reference.id;
+}
+
+void StudySession::bringIn(const std::vector<std::filesystem::path>& files) {
+  StudyState next = state();
+  QStringList names;
+  for (const auto& path : files)
+    guarded([&] {
+      Bytes bytes;
+      auto loaded = readPicture(path, &bytes);
+      insertReference(next, bytes, std::move(loaded.picture), path.filename().string());
+      names << QString::fromStdString(path.filename().string());
+      if (!loaded.note.empty()) emit notice(QString::fromStdString(loaded.note));
+    });
+  if (names.isEmpty()) return;
+  change("Bring in " + names.join(", "), [&](StudyState& s) { s = next; });
+  emit picturesChanged();
+}
+
+void StudySession::bringIn(const QImage& image, const QString& name) {
+  guarded([&] {
+    QByteArray data;
+    QBuffer buffer(&data);
+    buffer.open(QIODevice::WriteOnly);
+    image.save(&buffer, "PNG");
+    const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
+    StudyState next = state();
+    insertReference(next, Bytes(view.begin(), view.end()), decodePicture(view, name.toStdString()).picture, name.toStdString());
+    change("Bring in " + name, [&](StudyState& s) { s = next; });
+    emit picturesChanged();
+  });
+}
+
+void StudySession::addGuide(const std::string& kind) {
+  const std::string name = kindOf(kind).name;
+  change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
+    const Reference* reference = s.reference(s.selectedReference);
+    if (reference == nullptr && !s.references.empty()) reference = &s.references.back();
+    if (reference == nullptr) return;
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = kind;
+    guide.name = name;
+    guide.reference = reference->id;
+    guide.weight = 0.7;
+    s.guides.push_back(guide);
+    s.selectedGuide = guide.id;
+  });
+}
+
+void StudySession::removeGuide(const std::string& id) {
+  const Guide* guide = state().guide(id);
+  if (guide == nullptr) return;
+  change("Remove guide " + QString::fromStdString(guide->name), [&](StudyState& s) {
+    std::erase_if(s.guides, [&](const Guide& g) { return g.id == id; });
+    if (s.selectedGuide == id) s.selectedGuide = s.guides.empty() ? "" : s.guides.front().id;
+  });
+}
+
+void StudySession::removeReference(const std::string& id) {
+  const Reference* reference = state().reference(id);
+  if (reference == nullptr) return;
+  change("Take out " + QString::fromStdString(reference->name), [&](StudyState& s) {
+    std::erase_if(s.references, [&](const Reference& r) { return r.id == id; });
+    std::erase_if(s.guides, [&](const Guide& g) { return g.reference == id; });
+    if (s.selectedReference == id) s.selectedReference = s.references.empty() ? "" : s.references.front().id;
+    if (s.guide(s.selectedGuide) == nullptr) s.selectedGuide = s.guides.empty() ? "" : s.guides.front().id;
+  });
+}
+
+QImage StudySession::referenceImage(const std::string& id) const {
+  const auto found = pictures_.find(id);
+  return found != pictures_.end() ? found->second.display : QImage();
+}
+
+QImage StudySession::placedImage(const std::string& id) const {
+  const auto found = pictures_.find(id);
+  return found != pictures_.end() ? found->second.placed : QImage();
+}
+
+const MapPicture* StudySession::mapOf(const std::string& guide) const {
+  const auto found = maps_.find(guide);
+  return found != maps_.end() ? &found->second : nullptr;
+}
+
+std::vector<Check> StudySession::checks() const {
+  std::map<std::string, MapFacts> facts;
+  for (const auto& [id, map] : maps_) facts[id] = {map.edgeShare, map.thresholds.high, map.thresholds.low};
+  return checksOf(state(), facts);
+}
+
+const ProofInfo* StudySession::proof(std::int64_t number) const {
+  for (const ProofInfo& info : proofs_)
+    if (info.number == number) return &info;
+  return nullptr;
+}
+
+std::vector<const ProofInfo*> StudySession::shownProofs() const {
+  std::vector<const ProofInfo*> shown;
+  for (auto info = proofs_.rbegin(); info != proofs_.rend(); ++info)
+    if (std::find(state().discarded.begin(), state().discarded.end(), info->number) == state().discarded.end()) shown.push_back(&*info);
+  return shown;
+}
+
+const QImage& StudySession::proofImage(std::int64_t number) {
+  auto found = proofImages_.find(number);
+  if (found == proofImages_.end()) {
+    if (proofImages_.size() >= mostProofImages) proofImages_.erase(proofImages_.begin());
+    QImage image;
+    if (proof(number) != nullptr) guarded([&] { image = imageFromPng(file_->proofPng(number)).convertToFormat(QImage::Format_RGB32); });
+    found = proofImages_.emplace(number, image).first;
+  }
+  return found->second;
+}
+
+QImage StudySession::proofThumbnail(std::int64_t number) {
+  if (!thumbnails_.contains(number)) guarded([&] { thumbnails_[number] = imageFromPng(file_->proofThumbnail(number)); });
+  return thumbnails_[number];
+}
+
+QImage StudySession::missesOf(std::int64_t proofNumber, const std::string& guide) const {
+  const auto found = misses_.find(std::to_string(proofNumber) + guide);
+  return found != misses_.end() ? found->second : QImage();
+}
+
+void StudySession::wantMisses(std::int64_t proofNumber) {
+  const ProofInfo* info = proof(proofNumber);
+  if (info == nullptr) return;
+  for (const RecipeGuide& entry : info->recipe.guides) {
+    const auto map = maps_.find(entry.guide.id);
+    const std::string key = std::to_string(proofNumber) + entry.guide.id;
+    if (map == maps_.end() || kindOf(entry.guide.kind).wide || misses_.contains(key)) continue;
+    if (map->second.map->size() != info->recipe.frame) continue;
+    misses_[key] = {};
+    worker_->submit("misses " + key, [this, key, picture = proofImage(proofNumber), lines = map->second.map, generation = generation_](const StopToken&) {
+      Image<Rgb8> proofPicture(picture.width(), picture.height());
+      for (int y = 0; y < picture.height(); ++y) {
+        const auto* line = reinterpret_cast<const QRgb*>(picture.constScanLine(y));
+        std::transform(line, line + picture.width(), proofPicture.row(y), [](QRgb c) {
+          return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)), static_cast<std::uint8_t>(qBlue(c))};
+        });
+      }
+      QImage image = missesImage(*lines, proofPicture, theme().bad);
+      QMetaObject::invokeMethod(this, [this, key, image, generation] {
+        if (generation != generation_) return;
+        misses_[key] = image;
+        emit missesChanged();
+      });
+    });
+  }
+}
+
+void StudySession::writeProof(std::int64_t number, const std::filesystem::path& file) {
+  writeFileAtomically(file, file_->proofPng(number));
+}
+
+void StudySession::pull() {
+  if (pulling_ || !file_) return;
+  if (!state().brief.seedLocked) choose([](StudyState& s) { s.brief.seed = std::random_device{}(); });
+  seal();
+  Recipe recipe = recipeOf(state());
+  std::map<std::string, std::shared_ptr<const Image<Rgba16>>> pictures;
+  for (const auto& [id, entry] : pictures_) pictures[id] = entry.picture;
+  pulling_ = true;
+  emit pullStarted();
+  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures), generation = generation_](const StopToken& stop) {
+    const auto back = [this](auto&& call) { QMetaObject::invokeMethod(this, std::forward<decltype(call)>(call)); };
+    try {
+      auto job = jobFrom(recipe, [&](const RecipeReference& reference) {
+        const auto found = pictures.find(reference.id);
+        if (found == pictures.end() || !found->second) throw badInput(reference.name + " is still being read. Pull again in a moment.");
+        return found->second;
+      }, stop);
+      const auto sink = [&](EngineProgress progress) {
+        QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
+        back([this, step = progress.step, steps = progress.steps, preview, generation] {
+          if (generation == generation_ && pulling_) emit pullStepped(step, steps, preview);
+        });
+      };
+      auto proof = std::make_shared<FinishedProof>(pullProof(engine_, std::move(job), sink, stop));
+      QImage picture = toQImage(proof->picture);
+      back([this, proof, picture, generation] {
+        if (generation == generation_) finishPull(proof->info, picture, proof->png, proof->thumbnail);
+      });
+    } catch (const Cancelled&) {
+      back([this] {
+        pulling_ = false;
+        emit pullEnded();
+      });
+    } catch (const std::exception& error) {
+      back([this, sentence = QString::fromStdString(error.what())] {
+        pulling_ = false;
+        emit pullEnded();
+        emit problem(sentence);
+      });
+    }
+  });
+}
+
+void StudySession::finishPull(ProofInfo info, QImage picture, const Bytes& png, const Bytes& thumbnail) {
+  pulling_ = false;
+  guarded([&] {
+    info.number = file_->addProof(info, png, thumbnail);
+    proofImages_[info.number] = picture;
+    thumbnails_[info.number] = imageFromPng(thumbnail);
+    proofs_.push_back(info);
+    choose([&](StudyState& s) { s.shownProof = info.number; });
+  });
+  emit proofsChanged();
+  emit pullEnded();
+}
+
+void StudySession::stopPull() {
+  if (!pulling_) return;
+  puller_.request_stop();
+}
+
+}  // namespace hscaffold::app

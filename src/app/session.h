@@ -1,0 +1,132 @@
+/// The open study with everything the window shows of it. Lives on the interface thread; pictures, maps and proofs are
+/// computed on two background threads and come back as signals.
+#pragma once
+
+#include <QImage>
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+
+#include "app/latest_worker.h"
+#include "core/engine/standin/standin.h"
+#include "core/study/checks.h"
+#include "core/study/history.h"
+#include "core/study/study_file.h"
+
+namespace hscaffold::app {
+
+/// A guide's map as it is shown.
+struct MapPicture {
+  std::shared_ptr<const Map> map;
+  QImage grey, tinted;
+  ThresholdView thresholds;
+  double edgeShare = -1;
+};
+
+class StudySession : public QObject {
+  Q_OBJECT
+ public:
+  explicit StudySession(QObject* parent = nullptr);
+  ~StudySession() override;
+
+  /// Each throws Problem and then leaves the open study as it was.
+  void createUntitled();
+  void open(const std::filesystem::path& path);
+  void saveAs(const std::filesystem::path& path);
+  [[nodiscard]] std::filesystem::path path() const;
+  [[nodiscard]] bool isUntitled() const;
+
+  [[nodiscard]] const StudyState& state() const { return history_.state(); }
+  [[nodiscard]] const StudyHistory& history() const { return history_; }
+  /// One named, undoable change. Changes with the same `merge` key join until `seal()`; they are written to the file
+  /// when sealed or after a short pause, all others at once.
+  void change(const QString& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
+  /// Selections and the like: kept in the file, not in the undo list.
+  void choose(const std::function<void(StudyState&)>& edit);
+  void seal();
+  void undo();
+  void redo();
+
+  /// Brings pictures in: each becomes a reference with an edge guide. Files that are no pictures are reported by
+  /// `problem`, the others still come in.
+  void bringIn(const std::vector<std::filesystem::path>& files);
+  void bringIn(const QImage& picture, const QString& name);
+  void addGuide(const std::string& kind);
+  void removeGuide(const std::string& id);
+  void removeReference(const std::string& id);
+
+  [[nodiscard]] QImage referenceImage(const std::string& id) const;  ///< null until decoded
+  [[nodiscard]] QImage placedImage(const std::string& id) const;     ///< frame size, null until made
+  [[nodiscard]] const MapPicture* mapOf(const std::string& guide) const;
+  [[nodiscard]] std::vector<Check> checks() const;
+
+  [[nodiscard]] const std::vector<ProofInfo>& proofs() const { return proofs_; }
+  [[nodiscard]] std::vector<const ProofInfo*> shownProofs() const;  ///< without those put away, newest first
+  [[nodiscard]] const ProofInfo* proof(std::int64_t number) const;
+  [[nodiscard]] const QImage& proofImage(std::int64_t number);
+  [[nodiscard]] QImage proofThumbnail(std::int64_t number);
+  [[nodiscard]] QImage missesOf(std::int64_t proofNumber, const std::string& guide) const;  ///< null until made
+  void wantMisses(std::int64_t proofNumber);
+  void writeProof(std::int64_t number, const std::filesystem::path& file);
+
+  void pull();
+  void stopPull();
+  [[nodiscard]] bool pulling() const { return pulling_; }
+  [[nodiscard]] double estimate() const { return engine_.estimate(recipeOf(state())); }
+  [[nodiscard]] EngineInfo engineInfo() const { return engine_.info(); }
+  /// Nothing is being computed (tests wait for it).
+  [[nodiscard]] bool idle() const { return worker_->idle() && !pulling_; }
+
+ signals:
+  void changed();
+  void pathChanged();
+  void picturesChanged();
+  void mapChanged(const QString& guide);
+  void proofsChanged();
+  void missesChanged();
+  void pullStarted();
+  void pullStepped(int step, int steps, const QImage& preview);
+  void pullEnded();
+  void problem(const QString& sentence);
+  void notice(const QString& sentence);
+
+ private:
+  struct ReferencePicture {
+    std::shared_ptr<const Image<Rgba16>> picture;
+    QImage display, placed;
+  };
+  struct WorkerCaches;
+  template <typename Job>
+  void guarded(Job&& job);
+  void adopt(StudyFile file);
+  void afterChange();
+  void write();
+  void refreshPictures();
+  void requestReference(const Reference& reference);
+  void requestPlacing(const Reference& reference);
+  void requestMap(const Guide& guide);
+  std::string insertReference(StudyState& state, const Bytes& bytes, Image<Rgba16> picture, const std::string& name);
+  void finishPull(ProofInfo info, QImage picture, const Bytes& png, const Bytes& thumbnail);
+
+  std::unique_ptr<StudyFile> file_;
+  StudyHistory history_;
+  std::uint64_t generation_ = 0;  ///< of the open study: results for another one are dropped
+  QTimer writeLater_;
+  bool dirty_ = false;
+  std::map<std::string, ReferencePicture> pictures_;
+  std::map<std::string, MapPicture> maps_;
+  std::map<std::string, std::string> placedKeys_, mapKeys_;  ///< what was last asked for
+  std::vector<ProofInfo> proofs_;
+  std::map<std::int64_t, QImage> proofImages_, thumbnails_;
+  std::map<std::string, QImage> misses_;
+  StandinEngine engine_;
+  bool pulling_ = false;
+  std::shared_ptr<WorkerCaches> caches_;
+  std::unique_ptr<LatestWorker> worker_;
+  std::jthread puller_;
+};
+
+}  // namespace hscaffold::app

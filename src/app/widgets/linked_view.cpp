@@ -1,0 +1,61 @@
+#include "app/widgets/linked_view.h"
+
+#include <algorithm>
+
+namespace hscaffold::app {
+namespace {
+
+constexpr double margin = 20, smallest = 0.02, largest = 32;
+
+}  // namespace
+
+double LinkedView::scale(QSizeF table) const {
+  if (!fitting_) return scale_;
+  return std::max(smallest, std::min((table.width() - 2 * margin) / frame_.width(), (table.height() - 2 * margin) / frame_.height()));
+}
+
+QPointF LinkedView::origin(QSizeF table) const {
+  const QPointF middle(table.width() / 2, table.height() / 2);
+  const QPointF centre = fitting_ ? QPointF(frame_.width() / 2.0, frame_.height() / 2.0) : centre_;
+  return middle - centre * scale(table);
+}
+
+void LinkedView::setFrame(QSize frame) {
+  if (frame == frame_) return;
+  frame_ = frame;
+  fit();
+}
+
+void LinkedView::fit() {
+  fitting_ = true;
+  emit moved();
+}
+
+void LinkedView::zoom(double factor, QPointF onTable, QSizeF table) {
+  const QPointF held = toFrame(onTable, table);
+  const double next = std::clamp(scale(table) * factor, smallest, largest);
+  const QPointF middle(table.width() / 2, table.height() / 2);
+  fitting_ = false;
+  scale_ = next;
+  centre_ = held + (middle - onTable) / next;
+  emit moved();
+}
+
+void LinkedView::pan(QPointF byPixels, QSizeF table) {
+  const double now = scale(table);
+  const QPointF centre = toFrame({table.width() / 2, table.height() / 2}, table);
+  fitting_ = false;
+  scale_ = now;
+  centre_ = centre - byPixels / now;
+  emit moved();
+}
+
+void LinkedView::setActualSize(QSizeF table) { zoom(1 / scale(table), {table.width() / 2, table.height() / 2}, table); }
+
+void LinkedView::setPointer(std::optional<QPointF> inFrame) {
+  if (inFrame == pointer_) return;
+  pointer_ = inFrame;
+  emit pointerMoved();
+}
+
+}  // namespace hscaffold::app

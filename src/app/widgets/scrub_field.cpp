@@ -1,0 +1,77 @@
+#include "app/widgets/scrub_field.h"
+
+#include <QApplication>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QSignalBlocker>
+#include <cmath>
+
+namespace hscaffold::app {
+
+ScrubField::ScrubField(QWidget* parent) : QDoubleSpinBox(parent) {
+  setButtonSymbols(QAbstractSpinBox::NoButtons);
+  setAlignment(Qt::AlignRight);
+  setKeyboardTracking(false);
+  setLocale(QLocale::c());
+  lineEdit()->installEventFilter(this);
+  lineEdit()->setCursor(Qt::SizeHorCursor);
+  connect(this, &QDoubleSpinBox::valueChanged, this, [this](double value) { emit edited(value); });
+  connect(this, &QDoubleSpinBox::editingFinished, this, &ScrubField::finished);
+}
+
+void ScrubField::setUp(double minimum, double maximum, double step, int decimals, double defaultValue, const QString& unit) {
+  const QSignalBlocker quiet(this);
+  setDecimals(decimals);
+  setRange(minimum, maximum);
+  setSingleStep(step);
+  default_ = defaultValue;
+  setSuffix(unit.isEmpty() ? QString() : " " + unit);
+}
+
+void ScrubField::showValue(double value) {
+  if (std::abs(value - this->value()) < 1e-12) return;
+  const QSignalBlocker quiet(this);
+  setValue(value);
+}
+
+void ScrubField::wheelEvent(QWheelEvent* event) {
+  // Scrolling a panel must not change numbers under the pointer.
+  if (hasFocus()) QDoubleSpinBox::wheelEvent(event);
+  else event->ignore();
+}
+
+bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
+  auto* mouse = dynamic_cast<QMouseEvent*>(event);
+  if (watched != lineEdit() || mouse == nullptr || !isEnabled()) return QDoubleSpinBox::eventFilter(watched, event);
+  if (event->type() == QEvent::MouseButtonDblClick && mouse->button() == Qt::LeftButton) {
+    setValue(default_);
+    emit finished();
+    pressed_ = false;
+    return true;
+  }
+  if (event->type() == QEvent::MouseButtonPress && mouse->button() == Qt::LeftButton && !lineEdit()->hasSelectedText()) {
+    pressed_ = true;
+    dragging_ = false;
+    start_ = mouse->globalPosition().toPoint();
+    startValue_ = value();
+  } else if (event->type() == QEvent::MouseMove && pressed_) {
+    const int moved = mouse->globalPosition().toPoint().x() - start_.x();
+    if (!dragging_ && std::abs(moved) < QApplication::startDragDistance()) return true;
+    dragging_ = true;
+    const double fine = mouse->modifiers().testFlag(Qt::ShiftModifier) ? 0.1 : 1.0;
+    setValue(startValue_ + std::round(moved / 3.0) * singleStep() * fine);
+    lineEdit()->deselect();
+    return true;
+  } else if (event->type() == QEvent::MouseButtonRelease && pressed_) {
+    pressed_ = false;
+    if (dragging_) {
+      dragging_ = false;
+      emit finished();
+      return true;
+    }
+    selectAll();
+  }
+  return QDoubleSpinBox::eventFilter(watched, event);
+}
+
+}  // namespace hscaffold::app

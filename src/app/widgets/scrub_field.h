@@ -1,0 +1,31 @@
+/// A number that is dragged sideways, typed, stepped by arrow keys and reset by a double click.
+#pragma once
+
+#include <QDoubleSpinBox>
+
+namespace hscaffold::app {
+
+class ScrubField : public QDoubleSpinBox {
+  Q_OBJECT
+ public:
+  explicit ScrubField(QWidget* parent = nullptr);
+  void setUp(double minimum, double maximum, double step, int decimals, double defaultValue, const QString& unit = {});
+  /// Without emitting, and not while the person is typing in it.
+  void showValue(double value);
+
+ signals:
+  void edited(double value);  ///< by the person, live
+  void finished();            ///< a drag or an entry ended
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+
+ private:
+  double default_ = 0;
+  bool pressed_ = false, dragging_ = false;
+  double startValue_ = 0;
+  QPoint start_;
+};
+
+}  // namespace hscaffold::app
