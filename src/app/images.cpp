@@ -50,7 +50,7 @@ QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colo
   Image<std::uint8_t> narrow(map.size());
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x) narrow(x, y) = static_cast<std::uint8_t>(map(x, y) >> 8);
-  const auto distance = distanceToSet(proofEdges(proof, std::clamp(2 * edgeShare(narrow), 0.01, 0.1)));
+  const auto distance = distanceToSet(proofEdges(proof, shareForProof(narrow)));
   const auto tolerance = static_cast<float>(0.0075 * std::hypot(map.width(), map.height()));
   Map missed(map.size());
   for (int y = 0; y < map.height(); ++y)

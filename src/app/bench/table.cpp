@@ -18,6 +18,14 @@ Table::Table(StudySession& session, LinkedView& view, QWidget* parent) : QWidget
   });
 }
 
+Table::~Table() = default;
+
+void Table::resizeEvent(QResizeEvent*) {
+  if (isVisible()) view_.setTable(this, size());
+}
+void Table::showEvent(QShowEvent*) { view_.setTable(this, size()); }
+void Table::hideEvent(QHideEvent*) { view_.setTable(this, {}); }
+
 QRectF Table::frameOnTable() const { return {toTable({0, 0}), QSizeF(view_.frame()) * view_.scale(size())}; }
 
 void Table::wheelEvent(QWheelEvent* event) {

@@ -12,6 +12,7 @@ class Table : public QWidget {
   Q_OBJECT
  public:
   Table(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
+  ~Table() override;
   [[nodiscard]] QPointF toTable(QPointF inFrame) const { return view_.toTable(inFrame, size()); }
   [[nodiscard]] QPointF toFrame(QPointF onTable) const { return view_.toFrame(onTable, size()); }
   [[nodiscard]] QRectF frameOnTable() const;
@@ -22,6 +23,9 @@ class Table : public QWidget {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void leaveEvent(QEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
+  void hideEvent(QHideEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   /// Cross hairs where the pointer is on the other table.
   void paintPointer(QPainter& painter) const;

@@ -9,12 +9,25 @@ constexpr double margin = 20, smallest = 0.02, largest = 32;
 
 }  // namespace
 
+QSizeF LinkedView::room(QSizeF table) const {
+  for (const auto& [id, size] : tables_) table = table.boundedTo(size);
+  return table;
+}
+
+void LinkedView::setTable(const void* table, std::optional<QSizeF> size) {
+  if (size) tables_[table] = *size;
+  else tables_.erase(table);
+  emit moved();
+}
+
 double LinkedView::scale(QSizeF table) const {
   if (!fitting_) return scale_;
+  table = room(table);
   return std::max(smallest, std::min((table.width() - 2 * margin) / frame_.width(), (table.height() - 2 * margin) / frame_.height()));
 }
 
 QPointF LinkedView::origin(QSizeF table) const {
+  table = room(table);
   const QPointF middle(table.width() / 2, table.height() / 2);
   const QPointF centre = fitting_ ? QPointF(frame_.width() / 2.0, frame_.height() / 2.0) : centre_;
   return middle - centre * scale(table);
@@ -34,6 +47,7 @@ void LinkedView::fit() {
 void LinkedView::zoom(double factor, QPointF onTable, QSizeF table) {
   const QPointF held = toFrame(onTable, table);
   const double next = std::clamp(scale(table) * factor, smallest, largest);
+  table = room(table);
   const QPointF middle(table.width() / 2, table.height() / 2);
   fitting_ = false;
   scale_ = next;
@@ -43,7 +57,8 @@ void LinkedView::zoom(double factor, QPointF onTable, QSizeF table) {
 
 void LinkedView::pan(QPointF byPixels, QSizeF table) {
   const double now = scale(table);
-  const QPointF centre = toFrame({table.width() / 2, table.height() / 2}, table);
+  const QSizeF shared = room(table);
+  const QPointF centre = toFrame({shared.width() / 2, shared.height() / 2}, table);
   fitting_ = false;
   scale_ = now;
   centre_ = centre - byPixels / now;

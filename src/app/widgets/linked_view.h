@@ -4,6 +4,7 @@
 #include <QObject>
 #include <QPointF>
 #include <QSizeF>
+#include <map>
 #include <optional>
 
 namespace hscaffold::app {
@@ -21,6 +22,8 @@ class LinkedView : public QObject {
   [[nodiscard]] QPointF toTable(QPointF inFrame, QSizeF table) const { return origin(table) + inFrame * scale(table); }
   [[nodiscard]] QPointF toFrame(QPointF onTable, QSizeF table) const { return (onTable - origin(table)) / scale(table); }
 
+  /// Both tables fit and centre the frame in the room that the smaller of them has, so that the pictures lie alike.
+  void setTable(const void* table, std::optional<QSizeF> size);
   void setFrame(QSize frame);
   [[nodiscard]] QSize frame() const { return frame_; }
   void fit();
@@ -38,6 +41,9 @@ class LinkedView : public QObject {
   void pointerMoved();
 
  private:
+  [[nodiscard]] QSizeF room(QSizeF table) const;
+
+  std::map<const void*, QSizeF> tables_;
   QSize frame_{768, 512};
   bool fitting_ = true;
   double scale_ = 1;

@@ -19,11 +19,11 @@ Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
   return out;
 }
 
-Image<std::uint8_t> flipped(View<std::uint8_t> map, bool across, bool down) {
+/// The map moved by (dx, dy); what leaves the frame is gone.
+Image<std::uint8_t> moved(View<std::uint8_t> map, int dx, int dy) {
   Image<std::uint8_t> out(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      out(x, y) = map(across ? map.width() - 1 - x : x, down ? map.height() - 1 - y : y);
+  for (int y = std::max(0, dy); y < std::min(map.height(), map.height() + dy); ++y)
+    for (int x = std::max(0, dx); x < std::min(map.width(), map.width() + dx); ++x) out(x, y) = map(x - dx, y - dy);
   return out;
 }
 
@@ -39,9 +39,6 @@ double recallFrom(View<std::uint8_t> map, const Image<float>& distance, double t
 }
 
 double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
-
-/// A proof drawn with lines has two edges to each, and some of its own: twice the map's share is looked at.
-double shareFor(View<std::uint8_t> map) { return std::clamp(2.0 * edgeShare(map), 0.01, 0.10); }
 
 }  // namespace
 
@@ -99,6 +96,8 @@ double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolera
   return recall + precision > 0 ? 2 * recall * precision / (recall + precision) : 0;
 }
 
+double shareForProof(View<std::uint8_t> map) { return std::clamp(1.5 * edgeShare(map), 0.008, 0.08); }
+
 Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
   const auto field = edgeField(toLinear(proof).view(), EdgeGradient::colour, 1.8, stop);
   // The threshold at which about the wanted share of pixels is left.
@@ -120,19 +119,20 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
 
 double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
-  return boundaryRecall(lines, proofEdges(proof, shareFor(lines), stop), toleranceFor(proof.size(), toleranceShare));
+  return boundaryRecall(lines, proofEdges(proof, shareForProof(lines), stop), toleranceFor(proof.size(), toleranceShare));
 }
 
 double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
   const auto lines = narrowed(map);
-  const auto distance = distanceToSet(proofEdges(proof, shareFor(lines), stop));
+  const auto distance = distanceToSet(proofEdges(proof, shareForProof(lines), stop));
   const double tolerance = toleranceFor(proof.size(), 0.0075);
   const double recall = recallFrom(lines, distance, tolerance);
+  // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
+  const int aside = static_cast<int>(std::lround(3.2 * tolerance));
   double chance = 0;
-  for (const auto& [across, down] : {std::pair{true, false}, {false, true}, {true, true}})
-    chance += recallFrom(flipped(lines, across, down), distance, tolerance) / 3;
-  // A symmetric layout is its own mirror image; chance is never taken for more than a half.
-  chance = std::min(chance, 0.5);
+  for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}})
+    chance += recallFrom(moved(lines, dx * aside, dy * aside), distance, tolerance) / 8;
+  chance = std::min({chance, recall, 0.95});
   return 100 * std::clamp((recall - chance) / (1 - chance), 0.0, 1.0);
 }
 

@@ -17,14 +17,17 @@ double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double t
 /// Precision is recall the other way round; F is their harmonic mean.
 double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);
 
+/// What share of a proof's pixels is looked at as edges for a line map: a drawn line has two edges, so somewhat more
+/// than the map's own share.
+double shareForProof(View<std::uint8_t> map);
 /// The strongest edges of a proof, about `share` of its pixels.
 Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop = {});
 
 /// Boundary recall of line maps within `toleranceShare` of the diagonal, in a proof.
 double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
 
-/// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is taken
-/// from the same proof against the map mirrored and turned half round.
+/// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is the
+/// recall of the same lines moved a little aside, so it follows how dense edges are in each place.
 double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
 /// Correlation of the low bands of lightness, below nothing as 0.
 double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});

@@ -132,7 +132,7 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
         // The subject's shadow lies on the ground, away from the light.
         const float shadow = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
                                            d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4).cover;
-        const float onGround = v > d.subject.footY ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f) : 0.0f;
+        const float onGround = v > d.subject.footY && d.subject.kind != SubjectKind::kite ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f) : 0.0f;
         f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * (middleShade - 0.5f * onGround) +
                          inGround * (groundShade - onGround) + inSubject * subject.shade(out.lightX, out.lightY);
         f.depth()(x, y) = inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) + inGround * (0.55f + 0.4f * depthInLand) + inSubject * 0.85f;

@@ -86,7 +86,7 @@ Partition partitionBy(View<float> lines) {
       } else if (other != home) {
         const float smaller = std::min(basins.peak(home), basins.peak(other));
         // On a line nothing joins; in the open, basins join through gaps that are wide for them.
-        if (level > 0 && (smaller < 2.5f || level > 0.45f * smaller)) {
+        if (level > 0 && (smaller < 2.5f || level > 0.58f * smaller)) {
           basins.join(home, other);
           home = basins.find(home);
         } else if (basins.peak(other) > basins.peak(home)) {

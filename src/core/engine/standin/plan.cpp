@@ -57,8 +57,14 @@ void applySeason(Palette& p, const Wishes& w) {
   shift(Trait::autumn, Part::ground, {0.58f, 0.11f, 65}, 0.5f);
   shift(Trait::winter, Part::middle, {0.72f, 0.03f, 240}, 0.6f);
   shift(Trait::winter, Part::ground, {0.90f, 0.015f, 240}, 0.65f);
-  shift(Trait::snow, Part::ground, {0.93f, 0.012f, 240}, 0.8f);
-  shift(Trait::snow, Part::middle, {0.82f, 0.02f, 240}, 0.5f);
+}
+
+/// Snow lies over whatever is there, as light as the hour lets it be.
+void applySnow(Palette& p, const Wishes& w) {
+  const float snow = std::clamp(std::max(w[Trait::snow], 0.6f * w[Trait::winter]), 0.0f, 1.0f);
+  const float hour = p.parts[0].l;
+  for (const auto& [part, most] : {std::pair{Part::ground, 0.9f}, {Part::middle, 0.6f}})
+    pullTowards(p.parts[static_cast<std::size_t>(part)], {blend(0.62f, 0.95f, smoothStep(0.25f, 0.75f, hour)), 0.02f, 245 * degree}, most * snow, 0.9f);
 }
 
 void applyPlace(Palette& p, const Wishes& w) {
@@ -72,7 +78,7 @@ void applyPlace(Palette& p, const Wishes& w) {
   };
   shift(Trait::sea, Part::middle, {0.56f, 0.085f, 215}, 0.8f);
   shift(Trait::river, Part::middle, {0.60f, 0.07f, 210}, 0.7f);
-  shift(Trait::dune, Part::ground, {0.76f, 0.085f, 75}, 0.6f);
+  shift(Trait::dune, Part::ground, {0.78f, 0.085f, 62}, 0.75f);
   shift(Trait::dune, Part::middle, {0.70f, 0.075f, 70}, 0.4f);
   shift(Trait::field, Part::ground, {0.70f, 0.12f, 118}, 0.6f);
   shift(Trait::forest, Part::middle, {0.40f, 0.08f, 150}, 0.7f);
@@ -136,6 +142,7 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
 
   applySeason(p, w);
   applyPlace(p, w);
+  applySnow(p, w);
   // Growing things have a second colour of their own: leaves, bark.
   const auto second = [&](Trait trait, OkLch goal) {
     goal.h *= degree;

@@ -202,7 +202,12 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
   plan.kind = kindFor(best);
   if (bestAmount <= 0.25f) {
     constexpr SubjectKind anything[] = {SubjectKind::rock, SubjectKind::tree, SubjectKind::house, SubjectKind::rock, SubjectKind::boat};
-    plan.kind = anything[mixed(seed, 9) % 5];
+    plan.kind = wishes[Trait::town] > 0.3f || wishes[Trait::room] > 0.3f ? SubjectKind::house : anything[mixed(seed, 9) % 5];
+  }
+  // A kite belongs in the sky, behind whatever else there is.
+  if (plan.kind == SubjectKind::kite && nextAmount > 0.25f) {
+    std::swap(best, next);
+    plan.kind = kindFor(best);
   }
   const bool left = unit(mixed(seed, 1)) < 0.5f;
   plan.x = aspect * ((left ? 0.34f : 0.66f) + 0.06f * signedUnit(mixed(seed, 2)));
@@ -218,8 +223,8 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
     plan.secondFootY = horizon + 0.07f;
     plan.secondHeight = 0.6f * usualHeight(plan.second);
     if (plan.second == SubjectKind::kite) {
-      plan.secondHeight = 0.5f;
-      plan.secondFootY = horizon;
+      plan.secondHeight = 0.34f;
+      plan.secondFootY = 0.62f * horizon + 0.12f;
     }
   }
   return plan;

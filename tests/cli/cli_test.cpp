@@ -1,0 +1,201 @@
+#include <sys/resource.h>
+
+#include <QImage>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTest>
+#include <csignal>
+
+#include "core/brief/recipe.h"
+#include "core/image/colour.h"
+#include "core/image/png.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+namespace {
+
+struct Run {
+  int code = -1;
+  QByteArray out, err;
+};
+
+Run run(const QStringList& arguments, const QByteArray& input = {}, std::size_t largestFile = 0) {
+  QProcess process;
+  if (largestFile > 0)
+    process.setChildProcessModifier([largestFile] {
+      std::signal(SIGXFSZ, SIG_IGN);
+      const rlimit limit{largestFile, largestFile};
+      setrlimit(RLIMIT_FSIZE, &limit);
+    });
+  process.start(HSCAFFOLD_PROGRAM, arguments);
+  process.write(input);
+  process.closeWriteChannel();
+  if (!process.waitForFinished(120'000)) return {};
+  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(), process.readAllStandardError()};
+}
+
+}  // namespace
+
+class CliTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void init();
+  void mapsEdgesWithAReport();
+  void mapsFromStandardInputToOutput();
+  void tuningComesFromFlags();
+  void badInputGivesOneSentenceAndNoFile_data();
+  void badInputGivesOneSentenceAndNoFile();
+  void badUsageIsTwo();
+  void fullDiskIsThreeAndLeavesNothing();
+  void studyFromNewToProof();
+  void proofsRepeatFromTheirRecipes();
+  void stripsCoverTheirValues();
+  void checksAreListed();
+
+ private:
+  QString path(const char* name) const { return folder_->filePath(name); }
+  std::unique_ptr<QTemporaryDir> folder_;
+};
+
+void CliTest::init() {
+  folder_ = std::make_unique<QTemporaryDir>();
+  writeFileAtomically(fixtures::in(*folder_, "scene.png"), encodePng(toSrgb8(fixtures::scene(1)).view()));
+}
+
+void CliTest::mapsEdgesWithAReport() {
+  const auto done = run({"map", "edges", path("scene.png"), "-o", path("map.png"), "--size", "256x192", "--fit", "contain", "--report", path("report.json")});
+  QVERIFY2(done.code == 0, done.err);
+  const QImage map(path("map.png"));
+  QCOMPARE(map.size(), QSize(256, 192));
+  QCOMPARE(map.depth(), 8);
+  const auto report = QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(path("report.json").toStdString()))).object();
+  QVERIFY(report["milliseconds"].toDouble() > 0);
+  QCOMPARE(report["frame"].toObject()["width"].toInt(), 256);
+  QCOMPARE(report["tuning"].toObject()["thresholds"].toString(), QString("automatic"));
+  QVERIFY(report["thresholds-used"].toObject()["high"].toDouble() > 0);
+}
+
+void CliTest::mapsFromStandardInputToOutput() {
+  const auto bytes = fixtures::readFile(fixtures::in(*folder_, "scene.png"));
+  const auto done = run({"map", "tone", "-", "-o", "-"}, QByteArray::fromStdString(bytes));
+  QVERIFY2(done.code == 0, done.err);
+  const auto picture = decodePng(std::as_bytes(std::span(done.out.constData(), static_cast<std::size_t>(done.out.size())))).picture;
+  QCOMPARE(picture.size(), fixtures::scene(1).size());
+}
+
+void CliTest::tuningComesFromFlags() {
+  QCOMPARE(run({"map", "edges", path("scene.png"), "-o", path("a.png"), "--high", "0.4"}).code, 0);
+  QCOMPARE(run({"map", "edges", path("scene.png"), "-o", path("b.png"), "--high", "0.05", "--low", "0.02", "--gradient", "colour"}).code, 0);
+  const auto share = [](const QImage& image) {
+    int count = 0;
+    for (int y = 0; y < image.height(); ++y)
+      for (int x = 0; x < image.width(); ++x) count += qGray(image.pixel(x, y)) > 128;
+    return count;
+  };
+  QVERIFY(share(QImage(path("b.png"))) > 2 * share(QImage(path("a.png"))));
+}
+
+void CliTest::badInputGivesOneSentenceAndNoFile_data() {
+  QTest::addColumn<QStringList>("arguments");
+  QTest::addColumn<QString>("says");
+  QTest::addRow("no file") << QStringList{"map", "edges", "none.png", "-o", "OUT"} << "none.png";
+  QTest::addRow("text") << QStringList{"map", "edges", "TEXT", "-o", "OUT"} << "text.png";
+  QTest::addRow("folder") << QStringList{"map", "edges", "/", "-o", "OUT"} << "folder";
+  QTest::addRow("range") << QStringList{"map", "edges", "SCENE", "-o", "OUT", "--blur", "900"} << "blur";
+  QTest::addRow("number") << QStringList{"map", "edges", "SCENE", "-o", "OUT", "--blur", "lots"} << "lots";
+  QTest::addRow("choice") << QStringList{"map", "edges", "SCENE", "-o", "OUT", "--gradient", "up"} << "up";
+  QTest::addRow("size") << QStringList{"map", "edges", "SCENE", "-o", "OUT", "--size", "12by9"} << "12by9";
+  QTest::addRow("study") << QStringList{"study", "info", "TEXT"} << "not a study";
+  QTest::addRow("recipe") << QStringList{"pull", "TEXT.json", "-o", "OUT"} << "not JSON";
+  QTest::addRow("no recipe") << QStringList{"pull", "SCENE", "-o", "OUT"} << "no recipe";
+  QTest::addRow("exists") << QStringList{"study", "new", "SCENE"} << "already";
+}
+
+void CliTest::badInputGivesOneSentenceAndNoFile() {
+  QFETCH(QStringList, arguments);
+  QFETCH(QString, says);
+  fixtures::writeFile(fixtures::in(*folder_, "text.png"), "no picture");
+  fixtures::writeFile(fixtures::in(*folder_, "text.json"), "no json");
+  for (QString& argument : arguments) {
+    if (argument == "OUT") argument = path("out");
+    if (argument == "TEXT") argument = path("text.png");
+    if (argument == "TEXT.json") argument = path("text.json");
+    if (argument == "SCENE") argument = path("scene.png");
+  }
+  const auto done = run(arguments);
+  QCOMPARE(done.code, 1);
+  QVERIFY2(QString(done.err).contains(says), done.err);
+  QCOMPARE(done.err.count('\n'), 1);
+  QVERIFY(!QFileInfo::exists(path("out")) || QDir(path("out")).isEmpty());
+}
+
+void CliTest::badUsageIsTwo() {
+  QCOMPARE(run({}).code, 2);
+  QCOMPARE(run({"map", "edges"}).code, 2);
+  QCOMPARE(run({"map", "smells", "x", "-o", "y"}).code, 2);
+  QCOMPARE(run({"pull", "x", "-o", "y", "--count", "none"}).code, 2);
+  QCOMPARE(run({"--help"}).code, 0);
+  QCOMPARE(run({"map", "edges", "--help"}).code, 0);
+}
+
+void CliTest::fullDiskIsThreeAndLeavesNothing() {
+  const auto done = run({"map", "tone", path("scene.png"), "-o", path("map.png")}, {}, 2000);
+  QCOMPARE(done.code, 3);
+  QVERIFY2(done.err.contains("map.png"), done.err);
+  QCOMPARE(QDir(folder_->path()).entryList(QDir::Files | QDir::Hidden), QStringList{"scene.png"});
+}
+
+void CliTest::studyFromNewToProof() {
+  QCOMPARE(run({"study", "new", path("a.scaffold"), "--title", "Tide", "--size", "384x256", "--reference", path("scene.png"), "--guide", "edges=0.8", "--guide",
+                "tone@1=0.3", "--prompt", "tea house, ink", "--seed", "12"}).code, 0);
+  const auto info = run({"study", "info", path("a.scaffold"), "--json"});
+  const auto json = QJsonDocument::fromJson(info.out).object();
+  QCOMPARE(json["title"].toString(), QString("Tide"));
+  QCOMPARE(json["guides"].toArray().size(), 2);
+  const auto pulled = run({"pull", path("a.scaffold"), "-o", path("proofs"), "--count", "2", "--json"});
+  QVERIFY2(pulled.code == 0, pulled.err);
+  QCOMPARE(QJsonDocument::fromJson(pulled.out).array().size(), 2);
+  QCOMPARE(QImage(path("proofs/seed13.png")).size(), QSize(384, 256));
+  const auto recipe = recipeFromTexts(readPngTexts(readWholeFile(path("proofs/seed12.png").toStdString())));
+  QCOMPARE(recipe.brief.seed, 12U);
+  QCOMPARE(recipe.guides[0].guide.weight, 0.8);
+  QVERIFY(!recipe.guides[0].mapDigest.empty());
+  // A study that cannot be completed is not left half made.
+  QCOMPARE(run({"study", "new", path("b.scaffold"), "--reference", path("none.png")}).code, 1);
+  QVERIFY(!QFileInfo::exists(path("b.scaffold")));
+}
+
+void CliTest::proofsRepeatFromTheirRecipes() {
+  run({"study", "new", path("a.scaffold"), "--size", "256x192", "--reference", path("scene.png"), "--guide", "edges=0.8", "--prompt", "sea", "--seed", "5"});
+  run({"pull", path("a.scaffold"), "-o", path("one")});
+  QCOMPARE(run({"study", "export", path("a.scaffold"), "-o", path("parts")}).code, 0);
+  const auto again = run({"pull", path("parts/recipe.json"), "-o", path("two")});
+  QVERIFY2(again.code == 0 && !again.err.contains("differ"), again.err);
+  QCOMPARE(QImage(path("one/seed5.png")), QImage(path("two/seed5.png")));
+  QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("three")}).code, 0);
+  QVERIFY(fixtures::readFile(path("one/seed5.png").toStdString()) == fixtures::readFile(path("three/seed5.png").toStdString()));
+}
+
+void CliTest::stripsCoverTheirValues() {
+  run({"study", "new", path("a.scaffold"), "--size", "128x96", "--reference", path("scene.png"), "--guide", "edges"});
+  QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip"), "--strip", "weight:Edges=0.2..1/3", "--strip", "end:Edges=20..100/2"}).code, 0);
+  QCOMPARE(QDir(path("strip")).entryList({"*.png"}).size(), 6);
+  for (const char* wrong : {"weight=0..1/3", "weight:Edges=0..1", "smell:Edges=0..1/3", "weight:Edges=0..9/3", "weight:Nobody=0..1/2"})
+    QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip2"), "--strip", wrong}).code, 1);
+}
+
+void CliTest::checksAreListed() {
+  run({"study", "new", path("a.scaffold"), "--size", "512x768", "--reference", path("scene.png"), "--guide", "edges=2"});
+  const auto done = run({"study", "check", path("a.scaffold"), "--json"});
+  QVERIFY(done.out.contains("swapped:r1") && done.out.contains("high-load"));
+}
+
+int main(int argc, char** argv) {
+  QCoreApplication application(argc, argv);
+  CliTest test;
+  return QTest::qExec(&test, argc, argv);
+}
+#include "cli_test.moc"

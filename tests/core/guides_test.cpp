@@ -1,0 +1,170 @@
+#include <QTest>
+#include <cmath>
+#include <numeric>
+
+#include "core/guides/guide.h"
+#include "core/kinds.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+class GuidesTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void rampsRiseAndFall();
+  void overlappingRampsShareTheRange();
+  void loadCountsOnlyGuidesThatAreOn();
+  void narrowRangesMayCoverNoStep();
+  void keepTotalKeepsTheTotal();
+  void shapesAreValidRanges();
+  void tuningRoundTripsThroughJson();
+  void wrongTuningIsNamed_data();
+  void wrongTuningIsNamed();
+  void kindsDescribeThemselves();
+  void cachedExtractionIsTheSame();
+  void toneIsSmoothAndFollowsLight();
+  void digestsTellMapsApart();
+};
+
+void GuidesTest::rampsRiseAndFall() {
+  const Range r{20, 80, 20, 10};
+  QCOMPARE(rampAt(r, 19.9), 0.0);
+  QCOMPARE(rampAt(r, 30), 0.5);
+  QCOMPARE(rampAt(r, 50), 1.0);
+  QVERIFY(std::abs(rampAt(r, 75) - 0.5) < 1e-9);
+  QCOMPARE(rampAt(r, 80.1), 0.0);
+  QCOMPARE(rampAt({0, 100, 0, 0}, 0), 1.0);
+}
+
+void GuidesTest::overlappingRampsShareTheRange() {
+  const Range r{0, 40, 60, 20};
+  double most = 0;
+  for (double p = 0; p <= 40; p += 0.5) most = std::max(most, rampAt(r, p));
+  QVERIFY(most > 0.97 && most <= 1);
+  QVERIFY(std::abs(rampAt(r, 30) - 1) < 1e-9);  // they meet at three quarters of the range
+}
+
+void GuidesTest::loadCountsOnlyGuidesThatAreOn() {
+  std::vector<Guide> guides(2);
+  guides[0].weight = 0.8;
+  guides[0].range = {0, 50, 0, 0};
+  guides[1].weight = 0.5;
+  auto load = totalLoad(guides, 10);
+  QCOMPARE(load[0], 1.3);
+  QCOMPARE(load[9], 0.5);
+  guides[1].on = false;
+  load = totalLoad(guides, 10);
+  QCOMPARE(load[9], 0.0);
+}
+
+void GuidesTest::narrowRangesMayCoverNoStep() {
+  QCOMPARE(stepsCovered({0, 100, 0, 0}, 20), 20);
+  QCOMPARE(stepsCovered({51, 52, 0, 0}, 20), 0);
+  QCOMPARE(stepsCovered({50, 55, 0, 0}, 20), 1);
+}
+
+void GuidesTest::keepTotalKeepsTheTotal() {
+  std::vector<Guide> guides(3);
+  guides[0].weight = 0.9;
+  guides[1].weight = 0.6;
+  guides[1].range = {0, 50, 10, 10};
+  guides[2].weight = 0.3;
+  guides[2].on = false;
+  const auto total = [&] {
+    const auto load = totalLoad(guides, 1000);
+    return std::accumulate(load.begin(), load.end(), 0.0) / 1000;
+  };
+  const double before = total();
+  setWeightKeepingTotal(guides, 0, 0.7);
+  QVERIFY(std::abs(total() - before) < 2e-3);
+  QCOMPARE(guides[0].weight, 0.7);
+  QVERIFY(guides[1].weight > 0.6);
+  QCOMPARE(guides[2].weight, 0.3);
+  setWeightKeepingTotal(guides, 0, 2);  // more than the others can give
+  QCOMPARE(guides[1].weight, 0.0);
+}
+
+void GuidesTest::shapesAreValidRanges() {
+  QVERIFY(rangeShapes().size() >= 4);
+  for (const RangeShape& shape : rangeShapes()) {
+    QCOMPARE(rangeFromJson(rangeToJson(shape.range), "shape"), shape.range);
+    QVERIFY(stepsCovered(shape.range, 20) > 0);
+  }
+}
+
+void GuidesTest::tuningRoundTripsThroughJson() {
+  for (const Kind& kind : kinds()) {
+    Tuning tuning;
+    for (const TuningField& field : *kind.fields) tuning[field.id] = field.choices.empty() ? (field.minimum + field.maximum) / 2 : static_cast<double>(field.choices.size() - 1);
+    QCOMPARE(tuningFromJson(*kind.fields, tuningToJson(*kind.fields, tuning), "here"), tuning);
+  }
+}
+
+void GuidesTest::wrongTuningIsNamed_data() {
+  QTest::addColumn<QString>("json");
+  QTest::addColumn<QString>("named");
+  QTest::addRow("unknown") << R"({"blurr": 2})" << "blurr";
+  QTest::addRow("range") << R"({"blur": 99})" << "blur";
+  QTest::addRow("type") << R"({"blur": "much"})" << "blur";
+  QTest::addRow("choice") << R"({"gradient": "sideways"})" << "sideways";
+  QTest::addRow("no object") << R"([1])" << "here";
+}
+
+void GuidesTest::wrongTuningIsNamed() {
+  QFETCH(QString, json);
+  QFETCH(QString, named);
+  const auto problem = fixtures::problemOf([&] { tuningFromJson(*kindOf("edges").fields, nlohmann::json::parse(json.toStdString()), "here"); });
+  QVERIFY2(problem.contains(named) && problem.contains("here"), qPrintable(problem));
+}
+
+void GuidesTest::kindsDescribeThemselves() {
+  QVERIFY(fixtures::problemOf([] { kindOf("horoscope"); }).contains("edges"));
+  for (const Kind& kind : kinds()) {
+    QVERIFY(!kind.help.empty() && !kind.name.empty());
+    for (const TuningField& field : *kind.fields) {
+      QVERIFY(!field.help.empty() && !field.label.empty());
+      QVERIFY(field.defaultValue >= field.minimum && field.defaultValue <= field.maximum);
+      if (!field.choices.empty()) QCOMPARE(field.maximum, static_cast<double>(field.choices.size() - 1));
+    }
+  }
+}
+
+void GuidesTest::cachedExtractionIsTheSame() {
+  const auto& picture = fixtures::scene(1);
+  ExtractionCache cache, fresh;
+  Tuning tuning;
+  kindOf("edges").extract(picture, tuning, cache, {});
+  for (const double blur : {1.4, 2.0, 1.4})
+    for (const double high : {0.05, 0.2}) {
+      tuning = {{"thresholds", 1}, {"low", high / 2}, {"high", high}, {"blur", blur}};
+      fresh = {};
+      QVERIFY(kindOf("edges").extract(picture, tuning, cache, {}).map == kindOf("edges").extract(picture, tuning, fresh, {}).map);
+    }
+}
+
+void GuidesTest::toneIsSmoothAndFollowsLight() {
+  const auto& picture = fixtures::scene(1);
+  ExtractionCache cache;
+  const auto map = kindOf("tone").extract(picture, {}, cache, {}).map;
+  QCOMPARE(map.size(), picture.size());
+  const auto brighter = kindOf("tone").extract(picture, {{"brightness", 0.2}}, cache, {}).map;
+  std::int64_t rough = 0, more = 0;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 1; x < map.width(); ++x) {
+      rough += std::abs(map(x, y) - map(x - 1, y)) > 6000 ? 1 : 0;
+      more += brighter(x, y) >= map(x, y) ? 1 : 0;
+    }
+  QVERIFY(rough < map.size().area() / 200);
+  QCOMPARE(more, std::int64_t{map.height()} * (map.width() - 1));
+}
+
+void GuidesTest::digestsTellMapsApart() {
+  Map a(64, 48), b(64, 48), c(48, 64);
+  b(10, 10) = 1;
+  QVERIFY(digestOf(a) != digestOf(b));
+  QVERIFY(digestOf(a) != digestOf(c));
+  QCOMPARE(digestOf(a), digestOf(a.clone()));
+}
+
+QTEST_GUILESS_MAIN(GuidesTest)
+#include "guides_test.moc"

@@ -1,0 +1,95 @@
+#include <QTest>
+#include <cmath>
+
+#include "core/edges/edges.h"
+#include "core/image/colour.h"
+#include "core/measure/hold.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+class MeasureTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void distancesAreExact();
+  void recallCountsWithinTolerance();
+  void copiesHoldAndStrangersDoNot();
+  void holdFallsAsLinesMove();
+  void correlationKnowsSigns();
+  void kindsWithoutMeasureSaySo();
+};
+
+void MeasureTest::distancesAreExact() {
+  Image<std::uint8_t> map(40, 30);
+  map(7, 5) = map(30, 20) = map(12, 29) = 255;
+  const auto distance = distanceToSet(map);
+  for (int y = 0; y < 30; ++y)
+    for (int x = 0; x < 40; ++x) {
+      const double exact = std::min({std::hypot(x - 7, y - 5), std::hypot(x - 30, y - 20), std::hypot(x - 12, y - 29)});
+      QVERIFY(std::abs(static_cast<double>(distance(x, y)) - exact) < 1e-4);
+    }
+}
+
+void MeasureTest::recallCountsWithinTolerance() {
+  Image<std::uint8_t> a(50, 50), b(50, 50);
+  for (int y = 0; y < 50; ++y) {
+    a(20, y) = 255;
+    if (y < 25) b(23, y) = 255;
+  }
+  QCOMPARE(boundaryRecall(a, b, 2.9), 0.0);
+  QVERIFY(std::abs(boundaryRecall(a, b, 3) - 0.5) < 0.011);
+  QCOMPARE(boundaryRecall(b, a, 3), 1.0);
+  QCOMPARE(boundaryF(a, a, 0), 1.0);
+}
+
+void MeasureTest::copiesHoldAndStrangersDoNot() {
+  for (int i = 0; i < fixtures::scenes; ++i) {
+    ExtractionCache cache;
+    const auto map = kindOf("edges").extract(fixtures::scene(i), {}, cache, {}).map;
+    const auto copy = toSrgb8(fixtures::scene(i));
+    const auto stranger = toSrgb8(fixtures::scene((i + 1) % fixtures::scenes));
+    const double own = lineHold(map, copy), other = lineHold(map, stranger), noise = lineHold(map, toSrgb8(fixtures::noise(480, 320, 5)));
+    QVERIFY2(own > 85, qPrintable(QString::number(own)));
+    QVERIFY2(other < 20, qPrintable(QString::number(other)));
+    QVERIFY2(noise < 10, qPrintable(QString::number(noise)));
+    const auto tone = kindOf("tone").extract(fixtures::scene(i), {}, cache, {}).map;
+    QVERIFY(toneHold(tone, copy) > 95);
+  }
+}
+
+void MeasureTest::holdFallsAsLinesMove() {
+  ExtractionCache cache;
+  const auto map = kindOf("edges").extract(fixtures::scene(2), {}, cache, {}).map;
+  const auto& picture = fixtures::scene(2);
+  double last = 101;
+  for (const int shift : {0, 6, 12}) {
+    Image<Rgb> moved(picture.size());
+    for (int y = 0; y < moved.height(); ++y)
+      for (int x = 0; x < moved.width(); ++x) moved(x, y) = picture.view().clamped(x - shift, y);
+    const double hold = lineHold(map, toSrgb8(moved));
+    QVERIFY(hold < last);
+    last = hold;
+  }
+  QVERIFY(last < 50);
+}
+
+void MeasureTest::correlationKnowsSigns() {
+  Image<float> a(10, 10), b(10, 10), flat(10, 10, 0.5f);
+  for (int y = 0; y < 10; ++y)
+    for (int x = 0; x < 10; ++x) {
+      a(x, y) = static_cast<float>(x);
+      b(x, y) = static_cast<float>(-3 * x + 7);
+    }
+  QVERIFY(std::abs(correlation(a, a) - 1) < 1e-9);
+  QVERIFY(std::abs(correlation(a, b) + 1) < 1e-9);
+  QCOMPARE(correlation(a, flat), 0.0);
+}
+
+void MeasureTest::kindsWithoutMeasureSaySo() {
+  const Map map(64, 64);
+  const Image<Rgb8> proof(64, 64);
+  QVERIFY(!holdOf("smell", map, proof).has_value());
+}
+
+QTEST_GUILESS_MAIN(MeasureTest)
+#include "measure_test.moc"

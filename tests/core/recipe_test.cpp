@@ -1,0 +1,121 @@
+#include <QTest>
+
+#include "core/brief/recipe.h"
+#include "core/guides/json_fields.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+namespace {
+
+Recipe example() {
+  Recipe recipe;
+  recipe.engine = "stand-in 1";
+  recipe.frame = {512, 768};
+  recipe.brief.prompt = "a kite over Pellamere, \"gouache\" ü";
+  recipe.brief.avoid = "rain";
+  recipe.brief.seed = 4294967295U;
+  recipe.brief.steps = 33;
+  recipe.brief.guidance = 7.25;
+  Placement placement;
+  placement.fit = Fit::free;
+  placement.x = 0.123456789012345;
+  placement.turn = -12.5;
+  placement.flipDown = true;
+  placement.fill = Fill::mirror;
+  recipe.references.push_back({"r1", "dune.png", placement});
+  RecipeGuide guide;
+  guide.guide.id = "g2";
+  guide.guide.kind = "edges";
+  guide.guide.name = "Dune";
+  guide.guide.reference = "r1";
+  guide.guide.weight = 0.85;
+  guide.guide.range = {10, 70, 5, 20};
+  for (const auto& field : *kindOf("edges").fields) guide.guide.tuning[field.id] = field.defaultValue;
+  guide.mapDigest = "00ff";
+  recipe.guides.push_back(guide);
+  return recipe;
+}
+
+}  // namespace
+
+class RecipeTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void comesBackWholeFromJson();
+  void comesBackFromAPng();
+  void mistakesAreNamed_data();
+  void mistakesAreNamed();
+  void schemaNamesEveryField();
+  void picturesWithoutRecipeSaySo();
+};
+
+void RecipeTest::comesBackWholeFromJson() {
+  const auto recipe = example();
+  const auto text = recipeToJson(recipe).dump();
+  QVERIFY(recipeFromJson(parseJson(text, "x")) == recipe);
+  QCOMPARE(recipeToJson(recipeFromJson(parseJson(text, "x"))).dump(), text);
+}
+
+void RecipeTest::comesBackFromAPng() {
+  const Image<Rgb8> picture(8, 8);
+  const auto png = encodePng(picture.view(), textsFor(example()));
+  QVERIFY(recipeFromTexts(readPngTexts(png)) == example());
+}
+
+void RecipeTest::mistakesAreNamed_data() {
+  QTest::addColumn<QString>("pointer");
+  QTest::addColumn<QString>("value");  // empty: taken out
+  QTest::addColumn<QString>("named");
+  QTest::addRow("no seed") << "/brief/seed" << "" << "seed";
+  QTest::addRow("negative seed") << "/brief/seed" << "-1" << "seed";
+  QTest::addRow("broken seed") << "/brief/seed" << "1.5" << "seed";
+  QTest::addRow("many steps") << "/brief/steps" << "101" << "steps";
+  QTest::addRow("guidance text") << "/brief/guidance" << "\"much\"" << "guidance";
+  QTest::addRow("no prompt") << "/brief/prompt" << "" << "prompt";
+  QTest::addRow("unknown") << "/brief/mood" << "1" << "mood";
+  QTest::addRow("unknown at top") << "/colour" << "1" << "colour";
+  QTest::addRow("weight") << "/guides/0/weight" << "2.5" << "weight";
+  QTest::addRow("range") << "/guides/0/range/to" << "5" << "comes before";
+  QTest::addRow("kind") << "/guides/0/kind" << "\"smell\"" << "smell";
+  QTest::addRow("tuning") << "/guides/0/tuning/low" << "3" << "low";
+  QTest::addRow("frame") << "/frame/width" << "99999" << "width";
+  QTest::addRow("version") << "/recipe" << "7" << "version 7";
+  QTest::addRow("guides") << "/guides" << "{}" << "guides";
+  QTest::addRow("fit") << "/references/0/placement/fit" << "\"squash\"" << "squash";
+}
+
+void RecipeTest::mistakesAreNamed() {
+  QFETCH(QString, pointer);
+  QFETCH(QString, value);
+  QFETCH(QString, named);
+  auto json = recipeToJson(example());
+  const nlohmann::json::json_pointer at(pointer.toStdString());
+  if (value.isEmpty()) json.at(at.parent_pointer()).erase(at.back());
+  else json[at] = nlohmann::json::parse(value.toStdString());
+  const auto problem = fixtures::problemOf([&] { recipeFromJson(json); });
+  QVERIFY2(problem.contains(named), qPrintable(problem));
+  QVERIFY(problem.endsWith('.'));
+}
+
+void RecipeTest::schemaNamesEveryField() {
+  // What is written must be described, level by level.
+  const auto schema = parseJson(fixtures::readFile(std::filesystem::path(HSCAFFOLD_SOURCE) / "docs" / "recipe.schema.json"), "schema");
+  const auto& properties = schema.at("properties");
+  const auto json = recipeToJson(example());
+  for (const auto& [key, value] : json.items()) QVERIFY2(properties.contains(key), key.c_str());
+  for (const auto& [key, value] : json.at("brief").items()) QVERIFY2(properties.at("brief").at("properties").contains(key), key.c_str());
+  const auto& guide = schema.at("$defs").at("guide").at("properties");
+  for (const auto& [key, value] : json.at("guides").at(0).items()) QVERIFY2(guide.contains(key), key.c_str());
+  const auto& placement = schema.at("$defs").at("placement").at("properties");
+  for (const auto& [key, value] : json.at("references").at(0).at("placement").items()) QVERIFY2(placement.contains(key), key.c_str());
+  QCOMPARE(properties.at("brief").at("properties").at("steps").at("maximum").get<int>(), mostSteps);
+}
+
+void RecipeTest::picturesWithoutRecipeSaySo() {
+  QVERIFY(fixtures::problemOf([] { recipeFromTexts({}); }).contains("no recipe"));
+  QVERIFY(fixtures::problemOf([] { recipeFromTexts({{recipeKeyword, "{]"}}); }).contains("not JSON"));
+}
+
+QTEST_GUILESS_MAIN(RecipeTest)
+#include "recipe_test.moc"

@@ -1,0 +1,312 @@
+#include <sqlite3.h>
+#include <sys/resource.h>
+
+#include <QTest>
+#include <csignal>
+
+#include "core/frame/frame.h"
+#include "core/guides/json_fields.h"
+#include "core/image/png.h"
+#include "core/study/checks.h"
+#include "core/study/history.h"
+#include "core/study/study_file.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+namespace {
+
+StudyState example() {
+  StudyState state;
+  state.title = "Wind almanac: März";
+  Reference reference;
+  reference.id = newId(state, "r");
+  reference.name = "dune.png";
+  reference.size = {1200, 800};
+  state.references.push_back(reference);
+  Guide guide;
+  guide.id = newId(state, "g");
+  guide.kind = "edges";
+  guide.name = "Dune";
+  guide.reference = reference.id;
+  guide.tuning["blur"] = 2.2;
+  state.guides.push_back(guide);
+  state.selectedGuide = guide.id;
+  state.brief.prompt = "a kite";
+  return state;
+}
+
+void runSql(const std::filesystem::path& path, const std::string& sql) {
+  sqlite3* database = nullptr;
+  QCOMPARE(sqlite3_open(path.string().c_str(), &database), SQLITE_OK);
+  QCOMPARE(sqlite3_exec(database, sql.c_str(), nullptr, nullptr, nullptr), SQLITE_OK);
+  sqlite3_close(database);
+}
+
+bool has(const std::vector<Check>& checks, const std::string& start) {
+  return std::any_of(checks.begin(), checks.end(), [&](const Check& c) { return c.id.starts_with(start); });
+}
+
+}  // namespace
+
+class StudyTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void comesBackFromDisk();
+  void unknownFieldsSurvive();
+  void proofsAreKeptWithTheirRecipes();
+  void copiesAreWhole();
+  void foreignFilesAreRefusedUnchanged_data();
+  void foreignFilesAreRefusedUnchanged();
+  void fullDiskLosesNothing();
+  void undoAndRedoWithNames();
+  void changesOfOneDragAreOneStep();
+  void recipesLeaveOutWhatIsOff();
+  void adoptingBringsEverythingBack();
+  void checksComeAndTheirFixesHelp_data();
+  void checksComeAndTheirFixesHelp();
+};
+
+void StudyTest::comesBackFromDisk() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "a.scaffold");
+  {
+    auto file = StudyFile::create(path, example());
+    file.addReferenceFile("r1", bytesOf(std::string("picture")));
+    auto changed = example();
+    changed.brief.steps = 44;
+    file.writeState(changed);
+  }
+  const auto file = StudyFile::open(path);
+  const auto state = file.readState();
+  QCOMPARE(state.brief.steps, 44);
+  QCOMPARE(state.title, std::string("Wind almanac: März"));
+  QCOMPARE(state.guides.front().tuning.at("blur"), 2.2);
+  QCOMPARE(textOf(file.referenceFile("r1")), std::string("picture"));
+  QVERIFY(fixtures::problemOf([&] { static_cast<void>(file.referenceFile("r9")); }).contains("r9"));
+}
+
+void StudyTest::unknownFieldsSurvive() {
+  auto json = stateToJson(example());
+  json["mood-board"] = {1, 2, 3};
+  json["guides"][0]["sparkle"] = true;
+  json["references"][0]["origin"] = "beach";
+  json["brief"]["tempo"] = "slow";
+  auto state = stateFromJson(json);
+  state.brief.steps = 31;
+  const auto back = stateToJson(state);
+  QCOMPARE(back.at("mood-board").size(), std::size_t{3});
+  QCOMPARE(back.at("guides").at(0).at("sparkle").get<bool>(), true);
+  QCOMPARE(back.at("references").at(0).at("origin").get<std::string>(), std::string("beach"));
+  QCOMPARE(back.at("brief").at("tempo").get<std::string>(), std::string("slow"));
+}
+
+void StudyTest::proofsAreKeptWithTheirRecipes() {
+  QTemporaryDir folder;
+  auto file = StudyFile::create(fixtures::in(folder, "a.scaffold"), example());
+  ProofInfo info;
+  info.recipe = recipeOf(example());
+  info.milliseconds = 512.5;
+  info.made = "2026-01-02T03:04:05Z";
+  info.holds["g2"] = 87.5;
+  const auto png = encodePng(Image<Rgb8>(16, 16).view(), textsFor(info.recipe));
+  const auto number = file.addProof(info, png, png);
+  QCOMPARE(file.addProof(info, png, png), number + 1);
+  const auto all = file.proofs();
+  QCOMPARE(all.size(), std::size_t{2});
+  QVERIFY(all[0].recipe == info.recipe);
+  QCOMPARE(all[0].holds.at("g2"), 87.5);
+  QCOMPARE(all[0].milliseconds, 512.5);
+  QVERIFY(recipeFromTexts(readPngTexts(file.proofPng(number))) == info.recipe);
+}
+
+void StudyTest::copiesAreWhole() {
+  QTemporaryDir folder;
+  auto file = StudyFile::create(fixtures::in(folder, "a.scaffold"), example());
+  file.addReferenceFile("r1", bytesOf(std::string(300'000, 'p')));
+  const auto copy = fixtures::in(folder, "copy.scaffold");
+  fixtures::writeFile(copy, "something that is replaced");
+  file.copyTo(copy);
+  const auto opened = StudyFile::open(copy);
+  QVERIFY(opened.readState() == example());
+  QCOMPARE(opened.referenceFile("r1").size(), std::size_t{300'000});
+  QVERIFY(!fixtures::problemOf([&] { file.copyTo("/nowhere/at/all.scaffold"); }).isEmpty());
+}
+
+void StudyTest::foreignFilesAreRefusedUnchanged_data() {
+  QTest::addColumn<int>("which");
+  for (const auto& [name, which] : {std::pair{"text", 0}, {"empty", 1}, {"cut off", 2}, {"scribbled over", 3}, {"other database", 4}, {"newer", 5}, {"folder", 6},
+                                    {"missing", 7}, {"settings damaged", 8}, {"no settings", 9}})
+    QTest::addRow("%s", name) << which;
+}
+
+void StudyTest::foreignFilesAreRefusedUnchanged() {
+  QFETCH(int, which);
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "x.scaffold");
+  if (which != 6 && which != 7 && which > 1) {
+    auto file = StudyFile::create(path, example());
+    file.addReferenceFile("r1", bytesOf(std::string(200'000, 'p')));
+  }
+  auto content = which > 1 && which != 6 && which != 7 ? fixtures::readFile(path) : std::string();
+  switch (which) {
+    case 0: fixtures::writeFile(path, "Dear diary, this is not a study at all."); break;
+    case 1: fixtures::writeFile(path, ""); break;
+    case 2: fixtures::writeFile(path, content.substr(0, content.size() / 3)); break;
+    case 3:
+      for (std::size_t i = 4096; i < content.size(); i += 7) content[i] = '#';
+      fixtures::writeFile(path, content);
+      break;
+    case 4: runSql(path, "PRAGMA application_id = 77"); break;
+    case 5: runSql(path, "PRAGMA user_version = 99"); break;
+    case 6: std::filesystem::create_directory(path); break;
+    case 8: runSql(path, "UPDATE settings SET json = '{\"frame\": 3}'"); break;
+    case 9: runSql(path, "DELETE FROM settings"); break;
+    default: break;
+  }
+  const bool isFile = std::filesystem::is_regular_file(path);
+  const auto before = isFile ? fixtures::readFile(path) : std::string();
+  const auto problem = fixtures::problemOf([&] { StudyFile::open(path); });
+  QVERIFY2(!problem.isEmpty() && (problem.contains("x.scaffold") || which == 8), qPrintable(problem));
+  QVERIFY(problem.endsWith('.'));
+  if (isFile) QVERIFY(fixtures::readFile(path) == before);
+}
+
+void StudyTest::fullDiskLosesNothing() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "a.scaffold");
+  auto file = StudyFile::create(path, example());
+  std::signal(SIGXFSZ, SIG_IGN);
+  rlimit before{};
+  getrlimit(RLIMIT_FSIZE, &before);
+  const rlimit small{64 * 1024, before.rlim_max};
+  setrlimit(RLIMIT_FSIZE, &small);
+  auto larger = example();
+  larger.brief.prompt = std::string(3000, 'x');
+  const auto picture = fixtures::problemOf([&] { file.addReferenceFile("r7", bytesOf(std::string(500'000, 'p'))); });
+  const auto copy = fixtures::problemOf([&] {
+    file.addReferenceFile("r8", bytesOf(std::string(30'000, 'q')));
+    file.copyTo(fixtures::in(folder, "b.scaffold"));
+    file.addReferenceFile("r9", bytesOf(std::string(60'000, 'q')));
+  });
+  setrlimit(RLIMIT_FSIZE, &before);
+  QVERIFY2(picture.contains("disk is full") && picture.contains("a.scaffold"), qPrintable(picture));
+  QVERIFY2(copy.contains("disk is full"), qPrintable(copy));
+  QVERIFY(file.readState() == example());
+  file.writeState(larger);
+  QVERIFY(StudyFile::open(path).readState() == larger);
+}
+
+void StudyTest::undoAndRedoWithNames() {
+  StudyHistory history(example());
+  const auto first = history.state();
+  auto next = first;
+  next.brief.steps = 30;
+  QVERIFY(history.change("Steps", next));
+  QVERIFY(!history.change("Nothing", next));
+  next.frame = {512, 512};
+  history.change("Frame", next);
+  QCOMPARE(history.undoName(), std::string("Frame"));
+  QVERIFY(history.undo());
+  QCOMPARE(history.redoName(), std::string("Frame"));
+  QVERIFY(history.undo());
+  QVERIFY(history.state() == first);
+  QVERIFY(!history.undo());
+  QVERIFY(history.redo() && history.redo() && !history.redo());
+  QVERIFY(history.state() == next);
+  history.undo();
+  next.brief.steps = 31;
+  history.change("Other", next);
+  QVERIFY(!history.canRedo());
+}
+
+void StudyTest::changesOfOneDragAreOneStep() {
+  StudyHistory history(example());
+  for (int i = 1; i <= 20; ++i) {
+    auto next = history.state();
+    next.guides[0].weight = 0.05 * i;
+    history.change("Weight", next, "weight g2");
+  }
+  history.seal();
+  auto next = history.state();
+  next.guides[0].weight = 0.1;
+  history.change("Weight", next, "weight g2");
+  history.undo();
+  QVERIFY(std::abs(history.state().guides[0].weight - 1.0) < 1e-9);
+  history.undo();
+  QVERIFY(history.state() == example());
+}
+
+void StudyTest::recipesLeaveOutWhatIsOff() {
+  auto state = example();
+  Guide other = state.guides[0];
+  other.id = "g9";
+  other.on = false;
+  state.guides.push_back(other);
+  QCOMPARE(recipeOf(state).guides.size(), std::size_t{1});
+  QCOMPARE(recipeOf(state).references.size(), std::size_t{1});
+  // All tuning is written out.
+  QCOMPARE(recipeOf(state).guides[0].guide.tuning.size(), kindOf("edges").fields->size());
+  state.references.clear();
+  QVERIFY(recipeOf(state).guides.empty());
+}
+
+void StudyTest::adoptingBringsEverythingBack() {
+  auto state = example();
+  const auto recipe = recipeOf(state);
+  state.frame = {512, 512};
+  state.guides[0].weight = 0.1;
+  state.guides[0].tuning["blur"] = 7;
+  state.references[0].placement.turn = 20;
+  state.brief.prompt = "something else";
+  Guide extra = state.guides[0];
+  extra.id = "g50";
+  state.guides.push_back(extra);
+  QVERIFY(adoptRecipe(state, recipe).empty());
+  QVERIFY(recipeOf(state) == recipe);
+  QVERIFY(!state.guide("g50")->on);
+  state.guides.clear();
+  QVERIFY(adoptRecipe(state, recipe).empty());
+  QVERIFY(recipeOf(state) == recipe);
+  state.guides.clear();
+  state.references.clear();
+  const auto lost = adoptRecipe(state, recipe);
+  QCOMPARE(lost.size(), std::size_t{1});
+}
+
+void StudyTest::checksComeAndTheirFixesHelp_data() {
+  QTest::addColumn<QString>("id");
+  for (const char* id : {"no-guide", "few-edges:g2", "no-step:g2", "small-reference:r1", "swapped:r1", "no-weight:g2", "high-load", "off-step"}) QTest::addRow("%s", id) << id;
+}
+
+void StudyTest::checksComeAndTheirFixesHelp() {
+  QFETCH(QString, id);
+  auto state = example();
+  std::map<std::string, MapFacts> facts{{"g2", {0.03, 0.2, 0.1}}};
+  QVERIFY(checksOf(state, facts).empty());
+  if (id == "no-guide") state.guides[0].on = false;
+  if (id == "few-edges:g2") facts["g2"].edgeShare = 0.002;
+  if (id == "no-step:g2") state.guides[0].range = {51, 52, 0, 0};
+  if (id == "small-reference:r1") {
+    state.frame = {1536, 1024};
+    state.references[0].size = {600, 400};
+  }
+  if (id == "swapped:r1") state.frame = {512, 768};
+  if (id == "no-weight:g2") state.guides[0].weight = 0;
+  if (id == "high-load") state.guides[0].weight = 1.9;
+  if (id == "off-step") state.frame = {770, 514};
+  const auto checks = checksOf(state, facts);
+  QVERIFY(has(checks, id.toStdString()));
+  const auto& check = *std::find_if(checks.begin(), checks.end(), [&](const Check& c) { return c.id == id.toStdString(); });
+  QVERIFY(QString::fromStdString(check.sentence).endsWith('.'));
+  QVERIFY(check.fix != nullptr);
+  check.fix(state);
+  if (id == "few-edges:g2") {
+    QVERIFY(state.guides[0].tuning.at("high") < 0.2);  // the map must be made anew to know more
+    return;
+  }
+  QVERIFY(!has(checksOf(state, facts), id.toStdString()));
+}
+
+QTEST_GUILESS_MAIN(StudyTest)
+#include "study_test.moc"

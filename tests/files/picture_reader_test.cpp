@@ -1,0 +1,238 @@
+#include <ImfArray.h>
+#include <ImfRgbaFile.h>
+#include <unistd.h>
+
+#include <QBuffer>
+#include <QColorSpace>
+#include <QImage>
+#include <QImageWriter>
+#include <QTest>
+#include <QtEndian>
+#include <cmath>
+
+#include "core/image/atomic_file.h"
+#include "files/picture_reader.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+
+namespace {
+
+std::string saved(const QImage& image, const char* format) {
+  QByteArray data;
+  QBuffer buffer(&data);
+  buffer.open(QIODevice::WriteOnly);
+  QImageWriter writer(&buffer, format);
+  writer.setQuality(100);
+  if (!writer.write(image)) qFatal("cannot write %s", format);
+  return data.toStdString();
+}
+
+QImage example() {
+  QImage image(40, 24, QImage::Format_RGB32);
+  for (int y = 0; y < 24; ++y)
+    for (int x = 0; x < 40; ++x) image.setPixel(x, y, x < 20 ? qRgb(200, 60, 30) : qRgb(20, 90, 180));
+  return image;
+}
+
+LoadedPicture decoded(const std::string& content, const std::string& name = "x.png") { return decodePicture(bytesOf(content), name); }
+
+bool near(Rgba16 c, int r, int g, int b, int tolerance) {
+  return std::abs(c.r / 257 - r) <= tolerance && std::abs(c.g / 257 - g) <= tolerance && std::abs(c.b / 257 - b) <= tolerance;
+}
+
+/// A JPEG of four inks: an Adobe marker says inverted CMYK. Built from a grey JPEG's parts would be long; Qt writes it.
+std::string cmykTiff() {
+  // Little-endian TIFF, 4 x 4, 8 bits, CMYK (photometric 5), uncompressed: full cyan.
+  std::string out("II*\0\x08\0\0\0", 8);
+  const auto put16 = [&](std::uint16_t v) { out.append({static_cast<char>(v & 255), static_cast<char>(v >> 8)}); };
+  const auto put32 = [&](std::uint32_t v) {
+    put16(static_cast<std::uint16_t>(v & 0xffff));
+    put16(static_cast<std::uint16_t>(v >> 16));
+  };
+  constexpr std::uint16_t entries = 10;
+  constexpr std::uint32_t bitsAt = 8 + 2 + entries * 12 + 4, pixelsAt = bitsAt + 8;
+  put16(entries);
+  const auto entry = [&](std::uint16_t tag, std::uint16_t type, std::uint32_t count, std::uint32_t value) {
+    put16(tag);
+    put16(type);
+    put32(count);
+    put32(value);
+  };
+  entry(256, 3, 1, 4);
+  entry(257, 3, 1, 4);
+  entry(258, 3, 4, bitsAt);
+  entry(259, 3, 1, 1);
+  entry(262, 3, 1, 5);
+  entry(273, 4, 1, pixelsAt);
+  entry(277, 3, 1, 4);
+  entry(278, 3, 1, 4);
+  entry(279, 4, 1, 64);
+  entry(284, 3, 1, 1);
+  put32(0);
+  for (int i = 0; i < 4; ++i) put16(8);
+  for (int i = 0; i < 16; ++i) out.append({'\xff', '\0', '\0', '\0'});
+  return out;
+}
+
+}  // namespace
+
+class PictureReaderTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void readsFormats_data();
+  void readsFormats();
+  void readsDepthsAndKinds();
+  void readsFourInks();
+  void turnsUprightByExif();
+  void convertsProfiles();
+  void readsExr();
+  void refusesBadFiles_data();
+  void refusesBadFiles();
+  void refusesHugeClaimsBeforeDecoding();
+  void readsOnePixelAndLongPictures();
+  void writesByEnding();
+};
+
+void PictureReaderTest::readsFormats_data() {
+  QTest::addColumn<QByteArray>("format");
+  for (const char* format : {"png", "jpeg", "webp", "tiff", "bmp"}) QTest::addRow("%s", format) << QByteArray(format);
+}
+
+void PictureReaderTest::readsFormats() {
+  QFETCH(QByteArray, format);
+  const auto loaded = decoded(saved(example(), format));
+  QCOMPARE(loaded.picture.size(), (Size{40, 24}));
+  QVERIFY(near(loaded.picture(5, 12), 200, 60, 30, 6));
+  QVERIFY(near(loaded.picture(35, 12), 20, 90, 180, 6));
+}
+
+void PictureReaderTest::readsDepthsAndKinds() {
+  QImage deep(8, 8, QImage::Format_RGBA64);
+  deep.fill(QColor::fromRgba64(QRgba64::fromRgba64(12345, 23456, 34567, 65535)));
+  const auto wide = decoded(saved(deep, "png")).picture(3, 3);
+  QVERIFY(std::abs(wide.r - 12345) <= 1 && std::abs(wide.g - 23456) <= 1 && std::abs(wide.b - 34567) <= 1);
+  QImage grey(8, 8, QImage::Format_Grayscale16);
+  grey.fill(QColor::fromRgba64(QRgba64::fromRgba64(30000, 30000, 30000, 65535)));
+  QVERIFY(std::abs(decoded(saved(grey, "png")).picture(1, 1).g - 30000) <= 40);
+  QImage palette = example().convertToFormat(QImage::Format_Indexed8);
+  QVERIFY(near(decoded(saved(palette, "png")).picture(5, 12), 200, 60, 30, 2));
+  QImage clear(8, 8, QImage::Format_ARGB32);
+  clear.fill(QColor(255, 0, 0, 128));
+  const auto clearHalf = decoded(saved(clear, "png")).picture(2, 2);
+  QVERIFY(clearHalf.r == 65535 && std::abs(clearHalf.a / 257 - 128) <= 1);
+}
+
+void PictureReaderTest::readsFourInks() {
+  const auto c = decoded(cmykTiff(), "x.tif").picture(1, 1);
+  QVERIFY2(c.r < 12000 && c.b > 40000, qPrintable(QString("%1 %2 %3").arg(c.r).arg(c.g).arg(c.b)));
+}
+
+void PictureReaderTest::turnsUprightByExif() {
+  // An EXIF segment with orientation 6 (turn a quarter clockwise) put behind the JPEG's start marker.
+  std::string jpeg = saved(example(), "jpeg");
+  std::string exif("Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0\x06\0\0\0\0\0\0\0", 32);
+  const auto length = static_cast<std::uint16_t>(exif.size() + 2);
+  const std::string segment = std::string("\xff\xe1", 2) + static_cast<char>(length >> 8) + static_cast<char>(length & 255) + exif;
+  jpeg.insert(2, segment);
+  const auto loaded = decoded(jpeg, "x.jpg");
+  QCOMPARE(loaded.picture.size(), (Size{24, 40}));
+  QVERIFY(near(loaded.picture(12, 5), 200, 60, 30, 6));
+}
+
+void PictureReaderTest::convertsProfiles() {
+  QImage image(8, 8, QImage::Format_RGB32);
+  image.fill(qRgb(128, 128, 128));
+  image.setColorSpace(QColorSpace(QColorSpace::SRgbLinear));
+  // 128 in linear light is 188 encoded.
+  QVERIFY(near(decoded(saved(image, "png")).picture(4, 4), 188, 188, 188, 1));
+  image.fill(qRgb(0, 255, 0));
+  image.setColorSpace(QColorSpace(QColorSpace::AdobeRgb));
+  QVERIFY(near(decoded(saved(image, "png")).picture(4, 4), 0, 255, 0, 3));
+}
+
+void PictureReaderTest::readsExr() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "light.exr");
+  {
+    Imf::Array2D<Imf::Rgba> pixels(6, 10);
+    for (int y = 0; y < 6; ++y)
+      for (int x = 0; x < 10; ++x) pixels[y][x] = Imf::Rgba(0.5f, 0.18f, x == 9 ? 4.0f : 0.0f, 1.0f);
+    Imf::RgbaOutputFile file(path.string().c_str(), 10, 6);
+    file.setFrameBuffer(&pixels[0][0], 1, 10);
+    file.writePixels(6);
+  }
+  Bytes bytes;
+  const auto loaded = readPicture(path, &bytes);
+  QCOMPARE(loaded.picture.size(), (Size{10, 6}));
+  QVERIFY(near(loaded.picture(2, 2), 188, 118, 0, 1));
+  QVERIFY(QString::fromStdString(loaded.note).contains("clipped"));
+  const std::span<const std::byte> part(bytes.data(), bytes.size() / 2);
+  QVERIFY(fixtures::problemOf([&] { decodePicture(part, "light.exr"); }).contains("light.exr"));
+}
+
+void PictureReaderTest::refusesBadFiles_data() {
+  QTest::addColumn<QByteArray>("content");
+  QTest::addColumn<QString>("says");
+  const auto png = QByteArray::fromStdString(saved(example(), "png")), jpeg = QByteArray::fromStdString(saved(example(), "jpeg"));
+  QTest::addRow("text") << QByteArray("This is a shopping list.\nKites, string.\n") << "not a picture";
+  QTest::addRow("empty") << QByteArray() << "is empty";
+  QTest::addRow("cut png") << png.left(png.size() / 2) << "ends too early";
+  QTest::addRow("cut jpeg") << jpeg.left(jpeg.size() * 2 / 3) << "ends too early";
+  QTest::addRow("header only") << png.left(33) << "ends too early";
+}
+
+void PictureReaderTest::refusesBadFiles() {
+  QFETCH(QByteArray, content);
+  QFETCH(QString, says);
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "bad.png");
+  fixtures::writeFile(path, content.toStdString());
+  const auto problem = fixtures::problemOf([&] { readPicture(path); });
+  QVERIFY2(problem.contains(says) && problem.contains("bad.png") && problem.endsWith('.'), qPrintable(problem));
+}
+
+void PictureReaderTest::refusesHugeClaimsBeforeDecoding() {
+  std::string png = saved(example(), "png");
+  // Width and height of the IHDR chunk, with its checksum left wrong on purpose: claims are looked at first.
+  qToBigEndian<quint32>(60000, png.data() + 16);
+  qToBigEndian<quint32>(60000, png.data() + 20);
+  const auto problem = fixtures::problemOf([&] { decoded(png, "huge.png"); });
+  QVERIFY2(problem.contains("huge.png"), qPrintable(problem));
+  QTemporaryDir folder;
+  QVERIFY(fixtures::problemOf([&] { readPicture(folder.path().toStdString()); }).contains("folder"));
+  QVERIFY(fixtures::problemOf([&] { readPicture(fixtures::in(folder, "none.png")); }).contains("no such file"));
+  if (::geteuid() != 0) {
+    const auto path = fixtures::in(folder, "closed.png");
+    fixtures::writeFile(path, png);
+    std::filesystem::permissions(path, std::filesystem::perms::none);
+    QVERIFY(fixtures::problemOf([&] { readPicture(path); }).contains("closed.png"));
+  }
+}
+
+void PictureReaderTest::readsOnePixelAndLongPictures() {
+  QImage dot(1, 1, QImage::Format_RGB32);
+  dot.fill(qRgb(1, 2, 3));
+  QVERIFY(near(decoded(saved(dot, "png")).picture(0, 0), 1, 2, 3, 0));
+  QImage thread(20000, 10, QImage::Format_RGB32);
+  thread.fill(Qt::red);
+  QCOMPARE(decoded(saved(thread, "png")).picture.size(), (Size{20000, 10}));
+}
+
+void PictureReaderTest::writesByEnding() {
+  QTemporaryDir folder;
+  Image<Rgb8> picture(12, 9, Rgb8{10, 200, 90});
+  for (const char* name : {"a.png", "a.jpg", "a.webp", "a.tif"}) {
+    writePicture(fixtures::in(folder, name), picture.view());
+    QVERIFY(near(readPicture(fixtures::in(folder, name)).picture(6, 4), 10, 200, 90, 5));
+  }
+  QVERIFY(fixtures::problemOf([&] { writePicture(fixtures::in(folder, "a.sketch"), picture.view()); }).contains("a.sketch"));
+  QVERIFY(fixtures::problemOf([&] { writePicture("/nowhere/a.png", picture.view()); }).contains("/nowhere/a.png"));
+}
+
+int main(int argc, char** argv) {
+  QGuiApplication application(argc, argv);  // format plug-ins
+  PictureReaderTest test;
+  return QTest::qExec(&test, argc, argv);
+}
+#include "picture_reader_test.moc"
