@@ -33,7 +33,7 @@ constexpr const char* studyFilter = "Studies (*.scaffold)";
 MainWindow::MainWindow(StudySession& session) : session_(session) {
   setAcceptDrops(true);
   resize(1280, 800);
-  setMinimumSize(960, 620);
+  setMinimumSize(1040, 640);
   addActions();
   rebuildLooks();
   sentenceTime_.setSingleShot(true);

@@ -22,6 +22,7 @@ struct PullOptions {
   std::int64_t seed = -1;
   int count = 1;
   std::vector<std::string> strips;
+  bool keep = false;
 };
 
 /// One axis of a test strip: "weight:GUIDE=0.2..1.2/6", or end, start, guidance, steps.
@@ -106,6 +107,7 @@ void runPull(const PullOptions& options, bool json) {
   std::function<EngineJob(const Recipe&)> makeJob;
   Recipe base;
   std::shared_ptr<StudyFile> file;
+  if (options.keep && (in.extension() == ".json" || in.extension() == ".png")) throw badInput("--keep: proofs can only be kept in a study.");
   if (in.extension() == ".json" || in.extension() == ".png") {
     const auto bytes = readWholeFile(in);
     base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string())) : recipeFromTexts(readPngTexts(bytes));
@@ -141,6 +143,11 @@ void runPull(const PullOptions& options, bool json) {
     auto proof = pullProof(engine, makeJob(recipe), {}, {});
     const auto path = out / (name + ".png");
     writeFileAtomically(path, proof.png);
+    if (options.keep && file) {
+      auto state = file->readState();
+      state.shownProof = file->addProof(proof.info, proof.png, proof.thumbnail);
+      file->writeState(state);
+    }
     if (json)
       list.push_back({{"file", path.string()}, {"milliseconds", proof.info.milliseconds}, {"holds", proof.info.holds}});
     else
@@ -159,6 +166,7 @@ void addPullCommand(CLI::App& app, CliContext& context) {
   pull->add_option("--seed", options->seed, "Seed instead of the recipe's own")->check(CLI::Range(0LL, 4294967295LL));
   pull->add_option("--count", options->count, "Proofs, with seeds that follow each other")->check(CLI::Range(1, 256));
   pull->add_option("--strip", options->strips, "A test strip, as weight:GUIDE=0.2..1.2/6; twice for two axes");
+  pull->add_flag("--keep", options->keep, "Keep the proofs in the study too");
   pull->callback([&context, options] { context.run = [options, &context] { runPull(*options, context.json); }; });
 }
 

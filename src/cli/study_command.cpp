@@ -3,6 +3,7 @@
 
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 #include "cli/commands.h"
 #include "core/edges/edges.h"
@@ -67,6 +68,39 @@ void runNew(const NewOptions& options) {
     std::filesystem::remove(options.path);
     throw;
   }
+}
+
+struct SetOptions {
+  std::string path, guide, name;
+  std::optional<std::string> title, prompt, avoid;
+  std::optional<std::int64_t> seed, steps;
+  std::optional<double> guidance, weight, from, to, rampIn, rampOut;
+  bool on = false, off = false;
+};
+
+void runSet(const SetOptions& o) {
+  auto file = StudyFile::open(o.path);
+  auto state = file.readState();
+  if (o.title) state.title = *o.title;
+  if (o.prompt) state.brief.prompt = *o.prompt;
+  if (o.avoid) state.brief.avoid = *o.avoid;
+  if (o.seed) state.brief.seed = static_cast<std::uint32_t>(*o.seed);
+  if (o.steps) state.brief.steps = static_cast<int>(*o.steps);
+  if (o.guidance) state.brief.guidance = *o.guidance;
+  const bool ofGuide = o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty();
+  if (ofGuide) {
+    const auto found = std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& g) { return g.id == o.guide || g.name == o.guide; });
+    if (found == state.guides.end()) throw badInput("--guide: there is no guide \"" + o.guide + "\" in " + o.path + ".");
+    if (o.weight) found->weight = *o.weight;
+    if (o.from) found->range.from = *o.from;
+    if (o.to) found->range.to = *o.to;
+    if (o.rampIn) found->range.rampIn = *o.rampIn;
+    if (o.rampOut) found->range.rampOut = *o.rampOut;
+    if (o.on || o.off) found->on = o.on;
+    if (!o.name.empty()) found->name = o.name;
+  }
+  // Through the same checks as a file that is read.
+  file.writeState(stateFromJson(stateToJson(state)));
 }
 
 void runInfo(const std::string& path, bool json) {
@@ -142,6 +176,26 @@ void addStudyCommand(CLI::App& app, CliContext& context) {
   make->add_option("--reference", options->references, "A picture to bring in; may be given several times");
   make->add_option("--guide", options->guides, "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
   make->callback([&context, options] { context.run = [options] { runNew(*options); }; });
+
+  auto* set = study->add_subcommand("set", "Change settings of a study");
+  auto changes = std::make_shared<SetOptions>();
+  set->add_option("STUDY", changes->path, "The .scaffold file")->required();
+  set->add_option("--title", changes->title, "Title");
+  set->add_option("--prompt", changes->prompt, "What to make");
+  set->add_option("--avoid", changes->avoid, "What not");
+  set->add_option("--seed", changes->seed, "Seed")->check(CLI::Range(0LL, 4294967295LL));
+  set->add_option("--steps", changes->steps, "Steps")->check(CLI::Range(fewestSteps, mostSteps));
+  set->add_option("--guidance", changes->guidance, "How hard the prompt is obeyed");
+  set->add_option("--guide", changes->guide, "Which guide the following are for, by name or id");
+  set->add_option("--rename", changes->name, "A new name for it");
+  set->add_option("--weight", changes->weight, "Its weight, 0 to 2");
+  set->add_option("--from", changes->from, "Where its range begins, percent");
+  set->add_option("--to", changes->to, "Where its range ends, percent");
+  set->add_option("--ramp-in", changes->rampIn, "Length of the ramp at the beginning, percent");
+  set->add_option("--ramp-out", changes->rampOut, "Length of the ramp at the end, percent");
+  auto* on = set->add_flag("--on", changes->on, "Turn it on");
+  set->add_flag("--off", changes->off, "Turn it off")->excludes(on);
+  set->callback([&context, changes] { context.run = [changes] { runSet(*changes); }; });
 
   auto path = std::make_shared<std::string>();
   auto folder = std::make_shared<std::string>();

@@ -163,6 +163,11 @@ void CliTest::studyFromNewToProof() {
   QCOMPARE(recipe.brief.seed, 12U);
   QCOMPARE(recipe.guides[0].guide.weight, 0.8);
   QVERIFY(!recipe.guides[0].mapDigest.empty());
+  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "40", "--weight", "0.5", "--steps", "9"}).code, 0);
+  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "400"}).code, 1);
+  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Nobody", "--to", "40"}).code, 1);
+  QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("kept"), "--keep"}).code, 0);
+  QVERIFY(run({"study", "info", path("a.scaffold")}).out.contains("proofs      1"));
   // A study that cannot be completed is not left half made.
   QCOMPARE(run({"study", "new", path("b.scaffold"), "--reference", path("none.png")}).code, 1);
   QVERIFY(!QFileInfo::exists(path("b.scaffold")));

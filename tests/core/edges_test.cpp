@@ -268,12 +268,12 @@ void EdgesTest::shortPiecesGo() {
 }
 
 void EdgesTest::gapsClose() {
-  // A step that fades out over eight pixels in the middle.
+  // A step that fades out towards the middle.
   Image<Rgb> picture(80, 60);
   for (int y = 0; y < 60; ++y)
     for (int x = 0; x < 80; ++x) {
-      const bool gap = x > 36 && x < 44;
-      const float v = y < 30 ? 0.2f : gap ? 0.2f : 0.8f;
+      const float fade = std::min(1.0f, std::abs(static_cast<float>(x) - 40) / 8);
+      const float v = y < 30 ? 0.2f : 0.2f + 0.6f * fade;
       picture(x, y) = {v, v, v};
     }
   EdgeTuning tuning;
@@ -298,7 +298,7 @@ void EdgesTest::gapsClose() {
 }
 
 void EdgesTest::wideLinesAreWideAndSoft() {
-  const auto known = knownEdges(64, [](double x, double) { return x < 30 ? 0 : 3; });
+  const auto known = knownEdges(64, [](double x, double) { return x < 30.3 ? 0 : 3; });
   EdgeTuning tuning;
   tuning.width = 4;
   const auto map = extractEdges(known.picture, tuning);

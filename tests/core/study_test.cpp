@@ -43,6 +43,9 @@ void runSql(const std::filesystem::path& path, const std::string& sql) {
   sqlite3_close(database);
 }
 
+/// As written: with all tuning spelled out.
+bool same(const StudyState& a, const StudyState& b) { return stateToJson(a) == stateToJson(b); }
+
 bool has(const std::vector<Check>& checks, const std::string& start) {
   return std::any_of(checks.begin(), checks.end(), [&](const Check& c) { return c.id.starts_with(start); });
 }
@@ -128,7 +131,7 @@ void StudyTest::copiesAreWhole() {
   fixtures::writeFile(copy, "something that is replaced");
   file.copyTo(copy);
   const auto opened = StudyFile::open(copy);
-  QVERIFY(opened.readState() == example());
+  QVERIFY(same(opened.readState(), example()));
   QCOMPARE(opened.referenceFile("r1").size(), std::size_t{300'000});
   QVERIFY(!fixtures::problemOf([&] { file.copyTo("/nowhere/at/all.scaffold"); }).isEmpty());
 }
@@ -192,9 +195,9 @@ void StudyTest::fullDiskLosesNothing() {
   setrlimit(RLIMIT_FSIZE, &before);
   QVERIFY2(picture.contains("disk is full") && picture.contains("a.scaffold"), qPrintable(picture));
   QVERIFY2(copy.contains("disk is full"), qPrintable(copy));
-  QVERIFY(file.readState() == example());
+  QVERIFY(same(file.readState(), example()));
   file.writeState(larger);
-  QVERIFY(StudyFile::open(path).readState() == larger);
+  QVERIFY(same(StudyFile::open(path).readState(), larger));
 }
 
 void StudyTest::undoAndRedoWithNames() {

@@ -107,7 +107,7 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   lower->setStretchFactor(0, 1);
   lower->setStretchFactor(1, 0);
   lower->setSizes({830, 450});
-  brief_->setMinimumWidth(330);
+  brief_->setMinimumWidth(290);
   auto* all = new QSplitter(Qt::Vertical);
   all->addWidget(upper);
   all->addWidget(lower);

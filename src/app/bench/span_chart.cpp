@@ -88,9 +88,15 @@ BarGrip SpanChart::hit(const Lane& lane, QPointF at) const {
     const QPointF p = gripPoint(lane, grip) - at;
     return std::hypot(p.x(), p.y());
   };
-  // Ends first: a bar of no length must be widened before it can be shaped.
+  // The nearest; of two equally near ones the end, since a bar of no length must be widened before it can be shaped.
+  BarGrip nearest = BarGrip::none;
+  double least = reach;
   for (const BarGrip grip : {BarGrip::to, BarGrip::from, BarGrip::weight, BarGrip::rampOut, BarGrip::rampIn})
-    if (distance(grip) <= reach) return grip;
+    if (const double d = distance(grip); d < least) {
+      least = d;
+      nearest = grip;
+    }
+  if (nearest != BarGrip::none) return nearest;
   const auto bar = barOf(lane);
   if (std::abs(at.x() - bar[0].x()) <= 5 && lane.area.contains(at)) return BarGrip::from;
   if (std::abs(at.x() - bar[3].x()) <= 5 && lane.area.contains(at)) return BarGrip::to;

@@ -125,10 +125,14 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
 
   Image<Rgb> blurred;
   if (p.fill == Fill::blur && coverage(p, reference.size(), frame) < 1) {
-    const Size small{std::max(1, frame.width / 8), std::max(1, frame.height / 8)};
+    // A copy that covers the frame, worked on at an eighth of its size.
+    const double cover = std::max(static_cast<double>(frame.width) / shrunk.width, static_cast<double>(frame.height) / shrunk.height) / 8;
+    const Size small{std::max(1, static_cast<int>(std::lround(shrunk.width * cover))), std::max(1, static_cast<int>(std::lround(shrunk.height * cover)))};
     blurred = gaussianBlur(resampled(picture.view(), small, Resampling::area, stop),
-                           static_cast<float>(std::max(small.width, small.height)) / 16);
+                           static_cast<float>(std::max(frame.width, frame.height)) / 128);
   }
+  const float blurredX = (static_cast<float>(blurred.width()) - static_cast<float>(frame.width) / 8) / 2;
+  const float blurredY = (static_cast<float>(blurred.height()) - static_cast<float>(frame.height) / 8) / 2;
   const Affine back = frameFromReference(p, reference.size(), frame).inverted();
   Image<Rgb> out(frame);
   parallelRows(frame.height, [&](int first, int end) {
@@ -148,7 +152,7 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
                                      static_cast<float>(mirrored(v, shrunk.height)));
             break;
           case Fill::blur:
-            out(x, y) = sampleLinear(blurred, (static_cast<float>(x) + 0.5f) / 8, (static_cast<float>(y) + 0.5f) / 8);
+            out(x, y) = sampleLinear(blurred, (static_cast<float>(x) + 0.5f) / 8 + blurredX, (static_cast<float>(y) + 0.5f) / 8 + blurredY);
             break;
           case Fill::colour:
             out(x, y) = p.fillColour;

@@ -12,10 +12,10 @@ namespace {
 
 using namespace standin;
 
-/// The layout is half as large as the frame, within limits: painting makes the rest.
+/// The layout is half as large as the frame, within limits: painting makes the rest. Small frames get a full one.
 Size layoutSize(Size frame) {
   const double longer = std::max(frame.width, frame.height);
-  const double scale = std::clamp(longer / 2, 192.0, 640.0) / longer;
+  const double scale = std::min(1.0, std::clamp(longer / 2, 384.0, 640.0) / longer);
   return {std::max(16, static_cast<int>(std::lround(frame.width * scale))),
           std::max(16, static_cast<int>(std::lround(frame.height * scale)))};
 }

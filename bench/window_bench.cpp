@@ -1,0 +1,105 @@
+// The window as it is used: the time from a moved threshold to the painted map, repaints, and the first window.
+#include <benchmark/benchmark.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "app/main_window.h"
+#include "app/theme/theme.h"
+#include "core/image/colour.h"
+#include "core/image/png.h"
+#include "scenes.h"
+
+namespace {
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+struct Open {
+  QTemporaryDir home;
+  StudySession session;
+  std::unique_ptr<MainWindow> window;
+
+  explicit Open(Size frame) {
+    qputenv("XDG_DATA_HOME", home.path().toUtf8());
+    qputenv("XDG_CONFIG_HOME", home.path().toUtf8());
+    applyTheme(ThemeName::dusk);
+    window = std::make_unique<MainWindow>(session);
+    session.createUntitled();
+    session.change("Frame", [&](StudyState& s) { s.frame = frame; });
+    const auto picture = home.filePath("tea.png").toStdString();
+    writeFileAtomically(picture, encodePng(toSrgb8(almanac::photograph(almanac::teaHouse(), {512, 512}, 3)).view()));
+    session.bringIn({picture});
+    window->show();
+    while (!session.idle() || session.mapOf(session.state().guides[0].id) == nullptr) QTest::qWait(5);
+    QTest::qWait(50);
+  }
+};
+
+void percentiles(benchmark::State& state, std::vector<double> times) {
+  std::sort(times.begin(), times.end());
+  state.counters["p50_ms"] = times[times.size() / 2];
+  state.counters["p95_ms"] = times[times.size() * 95 / 100];
+  state.counters["worst_ms"] = times.back();
+}
+
+/// A threshold moves; how long until the window has painted the map that belongs to it.
+void thresholdToScreen(benchmark::State& state) {
+  Open open({1024, 1024});
+  const std::string id = open.session.state().guides[0].id;
+  std::vector<double> times;
+  int step = 0;
+  for (auto _ : state) {
+    bool arrived = false;
+    const auto connection = QObject::connect(&open.session, &StudySession::mapChanged, [&] { arrived = true; });
+    QElapsedTimer timer;
+    timer.start();
+    open.session.change("Thresholds", [&](StudyState& s) {
+      s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.03}, {"high", 0.06 + 0.002 * (++step % 100)}};
+    }, "thresholds");
+    while (!arrived) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    open.window->bench().source().repaint();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+    QObject::disconnect(connection);
+  }
+  percentiles(state, times);
+}
+
+/// A weight moves on the span board; how long until everything that shows it is painted.
+void spanDrag(benchmark::State& state) {
+  Open open({768, 512});
+  const std::string id = open.session.state().guides[0].id;
+  std::vector<double> times;
+  int step = 0;
+  for (auto _ : state) {
+    QElapsedTimer timer;
+    timer.start();
+    open.session.change("Weight", [&](StudyState& s) { s.guide(id)->weight = 0.01 * (1 + ++step % 199); }, "weight");
+    open.window->bench().board().chart().repaint();
+    QCoreApplication::processEvents();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+  }
+  percentiles(state, times);
+}
+
+void firstWindow(benchmark::State& state) {
+  const QTemporaryDir home;
+  QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
+  environment.insert("XDG_DATA_HOME", home.path());
+  environment.insert("XDG_CONFIG_HOME", home.path());
+  for (auto _ : state) {
+    QProcess process;
+    process.setProcessEnvironment(environment);
+    process.start(HSCAFFOLD_WINDOW, {"--time-to-window"});
+    process.waitForFinished();
+  }
+}
+
+BENCHMARK(thresholdToScreen)->Name("threshold to screen, 1024x1024")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(spanDrag)->Name("span board dragged")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(firstWindow)->Name("program start to first window and end")->Iterations(5)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+}  // namespace
