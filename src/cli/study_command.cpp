@@ -75,6 +75,7 @@ struct SetOptions {
   std::optional<std::string> title, prompt, avoid;
   std::optional<std::int64_t> seed, steps;
   std::optional<double> guidance, weight, from, to, rampIn, rampOut;
+  std::vector<std::string> tuning;
   bool on = false, off = false;
 };
 
@@ -87,7 +88,7 @@ void runSet(const SetOptions& o) {
   if (o.seed) state.brief.seed = static_cast<std::uint32_t>(*o.seed);
   if (o.steps) state.brief.steps = static_cast<int>(*o.steps);
   if (o.guidance) state.brief.guidance = *o.guidance;
-  const bool ofGuide = o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty();
+  const bool ofGuide = o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty() || !o.tuning.empty();
   if (ofGuide) {
     const auto found = std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& g) { return g.id == o.guide || g.name == o.guide; });
     if (found == state.guides.end()) throw badInput("--guide: there is no guide \"" + o.guide + "\" in " + o.path + ".");
@@ -98,6 +99,13 @@ void runSet(const SetOptions& o) {
     if (o.rampOut) found->range.rampOut = *o.rampOut;
     if (o.on || o.off) found->on = o.on;
     if (!o.name.empty()) found->name = o.name;
+    for (const auto& pair : o.tuning) {
+      const auto equals = pair.find('=');
+      const auto& fields = *kindOf(found->kind).fields;
+      const auto field = std::find_if(fields.begin(), fields.end(), [&](const TuningField& x) { return x.id == pair.substr(0, equals); });
+      if (equals == std::string::npos || field == fields.end()) throw badInput("--tuning: \"" + pair + "\" is not FIELD=VALUE with a field of " + found->kind + ".");
+      found->tuning[field->id] = tuningValueFromText(*field, pair.substr(equals + 1));
+    }
   }
   // Through the same checks as a file that is read.
   file.writeState(stateFromJson(stateToJson(state)));
@@ -193,6 +201,7 @@ void addStudyCommand(CLI::App& app, CliContext& context) {
   set->add_option("--to", changes->to, "Where its range ends, percent");
   set->add_option("--ramp-in", changes->rampIn, "Length of the ramp at the beginning, percent");
   set->add_option("--ramp-out", changes->rampOut, "Length of the ramp at the end, percent");
+  set->add_option("--tuning", changes->tuning, "FIELD=VALUE of its extraction; may be given several times");
   auto* on = set->add_flag("--on", changes->on, "Turn it on");
   set->add_flag("--off", changes->off, "Turn it off")->excludes(on);
   set->callback([&context, changes] { context.run = [changes] { runSet(*changes); }; });

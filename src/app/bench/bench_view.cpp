@@ -97,8 +97,8 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   upper->setChildrenCollapsible(false);
   upper->setStretchFactor(0, 0);
   upper->setStretchFactor(1, 1);
-  upper->setSizes({244, 1036});
-  left_->setMinimumWidth(228);
+  upper->setSizes({262, 1018});
+  left_->setMinimumWidth(240);
   auto* lower = new QSplitter(Qt::Horizontal);
   lower->addWidget(panel(board_));
   lower->addWidget(panel(brief_));

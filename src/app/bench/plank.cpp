@@ -56,7 +56,7 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent) : QFrame
   setAccessibleName(QString("Guide %1").arg(QString::fromStdString(g->name)));
   setToolTip("Drag to reorder (Alt+Up, Alt+Down); Del removes; right click for more");
   thumbnail_ = new QLabel;
-  thumbnail_->setFixedSize(60, 40);
+  thumbnail_->setFixedSize(54, 38);
   thumbnail_->setAlignment(Qt::AlignCenter);
   name_ = new QLineEdit;
   name_->setProperty("role", "bare");
@@ -200,7 +200,7 @@ void Plank::refreshMap() {
   if (map != nullptr && !map->grey.isNull()) {
     const double ratio = devicePixelRatioF();
     // Thin lines would vanish when shrunk: they are brightened.
-    QImage small = map->grey.scaled((QSizeF(60, 40) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_Grayscale8);
+    QImage small = map->grey.scaled((QSizeF(54, 38) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_Grayscale8);
     if (!map->tinted.isNull())
       for (int y = 0; y < small.height(); ++y)
         for (int x = 0; x < small.width(); ++x) small.scanLine(y)[x] = static_cast<uchar>(std::min(255, small.scanLine(y)[x] * 3));

@@ -16,7 +16,7 @@ using edges_detail::Kernels;
 
 constexpr int bins = 2048;
 constexpr int stripRows = 48;
-constexpr float faintest = 1.0f / 1024;  ///< below this nothing is ever an edge
+constexpr float faintest = 0.004f;  ///< a contrast of one part in 250: below it nothing is ever an edge
 
 struct Strip {
   std::vector<EdgePoint> points;
@@ -257,7 +257,7 @@ ThresholdPair thresholdsFor(const EdgeField& field, const EdgeTuning& tuning) {
     // The median magnitude is mostly noise and texture (Rayleigh distributed: median 1.18 deviations). An edge should
     // stand well above it, and about a twelfth of a picture is near some edge worth having.
     const double noise = magnitudeAtShare(field, 0.5) / 1.18;
-    const double high = std::clamp(std::max(4 * noise, 0.8 * magnitudeAtShare(field, 0.92)), 0.012, 0.35);
+    const double high = std::clamp(std::max(5 * noise, 0.9 * magnitudeAtShare(field, 0.93)), 0.015, 0.35);
     pair = {0.4 * high, high};
   }
   if (pair.low > pair.high) std::swap(pair.low, pair.high);

@@ -36,8 +36,8 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
                    "Lower", [id = guide.id, fact](StudyState& s) {
                      Guide& g = *s.guide(id);
                      g.tuning["thresholds"] = 1;
-                     g.tuning["high"] = std::max(0.004, fact.nowHigh * 0.6);
-                     g.tuning["low"] = std::max(0.002, fact.nowLow * 0.6);
+                     g.tuning["high"] = std::max(0.006, fact.nowHigh * 0.6);
+                     g.tuning["low"] = std::max(0.004, fact.nowLow * 0.6);
                    }});
   }
 }

@@ -78,11 +78,12 @@ Fields Fields::ofSize(Size size) {
   return fields;
 }
 
-Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool withSubject) {
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
   // The subject's kind and the words that nobody knows shift the dice a little; colours and media do not.
   const std::uint64_t dice = mixed(seed, wishes.unknown);
-  const Decisions d = decide(wishes, dice, aspect);
+  Decisions d = decide(wishes, dice, aspect);
+  if (!withSubject) d.subject.kind = d.subject.second = SubjectKind::none;
   Composition out;
   out.horizon = d.horizon;
   out.sunX = 0.15f + 0.7f * unit(mixed(dice, 51));

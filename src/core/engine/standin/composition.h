@@ -39,6 +39,7 @@ struct Composition {
   Fields fields;
 };
 
-Composition compose(const Wishes& wishes, std::uint64_t seed, Size size);
+/// @param withSubject  false leaves the place empty: what guides put their own things into.
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool withSubject = true);
 
 }  // namespace hscaffold::standin

@@ -1,5 +1,7 @@
 #include "core/engine/standin/guidance_fields.h"
 
+#include <tbb/parallel_for.h>
+
 #include <cmath>
 #include <vector>
 
@@ -38,12 +40,14 @@ struct Region {
   bool top = false, bottom = false, side = false;
   std::array<double, Fields::count> sums{};
   std::array<float, Fields::count> wanted{};
+  float loose = 0;  ///< how far the prompt's own composition goes on inside: large open areas are not one thing
 };
 
 /// What a region is, from where it lies, how large it is, and what the prompt would have put there.
 void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t seed) {
   const double share = region.area / pictureArea;
   for (std::size_t i = 0; i < Fields::count; ++i) region.wanted[i] = static_cast<float>(region.sums[i] / region.area);
+  region.loose = smoothStep(0.10f, 0.42f, static_cast<float>(share));
   const double cx = region.x / region.area / size.width, cy = region.y / region.area / size.height;
   const auto cell = [](double v) { return static_cast<std::uint64_t>(v * 24 + 0.5); };
   const std::uint64_t hash = mixed(seed, cell(cx) * 64 + cell(cy), static_cast<std::uint64_t>(share * 200));
@@ -52,7 +56,8 @@ void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t see
   const bool enclosed = !region.top && !region.bottom && !region.side;
   if (region.top && share > 0.04) score[0] += 0.7f;
   if (region.bottom && share > 0.05) score[3] += 0.6f;
-  if (enclosed) score[4] += share < 0.12 ? 0.75f : 0.35f;
+  // Small closed pieces are things; larger ones may as well be openings between things.
+  if (enclosed) score[4] += 0.85f - 0.65f * smoothStep(0.008f, 0.05f, static_cast<float>(share));
   if (!region.top && !region.bottom && region.side) score[cy < 0.55 ? 1 : 2] += 0.35f;
   if (!enclosed && share < 0.04) score[4] += 0.35f;
   float total = 0;
@@ -72,8 +77,8 @@ void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t see
 
 }  // namespace
 
-Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uint64_t seed) {
-  const Size size = prior.fields.size();
+Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
+  const Size size = place.fields.size();
   Wanted out;
   out.fields = Fields::ofSize(size);
   out.acts.fill(true);
@@ -91,7 +96,7 @@ Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uin
       region.bottom |= y == size.height - 1;
       region.side |= x == 0 || x == size.width - 1;
       for (std::size_t i = 0; i < Fields::count; ++i)
-        region.sums[i] += static_cast<double>(prior.fields.all[i](x, y));
+        region.sums[i] += static_cast<double>(place.fields.all[i](x, y));
     }
   }
   for (Region& region : regions) nameRegion(region, static_cast<double>(size.area()), size, seed);
@@ -101,18 +106,28 @@ Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uin
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const Region& region = regions[static_cast<std::size_t>(partition.label(x, y))];
-        for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i](x, y) = region.wanted[i];
+        for (std::size_t i = 0; i < Fields::count; ++i)
+          out.fields.all[i](x, y) = blend(region.wanted[i], place.fields.all[i](x, y), region.loose);
         // Rounded like a cushion towards its outline, lit from the picture's light.
         const float gx = soft(std::min(x + 1, size.width - 1), y) - soft(std::max(x - 1, 0), y);
         const float gy = soft(x, std::min(y + 1, size.height - 1)) - soft(x, std::max(y - 1, 0));
         const float rim = std::exp(-partition.distance(x, y) / std::max(3.0f, 0.35f * region.peak));
         const float body = std::min(1.0f, 30.0f / std::max(1.0f, region.peak));
-        out.fields.tone()(x, y) -= 0.38f * body * rim * (gx * prior.lightX + gy * prior.lightY);
+        out.fields.tone()(x, y) -= 0.38f * body * rim * (gx * place.lightX + gy * place.lightY);
         // Texture of the prompt's own goes on inside the region.
         for (const std::size_t i : {std::size_t{0}, std::size_t{2}})
-          out.fields.all[i](x, y) += 0.45f * (prior.fields.all[i](x, y) - static_cast<float>(region.sums[i] / region.area));
+          out.fields.all[i](x, y) += 0.45f * (1 - region.loose) * (place.fields.all[i](x, y) - static_cast<float>(region.sums[i] / region.area));
       }
     }
+  });
+  // Where two regions meet without a line between them there is no border to be seen: far from lines fields are soft.
+  const float reach = 0.035f * static_cast<float>(std::max(size.width, size.height));
+  tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t i) {
+    auto& field = out.fields.all[i];
+    const auto blurred = gaussianBlur(field.view(), reach);
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x)
+        field(x, y) = blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
   });
   auto drawn = gaussianBlur(lines.view(), 0.55f);
   for (int y = 0; y < size.height; ++y)
@@ -120,8 +135,8 @@ Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uin
   return out;
 }
 
-Wanted wantedByTone(const Composition& prior, View<std::uint16_t> map) {
-  const Size size = prior.fields.size();
+Wanted wantedByTone(const Composition& place, View<std::uint16_t> map) {
+  const Size size = place.fields.size();
   Wanted out;
   out.fields = Fields::ofSize(size);
   Image<float> full(map.size());
@@ -134,10 +149,10 @@ Wanted wantedByTone(const Composition& prior, View<std::uint16_t> map) {
   return out;
 }
 
-Wanted wantedBy(const std::string& kind, const Composition& prior, View<std::uint16_t> map, std::uint64_t seed) {
-  if (kind == "edges") return wantedByLines(prior, map, seed);
-  if (kind == "tone") return wantedByTone(prior, map);
-  return {Fields::ofSize(prior.fields.size()), {}};
+Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
+  if (kind == "edges") return wantedByLines(place, map, seed);
+  if (kind == "tone") return wantedByTone(place, map);
+  return {Fields::ofSize(place.fields.size()), {}};
 }
 
 }  // namespace hscaffold::standin

@@ -13,10 +13,11 @@ struct Wanted {
 };
 
 /// Lines set outlines and regions: each region becomes a mass of its own, made of what the prompt alone would put there.
-Wanted wantedByLines(const Composition& prior, View<std::uint16_t> map, std::uint64_t seed);
+/// @param place  the prompt's composition without its subject.
+Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
 /// A tone map sets light and shade.
-Wanted wantedByTone(const Composition& prior, View<std::uint16_t> map);
+Wanted wantedByTone(const Composition& place, View<std::uint16_t> map);
 /// By kind id. A kind that this engine does not know acts on nothing.
-Wanted wantedBy(const std::string& kind, const Composition& prior, View<std::uint16_t> map, std::uint64_t seed);
+Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
 
 }  // namespace hscaffold::standin

@@ -62,6 +62,8 @@ void Layout::advance(int step) {
           priorShare *= 1 - claims[g];
           total += claims[g];
         }
+      // The prompt gives way faster than in proportion, so that what guides have settled is not seen through.
+      priorShare = std::pow(priorShare, 1.5f);
       total += priorShare;
       auto& state = state_[f].bands[band];
       const auto& prior = prior_[f].bands[band];

@@ -59,7 +59,7 @@ constexpr TraitWord traitWords[] = {
     {"figure", Trait::figure}, {"person", Trait::figure}, {"man", Trait::figure}, {"woman", Trait::figure}, {"girl", Trait::figure},
     {"boy", Trait::figure}, {"child", Trait::figure}, {"flyer", Trait::figure}, {"walker", Trait::figure}, {"sailor", Trait::figure},
     {"dancer", Trait::figure}, {"portrait", Trait::figure, 1.2f}, {"maker", Trait::figure, 0.8f},
-    {"tower", Trait::tower}, {"lighthouse", Trait::tower, 1.2f}, {"mill", Trait::tower, 0.8f}, {"spire", Trait::tower},
+    {"tower", Trait::tower}, {"lighthouse", Trait::tower}, {"mill", Trait::tower, 0.8f}, {"spire", Trait::tower},
     {"pole", Trait::tower, 0.5f},
     {"house", Trait::house}, {"hut", Trait::house}, {"cabin", Trait::house}, {"barn", Trait::house}, {"castle", Trait::house},
     {"temple", Trait::house}, {"tea", Trait::house, 0.4f}, {"building", Trait::house}, {"shed", Trait::house, 0.8f},
