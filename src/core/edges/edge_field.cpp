@@ -30,14 +30,6 @@ struct GradientBand {
   int firstRow = 0;
 };
 
-void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* m) {
-  for (int x = 0; x < width; ++x) {
-    gx[x] = static_cast<float>(across[x]) * (1 / edges_detail::fullStep);
-    gy[x] = static_cast<float>(down[x]) * (1 / edges_detail::fullStep);
-    m[x] = std::sqrt(gx[x] * gx[x] + gy[x] * gy[x]);
-  }
-}
-
 /// Di Zenzo's largest eigenvalue; the direction is signed towards where the channels together grow.
 void colourRow(const std::array<const float*, 3>& cx, const std::array<const float*, 3>& cy, int width, float* gx,
                float* gy, float* m) {
@@ -65,53 +57,10 @@ void colourRow(const std::array<const float*, 3>& cx, const std::array<const flo
   }
 }
 
-/// Keeps magnitudes that are largest along the gradient, between interpolated neighbours; of two equal ones the one on
-/// the brighter side, which turns with the picture.
-void suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width,
-                 float* kept) {
-  for (int x = 1; x + 1 < width; ++x) {
-    const float ax = std::abs(gx[x]), ay = std::abs(gy[x]);
-    const bool flat = ax >= ay;
-    const bool falling = (gx[x] > 0) == (gy[x] > 0);  // towards lower right or upper left
-    const float part = (flat ? ay : ax) / ((flat ? ax : ay) + 1e-30f);
-    const float east = here[x + 1], west = here[x - 1], south = below[x], north = above[x];
-    const float southEast = below[x + 1], southWest = below[x - 1], northEast = above[x + 1], northWest = above[x - 1];
-    const float axisA = flat ? east : south, axisB = flat ? west : north;
-    const float diagonalA = falling ? southEast : (flat ? northEast : southWest);
-    const float diagonalB = falling ? northWest : (flat ? southWest : northEast);
-    const float sideA = axisA * (1 - part) + diagonalA * part;
-    const float sideB = axisB * (1 - part) + diagonalB * part;
-    const bool aheadIsA = flat ? gx[x] > 0 : gy[x] > 0;
-    const float ahead = aheadIsA ? sideA : sideB, behind = aheadIsA ? sideB : sideA;
-    const float m = here[x];
-    kept[x] = (m > ahead) & (m >= behind) & (m >= faintest) ? m : 0.0f;
-  }
-}
-
-/// Top of the parabola through the magnitudes along the gradient.
-EdgePoint pointAt(const GradientBand& band, int x, int row, float strength) {
-  const float gx = band.gx(x, row), gy = band.gy(x, row);
-  const float length = std::max(std::abs(gx), std::abs(gy));
-  const float ux = gx / length, uy = gy / length;  // one pixel along the larger part
-  const auto sample = [&](float fx, float fy) {
-    const int x0 = static_cast<int>(std::floor(fx)), y0 = static_cast<int>(std::floor(fy));
-    const float u = fx - static_cast<float>(x0), v = fy - static_cast<float>(y0);
-    const auto at = [&](int px, int py) {
-      return band.magnitude(std::clamp(px, 0, band.magnitude.width() - 1),
-                            std::clamp(py, 0, band.magnitude.height() - 1));
-    };
-    return (at(x0, y0) * (1 - u) + at(x0 + 1, y0) * u) * (1 - v) + (at(x0, y0 + 1) * (1 - u) + at(x0 + 1, y0 + 1) * u) * v;
-  };
-  const float ahead = sample(static_cast<float>(x) + ux, static_cast<float>(row) + uy);
-  const float behind = sample(static_cast<float>(x) - ux, static_cast<float>(row) - uy);
-  const float bend = ahead + behind - 2 * strength;
-  const float shift = bend < 0 ? std::clamp((behind - ahead) / (2 * bend), -0.5f, 0.5f) : 0.0f;
-  return {x, strength, ux * shift, uy * shift};
-}
-
-/// @param makeBand  gradient of rows [first, first + count), reaching past the picture by clamping.
-template <typename MakeBand>
-EdgeField fieldFrom(Size size, const StopToken& stop, MakeBand&& makeBand) {
+/// @param makeBands  returns a function that fills a band with the gradient of rows [first, first + count), reaching past
+///                   the picture by clamping; asked for once for each share of the work, so that buffers are kept.
+template <typename MakeBands>
+EdgeField fieldFrom(Size size, const StopToken& stop, MakeBands&& makeBands) {
   EdgeField field;
   field.size = size;
   field.histogram.assign(bins, 0);
@@ -123,35 +72,53 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeBand&& makeBand) {
   const int strips = (size.height + stripRows - 1) / stripRows;
   std::vector<Strip> done(static_cast<std::size_t>(strips));
   parallelRows(strips, [&](int firstStrip, int endStrip) {
-    std::vector<float> kept(static_cast<std::size_t>(size.width), 0.0f);
+    std::vector<float> kept(static_cast<std::size_t>(size.width), 0.0f), shift(kept);
+    std::vector<std::int32_t> found(kept.size());
+    auto fillBand = makeBands();
+    GradientBand band{Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), 0};
     for (int s = firstStrip; s < endStrip && !stop.stop_requested(); ++s) {
       Strip& strip = done[static_cast<std::size_t>(s)];
+      strip.points.reserve(static_cast<std::size_t>(size.width) * 12);
       const int y0 = s * stripRows, y1 = std::min(size.height, y0 + stripRows);
-      const GradientBand band = makeBand(y0 - 1, y1 - y0 + 2);
+      band.firstRow = y0 - 1;
+      fillBand(band, y0 - 1, y1 - y0 + 2);
       for (int y = y0; y < y1; ++y) {
         const int row = y - band.firstRow;
         const float* m = band.magnitude.row(row);
-        for (int x = 0; x < size.width; ++x)
-          ++strip.histogram[static_cast<std::size_t>(std::min(bins - 1, static_cast<int>(m[x] * bins)))];
+        // First all bins, which goes in vectors, then the counting.
+        for (std::size_t x = 0; x < found.size(); ++x) found[x] = std::min(bins - 1, static_cast<int>(m[x] * bins));
+        for (const std::int32_t bin : found) ++strip.histogram[static_cast<std::size_t>(bin)];
         const auto before = strip.points.size();
         if (y > 0 && y + 1 < size.height && size.width > 2) {
-          suppressRow(band.magnitude.row(row - 1), m, band.magnitude.row(row + 1), band.gx.row(row), band.gy.row(row),
-                      size.width, kept.data());
-          for (int x = 1; x + 1 < size.width; ++x)
-            if (kept[static_cast<std::size_t>(x)] > 0)
-              strip.points.push_back(pointAt(band, x, row, kept[static_cast<std::size_t>(x)]));
+          const float *gx = band.gx.row(row), *gy = band.gy.row(row);
+          edges_detail::suppressRow(band.magnitude.row(row - 1), m, band.magnitude.row(row + 1), gx, gy, size.width, faintest, kept.data(), shift.data());
+          // Collected without a branch: whether a pixel is kept cannot be foretold.
+          std::size_t count = 0;
+          for (int x = 1; x + 1 < size.width; ++x) {
+            found[count] = x;
+            count += kept[static_cast<std::size_t>(x)] > 0 ? 1 : 0;
+          }
+          strip.points.resize(before + count);
+          for (std::size_t i = 0; i < count; ++i) {
+            const auto x = static_cast<std::size_t>(found[i]);
+            const float along = shift[x] / std::max(std::abs(gx[x]), std::abs(gy[x]));
+            strip.points[before + i] = {found[i], kept[x], gx[x] * along, gy[x] * along};
+          }
         }
         strip.counts.push_back(static_cast<std::uint32_t>(strip.points.size() - before));
       }
     }
   }, 1);
   throwIfStopped(stop);
-  std::size_t total = 0;
-  for (const Strip& strip : done) total += strip.points.size();
-  field.points.reserve(total);
+  std::vector<std::size_t> starts(1, 0);
+  for (const Strip& strip : done) starts.push_back(starts.back() + strip.points.size());
+  field.points.resize(starts.back());
+  parallelRows(strips, [&](int firstStrip, int endStrip) {
+    for (auto s = static_cast<std::size_t>(firstStrip); s < static_cast<std::size_t>(endStrip); ++s)
+      std::copy(done[s].points.begin(), done[s].points.end(), field.points.begin() + static_cast<std::ptrdiff_t>(starts[s]));
+  }, 1);
   int y = 0;
-  for (Strip& strip : done) {
-    field.points.insert(field.points.end(), strip.points.begin(), strip.points.end());
+  for (const Strip& strip : done) {
     for (const auto count : strip.counts) {
       field.rowStart[static_cast<std::size_t>(y) + 1] = field.rowStart[static_cast<std::size_t>(y)] + count;
       ++y;
@@ -159,10 +126,6 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeBand&& makeBand) {
     for (std::size_t b = 0; b < bins; ++b) field.histogram[b] += strip.histogram[b];
   }
   return field;
-}
-
-GradientBand emptyBand(int width, int firstRow, int rows) {
-  return {Image<float>(width, rows), Image<float>(width, rows), Image<float>(width, rows), firstRow};
 }
 
 std::int16_t encoded12(float linear) {
@@ -198,13 +161,12 @@ EncodedPlane encodedLuminance(View<Rgb> linear) {
 
 EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop) {
   const Kernels kernels = edges_detail::kernelsFor(sigma);
-  return fieldFrom(plane.size(), stop, [&](int first, int rows) {
-    GradientBand band = emptyBand(plane.width(), first, rows);
-    const GradientRows gradient(plane, kernels, first, rows);
-    for (int i = 0; i < rows; ++i)
-      magnitudeRow(gradient.acrossRow(first + i), gradient.downRow(first + i), plane.width(), band.gx.row(i),
-                   band.gy.row(i), band.magnitude.row(i));
-    return band;
+  return fieldFrom(plane.size(), stop, [&] {
+    return [&, gradient = GradientRows(plane, kernels, stripRows + 2)](GradientBand& band, int first, int rows) mutable {
+      gradient.compute(first, rows);
+      for (int i = 0; i < rows; ++i)
+        edges_detail::magnitudeRow(gradient.acrossRow(i), gradient.downRow(i), plane.width(), band.gx.row(i), band.gy.row(i), band.magnitude.row(i));
+    };
   });
 }
 
@@ -215,21 +177,27 @@ EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, Stop
                                               encodedPlane(picture, [](const Rgb& c) { return c.b; })};
   throwIfStopped(stop);
   const Kernels kernels = edges_detail::kernelsFor(sigma);
-  return fieldFrom(picture.size(), stop, [&](int first, int rows) {
-    GradientBand band = emptyBand(picture.width(), first, rows);
-    std::array<GradientBand, 3> channels;
-    for (std::size_t c = 0; c < 3; ++c) {
-      channels[c] = emptyBand(picture.width(), first, rows);
-      const GradientRows of(planes[c], kernels, first, rows);
+  const int width = picture.width();
+  struct Channel {
+    GradientRows gradient;
+    Image<float> gx, gy;
+  };
+  return fieldFrom(picture.size(), stop, [&] {
+    std::vector<Channel> channels;
+    for (const auto& plane : planes)
+      channels.push_back({GradientRows(plane, kernels, stripRows + 2), Image<float>(width, stripRows + 2), Image<float>(width, stripRows + 2)});
+    return [&, channels = std::move(channels)](GradientBand& band, int first, int rows) mutable {
+      for (Channel& channel : channels) {
+        channel.gradient.compute(first, rows);
+        for (int i = 0; i < rows; ++i)
+          edges_detail::magnitudeRow(channel.gradient.acrossRow(i), channel.gradient.downRow(i), width, channel.gx.row(i), channel.gy.row(i),
+                                     band.magnitude.row(i));
+      }
       for (int i = 0; i < rows; ++i)
-        magnitudeRow(of.acrossRow(first + i), of.downRow(first + i), picture.width(), channels[c].gx.row(i),
-                     channels[c].gy.row(i), channels[c].magnitude.row(i));
-    }
-    for (int i = 0; i < rows; ++i)
-      colourRow({channels[0].gx.row(i), channels[1].gx.row(i), channels[2].gx.row(i)},
-                {channels[0].gy.row(i), channels[1].gy.row(i), channels[2].gy.row(i)}, picture.width(), band.gx.row(i),
-                band.gy.row(i), band.magnitude.row(i));
-    return band;
+        colourRow({channels[0].gx.row(i), channels[1].gx.row(i), channels[2].gx.row(i)},
+                  {channels[0].gy.row(i), channels[1].gy.row(i), channels[2].gy.row(i)}, width, band.gx.row(i), band.gy.row(i),
+                  band.magnitude.row(i));
+    };
   });
 }
 

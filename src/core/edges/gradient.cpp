@@ -6,7 +6,7 @@
 // The same source is compiled for wider vectors too and chosen when the program starts; whole numbers give the same
 // result either way.
 #if defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__)
-#define HSCAFFOLD_WIDE __attribute__((target_clones("avx2", "default")))
+#define HSCAFFOLD_WIDE __attribute__((target_clones("arch=skylake-avx512", "avx2", "default")))
 #else
 #define HSCAFFOLD_WIDE
 #endif
@@ -88,26 +88,27 @@ Kernels kernelsFor(double sigma) {
   return kernels;
 }
 
-GradientRows::GradientRows(View<std::int16_t> plane, const Kernels& kernels, int firstRow, int rows)
-    : firstRow_(firstRow), across_(plane.width(), rows), down_(plane.width(), rows) {
-  const int width = plane.width(), radius = kernels.radius();
-  Image<std::int32_t> smoothed(width, rows + 2 * radius), sloped(width, rows + 2 * radius);
-  std::vector<std::int32_t> padded(static_cast<std::size_t>(width + 2 * radius));
-  for (int i = 0; i < smoothed.height(); ++i) {
-    const std::int16_t* from = plane.row(std::clamp(firstRow - radius + i, 0, plane.height() - 1));
-    std::fill_n(padded.begin(), radius, from[0]);
-    std::copy_n(from, width, padded.begin() + radius);
-    std::fill_n(padded.begin() + radius + width, radius, from[width - 1]);
-    filterAcross(padded.data(), width, kernels.smooth.data(), kernels.slope.data(), radius, smoothed.row(i),
-                 sloped.row(i));
+GradientRows::GradientRows(View<std::int16_t> plane, const Kernels& kernels, int mostRows)
+    : plane_(plane), kernels_(kernels), smoothed_(plane.width(), mostRows + 2 * kernels.radius()),
+      sloped_(plane.width(), mostRows + 2 * kernels.radius()), across_(plane.width(), mostRows), down_(plane.width(), mostRows),
+      padded_(static_cast<std::size_t>(plane.width() + 2 * kernels.radius())) {}
+
+void GradientRows::compute(int firstRow, int rows) {
+  const int width = plane_.width(), radius = kernels_.radius();
+  for (int i = 0; i < rows + 2 * radius; ++i) {
+    const std::int16_t* from = plane_.row(std::clamp(firstRow - radius + i, 0, plane_.height() - 1));
+    std::fill_n(padded_.begin(), radius, from[0]);
+    std::copy_n(from, width, padded_.begin() + radius);
+    std::fill_n(padded_.begin() + radius + width, radius, from[width - 1]);
+    filterAcross(padded_.data(), width, kernels_.smooth.data(), kernels_.slope.data(), radius, smoothed_.row(i), sloped_.row(i));
   }
   std::vector<const std::int32_t*> smoothRows, slopeRows;
-  for (int i = 0; i < smoothed.height(); ++i) {
-    smoothRows.push_back(smoothed.row(i));
-    slopeRows.push_back(sloped.row(i));
+  for (int i = 0; i < rows + 2 * radius; ++i) {
+    smoothRows.push_back(smoothed_.row(i));
+    slopeRows.push_back(sloped_.row(i));
   }
   for (int i = 0; i < rows; ++i)
-    filterDown(smoothRows.data() + i, slopeRows.data() + i, width, kernels.smooth.data(), kernels.slope.data(), radius,
+    filterDown(smoothRows.data() + i, slopeRows.data() + i, width, kernels_.smooth.data(), kernels_.slope.data(), radius,
                across_.row(i), down_.row(i));
 }
 

@@ -19,16 +19,33 @@ Kernels kernelsFor(double sigma);
 /// Response to a sharp step of full height; divides magnitudes into [0, 1].
 inline constexpr float fullStep = 4095.0f * 512.0f * 256.0f;
 
-/// Gradient of `rows` rows from `firstRow` on (which may reach past the picture by clamping), in whole numbers.
+/// Works out gradients of rows one after the other; its buffers are used again and again.
 class GradientRows {
  public:
-  GradientRows(View<std::int16_t> plane, const Kernels& kernels, int firstRow, int rows);
-  [[nodiscard]] const std::int32_t* acrossRow(int y) const { return across_.row(y - firstRow_); }
-  [[nodiscard]] const std::int32_t* downRow(int y) const { return down_.row(y - firstRow_); }
+  /// @param mostRows  of one call of `compute`.
+  GradientRows(View<std::int16_t> plane, const Kernels& kernels, int mostRows);
+  /// Gradient of `rows` rows from `firstRow` on, which may reach past the picture by clamping; whole numbers.
+  void compute(int firstRow, int rows);
+  /// Row `i` of those computed last.
+  [[nodiscard]] const std::int32_t* acrossRow(int i) const { return across_.row(i); }
+  [[nodiscard]] const std::int32_t* downRow(int i) const { return down_.row(i); }
 
  private:
-  int firstRow_;
-  Image<std::int32_t> across_, down_;
+  View<std::int16_t> plane_;
+  const Kernels& kernels_;
+  Image<std::int32_t> smoothed_, sloped_, across_, down_;
+  std::vector<std::int32_t> padded_;
 };
+
+/// Magnitude and gradient in full steps from whole numbers. Vector instructions where there are any.
+void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude);
+
+/// Non-maximum suppression of pixels 1 to width - 2 of a row (Canny 1986) between neighbours interpolated along the
+/// gradient; of two equal ones the one on the brighter side, which turns with the picture.
+/// @param kept   the magnitude where it is largest and at least `least`, else 0.
+/// @param shift  where the top of the parabola through the three magnitudes lies along the gradient, [-0.5, 0.5], in
+///               pixels of its larger component.
+void suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
+                 float* kept, float* shift);
 
 }  // namespace hscaffold::edges_detail

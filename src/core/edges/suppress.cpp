@@ -1,0 +1,87 @@
+// Magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program runs.
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "core/edges/suppress.cpp"  // NOLINT: Highway includes this file once for each target
+#include <hwy/foreach_target.h>
+// Must come after foreach_target.h.
+#include <hwy/highway.h>
+
+#include "core/edges/gradient.h"
+
+HWY_BEFORE_NAMESPACE();
+namespace hscaffold::edges_detail::HWY_NAMESPACE {
+namespace hn = hwy::HWY_NAMESPACE;
+
+void Magnitude(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
+  const hn::ScalableTag<float> f;
+  const hn::RebindToSigned<decltype(f)> i;
+  const auto scale = hn::Set(f, 1 / fullStep);
+  // Rows of images are padded to whole vectors, so the last one may reach past the width.
+  for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(f))) {
+    const auto h = hn::Mul(hn::ConvertTo(f, hn::Load(i, across + x)), scale);
+    const auto v = hn::Mul(hn::ConvertTo(f, hn::Load(i, down + x)), scale);
+    hn::Store(h, f, gx + x);
+    hn::Store(v, f, gy + x);
+    // Products and sum apart: a fused one would round differently when the picture is turned.
+    hn::Store(hn::Sqrt(hn::Add(hn::Mul(h, h), hn::Mul(v, v))), f, magnitude + x);
+  }
+}
+
+template <class D>
+HWY_INLINE void SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
+                               hn::Vec<D> least, float* kept, float* shift) {
+  const auto zero = hn::Zero(f), one = hn::Set(f, 1.0f), half = hn::Set(f, 0.5f);
+  const auto h = hn::LoadU(f, gx + x), v = hn::LoadU(f, gy + x), m = hn::LoadU(f, here + x);
+  const auto ah = hn::Abs(h), av = hn::Abs(v);
+  const auto flat = hn::Ge(ah, av);
+  const auto part = hn::Div(hn::Min(ah, av), hn::Add(hn::Max(ah, av), hn::Set(f, 1e-30f)));
+  const auto rest = hn::Sub(one, part);
+  // Towards lower right or upper left: both components of one sign.
+  const auto falling = hn::Not(hn::Xor(hn::Gt(h, zero), hn::Gt(v, zero)));
+  const auto east = hn::LoadU(f, here + x + 1), west = hn::LoadU(f, here + x - 1);
+  const auto south = hn::LoadU(f, below + x), north = hn::LoadU(f, above + x);
+  const auto southEast = hn::LoadU(f, below + x + 1), southWest = hn::LoadU(f, below + x - 1);
+  const auto northEast = hn::LoadU(f, above + x + 1), northWest = hn::LoadU(f, above + x - 1);
+  const auto diagonalA = hn::IfThenElse(falling, southEast, hn::IfThenElse(flat, northEast, southWest));
+  const auto diagonalB = hn::IfThenElse(falling, northWest, hn::IfThenElse(flat, southWest, northEast));
+  const auto sideA = hn::Add(hn::Mul(hn::IfThenElse(flat, east, south), rest), hn::Mul(diagonalA, part));
+  const auto sideB = hn::Add(hn::Mul(hn::IfThenElse(flat, west, north), rest), hn::Mul(diagonalB, part));
+  const auto aheadIsA = hn::Gt(hn::IfThenElse(flat, h, v), zero);
+  const auto ahead = hn::IfThenElse(aheadIsA, sideA, sideB), behind = hn::IfThenElse(aheadIsA, sideB, sideA);
+  const auto keep = hn::And(hn::And(hn::Gt(m, ahead), hn::Ge(m, behind)), hn::Ge(m, least));
+  hn::StoreU(hn::IfThenElseZero(keep, m), f, kept + x);
+  // Where it is kept the parabola bends down, or is flat on one side: never a division by nothing.
+  const auto bend = hn::Sub(hn::Add(ahead, behind), hn::Add(m, m));
+  const auto top = hn::Div(hn::Mul(half, hn::Sub(behind, ahead)), hn::IfThenElse(keep, bend, one));
+  hn::StoreU(hn::Min(half, hn::Max(hn::Neg(half), top)), f, shift + x);
+}
+
+void Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least, float* kept,
+              float* shift) {
+  const hn::ScalableTag<float> f;
+  const int lanes = static_cast<int>(hn::Lanes(f));
+  int x = 1;
+  for (; x + lanes <= width - 1; x += lanes) SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept, shift);
+  const hn::CappedTag<float, 1> single;
+  for (; x < width - 1; ++x) SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept, shift);
+}
+
+}  // namespace hscaffold::edges_detail::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace hscaffold::edges_detail {
+
+HWY_EXPORT(Magnitude);
+HWY_EXPORT(Suppress);
+
+void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
+  HWY_DYNAMIC_DISPATCH(Magnitude)(across, down, width, gx, gy, magnitude);
+}
+
+void suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least, float* kept,
+                 float* shift) {
+  HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shift);
+}
+
+}  // namespace hscaffold::edges_detail
+#endif
