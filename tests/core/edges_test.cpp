@@ -320,8 +320,7 @@ void EdgesTest::subPixelPlacesAreRight() {
     const auto known = knownEdges(64, [at](double x, double) { return x < at ? 0 : 3; });
     const auto field = edgeField(known.picture, EdgeGradient::luminance, 1.6);
     bool found = false;
-    for (auto i = field.rowStart[32]; i < field.rowStart[33]; ++i) {
-      const auto& point = field.points[i];
+    for (const auto& point : field.row(32)) {
       if (point.strength < 0.2f) continue;
       found = true;
       // Partly covered pixels are mixed in linear light but seen encoded, which moves the border a little.

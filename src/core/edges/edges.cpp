@@ -42,8 +42,7 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
     for (int s = firstStrip; s < endStrip; ++s) {
       const int y0 = s * strip, y1 = std::min(field.size.height, y0 + strip);
       for (int y = y0; y < y1; ++y) {
-        for (auto i = field.rowStart[static_cast<std::size_t>(y)]; i < field.rowStart[static_cast<std::size_t>(y) + 1]; ++i) {
-          const EdgePoint& point = field.points[i];
+        for (const EdgePoint& point : field.row(y)) {
           if (point.strength < low) continue;
           const bool strong = point.strength >= high;
           map(point.x, y) = strong ? edge : weak;
@@ -61,8 +60,8 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
   grow(map, open, 0, field.size.height);
   parallelRows(field.size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y)
-      for (auto i = field.rowStart[static_cast<std::size_t>(y)]; i < field.rowStart[static_cast<std::size_t>(y) + 1]; ++i)
-        if (auto& pixel = map(field.points[i].x, y); pixel == weak) pixel = 0;
+      for (const EdgePoint& point : field.row(y))
+        if (auto& pixel = map(point.x, y); pixel == weak) pixel = 0;
   });
   return map;
 }
@@ -112,8 +111,8 @@ std::vector<LooseEnd> looseEnds(const Image<std::uint8_t>& map, const EdgeField&
     return x >= 0 && y >= 0 && x < map.width() && y < map.height() && map(x, y) == edge;
   };
   for (int y = 0; y < map.height(); ++y) {
-    for (auto i = field.rowStart[static_cast<std::size_t>(y)]; i < field.rowStart[static_cast<std::size_t>(y) + 1]; ++i) {
-      const int x = field.points[i].x;
+    for (const EdgePoint& point : field.row(y)) {
+      const int x = point.x;
       if (map(x, y) != edge) continue;
       int runs = 0;
       for (std::size_t k = 0; k < 8; ++k) {
@@ -188,8 +187,7 @@ Image<std::uint8_t> drawnWide(const Image<std::uint8_t>& map, const EdgeField& f
   };
   Image<Place> places(map.width(), map.height(), Place{0.5f, 0.5f});
   for (int y = 0; y < map.height(); ++y)
-    for (auto i = field.rowStart[static_cast<std::size_t>(y)]; i < field.rowStart[static_cast<std::size_t>(y) + 1]; ++i)
-      places(field.points[i].x, y) = {0.5f + field.points[i].shiftX, 0.5f + field.points[i].shiftY};
+    for (const EdgePoint& point : field.row(y)) places(point.x, y) = {0.5f + point.shiftX, 0.5f + point.shiftY};
   Image<std::uint8_t> out(map.size());
   const double reach = width / 2 + 0.5;
   const auto segment = [&](double ax, double ay, double bx, double by) {

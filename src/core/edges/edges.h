@@ -6,6 +6,7 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "core/guides/tuning.h"
@@ -45,10 +46,21 @@ struct EdgePoint {
 
 /// Everything that does not depend on thresholds. Kept while they are dragged.
 struct EdgeField {
+  static constexpr int stripRows = 48;
+  /// Rows are worked on in strips; each keeps its own points.
+  struct Strip {
+    std::vector<EdgePoint> points;        ///< row by row, by x
+    std::vector<std::uint32_t> rowStart;  ///< points of its row r: [rowStart[r], rowStart[r + 1])
+  };
   Size size;
-  std::vector<EdgePoint> points;          ///< row by row, by x
-  std::vector<std::uint32_t> rowStart;    ///< points of row y: [rowStart[y], rowStart[y + 1])
+  std::vector<Strip> strips;
   std::vector<std::uint32_t> histogram;   ///< of the magnitude of all pixels, over [0, 1]
+
+  [[nodiscard]] std::span<const EdgePoint> row(int y) const {
+    const Strip& strip = strips[static_cast<std::size_t>(y / stripRows)];
+    const auto first = strip.rowStart[static_cast<std::size_t>(y % stripRows)], end = strip.rowStart[static_cast<std::size_t>(y % stripRows) + 1];
+    return std::span(strip.points).subspan(first, end - first);
+  }
 };
 
 /// 12 bits, sRGB-encoded.

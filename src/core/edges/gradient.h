@@ -16,6 +16,9 @@ struct Kernels {
 };
 Kernels kernelsFor(double sigma);
 
+/// Vectors may read and write this many pixels past the end of a row; rows of images are padded to as many.
+inline constexpr int vectorSlack = 16;
+
 /// Response to a sharp step of full height; divides magnitudes into [0, 1].
 inline constexpr float fullStep = 4095.0f * 512.0f * 256.0f;
 
@@ -36,6 +39,12 @@ class GradientRows {
   Image<std::int32_t> smoothed_, sloped_, across_, down_;
   std::vector<std::int32_t> padded_;
 };
+
+/// One row across: `padded` has the row with `radius` pixels more on either side. Writes the smoothed row and its slope.
+void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped);
+/// The same down, over 2 radius + 1 rows of each: `across` from sloped rows, `down` from smoothed ones.
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
+                std::int32_t* across, std::int32_t* down);
 
 /// Magnitude and gradient in full steps from whole numbers. Vector instructions where there are any.
 void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude);

@@ -103,8 +103,8 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
   // The threshold at which about the wanted share of pixels is left.
   const auto wanted = static_cast<std::size_t>(share * static_cast<double>(proof.size().area()));
   std::vector<float> strengths;
-  strengths.reserve(field.points.size());
-  for (const auto& point : field.points) strengths.push_back(point.strength);
+  for (const auto& strip : field.strips)
+    for (const auto& point : strip.points) strengths.push_back(point.strength);
   EdgeTuning tuning;
   tuning.thresholds = EdgeThresholds::magnitude;
   tuning.shortest = 6;

@@ -1,6 +1,6 @@
-// Magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program runs.
+// Filters, magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program runs.
 #undef HWY_TARGET_INCLUDE
-#define HWY_TARGET_INCLUDE "core/edges/suppress.cpp"  // NOLINT: Highway includes this file once for each target
+#define HWY_TARGET_INCLUDE "core/edges/gradient_simd.cpp"  // NOLINT: Highway includes this file once for each target
 #include <hwy/foreach_target.h>
 // Must come after foreach_target.h.
 #include <hwy/highway.h>
@@ -11,8 +11,44 @@ HWY_BEFORE_NAMESPACE();
 namespace hscaffold::edges_detail::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
+// Sums stay in registers: two vectors of pixels at a time, all taps of the kernel for each.
+void Across(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped) {
+  const hn::CappedTag<std::int32_t, vectorSlack> i;
+  const int radius = kernels.radius(), lanes = static_cast<int>(hn::Lanes(i));
+  const std::int32_t* middle = padded + radius;
+  for (int x = 0; x < width; x += lanes) {
+    auto sum = hn::Mul(hn::LoadU(i, middle + x), hn::Set(i, kernels.smooth[0]));
+    auto slope = hn::Zero(i);
+    for (int k = 1; k <= radius; ++k) {
+      const auto left = hn::LoadU(i, middle + x - k), right = hn::LoadU(i, middle + x + k);
+      sum = hn::Add(sum, hn::Mul(hn::Add(left, right), hn::Set(i, kernels.smooth[static_cast<std::size_t>(k)])));
+      slope = hn::Add(slope, hn::Mul(hn::Sub(right, left), hn::Set(i, kernels.slope[static_cast<std::size_t>(k)])));
+    }
+    hn::StoreU(sum, i, smoothed + x);
+    hn::StoreU(slope, i, sloped + x);
+  }
+}
+
+void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, std::int32_t* across,
+          std::int32_t* down) {
+  const hn::CappedTag<std::int32_t, vectorSlack> i;
+  const int radius = kernels.radius(), lanes = static_cast<int>(hn::Lanes(i));
+  for (int x = 0; x < width; x += lanes) {
+    auto sum = hn::Mul(hn::LoadU(i, sloped[radius] + x), hn::Set(i, kernels.smooth[0]));
+    auto slope = hn::Zero(i);
+    for (int k = 1; k <= radius; ++k) {
+      const auto pair = hn::Add(hn::LoadU(i, sloped[radius - k] + x), hn::LoadU(i, sloped[radius + k] + x));
+      const auto difference = hn::Sub(hn::LoadU(i, smoothed[radius + k] + x), hn::LoadU(i, smoothed[radius - k] + x));
+      sum = hn::Add(sum, hn::Mul(pair, hn::Set(i, kernels.smooth[static_cast<std::size_t>(k)])));
+      slope = hn::Add(slope, hn::Mul(difference, hn::Set(i, kernels.slope[static_cast<std::size_t>(k)])));
+    }
+    hn::StoreU(sum, i, across + x);
+    hn::StoreU(slope, i, down + x);
+  }
+}
+
 void Magnitude(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
-  const hn::ScalableTag<float> f;
+  const hn::CappedTag<float, vectorSlack> f;
   const hn::RebindToSigned<decltype(f)> i;
   const auto scale = hn::Set(f, 1 / fullStep);
   // Rows of images are padded to whole vectors, so the last one may reach past the width.
@@ -29,6 +65,10 @@ void Magnitude(const std::int32_t* across, const std::int32_t* down, int width, 
 template <class D>
 HWY_INLINE void SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
                                hn::Vec<D> least, float* kept, float* shift) {
+  if (hn::AllFalse(f, hn::Ge(hn::LoadU(f, here + x), least))) {  // flat ground: most of many pictures
+    hn::StoreU(hn::Zero(f), f, kept + x);
+    return;
+  }
   const auto zero = hn::Zero(f), one = hn::Set(f, 1.0f), half = hn::Set(f, 0.5f);
   const auto h = hn::LoadU(f, gx + x), v = hn::LoadU(f, gy + x), m = hn::LoadU(f, here + x);
   const auto ah = hn::Abs(h), av = hn::Abs(v);
@@ -71,8 +111,19 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace hscaffold::edges_detail {
 
+HWY_EXPORT(Across);
+HWY_EXPORT(Down);
 HWY_EXPORT(Magnitude);
 HWY_EXPORT(Suppress);
+
+void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped) {
+  HWY_DYNAMIC_DISPATCH(Across)(padded, width, kernels, smoothed, sloped);
+}
+
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
+                std::int32_t* across, std::int32_t* down) {
+  HWY_DYNAMIC_DISPATCH(Down)(smoothed, sloped, width, kernels, across, down);
+}
 
 void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
   HWY_DYNAMIC_DISPATCH(Magnitude)(across, down, width, gx, gy, magnitude);
