@@ -31,7 +31,10 @@ QImage tintedImage(View<std::uint16_t> map, const QColor& colour) {
   for (int y = 0; y < map.height(); ++y) {
     auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
     for (int x = 0; x < map.width(); ++x) {
-      const int alpha = map(x, y) >> 8;
+      // A thin line gets a soft border, so that it is still seen when the picture is shown small.
+      int alpha = map(x, y) >> 8;
+      for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
+        alpha = std::max(alpha, (map.clamped(x + dx, y + dy) >> 8) * 5 / 8);
       line[x] = alpha == 0 ? 0 : qRgba(colour.red() * alpha / 255, colour.green() * alpha / 255, colour.blue() * alpha / 255, alpha);
     }
   }

@@ -10,6 +10,7 @@
 #include <QMenu>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScreen>
 #include <QSettings>
 #include <QTextBrowser>
 #include <QToolButton>
@@ -32,7 +33,8 @@ constexpr const char* studyFilter = "Studies (*.scaffold)";
 
 MainWindow::MainWindow(StudySession& session) : session_(session) {
   setAcceptDrops(true);
-  resize(1280, 800);
+  // On a small or strongly scaled screen the window takes what there is.
+  resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
   setMinimumSize(1040, 640);
   addActions();
   rebuildLooks();

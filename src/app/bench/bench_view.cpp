@@ -74,6 +74,7 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   sourceColumn->setContentsMargins(0, 0, 0, 0);
   sourceColumn->setSpacing(0);
   sourceColumn->addWidget(sourceHead());
+  sourceColumn->addWidget(placingTools_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);
   proofSide_ = new QWidget;
@@ -143,9 +144,10 @@ QWidget* BenchView::sourceHead() {
   connect(place_, &QPushButton::clicked, source_, &SourceTable::setPlacing);
   row->addWidget(place_);
 
-  placingTools_ = new QWidget;
+  placingTools_ = panel();
+  placingTools_->setFixedHeight(36);
   auto* tools = new QHBoxLayout(placingTools_);
-  tools->setContentsMargins(0, 0, 0, 0);
+  tools->setContentsMargins(12, 3, 12, 3);
   tools->setSpacing(4);
   const auto placement = [this](const QString& name, const std::function<void(Placement&, const Reference&, Size)>& edit) {
     const std::string id = session_.state().selectedReference;
@@ -197,8 +199,8 @@ QWidget* BenchView::sourceHead() {
   auto* reset = new QPushButton("Reset");
   connect(reset, &QPushButton::clicked, this, [placement] { placement("Reset placement", [](Placement& p, const Reference&, Size) { p = {}; }); });
   tools->addWidget(reset);
+  tools->addStretch(1);
   placingTools_->hide();
-  row->addWidget(placingTools_);
   row->addStretch(1);
 
   auto* ghostName = new QLabel("Ghost");

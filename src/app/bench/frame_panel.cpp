@@ -1,7 +1,6 @@
 #include "app/bench/frame_panel.h"
 
 #include <QAbstractItemView>
-#include <QCheckBox>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>
@@ -9,6 +8,7 @@
 #include <QSignalBlocker>
 #include <cmath>
 
+#include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
 
@@ -59,8 +59,10 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
   column->addLayout(grid);
 
   auto* row = new QHBoxLayout;
-  locked_ = new QCheckBox("Lock ratio");
+  locked_ = new QPushButton("Lock ratio");
+  locked_->setCheckable(true);
   locked_->setChecked(true);
+  locked_->setIcon(icon("lock"));
   auto* swap = new QPushButton("Swap sides");
   connect(swap, &QPushButton::clicked, this, [this] { apply(swapped(session_.state().frame), "Swap sides of the frame"); });
   row->addWidget(locked_);

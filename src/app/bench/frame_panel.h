@@ -6,9 +6,9 @@
 #include "app/session.h"
 #include "core/frame/frame.h"
 
-class QCheckBox;
 class QComboBox;
 class QLabel;
+class QPushButton;
 class QVBoxLayout;
 
 namespace hscaffold::app {
@@ -27,7 +27,7 @@ class FramePanel : public QFrame {
 
   StudySession& session_;
   ScrubField *width_, *height_, *megapixels_, *scale_, *step_;
-  QCheckBox* locked_;
+  QPushButton* locked_;
   QComboBox* ratios_;
   QLabel* now_;
   QVBoxLayout* offers_;

@@ -22,7 +22,7 @@ constexpr float faintest = 0.004f;  ///< a contrast of one part in 250: below it
 /// Counted in four tables by turns: neighbours often fall into one bin, and would wait for each other.
 struct Histogram {
   std::array<std::array<std::uint32_t, bins>, 4> tables{};
-  void count(const std::vector<std::int32_t>& found) {
+  void count(std::span<const std::int32_t> found) {
     std::size_t x = 0;
     for (; x + 4 <= found.size(); x += 4)
       for (std::size_t t = 0; t < 4; ++t) ++tables[t][static_cast<std::size_t>(found[x + t])];
@@ -78,8 +78,9 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeBands&& makeBands) {
   field.strips.resize(static_cast<std::size_t>(strips));
   std::mutex countLock;
   parallelRows(strips, [&](int firstStrip, int endStrip) {
-    std::vector<float> kept(static_cast<std::size_t>(size.width), 0.0f), shift(kept);
-    std::vector<std::int32_t> found(kept.size());
+    const auto width = static_cast<std::size_t>(size.width);
+    std::vector<std::int32_t> found(width + edges_detail::vectorSlack);
+    std::vector<float> shift(width + edges_detail::vectorSlack);
     Histogram histogram;
     auto fillBand = makeBands();
     GradientBand band{Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), 0};
@@ -93,24 +94,18 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeBands&& makeBands) {
       for (int y = y0; y < y1; ++y) {
         const int row = y - band.firstRow;
         const float* m = band.magnitude.row(row);
-        // First all bins, which goes in vectors, then the counting.
-        for (std::size_t x = 0; x < found.size(); ++x) found[x] = std::min(bins - 1, static_cast<int>(m[x] * bins));
-        histogram.count(found);
+        edges_detail::binRow(m, size.width, bins, found.data());
+        histogram.count(std::span(found).first(width));
         const auto before = strip.points.size();
         if (y > 0 && y + 1 < size.height && size.width > 2) {
           const float *gx = band.gx.row(row), *gy = band.gy.row(row);
-          edges_detail::suppressRow(band.magnitude.row(row - 1), m, band.magnitude.row(row + 1), gx, gy, size.width, faintest, kept.data(), shift.data());
-          // Collected without a branch: whether a pixel is kept cannot be foretold.
-          std::size_t count = 0;
-          for (int x = 1; x + 1 < size.width; ++x) {
-            found[count] = x;
-            count += kept[static_cast<std::size_t>(x)] > 0 ? 1 : 0;
-          }
+          const std::size_t count = edges_detail::suppressRow(band.magnitude.row(row - 1), m, band.magnitude.row(row + 1), gx, gy, size.width,
+                                                              faintest, found.data(), shift.data());
           strip.points.resize(before + count);
           for (std::size_t i = 0; i < count; ++i) {
-            const auto x = static_cast<std::size_t>(found[i]);
-            const float along = shift[x] / std::max(std::abs(gx[x]), std::abs(gy[x]));
-            strip.points[before + i] = {found[i], kept[x], gx[x] * along, gy[x] * along};
+            const std::int32_t x = found[i];
+            const float along = shift[i] / std::max(std::abs(gx[x]), std::abs(gy[x]));
+            strip.points[before + i] = {x, m[x], gx[x] * along, gy[x] * along};
           }
         }
         strip.rowStart.push_back(static_cast<std::uint32_t>(strip.points.size()));

@@ -46,15 +46,20 @@ void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels,
 void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
                 std::int32_t* across, std::int32_t* down);
 
+/// In which of `bins` bins over [0, 1] each of `width` magnitudes falls. Room for width + vectorSlack.
+void binRow(const float* magnitude, int width, int bins, std::int32_t* bin);
+
 /// Magnitude and gradient in full steps from whole numbers. Vector instructions where there are any.
 void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude);
 
 /// Non-maximum suppression of pixels 1 to width - 2 of a row (Canny 1986) between neighbours interpolated along the
 /// gradient; of two equal ones the one on the brighter side, which turns with the picture.
-/// @param kept   the magnitude where it is largest and at least `least`, else 0.
-/// @param shift  where the top of the parabola through the three magnitudes lies along the gradient, [-0.5, 0.5], in
-///               pixels of its larger component.
-void suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
-                 float* kept, float* shift);
+/// @param least  smaller magnitudes are never kept.
+/// @param kept   room for width + vectorSlack pixels: which are kept, by x.
+/// @param shift  as much room: where the top of the parabola through the three magnitudes lies along the gradient, for each
+///               kept pixel; [-0.5, 0.5], in pixels of the gradient's larger component.
+/// @return how many are kept.
+std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width,
+                        float least, std::int32_t* kept, float* shift);
 
 }  // namespace hscaffold::edges_detail

@@ -62,13 +62,19 @@ void Magnitude(const std::int32_t* across, const std::int32_t* down, int width, 
   }
 }
 
-template <class D>
-HWY_INLINE void SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
-                               hn::Vec<D> least, float* kept, float* shift) {
-  if (hn::AllFalse(f, hn::Ge(hn::LoadU(f, here + x), least))) {  // flat ground: most of many pictures
-    hn::StoreU(hn::Zero(f), f, kept + x);
-    return;
+void Bin(const float* magnitude, int width, int bins, std::int32_t* bin) {
+  const hn::CappedTag<float, vectorSlack> f;
+  const hn::RebindToSigned<decltype(f)> i;
+  for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(f))) {
+    const auto scaled = hn::Mul(hn::LoadU(f, magnitude + x), hn::Set(f, static_cast<float>(bins)));
+    hn::StoreU(hn::ConvertTo(i, hn::Min(scaled, hn::Set(f, static_cast<float>(bins - 1)))), i, bin + x);
   }
+}
+
+template <class D>
+HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
+                                      hn::Vec<D> least, std::int32_t* kept, float* shift) {
+  if (hn::AllFalse(f, hn::Ge(hn::LoadU(f, here + x), least))) return 0;  // flat ground: most of many pictures
   const auto zero = hn::Zero(f), one = hn::Set(f, 1.0f), half = hn::Set(f, 0.5f);
   const auto h = hn::LoadU(f, gx + x), v = hn::LoadU(f, gy + x), m = hn::LoadU(f, here + x);
   const auto ah = hn::Abs(h), av = hn::Abs(v);
@@ -88,21 +94,27 @@ HWY_INLINE void SuppressVector(D f, const float* above, const float* here, const
   const auto aheadIsA = hn::Gt(hn::IfThenElse(flat, h, v), zero);
   const auto ahead = hn::IfThenElse(aheadIsA, sideA, sideB), behind = hn::IfThenElse(aheadIsA, sideB, sideA);
   const auto keep = hn::And(hn::And(hn::Gt(m, ahead), hn::Ge(m, behind)), hn::Ge(m, least));
-  hn::StoreU(hn::IfThenElseZero(keep, m), f, kept + x);
+  if (hn::AllFalse(f, keep)) return 0;
   // Where it is kept the parabola bends down, or is flat on one side: never a division by nothing.
   const auto bend = hn::Sub(hn::Add(ahead, behind), hn::Add(m, m));
   const auto top = hn::Div(hn::Mul(half, hn::Sub(behind, ahead)), hn::IfThenElse(keep, bend, one));
-  hn::StoreU(hn::Min(half, hn::Max(hn::Neg(half), top)), f, shift + x);
+  const hn::RebindToSigned<D> i;
+  hn::CompressBlendedStore(hn::Iota(i, x), hn::RebindMask(i, keep), i, kept);
+  return hn::CompressBlendedStore(hn::Min(half, hn::Max(hn::Neg(half), top)), keep, f, shift);
 }
 
-void Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least, float* kept,
-              float* shift) {
-  const hn::ScalableTag<float> f;
+std::size_t Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
+                     std::int32_t* kept, float* shift) {
+  const hn::CappedTag<float, vectorSlack> f;
   const int lanes = static_cast<int>(hn::Lanes(f));
+  std::size_t count = 0;
   int x = 1;
-  for (; x + lanes <= width - 1; x += lanes) SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept, shift);
+  for (; x + lanes <= width - 1; x += lanes)
+    count += SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept + count, shift + count);
   const hn::CappedTag<float, 1> single;
-  for (; x < width - 1; ++x) SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept, shift);
+  for (; x < width - 1; ++x)
+    count += SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept + count, shift + count);
+  return count;
 }
 
 }  // namespace hscaffold::edges_detail::HWY_NAMESPACE
@@ -114,6 +126,7 @@ namespace hscaffold::edges_detail {
 HWY_EXPORT(Across);
 HWY_EXPORT(Down);
 HWY_EXPORT(Magnitude);
+HWY_EXPORT(Bin);
 HWY_EXPORT(Suppress);
 
 void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped) {
@@ -129,9 +142,13 @@ void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int widt
   HWY_DYNAMIC_DISPATCH(Magnitude)(across, down, width, gx, gy, magnitude);
 }
 
-void suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least, float* kept,
-                 float* shift) {
-  HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shift);
+void binRow(const float* magnitude, int width, int bins, std::int32_t* bin) {
+  HWY_DYNAMIC_DISPATCH(Bin)(magnitude, width, bins, bin);
+}
+
+std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
+                        std::int32_t* kept, float* shift) {
+  return HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shift);
 }
 
 }  // namespace hscaffold::edges_detail
