@@ -1,7 +1,6 @@
 // From pictures to edge points: gradient, suppression. See edges.h.
 #include <array>
 #include <cmath>
-#include <memory>
 #include <mutex>
 
 #include "core/edges/edges.h"
@@ -12,7 +11,7 @@
 namespace hscaffold {
 namespace {
 
-using edges_detail::GradientRows;
+using edges_detail::GradientStream;
 using edges_detail::Kernels;
 
 constexpr int bins = 2048;
@@ -28,12 +27,6 @@ struct Histogram {
       for (std::size_t t = 0; t < 4; ++t) ++tables[t][static_cast<std::size_t>(found[x + t])];
     for (; x < found.size(); ++x) ++tables[0][static_cast<std::size_t>(found[x])];
   }
-};
-
-/// Gradient vector and magnitude of a strip's rows and one more on either side.
-struct GradientBand {
-  Image<float> gx, gy, magnitude;
-  int firstRow = 0;
 };
 
 /// Di Zenzo's largest eigenvalue; the direction is signed towards where the channels together grow.
@@ -63,17 +56,21 @@ void colourRow(const std::array<const float*, 3>& cx, const std::array<const flo
   }
 }
 
-/// @param makeBands  returns a function that fills a band with the gradient of rows [first, first + count), reaching past
-///                   the picture by clamping; asked for once for each share of the work, so that buffers are kept.
-template <typename MakeBands>
-EdgeField fieldFrom(Size size, const StopToken& stop, MakeBands&& makeBands) {
+/// Three rows of gradient and magnitude: one is looked at with its neighbours.
+struct RowWindow {
+  Image<float> gx, gy, magnitude;
+  explicit RowWindow(int width) : gx(width, 3), gy(width, 3), magnitude(width, 3) {}
+  [[nodiscard]] static int place(int y) { return (y + 3) % 3; }
+};
+
+/// @param makeStream  returns a function (y, restart, gx, gy, magnitude) that works out rows of the gradient, one after the
+///                    other but for restarts; asked for once for each share of the work, so that buffers are kept.
+template <typename MakeStream>
+EdgeField fieldFrom(Size size, const StopToken& stop, MakeStream&& makeStream) {
   EdgeField field;
-  field.size = size;
   field.histogram.assign(bins, 0);
-  if (size.area() == 0) {
-    field.size = {};
-    return field;
-  }
+  if (size.area() == 0) return field;
+  field.size = size;
   const int strips = (size.height + stripRows - 1) / stripRows;
   field.strips.resize(static_cast<std::size_t>(strips));
   std::mutex countLock;
@@ -82,30 +79,29 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeBands&& makeBands) {
     std::vector<std::int32_t> found(width + edges_detail::vectorSlack);
     std::vector<float> shift(width + edges_detail::vectorSlack);
     Histogram histogram;
-    auto fillBand = makeBands();
-    GradientBand band{Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), Image<float>(size.width, stripRows + 2), 0};
+    RowWindow window(size.width);
+    auto stream = makeStream();
     for (int s = firstStrip; s < endStrip && !stop.stop_requested(); ++s) {
       EdgeField::Strip& strip = field.strips[static_cast<std::size_t>(s)];
       strip.rowStart.assign(1, 0);
-      strip.points.reserve(static_cast<std::size_t>(size.width) * 12);
       const int y0 = s * stripRows, y1 = std::min(size.height, y0 + stripRows);
-      band.firstRow = y0 - 1;
-      fillBand(band, y0 - 1, y1 - y0 + 2);
-      for (int y = y0; y < y1; ++y) {
-        const int row = y - band.firstRow;
-        const float* m = band.magnitude.row(row);
+      strip.points.reserve(static_cast<std::size_t>(y1 - y0) * width / 4);
+      for (int ahead = y0 - 1; ahead <= y1; ++ahead) {
+        const int to = RowWindow::place(ahead);
+        stream(ahead, ahead == y0 - 1, window.gx.row(to), window.gy.row(to), window.magnitude.row(to));
+        const int y = ahead - 1;
+        if (y < y0) continue;
+        const int here = RowWindow::place(y);
+        const float *m = window.magnitude.row(here), *gx = window.gx.row(here), *gy = window.gy.row(here);
         edges_detail::binRow(m, size.width, bins, found.data());
         histogram.count(std::span(found).first(width));
-        const auto before = strip.points.size();
         if (y > 0 && y + 1 < size.height && size.width > 2) {
-          const float *gx = band.gx.row(row), *gy = band.gy.row(row);
-          const std::size_t count = edges_detail::suppressRow(band.magnitude.row(row - 1), m, band.magnitude.row(row + 1), gx, gy, size.width,
-                                                              faintest, found.data(), shift.data());
-          strip.points.resize(before + count);
+          const std::size_t count = edges_detail::suppressRow(window.magnitude.row(RowWindow::place(y - 1)), m, window.magnitude.row(to), gx, gy,
+                                                              size.width, faintest, found.data(), shift.data());
           for (std::size_t i = 0; i < count; ++i) {
             const std::int32_t x = found[i];
             const float along = shift[i] / std::max(std::abs(gx[x]), std::abs(gy[x]));
-            strip.points[before + i] = {x, m[x], gx[x] * along, gy[x] * along};
+            strip.points.push_back({x, m[x], gx[x] * along, gy[x] * along});
           }
         }
         strip.rowStart.push_back(static_cast<std::uint32_t>(strip.points.size()));
@@ -153,10 +149,9 @@ EncodedPlane encodedLuminance(View<Rgb> linear) {
 EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop) {
   const Kernels kernels = edges_detail::kernelsFor(sigma);
   return fieldFrom(plane.size(), stop, [&] {
-    return [&, gradient = GradientRows(plane, kernels, stripRows + 2)](GradientBand& band, int first, int rows) mutable {
-      gradient.compute(first, rows);
-      for (int i = 0; i < rows; ++i)
-        edges_detail::magnitudeRow(gradient.acrossRow(i), gradient.downRow(i), plane.width(), band.gx.row(i), band.gy.row(i), band.magnitude.row(i));
+    return [gradient = GradientStream(plane, kernels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
+      if (restart) gradient.restart();
+      gradient.row(y, gx, gy, magnitude);
     };
   });
 }
@@ -169,25 +164,20 @@ EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, Stop
   throwIfStopped(stop);
   const Kernels kernels = edges_detail::kernelsFor(sigma);
   const int width = picture.width();
-  struct Channel {
-    GradientRows gradient;
-    Image<float> gx, gy;
+  struct Channels {
+    std::vector<GradientStream> streams;
+    Image<float> gx, gy, magnitude;
   };
   return fieldFrom(picture.size(), stop, [&] {
-    std::vector<Channel> channels;
-    for (const auto& plane : planes)
-      channels.push_back({GradientRows(plane, kernels, stripRows + 2), Image<float>(width, stripRows + 2), Image<float>(width, stripRows + 2)});
-    return [&, channels = std::move(channels)](GradientBand& band, int first, int rows) mutable {
-      for (Channel& channel : channels) {
-        channel.gradient.compute(first, rows);
-        for (int i = 0; i < rows; ++i)
-          edges_detail::magnitudeRow(channel.gradient.acrossRow(i), channel.gradient.downRow(i), width, channel.gx.row(i), channel.gy.row(i),
-                                     band.magnitude.row(i));
+    Channels channels{{}, Image<float>(width, 3), Image<float>(width, 3), Image<float>(width, 1)};
+    for (const auto& plane : planes) channels.streams.emplace_back(plane, kernels);
+    return [width, c = std::move(channels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
+      for (int i = 0; i < 3; ++i) {
+        GradientStream& stream = c.streams[static_cast<std::size_t>(i)];
+        if (restart) stream.restart();
+        stream.row(y, c.gx.row(i), c.gy.row(i), c.magnitude.row(0));
       }
-      for (int i = 0; i < rows; ++i)
-        colourRow({channels[0].gx.row(i), channels[1].gx.row(i), channels[2].gx.row(i)},
-                  {channels[0].gy.row(i), channels[1].gy.row(i), channels[2].gy.row(i)}, width, band.gx.row(i), band.gy.row(i),
-                  band.magnitude.row(i));
+      colourRow({c.gx.row(0), c.gx.row(1), c.gx.row(2)}, {c.gy.row(0), c.gy.row(1), c.gy.row(2)}, width, gx, gy, magnitude);
     };
   });
 }

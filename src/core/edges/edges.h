@@ -46,7 +46,7 @@ struct EdgePoint {
 
 /// Everything that does not depend on thresholds. Kept while they are dragged.
 struct EdgeField {
-  static constexpr int stripRows = 48;
+  static constexpr int stripRows = 64;
   /// Rows are worked on in strips; each keeps its own points.
   struct Strip {
     std::vector<EdgePoint> points;        ///< row by row, by x

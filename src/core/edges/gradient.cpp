@@ -36,27 +36,34 @@ Kernels kernelsFor(double sigma) {
   return kernels;
 }
 
-GradientRows::GradientRows(View<std::int16_t> plane, const Kernels& kernels, int mostRows)
-    : plane_(plane), kernels_(kernels), smoothed_(plane.width(), mostRows + 2 * kernels.radius()),
-      sloped_(plane.width(), mostRows + 2 * kernels.radius()), across_(plane.width(), mostRows), down_(plane.width(), mostRows),
-      padded_(static_cast<std::size_t>(plane.width() + 2 * kernels.radius() + vectorSlack)) {}
+GradientStream::GradientStream(View<std::int16_t> plane, const Kernels& kernels)
+    : plane_(plane), kernels_(kernels), smoothed_(plane.width(), 2 * kernels.radius() + 1), sloped_(plane.width(), 2 * kernels.radius() + 1),
+      padded_(static_cast<std::size_t>(plane.width() + 2 * kernels.radius() + vectorSlack)),
+      smoothRows_(static_cast<std::size_t>(smoothed_.height())), slopeRows_(smoothRows_.size()) {}
 
-void GradientRows::compute(int firstRow, int rows) {
-  const int width = plane_.width(), radius = kernels_.radius();
-  for (int i = 0; i < rows + 2 * radius; ++i) {
-    const std::int16_t* from = plane_.row(std::clamp(firstRow - radius + i, 0, plane_.height() - 1));
-    std::fill_n(padded_.begin(), radius, from[0]);
-    std::copy_n(from, width, padded_.begin() + radius);
-    std::fill_n(padded_.begin() + radius + width, radius, from[width - 1]);
-    filterAcross(padded_.data(), width, kernels_, smoothed_.row(i), sloped_.row(i));
+void GradientStream::filterRow(int y) {
+  const int width = plane_.width(), radius = kernels_.radius(), count = smoothed_.height();
+  const std::int16_t* from = plane_.row(std::clamp(y, 0, plane_.height() - 1));
+  std::fill_n(padded_.begin(), radius, from[0]);
+  std::copy_n(from, width, padded_.begin() + radius);
+  std::fill_n(padded_.begin() + radius + width, radius, from[width - 1]);
+  const int place = (y % count + count) % count;
+  filterAcross(padded_.data(), width, kernels_, smoothed_.row(place), sloped_.row(place));
+}
+
+void GradientStream::row(int y, float* gx, float* gy, float* magnitude) {
+  const int radius = kernels_.radius(), count = smoothed_.height();
+  if (!ready_) {
+    next_ = y - radius;
+    ready_ = true;
   }
-  std::vector<const std::int32_t*> smoothRows, slopeRows;
-  for (int i = 0; i < rows + 2 * radius; ++i) {
-    smoothRows.push_back(smoothed_.row(i));
-    slopeRows.push_back(sloped_.row(i));
+  for (; next_ <= y + radius; ++next_) filterRow(next_);
+  for (int k = -radius; k <= radius; ++k) {
+    const int place = ((y + k) % count + count) % count;
+    smoothRows_[static_cast<std::size_t>(k + radius)] = smoothed_.row(place);
+    slopeRows_[static_cast<std::size_t>(k + radius)] = sloped_.row(place);
   }
-  for (int i = 0; i < rows; ++i)
-    filterDown(smoothRows.data() + i, slopeRows.data() + i, width, kernels_, across_.row(i), down_.row(i));
+  filterDown(smoothRows_.data(), slopeRows_.data(), plane_.width(), kernels_, gx, gy, magnitude);
 }
 
 }  // namespace hscaffold::edges_detail

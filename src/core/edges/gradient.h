@@ -1,4 +1,4 @@
-/// Gaussian derivatives in whole numbers. Private to the edges folder.
+/// Gaussian derivatives in whole numbers, row by row, and suppression. Private to the edges folder.
 #pragma once
 
 #include <cstdint>
@@ -22,35 +22,39 @@ inline constexpr int vectorSlack = 16;
 /// Response to a sharp step of full height; divides magnitudes into [0, 1].
 inline constexpr float fullStep = 4095.0f * 512.0f * 256.0f;
 
-/// Works out gradients of rows one after the other; its buffers are used again and again.
-class GradientRows {
+/// Rows of the gradient one after the other. Only as many filtered rows are held as the kernel reaches, so that all work
+/// stays in the cache.
+class GradientStream {
  public:
-  /// @param mostRows  of one call of `compute`.
-  GradientRows(View<std::int16_t> plane, const Kernels& kernels, int mostRows);
-  /// Gradient of `rows` rows from `firstRow` on, which may reach past the picture by clamping; whole numbers.
-  void compute(int firstRow, int rows);
-  /// Row `i` of those computed last.
-  [[nodiscard]] const std::int32_t* acrossRow(int i) const { return across_.row(i); }
-  [[nodiscard]] const std::int32_t* downRow(int i) const { return down_.row(i); }
+  GradientStream(View<std::int16_t> plane, const Kernels& kernels);
+  /// The next call of `row` may be for any row; after it rows follow each other.
+  void restart() { ready_ = false; }
+  /// Gradient and magnitude of row y in full steps; rows outside the picture are its border rows.
+  void row(int y, float* gx, float* gy, float* magnitude);
 
  private:
+  void filterRow(int y);
+
   View<std::int16_t> plane_;
   const Kernels& kernels_;
-  Image<std::int32_t> smoothed_, sloped_, across_, down_;
+  Image<std::int32_t> smoothed_, sloped_;  ///< ring of filtered rows, row y at y modulo their number
   std::vector<std::int32_t> padded_;
+  std::vector<const std::int32_t*> smoothRows_, slopeRows_;
+  bool ready_ = false;
+  int next_ = 0;  ///< the first row that is not filtered yet
 };
+
+// In vectors, for whatever instructions the machine has (gradient_simd.cpp). Whole numbers give the same everywhere, and
+// nothing is fused that would round differently when the picture is turned.
 
 /// One row across: `padded` has the row with `radius` pixels more on either side. Writes the smoothed row and its slope.
 void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped);
-/// The same down, over 2 radius + 1 rows of each: `across` from sloped rows, `down` from smoothed ones.
-void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
-                std::int32_t* across, std::int32_t* down);
+/// The same down, over 2 radius + 1 rows of each, to the gradient and its magnitude in full steps.
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx,
+                float* gy, float* magnitude);
 
 /// In which of `bins` bins over [0, 1] each of `width` magnitudes falls. Room for width + vectorSlack.
 void binRow(const float* magnitude, int width, int bins, std::int32_t* bin);
-
-/// Magnitude and gradient in full steps from whole numbers. Vector instructions where there are any.
-void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude);
 
 /// Non-maximum suppression of pixels 1 to width - 2 of a row (Canny 1986) between neighbours interpolated along the
 /// gradient; of two equal ones the one on the brighter side, which turns with the picture.

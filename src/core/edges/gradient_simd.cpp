@@ -29,9 +29,11 @@ void Across(const std::int32_t* padded, int width, const Kernels& kernels, std::
   }
 }
 
-void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, std::int32_t* across,
-          std::int32_t* down) {
-  const hn::CappedTag<std::int32_t, vectorSlack> i;
+void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx, float* gy,
+          float* magnitude) {
+  const hn::CappedTag<float, vectorSlack> f;
+  const hn::RebindToSigned<decltype(f)> i;
+  const auto scale = hn::Set(f, 1 / fullStep);
   const int radius = kernels.radius(), lanes = static_cast<int>(hn::Lanes(i));
   for (int x = 0; x < width; x += lanes) {
     auto sum = hn::Mul(hn::LoadU(i, sloped[radius] + x), hn::Set(i, kernels.smooth[0]));
@@ -42,23 +44,11 @@ void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped
       sum = hn::Add(sum, hn::Mul(pair, hn::Set(i, kernels.smooth[static_cast<std::size_t>(k)])));
       slope = hn::Add(slope, hn::Mul(difference, hn::Set(i, kernels.slope[static_cast<std::size_t>(k)])));
     }
-    hn::StoreU(sum, i, across + x);
-    hn::StoreU(slope, i, down + x);
-  }
-}
-
-void Magnitude(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
-  const hn::CappedTag<float, vectorSlack> f;
-  const hn::RebindToSigned<decltype(f)> i;
-  const auto scale = hn::Set(f, 1 / fullStep);
-  // Rows of images are padded to whole vectors, so the last one may reach past the width.
-  for (int x = 0; x < width; x += static_cast<int>(hn::Lanes(f))) {
-    const auto h = hn::Mul(hn::ConvertTo(f, hn::Load(i, across + x)), scale);
-    const auto v = hn::Mul(hn::ConvertTo(f, hn::Load(i, down + x)), scale);
-    hn::Store(h, f, gx + x);
-    hn::Store(v, f, gy + x);
+    const auto h = hn::Mul(hn::ConvertTo(f, sum), scale), v = hn::Mul(hn::ConvertTo(f, slope), scale);
+    hn::StoreU(h, f, gx + x);
+    hn::StoreU(v, f, gy + x);
     // Products and sum apart: a fused one would round differently when the picture is turned.
-    hn::Store(hn::Sqrt(hn::Add(hn::Mul(h, h), hn::Mul(v, v))), f, magnitude + x);
+    hn::StoreU(hn::Sqrt(hn::Add(hn::Mul(h, h), hn::Mul(v, v))), f, magnitude + x);
   }
 }
 
@@ -125,7 +115,6 @@ namespace hscaffold::edges_detail {
 
 HWY_EXPORT(Across);
 HWY_EXPORT(Down);
-HWY_EXPORT(Magnitude);
 HWY_EXPORT(Bin);
 HWY_EXPORT(Suppress);
 
@@ -133,13 +122,9 @@ void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels,
   HWY_DYNAMIC_DISPATCH(Across)(padded, width, kernels, smoothed, sloped);
 }
 
-void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
-                std::int32_t* across, std::int32_t* down) {
-  HWY_DYNAMIC_DISPATCH(Down)(smoothed, sloped, width, kernels, across, down);
-}
-
-void magnitudeRow(const std::int32_t* across, const std::int32_t* down, int width, float* gx, float* gy, float* magnitude) {
-  HWY_DYNAMIC_DISPATCH(Magnitude)(across, down, width, gx, gy, magnitude);
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx,
+                float* gy, float* magnitude) {
+  HWY_DYNAMIC_DISPATCH(Down)(smoothed, sloped, width, kernels, gx, gy, magnitude);
 }
 
 void binRow(const float* magnitude, int width, int bins, std::int32_t* bin) {
