@@ -77,7 +77,7 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeStream&& makeStream) {
   parallelRows(strips, [&](int firstStrip, int endStrip) {
     const auto width = static_cast<std::size_t>(size.width);
     std::vector<std::int32_t> found(width + edges_detail::vectorSlack);
-    std::vector<float> shift(width + edges_detail::vectorSlack);
+    std::vector<float> shiftX(width + edges_detail::vectorSlack), shiftY(shiftX);
     Histogram histogram;
     RowWindow window(size.width);
     auto stream = makeStream();
@@ -87,8 +87,8 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeStream&& makeStream) {
       const int y0 = s * stripRows, y1 = std::min(size.height, y0 + stripRows);
       strip.points.reserve(static_cast<std::size_t>(y1 - y0) * width / 4);
       for (int ahead = y0 - 1; ahead <= y1; ++ahead) {
-        const int to = RowWindow::place(ahead);
-        stream(ahead, ahead == y0 - 1, window.gx.row(to), window.gy.row(to), window.magnitude.row(to));
+        const int next = RowWindow::place(ahead);
+        stream(ahead, ahead == y0 - 1, window.gx.row(next), window.gy.row(next), window.magnitude.row(next));
         const int y = ahead - 1;
         if (y < y0) continue;
         const int here = RowWindow::place(y);
@@ -96,13 +96,12 @@ EdgeField fieldFrom(Size size, const StopToken& stop, MakeStream&& makeStream) {
         edges_detail::binRow(m, size.width, bins, found.data());
         histogram.count(std::span(found).first(width));
         if (y > 0 && y + 1 < size.height && size.width > 2) {
-          const std::size_t count = edges_detail::suppressRow(window.magnitude.row(RowWindow::place(y - 1)), m, window.magnitude.row(to), gx, gy,
-                                                              size.width, faintest, found.data(), shift.data());
-          for (std::size_t i = 0; i < count; ++i) {
-            const std::int32_t x = found[i];
-            const float along = shift[i] / std::max(std::abs(gx[x]), std::abs(gy[x]));
-            strip.points.push_back({x, m[x], gx[x] * along, gy[x] * along});
-          }
+          const std::size_t count = edges_detail::suppressRow(window.magnitude.row(RowWindow::place(y - 1)), m, window.magnitude.row(next), gx, gy,
+                                                              size.width, faintest, found.data(), shiftX.data(), shiftY.data());
+          const auto before = strip.points.size();
+          strip.points.resize(before + count);
+          EdgePoint* to = strip.points.data() + before;
+          for (std::size_t i = 0; i < count; ++i) to[i] = {found[i], m[found[i]], shiftX[i], shiftY[i]};
         }
         strip.rowStart.push_back(static_cast<std::uint32_t>(strip.points.size()));
       }

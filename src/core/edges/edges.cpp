@@ -37,6 +37,7 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
   // Halves grow on their own; then growth goes on across the seams.
   constexpr int strip = 256;
   const int strips = (field.size.height + strip - 1) / strip;
+  std::vector<std::vector<Pixel>> waiting(static_cast<std::size_t>(strips));  // weak ones, most of which stay so
   parallelRows(strips, [&](int firstStrip, int endStrip) {
     std::vector<Pixel> open;
     for (int s = firstStrip; s < endStrip; ++s) {
@@ -46,7 +47,7 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
           if (point.strength < low) continue;
           const bool strong = point.strength >= high;
           map(point.x, y) = strong ? edge : weak;
-          if (strong) open.push_back({point.x, y});
+          (strong ? open : waiting[static_cast<std::size_t>(s)]).push_back({point.x, y});
         }
       }
       grow(map, open, y0, y1);
@@ -58,11 +59,9 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
       for (int x = 0; x < field.size.width; ++x)
         if (map(x, y) == edge) open.push_back({x, y});
   grow(map, open, 0, field.size.height);
-  parallelRows(field.size.height, [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (const EdgePoint& point : field.row(y))
-        if (auto& pixel = map(point.x, y); pixel == weak) pixel = 0;
-  });
+  for (const auto& strip : waiting)
+    for (const Pixel p : strip)
+      if (auto& pixel = map(p.x, p.y); pixel == weak) pixel = 0;
   return map;
 }
 

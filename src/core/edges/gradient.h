@@ -60,10 +60,10 @@ void binRow(const float* magnitude, int width, int bins, std::int32_t* bin);
 /// gradient; of two equal ones the one on the brighter side, which turns with the picture.
 /// @param least  smaller magnitudes are never kept.
 /// @param kept   room for width + vectorSlack pixels: which are kept, by x.
-/// @param shift  as much room: where the top of the parabola through the three magnitudes lies along the gradient, for each
-///               kept pixel; [-0.5, 0.5], in pixels of the gradient's larger component.
+/// @param shiftX, shiftY  as much room: how far along the gradient the top of the parabola through the three magnitudes
+///               lies, for each kept pixel; at most half a pixel of the gradient's larger component.
 /// @return how many are kept.
 std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width,
-                        float least, std::int32_t* kept, float* shift);
+                        float least, std::int32_t* kept, float* shiftX, float* shiftY);
 
 }  // namespace hscaffold::edges_detail

@@ -63,7 +63,7 @@ void Bin(const float* magnitude, int width, int bins, std::int32_t* bin) {
 
 template <class D>
 HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
-                                      hn::Vec<D> least, std::int32_t* kept, float* shift) {
+                                      hn::Vec<D> least, std::int32_t* kept, float* shiftX, float* shiftY) {
   if (hn::AllFalse(f, hn::Ge(hn::LoadU(f, here + x), least))) return 0;  // flat ground: most of many pictures
   const auto zero = hn::Zero(f), one = hn::Set(f, 1.0f), half = hn::Set(f, 0.5f);
   const auto h = hn::LoadU(f, gx + x), v = hn::LoadU(f, gy + x), m = hn::LoadU(f, here + x);
@@ -88,22 +88,25 @@ HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here
   // Where it is kept the parabola bends down, or is flat on one side: never a division by nothing.
   const auto bend = hn::Sub(hn::Add(ahead, behind), hn::Add(m, m));
   const auto top = hn::Div(hn::Mul(half, hn::Sub(behind, ahead)), hn::IfThenElse(keep, bend, one));
+  const auto along = hn::Div(hn::Min(half, hn::Max(hn::Neg(half), top)), hn::Add(hn::Max(ah, av), hn::Set(f, 1e-30f)));
+  // Stores may write a whole vector; what is too much is written over by the next.
   const hn::RebindToSigned<D> i;
-  hn::CompressBlendedStore(hn::Iota(i, x), hn::RebindMask(i, keep), i, kept);
-  return hn::CompressBlendedStore(hn::Min(half, hn::Max(hn::Neg(half), top)), keep, f, shift);
+  hn::CompressStore(hn::Mul(h, along), keep, f, shiftX);
+  hn::CompressStore(hn::Mul(v, along), keep, f, shiftY);
+  return hn::CompressStore(hn::Iota(i, x), hn::RebindMask(i, keep), i, kept);
 }
 
 std::size_t Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
-                     std::int32_t* kept, float* shift) {
+                     std::int32_t* kept, float* shiftX, float* shiftY) {
   const hn::CappedTag<float, vectorSlack> f;
   const int lanes = static_cast<int>(hn::Lanes(f));
   std::size_t count = 0;
   int x = 1;
   for (; x + lanes <= width - 1; x += lanes)
-    count += SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept + count, shift + count);
+    count += SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept + count, shiftX + count, shiftY + count);
   const hn::CappedTag<float, 1> single;
   for (; x < width - 1; ++x)
-    count += SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept + count, shift + count);
+    count += SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept + count, shiftX + count, shiftY + count);
   return count;
 }
 
@@ -132,8 +135,8 @@ void binRow(const float* magnitude, int width, int bins, std::int32_t* bin) {
 }
 
 std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
-                        std::int32_t* kept, float* shift) {
-  return HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shift);
+                        std::int32_t* kept, float* shiftX, float* shiftY) {
+  return HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shiftX, shiftY);
 }
 
 }  // namespace hscaffold::edges_detail
