@@ -20,16 +20,27 @@ int main(int argc, char** argv) {
       const char* name;
       std::function<Image<Rgb>()> draw;
     };
-    const Picture pictures[] = {
-        {"kite-flyer.png", [] { return almanac::photograph(almanac::kiteFlyer(), {1200, 800}, 11); }},
-        {"tea-house.png", [] { return almanac::photograph(almanac::teaHouse(), {1200, 800}, 12); }},
-        {"lighthouse-stair.png", [] { return almanac::photograph(almanac::lighthouseStair(), {800, 1200}, 13); }},
-        {"sail-cart-sketch.png", [] { return almanac::sailCartSketch({1500, 1000}, 14); }}};
+    const Picture pictures[] = {{"kite-flyer.png",
+                                 [] {
+                                   return almanac::photograph(almanac::kiteFlyer(), {1200, 800}, 11);
+                                 }},
+                                {"tea-house.png",
+                                 [] {
+                                   return almanac::photograph(almanac::teaHouse(), {1200, 800}, 12);
+                                 }},
+                                {"lighthouse-stair.png",
+                                 [] {
+                                   return almanac::photograph(almanac::lighthouseStair(), {800, 1200}, 13);
+                                 }},
+                                {"sail-cart-sketch.png", [] {
+                                   return almanac::sailCartSketch({1500, 1000}, 14);
+                                 }}};
     for (const Picture& picture : pictures) {
       const auto path = folder / picture.name;
       if (std::filesystem::exists(path)) continue;
       std::printf("almanac: drawing %s\n", picture.name);
-      writeFileAtomically(path, encodePng(toSrgb8(picture.draw()).view(), {{"Title", "The wind almanac of Pellamere"}}));
+      writeFileAtomically(path,
+                          encodePng(toSrgb8(picture.draw()).view(), {{"Title", "The wind almanac of Pellamere"}}));
     }
     return 0;
   } catch (const std::exception& error) {

@@ -57,8 +57,11 @@ struct Tracer {
     const Rgb base = scene.colour(found.material, p, n, shine);
     const float sun = std::fmax(0.0f, dot(n, scene.sun)) * lit(p + n * 0.01f);
     const float sky = (0.55f + 0.45f * n.y) * open(p, n);
-    const float bounce = std::fmax(0.0f, -n.y) * 0.25f + std::fmax(0.0f, dot(n, {-scene.sun.x, 0, -scene.sun.z})) * 0.12f;
-    const auto light = [&](float b, float sunPart, float skyPart) { return b * (sun * sunPart + sky * skyPart + bounce * sunPart * 0.5f); };
+    const float bounce =
+        std::fmax(0.0f, -n.y) * 0.25f + std::fmax(0.0f, dot(n, {-scene.sun.x, 0, -scene.sun.z})) * 0.12f;
+    const auto light = [&](float b, float sunPart, float skyPart) {
+      return b * (sun * sunPart + sky * skyPart + bounce * sunPart * 0.5f);
+    };
     Rgb c{light(base.r, scene.sunColour.r, scene.skyColour.r), light(base.g, scene.sunColour.g, scene.skyColour.g),
           light(base.b, scene.sunColour.b, scene.skyColour.b)};
     if (shine > 0 && bounces > 0) {
@@ -80,26 +83,33 @@ hscaffold::Image<Rgb> photograph(const Scene& scene, hscaffold::Size size, std::
   const Vec upright{std::sin(scene.camera.roll), std::cos(scene.camera.roll), 0.0001f};
   const Vec right = unit(cross(upright, forward)), up = cross(forward, right);
   hscaffold::Image<Rgb> out(size);
-  hscaffold::parallelRows(size.height, [&](int first, int end) {
-    for (int y = first; y < end; ++y) {
-      for (int x = 0; x < size.width; ++x) {
-        Rgb sum;
-        for (const auto& [ox, oy] : {std::pair{0.25f, 0.35f}, {0.75f, 0.65f}}) {
-          const float u = (2 * (static_cast<float>(x) + ox) - static_cast<float>(size.width)) / static_cast<float>(size.height);
-          const float v = 1 - 2 * (static_cast<float>(y) + oy) / static_cast<float>(size.height);
-          sum = sum + tracer.shade(scene.camera.eye, unit(right * u + up * v + forward * scene.camera.lens), 1) * 0.5f;
+  hscaffold::parallelRows(
+      size.height,
+      [&](int first, int end) {
+        for (int y = first; y < end; ++y) {
+          for (int x = 0; x < size.width; ++x) {
+            Rgb sum;
+            for (const auto& [ox, oy] : {std::pair{0.25f, 0.35f}, {0.75f, 0.65f}}) {
+              const float u =
+                  (2 * (static_cast<float>(x) + ox) - static_cast<float>(size.width)) / static_cast<float>(size.height);
+              const float v = 1 - 2 * (static_cast<float>(y) + oy) / static_cast<float>(size.height);
+              sum = sum +
+                    tracer.shade(scene.camera.eye, unit(right * u + up * v + forward * scene.camera.lens), 1) * 0.5f;
+            }
+            out(x, y) = sum;
+          }
         }
-        out(x, y) = sum;
-      }
-    }
-  }, 4);
+      },
+      4);
   out = hscaffold::gaussianBlur(out.view(), 0.6f);
   for (int y = 0; y < size.height; ++y) {
     for (int x = 0; x < size.width; ++x) {
-      const float u = static_cast<float>(x) / static_cast<float>(size.width) - 0.5f, v = static_cast<float>(y) / static_cast<float>(size.height) - 0.5f;
+      const float u = static_cast<float>(x) / static_cast<float>(size.width) - 0.5f,
+                  v = static_cast<float>(y) / static_cast<float>(size.height) - 0.5f;
       const float corner = 1 - 0.6f * (u * u + v * v);
       const auto expose = [&](float value, std::uint64_t channel) {
-        const float grain = signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x), channel));
+        const float grain =
+            signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x), channel));
         const float light = std::fmax(0.0f, value * corner);
         const float toned = light * (1 + light * 0.18f) / (1 + 0.62f * light);
         return std::fmin(1.0f, std::fmax(0.0f, toned + 0.012f * grain * (0.25f + std::sqrt(toned))));

@@ -35,7 +35,8 @@ inline float limb(Vec p, Vec a, Vec b, float ra, float rb) {
   return length(p - a - ab * t) - (ra + (rb - ra) * t);
 }
 inline float block(Vec p, Vec centre, Vec half, float round = 0.01f) {
-  const float x = std::fabs(p.x - centre.x) - half.x + round, y = std::fabs(p.y - centre.y) - half.y + round, z = std::fabs(p.z - centre.z) - half.z + round;
+  const float x = std::fabs(p.x - centre.x) - half.x + round, y = std::fabs(p.y - centre.y) - half.y + round,
+              z = std::fabs(p.z - centre.z) - half.z + round;
   const Vec outside{std::fmax(x, 0.0f), std::fmax(y, 0.0f), std::fmax(z, 0.0f)};
   return length(outside) + std::fmin(std::fmax(x, std::fmax(y, z)), 0.0f) - round;
 }
@@ -53,10 +54,10 @@ struct Camera {
 
 struct Scene {
   Camera camera;
-  Vec sun;                 ///< towards it, unit length
+  Vec sun;  ///< towards it, unit length
   hscaffold::Rgb sunColour, skyColour, fogColour;
-  float fog = 0;           ///< per unit of distance
-  float reach = 60;        ///< nothing farther is looked for
+  float fog = 0;     ///< per unit of distance
+  float reach = 60;  ///< nothing farther is looked for
   std::function<Surface(Vec)> surface;
   /// Colour of a material at a place; `shine` may be set for wet or glossy ones.
   std::function<hscaffold::Rgb(int material, Vec place, Vec normal, float& shine)> colour;

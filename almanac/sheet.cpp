@@ -27,7 +27,8 @@ int main(int argc, char** argv) {
     const int lines = (static_cast<int>(cells.size()) + columns - 1) / columns;
     Image<Rgb8> sheet(columns * (width + gap) + gap, lines * (height + gap) + gap, Rgb8{70, 70, 70});
     for (std::size_t i = 0; i < cells.size(); ++i) {
-      const int x0 = gap + static_cast<int>(i) % columns * (width + gap), y0 = gap + static_cast<int>(i) / columns * (height + gap);
+      const int x0 = gap + static_cast<int>(i) % columns * (width + gap),
+                y0 = gap + static_cast<int>(i) / columns * (height + gap);
       for (int y = 0; y < cells[i].height(); ++y) std::copy_n(cells[i].row(y), width, sheet.row(y0 + y) + x0);
     }
     writeFileAtomically(argv[1], encodePng(sheet.view()));

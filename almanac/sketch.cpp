@@ -53,14 +53,18 @@ class Page {
   /// A curve through all points (Catmull and Rom 1974).
   static std::vector<Dot> smooth(const std::vector<Dot>& p) {
     std::vector<Dot> out;
-    const auto at = [&](std::ptrdiff_t i) { return p[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, std::ssize(p) - 1))]; };
+    const auto at = [&](std::ptrdiff_t i) {
+      return p[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(i, 0, std::ssize(p) - 1))];
+    };
     for (std::ptrdiff_t i = 0; i + 1 < std::ssize(p); ++i) {
       for (int k = 0; k < 24; ++k) {
         const float t = static_cast<float>(k) / 24;
         const auto curve = [t](float a, float b, float c, float d) {
-          return 0.5f * (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t * t + (3 * b - a - 3 * c + d) * t * t * t);
+          return 0.5f *
+                 (2 * b + (c - a) * t + (2 * a - 5 * b + 4 * c - d) * t * t + (3 * b - a - 3 * c + d) * t * t * t);
         };
-        out.push_back({curve(at(i - 1).x, at(i).x, at(i + 1).x, at(i + 2).x), curve(at(i - 1).y, at(i).y, at(i + 1).y, at(i + 2).y)});
+        out.push_back({curve(at(i - 1).x, at(i).x, at(i + 1).x, at(i + 2).x),
+                       curve(at(i - 1).y, at(i).y, at(i + 1).y, at(i + 2).y)});
       }
     }
     out.push_back(p.back());
@@ -68,7 +72,8 @@ class Page {
   }
   [[nodiscard]] Dot wobbled(Dot d) const {
     const std::uint64_t s = mixed(seed_, count_);
-    return {d.x + 0.35f * valueNoise(s, d.x * 0.09f, d.y * 0.09f), d.y + 0.35f * valueNoise(s + 1, d.x * 0.09f, d.y * 0.09f)};
+    return {d.x + 0.35f * valueNoise(s, d.x * 0.09f, d.y * 0.09f),
+            d.y + 0.35f * valueNoise(s + 1, d.x * 0.09f, d.y * 0.09f)};
   }
   void segment(Dot a, Dot b, float width, float pressure) {
     const float scale = static_cast<float>(size_.width) / 300;
@@ -76,8 +81,10 @@ class Page {
     b = {b.x * scale, b.y * scale};
     const float half = width * scale * 0.22f, reach = half + 1;
     const float dx = b.x - a.x, dy = b.y - a.y, squared = std::max(1e-6f, dx * dx + dy * dy);
-    for (int y = std::max(0, static_cast<int>(std::min(a.y, b.y) - reach)); y <= std::min(size_.height - 1, static_cast<int>(std::max(a.y, b.y) + reach)); ++y)
-      for (int x = std::max(0, static_cast<int>(std::min(a.x, b.x) - reach)); x <= std::min(size_.width - 1, static_cast<int>(std::max(a.x, b.x) + reach)); ++x) {
+    for (int y = std::max(0, static_cast<int>(std::min(a.y, b.y) - reach));
+         y <= std::min(size_.height - 1, static_cast<int>(std::max(a.y, b.y) + reach)); ++y)
+      for (int x = std::max(0, static_cast<int>(std::min(a.x, b.x) - reach));
+           x <= std::min(size_.width - 1, static_cast<int>(std::max(a.x, b.x) + reach)); ++x) {
         const float px = static_cast<float>(x) + 0.5f, py = static_cast<float>(y) + 0.5f;
         const float t = std::clamp(((px - a.x) * dx + (py - a.y) * dy) / squared, 0.0f, 1.0f);
         const float d = std::hypot(px - a.x - t * dx, py - a.y - t * dy);
@@ -104,7 +111,10 @@ void drawCart(Page& page) {
     page.arc(wheel.x, wheel.y, 3, 3, 0, 1.05f, 1.0f, 0.9f);
     for (int i = 0; i < 8; ++i) {
       const float a = static_cast<float>(i) * 0.785f + 0.2f;
-      page.draw({{{wheel.x + 3 * std::cos(a), wheel.y + 3 * std::sin(a)}, {wheel.x + 16 * std::cos(a), wheel.y + 16 * std::sin(a)}}, 0.7f, 0.7f});
+      page.draw({{{wheel.x + 3 * std::cos(a), wheel.y + 3 * std::sin(a)},
+                  {wheel.x + 16 * std::cos(a), wheel.y + 16 * std::sin(a)}},
+                 0.7f,
+                 0.7f});
     }
   }
   page.draw({{{88, 156}, {136, 150}, {184, 156}}, 1.0f, 0.7f});
@@ -129,7 +139,8 @@ void drawCart(Page& page) {
   page.draw({{{18, 176}, {70, 174}, {140, 177}, {220, 174}, {284, 177}}, 0.9f, 0.65f});
   page.draw({{{30, 183}, {90, 181}, {150, 184}}, 0.7f, 0.45f});
   for (const float x : {28.0f, 44.0f, 246.0f, 262.0f, 270.0f})
-    for (int i = -1; i <= 1; ++i) page.draw({{{x, 176}, {x + static_cast<float>(i) * 3, 168 - 2 * std::abs(static_cast<float>(i))}}, 0.7f, 0.6f});
+    for (int i = -1; i <= 1; ++i)
+      page.draw({{{x, 176}, {x + static_cast<float>(i) * 3, 168 - 2 * std::abs(static_cast<float>(i))}}, 0.7f, 0.6f});
   // Hatching in the hull's shadow.
   for (int i = 0; i < 22; ++i) {
     const float x = 92 + static_cast<float>(i) * 5;
@@ -170,28 +181,33 @@ Image<Rgb> sailCartSketch(hscaffold::Size size, std::uint64_t seed) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const float u = static_cast<float>(x) / scale, v = static_cast<float>(y) / scale;
-        const float grain = fractalNoise(seed + 2, u * 2.6f, v * 2.6f, 3), tooth = valueNoise(seed + 3, static_cast<float>(x) / 1.7f, static_cast<float>(y) / 1.7f);
+        const float grain = fractalNoise(seed + 2, u * 2.6f, v * 2.6f, 3),
+                    tooth = valueNoise(seed + 3, static_cast<float>(x) / 1.7f, static_cast<float>(y) / 1.7f);
         Rgb c{0.80f, 0.76f, 0.67f};
         c = c * (1 + 0.05f * grain + 0.025f * tooth);
         // Squared paper, printed a little askew.
         const float gu = u + 0.012f * v, gv = v - 0.012f * u;
-        const float rule = std::max(smoothStep(0.30f, 0.10f, std::fabs(std::remainder(gu, 10.0f))), smoothStep(0.30f, 0.10f, std::fabs(std::remainder(gv, 10.0f))));
+        const float rule = std::max(smoothStep(0.30f, 0.10f, std::fabs(std::remainder(gu, 10.0f))),
+                                    smoothStep(0.30f, 0.10f, std::fabs(std::remainder(gv, 10.0f))));
         c = c - Rgb{0.17f, 0.09f, 0.03f} * rule * 0.8f;
         // A ring left by a cup, darker at its rim, and a crease.
         const float ring = std::hypot(u - 254, v - 46) + 1.2f * fractalNoise(seed + 4, u * 0.15f, v * 0.15f, 2);
         const float stain = 0.16f * smoothStep(24, 21, ring) + 0.30f * std::exp(-0.9f * (ring - 22) * (ring - 22));
         c = {c.r * (1 - 0.38f * stain), c.g * (1 - 0.62f * stain), c.b * (1 - 0.95f * stain)};
         const float crease = std::fabs(u - 96 - 0.22f * v);
-        c = c * (1 - 0.10f * std::exp(-1.8f * crease * crease) + 0.06f * std::exp(-1.8f * (crease - 1.2f) * (crease - 1.2f)));
+        c = c * (1 - 0.10f * std::exp(-1.8f * crease * crease) +
+                 0.06f * std::exp(-1.8f * (crease - 1.2f) * (crease - 1.2f)));
         // Pencil sits on the tooth of the paper.
         const float on = lead(x, y) * smoothStep(-0.75f, 0.55f, tooth + 0.8f * grain + 1.1f * lead(x, y) - 0.35f);
         c = c * (1 - 0.86f * on) + Rgb{0.09f, 0.09f, 0.10f} * (0.86f * on);
         // Lamp from the upper left, a hand's shadow below.
         const float lamp = 0.52f + 0.62f * std::exp(-0.000042f * ((u - 70) * (u - 70) + 1.6f * (v - 40) * (v - 40)));
         const float hand = 1 - 0.22f * smoothStep(60, 10, std::hypot((u - 292) * 0.7f, v - 196));
-        const float noise = 1 + 0.012f * signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x)));
+        const float noise =
+            1 + 0.012f * signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x)));
         c = c * (lamp * hand * noise);
-        out(x, y) = {std::clamp(c.r * 1.02f, 0.0f, 1.0f), std::clamp(c.g, 0.0f, 1.0f), std::clamp(c.b * 0.95f, 0.0f, 1.0f)};
+        out(x, y) = {std::clamp(c.r * 1.02f, 0.0f, 1.0f), std::clamp(c.g, 0.0f, 1.0f),
+                     std::clamp(c.b * 0.95f, 0.0f, 1.0f)};
       }
     }
   });

@@ -56,7 +56,7 @@ EdgeTuning tuning() {
 /// From an encoded plane to the map, as OpenCV goes from a grey picture to the map.
 void edgesOurs(benchmark::State& state) {
   const auto plane = encodedLuminance(sceneOf(static_cast<int>(state.range(0))));
-  for (auto _ : state) benchmark::DoNotOptimize(drawEdges(edgeField(plane.view(), sigma), tuning()));
+  for (auto _ : state) benchmark::DoNotOptimize(extractEdges(plane.view(), tuning()));
 }
 void edgesTheirs(benchmark::State& state) {
   const cv::Mat grey = greyOf(static_cast<int>(state.range(0)));
@@ -86,9 +86,28 @@ void thresholdMove(benchmark::State& state) {
     benchmark::DoNotOptimize(drawEdges(field, t));
   }
 }
-BENCHMARK(edgesOurs)->Name("edges/ours")->Arg(25)->Arg(100)->Arg(400)->Arg(1600)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(edgesTheirs)->Name("edges/theirs")->Arg(25)->Arg(100)->Arg(400)->Arg(1600)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(edgesColourInput)->Name("edges from linear colour")->Args({400, 0})->Args({400, 1})->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(edgesOurs)
+    ->Name("edges/ours")
+    ->Arg(25)
+    ->Arg(100)
+    ->Arg(400)
+    ->Arg(1600)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(edgesTheirs)
+    ->Name("edges/theirs")
+    ->Arg(25)
+    ->Arg(100)
+    ->Arg(400)
+    ->Arg(1600)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(edgesColourInput)
+    ->Name("edges from linear colour")
+    ->Args({400, 0})
+    ->Args({400, 1})
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(thresholdMove)->Name("threshold moved")->Arg(105)->Arg(400)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void resampleOurs(benchmark::State& state) {
@@ -99,15 +118,26 @@ void resampleOurs(benchmark::State& state) {
 void resampleTheirs(benchmark::State& state) {
   const auto& scene = sceneOf(400);
   cv::Mat picture(scene.height(), scene.width(), CV_32FC3), small;
-  for (int y = 0; y < scene.height(); ++y) std::memcpy(picture.ptr(y), scene.row(y), static_cast<std::size_t>(scene.width()) * sizeof(Rgb));
+  for (int y = 0; y < scene.height(); ++y)
+    std::memcpy(picture.ptr(y), scene.row(y), static_cast<std::size_t>(scene.width()) * sizeof(Rgb));
   for (auto _ : state) {
     // OpenCV's Lanczos does not widen when shrinking, so it does less than is asked of ours.
     cv::resize(picture, small, {1200, 800}, 0, 0, state.range(0) != 0 ? cv::INTER_LANCZOS4 : cv::INTER_AREA);
     benchmark::DoNotOptimize(small.data);
   }
 }
-BENCHMARK(resampleOurs)->Name("resampling 4 MP to 1 MP/ours")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(resampleTheirs)->Name("resampling 4 MP to 1 MP/theirs")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(resampleOurs)
+    ->Name("resampling 4 MP to 1 MP/ours")
+    ->Arg(0)
+    ->Arg(1)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(resampleTheirs)
+    ->Name("resampling 4 MP to 1 MP/theirs")
+    ->Arg(0)
+    ->Arg(1)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 EngineJob standinJob(const char* prompt) {
   EngineJob job;
@@ -123,7 +153,8 @@ EngineJob standinJob(const char* prompt) {
   return job;
 }
 void standinWhole(benchmark::State& state) {
-  constexpr const char* prompts[] = {"a dune, gouache", "a dune, oil", "a dune, watercolour", "a dune, ink", "a dune, woodcut", "a dune, pencil", "a dune, photograph"};
+  constexpr const char* prompts[] = {"a dune, gouache", "a dune, oil",    "a dune, watercolour", "a dune, ink",
+                                     "a dune, woodcut", "a dune, pencil", "a dune, photograph"};
   const auto job = standinJob(prompts[state.range(0)]);
   StandinEngine engine;
   const EngineSink sink = [](const EngineProgress& progress) { benchmark::DoNotOptimize(progress.step); };
@@ -138,7 +169,11 @@ void standinSteps(benchmark::State& state) {
   const EngineSink sink = [](const EngineProgress& progress) { benchmark::DoNotOptimize(progress.step); };
   for (auto _ : state) benchmark::DoNotOptimize(engine.generate(job, sink, {}));
 }
-BENCHMARK(standinWhole)->Name("stand-in 768x512, 20 steps, 1 guide")->DenseRange(0, 6)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(standinWhole)
+    ->Name("stand-in 768x512, 20 steps, 1 guide")
+    ->DenseRange(0, 6)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(standinSteps)->Name("stand-in by steps")->Arg(10)->Arg(30)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 }  // namespace

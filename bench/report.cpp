@@ -6,7 +6,7 @@ namespace bench {
 
 void RatioReporter::ReportRuns(const std::vector<Run>& runs) {
   for (const Run& run : runs)
-    if (!run.error_occurred && run.iterations > 0) {
+    if (run.run_type == Run::RT_Iteration && !run.error_occurred && run.iterations > 0) {
       const double time = run.real_accumulated_time / static_cast<double>(run.iterations) * 1e3;
       auto& best = milliseconds_[run.benchmark_name()];
       best = best == 0 ? time : std::min(best, time);
@@ -22,7 +22,8 @@ void RatioReporter::printRatios() const {
     std::string other = name;
     other.replace(at, 5, "/theirs");
     const auto found = milliseconds_.find(other);
-    if (found != milliseconds_.end()) std::printf("  %-46s %8.2f ms / %8.2f ms = %5.2f\n", name.c_str(), time, found->second, time / found->second);
+    if (found != milliseconds_.end())
+      std::printf("  %-46s %8.2f ms / %8.2f ms = %5.2f\n", name.c_str(), time, found->second, time / found->second);
   }
 }
 

@@ -57,9 +57,12 @@ void thresholdToScreen(benchmark::State& state) {
     const auto connection = QObject::connect(&open.session, &StudySession::mapChanged, [&] { arrived = true; });
     QElapsedTimer timer;
     timer.start();
-    open.session.change("Thresholds", [&](StudyState& s) {
-      s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.03}, {"high", 0.06 + 0.002 * (++step % 100)}};
-    }, "thresholds");
+    open.session.change(
+        "Thresholds",
+        [&](StudyState& s) {
+          s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.03}, {"high", 0.06 + 0.002 * (++step % 100)}};
+        },
+        "thresholds");
     while (!arrived) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
     open.window->bench().source().repaint();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
@@ -77,7 +80,8 @@ void spanDrag(benchmark::State& state) {
   for (auto _ : state) {
     QElapsedTimer timer;
     timer.start();
-    open.session.change("Weight", [&](StudyState& s) { s.guide(id)->weight = 0.01 * (1 + ++step % 199); }, "weight");
+    open.session.change(
+        "Weight", [&](StudyState& s) { s.guide(id)->weight = 0.01 * (1 + ++step % 199); }, "weight");
     open.window->bench().board().chart().repaint();
     QCoreApplication::processEvents();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
@@ -98,8 +102,16 @@ void firstWindow(benchmark::State& state) {
   }
 }
 
-BENCHMARK(thresholdToScreen)->Name("threshold to screen, 1024x1024")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(thresholdToScreen)
+    ->Name("threshold to screen, 1024x1024")
+    ->Iterations(200)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(spanDrag)->Name("span board dragged")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(firstWindow)->Name("program start to first window and end")->Iterations(5)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(firstWindow)
+    ->Name("program start to first window and end")
+    ->Iterations(5)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 }  // namespace

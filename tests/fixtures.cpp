@@ -39,7 +39,8 @@ Image<Rgba16> encoded(View<Rgb> linear) {
   Image<Rgba16> out(linear.size());
   for (int y = 0; y < out.height(); ++y)
     for (int x = 0; x < out.width(); ++x)
-      out(x, y) = {linearToSrgb16(linear(x, y).r), linearToSrgb16(linear(x, y).g), linearToSrgb16(linear(x, y).b), 0xffff};
+      out(x, y) = {linearToSrgb16(linear(x, y).r), linearToSrgb16(linear(x, y).g), linearToSrgb16(linear(x, y).b),
+                   0xffff};
   return out;
 }
 
@@ -47,7 +48,9 @@ const Image<Rgb>& scene(int number) {
   static std::array<std::optional<Image<Rgb>>, scenes> drawn;
   auto& entry = drawn.at(static_cast<std::size_t>(number));
   if (!entry) {
-    const auto what = number == 0 ? almanac::kiteFlyer() : number == 1 ? almanac::teaHouse() : almanac::lighthouseStair();
+    const auto what = number == 0   ? almanac::kiteFlyer()
+                      : number == 1 ? almanac::teaHouse()
+                                    : almanac::lighthouseStair();
     entry = almanac::photograph(what, {480, 320}, 7);
   }
   return *entry;

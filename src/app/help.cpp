@@ -38,7 +38,8 @@ It is a simulation without a learned model. It answers to weights, ranges, seeds
 )";
   QMap<QString, QStringList> groups;
   for (const auto& [word, group] : standin::lexiconWords())
-    groups[QString::fromUtf8(group.data(), static_cast<qsizetype>(group.size()))] << QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
+    groups[QString::fromUtf8(group.data(), static_cast<qsizetype>(group.size()))]
+        << QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
   text += "## Words it knows\n";
   for (auto group = groups.constBegin(); group != groups.constEnd(); ++group)
     text += QString("**%1**: %2\n\n").arg(group.key(), group.value().join(", "));

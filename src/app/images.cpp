@@ -35,7 +35,9 @@ QImage tintedImage(View<std::uint16_t> map, const QColor& colour) {
       int alpha = map(x, y) >> 8;
       for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
         alpha = std::max(alpha, (map.clamped(x + dx, y + dy) >> 8) * 5 / 8);
-      line[x] = alpha == 0 ? 0 : qRgba(colour.red() * alpha / 255, colour.green() * alpha / 255, colour.blue() * alpha / 255, alpha);
+      line[x] = alpha == 0 ? 0
+                           : qRgba(colour.red() * alpha / 255, colour.green() * alpha / 255,
+                                   colour.blue() * alpha / 255, alpha);
     }
   }
   return out;
@@ -45,7 +47,8 @@ QImage displayImage(View<Rgba16> picture, int longest) {
   QImage view(reinterpret_cast<const uchar*>(picture.row(0)), picture.width(), picture.height(),
               static_cast<qsizetype>(picture.stride()) * static_cast<qsizetype>(sizeof(Rgba16)), QImage::Format_RGBA64);
   if (std::max(picture.width(), picture.height()) > longest)
-    return view.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_ARGB32_Premultiplied);
+    return view.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation)
+        .convertToFormat(QImage::Format_ARGB32_Premultiplied);
   return view.convertToFormat(QImage::Format_ARGB32_Premultiplied);
 }
 

@@ -1,5 +1,5 @@
-/// One background thread on which, for each key, the newest request wins: requests that were overtaken before they began
-/// are dropped, so dragging never queues up work.
+/// One background thread on which, for each key, the newest request wins: requests that were overtaken before they
+/// began are dropped, so dragging never queues up work.
 #pragma once
 
 #include <condition_variable>

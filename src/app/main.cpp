@@ -23,21 +23,25 @@ int main(int argc, char** argv) {
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument("files", "A study to open, or pictures to bring in.", "[FILE ...]");
-  const QCommandLineOption screenshot("screenshot", "Writes a picture of the window once everything in it is made, and quits.", "PNG");
+  const QCommandLineOption screenshot(
+      "screenshot", "Writes a picture of the window once everything in it is made, and quits.", "PNG");
   const QCommandLineOption timing("time-to-window", "Says when the window was first painted, and quits.");
   const QCommandLineOption themeOption("theme", "dusk or day.", "NAME");
   parser.addOptions({screenshot, timing, themeOption});
   parser.process(application);
 
-  const QString themeWord = parser.isSet(themeOption) ? parser.value(themeOption) : QSettings().value("theme", "dusk").toString();
+  const QString themeWord =
+      parser.isSet(themeOption) ? parser.value(themeOption) : QSettings().value("theme", "dusk").toString();
   applyTheme(themeWord == "day" ? ThemeName::day : ThemeName::dusk);
   StudySession session;
   MainWindow window(session);
   bool open = false;
   std::vector<std::filesystem::path> pictures;
   for (const QString& file : parser.positionalArguments()) {
-    if (file.endsWith(".scaffold")) open = window.openStudy(file);
-    else pictures.emplace_back(file.toStdString());
+    if (file.endsWith(".scaffold"))
+      open = window.openStudy(file);
+    else
+      pictures.emplace_back(file.toStdString());
   }
   if (!open && parser.positionalArguments().isEmpty())
     if (const auto recent = MainWindow::recentFiles(); !recent.isEmpty()) open = window.openStudy(recent.first());
@@ -64,7 +68,8 @@ int main(int argc, char** argv) {
     QObject::connect(&settled, &QTimer::timeout, &window, [&, quiet = 0]() mutable {
       quiet = session.idle() ? quiet + 1 : 0;
       if (quiet < 4) return;
-      if (!window.grab().save(parser.value(screenshot))) spdlog::error("Could not write {}", parser.value(screenshot).toStdString());
+      if (!window.grab().save(parser.value(screenshot)))
+        spdlog::error("Could not write {}", parser.value(screenshot).toStdString());
       QApplication::quit();
     });
     settled.start(150);

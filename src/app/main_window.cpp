@@ -89,11 +89,14 @@ QWidget* MainWindow::topStrip() {
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     for (QAction* item : actions_) {
-      if (item->text() == "Undo" || item->text() == "Bring in a picture..." || item->text() == "Fit" || item->text() == "Help") menu->addSeparator();
+      if (item->text() == "Undo" || item->text() == "Bring in a picture..." || item->text() == "Fit" ||
+          item->text() == "Help")
+        menu->addSeparator();
       menu->addAction(item);
       if (item->text() != "Open study...") continue;
       auto* recent = menu->addMenu("Open recent");
-      for (const QString& path : recentFiles()) recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudy(path); })->setToolTip(path);
+      for (const QString& path : recentFiles())
+        recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudy(path); })->setToolTip(path);
       recent->setToolTipsVisible(true);
       recent->setEnabled(!recent->isEmpty());
     }
@@ -107,7 +110,8 @@ QWidget* MainWindow::topStrip() {
   title_->setFixedWidth(188);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
-    if (!text.empty() && text != session_.state().title) session_.change("Title", [&](StudyState& s) { s.title = text; });
+    if (!text.empty() && text != session_.state().title)
+      session_.change("Title", [&](StudyState& s) { s.title = text; });
     title_->clearFocus();
   });
   row->addWidget(title_);
@@ -142,7 +146,10 @@ QWidget* MainWindow::topStrip() {
     const auto info = session_.engineInfo();
     auto* name = new QLabel(QString::fromStdString(info.name));
     name->setProperty("role", "title");
-    auto* note = new QLabel(QString("%1\n\nSides in steps of %2, up to %3 megapixels.").arg(QString::fromStdString(info.note)).arg(info.sizeStep).arg(info.mostPixels / 1'000'000));
+    auto* note = new QLabel(QString("%1\n\nSides in steps of %2, up to %3 megapixels.")
+                                .arg(QString::fromStdString(info.note))
+                                .arg(info.sizeStep)
+                                .arg(info.mostPixels / 1'000'000));
     note->setWordWrap(true);
     note->setFixedWidth(330);
     layout->addWidget(name);
@@ -154,8 +161,10 @@ QWidget* MainWindow::topStrip() {
   pull_->setProperty("role", "primary");
   pull_->setFixedSize(104, 30);
   connect(pull_, &QPushButton::clicked, this, [this] {
-    if (session_.pulling()) session_.stopPull();
-    else session_.pull();
+    if (session_.pulling())
+      session_.stopPull();
+    else
+      session_.pull();
   });
   row->addWidget(pull_);
   return strip;
@@ -192,10 +201,12 @@ void MainWindow::addActions() {
   action("Stop pulling", "Ctrl+.", [this] { session_.stopPull(); });
   action("Fit", "Ctrl+0", [this] { bench_->view().fit(); });
   action("Source over the whole width", "F6", [this] {
-    bench_->showTables(bench_->tables() == BenchView::Tables::source ? BenchView::Tables::both : BenchView::Tables::source);
+    bench_->showTables(bench_->tables() == BenchView::Tables::source ? BenchView::Tables::both
+                                                                     : BenchView::Tables::source);
   });
   action("Proof over the whole width", "F7", [this] {
-    bench_->showTables(bench_->tables() == BenchView::Tables::proof ? BenchView::Tables::both : BenchView::Tables::proof);
+    bench_->showTables(bench_->tables() == BenchView::Tables::proof ? BenchView::Tables::both
+                                                                    : BenchView::Tables::proof);
   });
   action("Place the reference", "Ctrl+P", [this] { bench_->source().setPlacing(!bench_->source().placing()); });
   action("Dusk or day", "F8", [this] {
@@ -222,9 +233,13 @@ void MainWindow::refresh() {
     title_->setText(QString::fromStdString(state.title));
     title_->setCursorPosition(0);
   }
-  title_->setToolTip(session_.isUntitled() ? QString("Kept as you work; Save as gives it a place of its own") : QString::fromStdString(session_.path().string()));
+  title_->setToolTip(session_.isUntitled() ? QString("Kept as you work; Save as gives it a place of its own")
+                                           : QString::fromStdString(session_.path().string()));
   setWindowTitle(QString("%1 - Humble Scaffold").arg(QString::fromStdString(state.title)));
-  frame_->setText(QString("%1 x %2   %3").arg(state.frame.width).arg(state.frame.height).arg(QString::fromStdString(ratioName(state.frame))));
+  frame_->setText(QString("%1 x %2   %3")
+                      .arg(state.frame.width)
+                      .arg(state.frame.height)
+                      .arg(QString::fromStdString(ratioName(state.frame))));
   engine_->setText(QString::fromUtf8("\xE2\x97\x8F ") + QString::fromStdString(session_.engineInfo().name));
   engine_->setStyleSheet(QString());
   const auto checks = session_.checks();
@@ -232,27 +247,45 @@ void MainWindow::refresh() {
     checks_->setText(QString::fromUtf8("\xE2\x9C\x93 No doubts"));
   } else {
     const Check& worst = checks.front();
-    const QString mark = worst.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95 ") : QString::fromUtf8("\xE2\x96\xB2 ");
-    static const std::map<std::string, QString> brief = {{"no-guide", "no guide on"}, {"few-edges", "few edges"}, {"no-step", "range covers no step"},
-                                                        {"small-reference", "small reference"}, {"swapped", "sides swapped?"}, {"no-weight", "weight is 0"},
-                                                        {"high-load", "high load"}, {"no-reference", "no reference"}, {"off-step", "size step"}};
+    const QString mark =
+        worst.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95 ") : QString::fromUtf8("\xE2\x96\xB2 ");
+    static const std::map<std::string, QString> brief = {{"no-guide", "no guide on"},
+                                                         {"few-edges", "few edges"},
+                                                         {"no-step", "range covers no step"},
+                                                         {"small-reference", "small reference"},
+                                                         {"swapped", "sides swapped?"},
+                                                         {"no-weight", "weight is 0"},
+                                                         {"high-load", "high load"},
+                                                         {"no-reference", "no reference"},
+                                                         {"off-step", "size step"}};
     const auto found = brief.find(worst.id.substr(0, worst.id.find(':')));
-    checks_->setText(QString("%1%2: %3").arg(mark, checks.size() == 1 ? QString("1 check") : QString("%1 checks").arg(checks.size()), found != brief.end() ? found->second : QString()));
+    checks_->setText(QString("%1%2: %3")
+                         .arg(mark, checks.size() == 1 ? QString("1 check") : QString("%1 checks").arg(checks.size()),
+                              found != brief.end() ? found->second : QString()));
   }
-  const QColor checkColour = checks.empty() ? theme().good : checks.front().severity == Severity::bad ? theme().bad : theme().doubt;
+  const QColor checkColour = checks.empty()                             ? theme().good
+                             : checks.front().severity == Severity::bad ? theme().bad
+                                                                        : theme().doubt;
   checks_->setStyleSheet(QString("QPushButton { color: %1; }").arg(checkColour.name()));
   undo_->setEnabled(session_.history().canUndo());
   redo_->setEnabled(session_.history().canRedo());
-  undo_->setToolTip(session_.history().canUndo() ? "Undo: " + QString::fromStdString(session_.history().undoName()) + " (Ctrl+Z)" : QString("Nothing to undo"));
-  redo_->setToolTip(session_.history().canRedo() ? "Redo: " + QString::fromStdString(session_.history().redoName()) + " (Ctrl+Shift+Z)" : QString("Nothing to redo"));
+  undo_->setToolTip(session_.history().canUndo()
+                        ? "Undo: " + QString::fromStdString(session_.history().undoName()) + " (Ctrl+Z)"
+                        : QString("Nothing to undo"));
+  redo_->setToolTip(session_.history().canRedo()
+                        ? "Redo: " + QString::fromStdString(session_.history().redoName()) + " (Ctrl+Shift+Z)"
+                        : QString("Nothing to redo"));
   pull_->setText(session_.pulling() ? "Stop" : "Pull one");
-  pull_->setToolTip(session_.pulling() ? "Stop this pull (Ctrl+.)" : QString("Make a proof, about %1 s (Ctrl+Return)").arg(session_.estimate() / 1000, 0, 'f', 1));
+  pull_->setToolTip(session_.pulling()
+                        ? "Stop this pull (Ctrl+.)"
+                        : QString("Make a proof, about %1 s (Ctrl+Return)").arg(session_.estimate() / 1000, 0, 'f', 1));
 }
 
 void MainWindow::say(const QString& sentence, bool bad) {
   sentence_->setText((bad ? QString::fromUtf8("\xE2\x9C\x95  ") : QString()) + sentence);
-  sentence_->setStyleSheet(QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
-                               .arg(theme().raised.name(), theme().text.name(), (bad ? theme().bad : theme().line).name()));
+  sentence_->setStyleSheet(
+      QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
+          .arg(theme().raised.name(), theme().text.name(), (bad ? theme().bad : theme().line).name()));
   placeSentence();
   sentence_->show();
   sentence_->raise();
@@ -294,7 +327,8 @@ void MainWindow::askOpenStudy() {
 }
 
 void MainWindow::askSaveAs() {
-  QString path = QFileDialog::getSaveFileName(this, "Save study as", QString::fromStdString(session_.state().title) + ".scaffold", studyFilter);
+  QString path = QFileDialog::getSaveFileName(
+      this, "Save study as", QString::fromStdString(session_.state().title) + ".scaffold", studyFilter);
   if (path.isEmpty()) return;
   if (!path.endsWith(".scaffold")) path += ".scaffold";
   try {
@@ -305,7 +339,8 @@ void MainWindow::askSaveAs() {
 }
 
 void MainWindow::askPicture() {
-  const auto names = QFileDialog::getOpenFileNames(this, "Bring in pictures", {}, "Pictures (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp);;All files (*)");
+  const auto names = QFileDialog::getOpenFileNames(
+      this, "Bring in pictures", {}, "Pictures (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp);;All files (*)");
   std::vector<std::filesystem::path> files;
   for (const QString& name : names) files.emplace_back(name.toStdString());
   if (!files.empty()) session_.bringIn(files);
@@ -314,7 +349,8 @@ void MainWindow::askPicture() {
 void MainWindow::askExport() {
   const auto number = session_.state().shownProof;
   if (session_.proof(number) == nullptr) return say("There is no proof to export yet.", false);
-  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(number), "PNG with its recipe (*.png)");
+  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(number),
+                                              "PNG with its recipe (*.png)");
   if (path.isEmpty()) return;
   if (!path.endsWith(".png")) path += ".png";
   try {
@@ -330,9 +366,12 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
-  if (!files.empty()) session_.bringIn(files);
-  else if (clip->hasImage()) session_.bringIn(qvariant_cast<QImage>(clip->imageData()), "pasted.png");
-  else say("There is no picture on the clipboard.", false);
+  if (!files.empty())
+    session_.bringIn(files);
+  else if (clip->hasImage())
+    session_.bringIn(qvariant_cast<QImage>(clip->imageData()), "pasted.png");
+  else
+    say("There is no picture on the clipboard.", false);
 }
 
 void MainWindow::showHelp() {
@@ -376,8 +415,10 @@ void MainWindow::dropEvent(QDropEvent* event) {
     pictures.emplace_back(url.toLocalFile().toStdString());
   }
   event->acceptProposedAction();
-  if (!pictures.empty()) session_.bringIn(pictures);
-  else if (event->mimeData()->hasImage()) session_.bringIn(qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
+  if (!pictures.empty())
+    session_.bringIn(pictures);
+  else if (event->mimeData()->hasImage())
+    session_.bringIn(qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

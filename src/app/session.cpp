@@ -40,10 +40,12 @@ struct StudySession::WorkerCaches {
     std::shared_ptr<const Image<Rgb>> picture;
   };
   std::map<std::string, Placed> placed;
-  std::map<std::string, std::pair<std::string, ExtractionCache>> extractions;  ///< by guide, with the picture they are of
+  std::map<std::string, std::pair<std::string, ExtractionCache>>
+      extractions;  ///< by guide, with the picture they are of
 
-  std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference, const Placement& placement,
-                                                  Size frame, const std::string& key, const StopToken& stop) {
+  std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference,
+                                                  const Placement& placement, Size frame, const std::string& key,
+                                                  const StopToken& stop) {
     Placed& entry = placed[id];
     if (entry.key != key || !entry.picture) {
       entry.picture = std::make_shared<const Image<Rgb>>(place(reference, placement, frame, stop));
@@ -83,7 +85,8 @@ void StudySession::guarded(Job&& job) {
 
 void StudySession::createUntitled() {
   const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
-  if (!folder.mkpath(".")) throw failed("Could not make the folder " + folder.path().toStdString() + " for new studies.");
+  if (!folder.mkpath("."))
+    throw failed("Could not make the folder " + folder.path().toStdString() + " for new studies.");
   int number = 1;
   QString file;
   do {
@@ -107,8 +110,7 @@ void StudySession::saveAs(const std::filesystem::path& path) {
   if (wasUntitled) {
     std::error_code ignored;
     std::filesystem::remove(old, ignored);
-    if (state().title == StudyState{}.title)
-      choose([&](StudyState& s) { s.title = path.stem().string(); });
+    if (state().title == StudyState{}.title) choose([&](StudyState& s) { s.title = path.stem().string(); });
   }
   emit pathChanged();
 }
@@ -206,8 +208,10 @@ void StudySession::afterChange() {
 
 void StudySession::refreshPictures() {
   for (const Reference& reference : state().references) {
-    if (!pictures_.contains(reference.id)) requestReference(reference);
-    else if (pictures_[reference.id].picture) requestPlacing(reference);
+    if (!pictures_.contains(reference.id))
+      requestReference(reference);
+    else if (pictures_[reference.id].picture)
+      requestPlacing(reference);
   }
   for (const Guide& guide : state().guides) requestMap(guide);
 }
@@ -216,7 +220,8 @@ void StudySession::requestReference(const Reference& reference) {
   pictures_[reference.id] = {};
   guarded([&] {
     auto bytes = std::make_shared<const Bytes>(file_->referenceFile(reference.id));
-    worker_->submit("read " + reference.id, [this, bytes, id = reference.id, name = reference.name, generation = generation_](const StopToken&) {
+    worker_->submit("read " + reference.id, [this, bytes, id = reference.id, name = reference.name,
+                                             generation = generation_](const StopToken&) {
       try {
         auto picture = std::make_shared<const Image<Rgba16>>(decodePicture(*bytes, name).picture);
         QImage display = displayImage(*picture, displaySide);
@@ -228,7 +233,8 @@ void StudySession::requestReference(const Reference& reference) {
           emit picturesChanged();
         });
       } catch (const std::exception& error) {
-        QMetaObject::invokeMethod(this, [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); });
+        QMetaObject::invokeMethod(this,
+                                  [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); });
       }
     });
   });
@@ -239,8 +245,8 @@ void StudySession::requestPlacing(const Reference& reference) {
   const std::string key = placingKey(reference, frame);
   if (placedKeys_[reference.id] == key) return;
   placedKeys_[reference.id] = key;
-  worker_->submit("place " + reference.id, [this, reference, frame, key, picture = pictures_[reference.id].picture, caches = caches_,
-                                            generation = generation_](const StopToken& stop) {
+  worker_->submit("place " + reference.id, [this, reference, frame, key, picture = pictures_[reference.id].picture,
+                                            caches = caches_, generation = generation_](const StopToken& stop) {
     const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, key, stop);
     QImage image = toQImage(toSrgb8(*placed));
     QMetaObject::invokeMethod(this, [this, id = reference.id, image, generation] {
@@ -258,11 +264,12 @@ void StudySession::requestMap(const Guide& guide) {
   if (!entry.picture) return;
   const Size frame = state().frame;
   const std::string placing = placingKey(*reference, frame);
-  const std::string key = guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() + reference->id + placing;
+  const std::string key =
+      guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() + reference->id + placing;
   if (mapKeys_[guide.id] == key) return;
   mapKeys_[guide.id] = key;
-  worker_->submit("map " + guide.id, [this, guide, reference = *reference, frame, placing, key, picture = entry.picture, caches = caches_,
-                                      generation = generation_](const StopToken& stop) {
+  worker_->submit("map " + guide.id, [this, guide, reference = *reference, frame, placing, key, picture = entry.picture,
+                                      caches = caches_, generation = generation_](const StopToken& stop) {
     const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, placing, stop);
     auto& [madeOf, cache] = caches->extractions[guide.id];
     if (madeOf != reference.id + placing) {
@@ -278,7 +285,9 @@ void StudySession::requestMap(const Guide& guide) {
     result.thresholds = std::move(extraction.thresholds);
     if (!kind.wide) {
       std::int64_t set = 0;
-      for (int y = 0; y < result.map->height(); ++y) set += std::count_if(result.map->row(y), result.map->row(y) + result.map->width(), [](std::uint16_t v) { return v >= 32768; });
+      for (int y = 0; y < result.map->height(); ++y)
+        set += std::count_if(result.map->row(y), result.map->row(y) + result.map->width(),
+                             [](std::uint16_t v) { return v >= 32768; });
       result.edgeShare = static_cast<double>(set) / static_cast<double>(result.map->size().area());
     }
     QMetaObject::invokeMethod(this, [this, id = guide.id, result, generation, key] {
@@ -290,7 +299,8 @@ void StudySession::requestMap(const Guide& guide) {
   });
 }
 
-std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, Image<Rgba16> picture, const std::string& name) {
+std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, Image<Rgba16> picture,
+                                          const std::string& name) {
   Reference reference;
   reference.id = newId(next, "r");
   reference.name = name;
@@ -335,7 +345,8 @@ void StudySession::bringIn(const QImage& image, const QString& name) {
     image.save(&buffer, "PNG");
     const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
     StudyState next = state();
-    insertReference(next, Bytes(view.begin(), view.end()), decodePicture(view, name.toStdString()).picture, name.toStdString());
+    insertReference(next, Bytes(view.begin(), view.end()), decodePicture(view, name.toStdString()).picture,
+                    name.toStdString());
     change("Bring in " + name, [&](StudyState& s) { s = next; });
     emit picturesChanged();
   });
@@ -408,7 +419,8 @@ const ProofInfo* StudySession::proof(std::int64_t number) const {
 std::vector<const ProofInfo*> StudySession::shownProofs() const {
   std::vector<const ProofInfo*> shown;
   for (auto info = proofs_.rbegin(); info != proofs_.rend(); ++info)
-    if (std::find(state().discarded.begin(), state().discarded.end(), info->number) == state().discarded.end()) shown.push_back(&*info);
+    if (std::find(state().discarded.begin(), state().discarded.end(), info->number) == state().discarded.end())
+      shown.push_back(&*info);
   return shown;
 }
 
@@ -417,14 +429,16 @@ const QImage& StudySession::proofImage(std::int64_t number) {
   if (found == proofImages_.end()) {
     if (proofImages_.size() >= mostProofImages) proofImages_.erase(proofImages_.begin());
     QImage image;
-    if (proof(number) != nullptr) guarded([&] { image = imageFromPng(file_->proofPng(number)).convertToFormat(QImage::Format_RGB32); });
+    if (proof(number) != nullptr)
+      guarded([&] { image = imageFromPng(file_->proofPng(number)).convertToFormat(QImage::Format_RGB32); });
     found = proofImages_.emplace(number, image).first;
   }
   return found->second;
 }
 
 QImage StudySession::proofThumbnail(std::int64_t number) {
-  if (!thumbnails_.contains(number)) guarded([&] { thumbnails_[number] = imageFromPng(file_->proofThumbnail(number)); });
+  if (!thumbnails_.contains(number))
+    guarded([&] { thumbnails_[number] = imageFromPng(file_->proofThumbnail(number)); });
   return thumbnails_[number];
 }
 
@@ -442,12 +456,14 @@ void StudySession::wantMisses(std::int64_t proofNumber) {
     if (map == maps_.end() || kindOf(entry.guide.kind).wide || misses_.contains(key)) continue;
     if (map->second.map->size() != info->recipe.frame) continue;
     misses_[key] = {};
-    worker_->submit("misses " + key, [this, key, picture = proofImage(proofNumber), lines = map->second.map, generation = generation_](const StopToken&) {
+    worker_->submit("misses " + key, [this, key, picture = proofImage(proofNumber), lines = map->second.map,
+                                      generation = generation_](const StopToken&) {
       Image<Rgb8> proofPicture(picture.width(), picture.height());
       for (int y = 0; y < picture.height(); ++y) {
         const auto* line = reinterpret_cast<const QRgb*>(picture.constScanLine(y));
         std::transform(line, line + picture.width(), proofPicture.row(y), [](QRgb c) {
-          return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)), static_cast<std::uint8_t>(qBlue(c))};
+          return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)),
+                      static_cast<std::uint8_t>(qBlue(c))};
         });
       }
       QImage image = missesImage(*lines, proofPicture, theme().bad);
@@ -473,14 +489,19 @@ void StudySession::pull() {
   for (const auto& [id, entry] : pictures_) pictures[id] = entry.picture;
   pulling_ = true;
   emit pullStarted();
-  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures), generation = generation_](const StopToken& stop) {
+  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures),
+                          generation = generation_](const StopToken& stop) {
     const auto back = [this](auto&& call) { QMetaObject::invokeMethod(this, std::forward<decltype(call)>(call)); };
     try {
-      auto job = jobFrom(recipe, [&](const RecipeReference& reference) {
-        const auto found = pictures.find(reference.id);
-        if (found == pictures.end() || !found->second) throw badInput(reference.name + " is still being read. Pull again in a moment.");
-        return found->second;
-      }, stop);
+      auto job = jobFrom(
+          recipe,
+          [&](const RecipeReference& reference) {
+            const auto found = pictures.find(reference.id);
+            if (found == pictures.end() || !found->second)
+              throw badInput(reference.name + " is still being read. Pull again in a moment.");
+            return found->second;
+          },
+          stop);
       const auto sink = [&](EngineProgress progress) {
         QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
         back([this, step = progress.step, steps = progress.steps, preview, generation] {

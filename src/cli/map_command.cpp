@@ -24,7 +24,8 @@ struct MapOptions {
 Size parsedSize(const std::string& text) {
   int width = 0, height = 0;
   char rest = 0;
-  if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 || width > largestSide || height > largestSide)
+  if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 ||
+      width > largestSide || height > largestSide)
     throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides up to {}.", text, largestSide));
   return {width, height};
 }
@@ -82,14 +83,17 @@ void addMapCommand(CLI::App& app, CliContext& context) {
     sub->add_option("IN", options->in, "The picture; - for standard input")->required();
     sub->add_option("-o,--out", options->out, "The map, PNG; - for standard output")->required();
     sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
-    sub->add_option("--fit", options->fit, "How the picture lies in the frame")->check(CLI::IsMember({"cover", "contain", "stretch"}));
+    sub->add_option("--fit", options->fit, "How the picture lies in the frame")
+        ->check(CLI::IsMember({"cover", "contain", "stretch"}));
     sub->add_option("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
     for (const TuningField& field : *kind.fields) {
       std::string help = field.help;
       if (field.choices.empty())
-        help += fmt::format(" [{} to {}{}, usually {}]", field.minimum, field.maximum, field.unit.empty() ? "" : " " + field.unit, field.defaultValue);
+        help += fmt::format(" [{} to {}{}, usually {}]", field.minimum, field.maximum,
+                            field.unit.empty() ? "" : " " + field.unit, field.defaultValue);
       else
-        help += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "), field.choices[static_cast<std::size_t>(field.defaultValue)]);
+        help += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
+                            field.choices[static_cast<std::size_t>(field.defaultValue)]);
       sub->add_option("--" + field.id, options->values[field.id], help);
     }
     sub->callback([&context, options, &kind] { context.run = [options, &kind] { runMap(kind, *options); }; });

@@ -41,7 +41,9 @@ double numberIn(const std::string& text, Wrong&& wrong) {
 
 Strip parsedStrip(const std::string& text) {
   const auto wrong = [&] {
-    return badInput("--strip: \"" + text + "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4 or guidance=2..12/5.");
+    return badInput(
+        "--strip: \"" + text +
+        "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4 or guidance=2..12/5.");
   };
   const auto equals = text.find('=');
   if (equals == std::string::npos) throw wrong();
@@ -54,7 +56,8 @@ Strip parsedStrip(const std::string& text) {
   const std::string right = text.substr(equals + 1);
   const auto dots = right.find(".."), slash = right.find('/');
   if (dots == std::string::npos || slash == std::string::npos || slash < dots) throw wrong();
-  const double from = numberIn(right.substr(0, dots), wrong), to = numberIn(right.substr(dots + 2, slash - dots - 2), wrong);
+  const double from = numberIn(right.substr(0, dots), wrong),
+               to = numberIn(right.substr(dots + 2, slash - dots - 2), wrong);
   const double wanted = numberIn(right.substr(slash + 1), wrong);
   if (!(wanted >= 1 && wanted <= 64) || wanted != std::trunc(wanted)) throw wrong();
   const int count = static_cast<int>(wanted);
@@ -85,14 +88,17 @@ EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
   job.recipe = recipe;
   for (auto& entry : job.recipe.guides) {
     if (entry.mapFile.empty())
-      throw badInput("The recipe's guide \"" + entry.guide.name + "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
+      throw badInput("The recipe's guide \"" + entry.guide.name +
+                     "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
     const auto content = decodePng(readWholeFile(folder / entry.mapFile));
     Map map(content.picture.size());
     for (int y = 0; y < map.height(); ++y)
-      std::transform(content.picture.row(y), content.picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) { return c.r; });
+      std::transform(content.picture.row(y), content.picture.row(y) + map.width(), map.row(y),
+                     [](const Rgba16& c) { return c.r; });
     const auto digest = digestOf(map);
     if (!entry.mapDigest.empty() && entry.mapDigest != digest)
-      std::cerr << "hscaffold: " << entry.mapFile << " is not the map that the recipe was made with; the proof will differ.\n";
+      std::cerr << "hscaffold: " << entry.mapFile
+                << " is not the map that the recipe was made with; the proof will differ.\n";
     entry.mapDigest = digest;
     job.maps.push_back(std::move(map));
   }
@@ -107,10 +113,12 @@ void runPull(const PullOptions& options, bool json) {
   std::function<EngineJob(const Recipe&)> makeJob;
   Recipe base;
   std::shared_ptr<StudyFile> file;
-  if (options.keep && (in.extension() == ".json" || in.extension() == ".png")) throw badInput("--keep: proofs can only be kept in a study.");
+  if (options.keep && (in.extension() == ".json" || in.extension() == ".png"))
+    throw badInput("--keep: proofs can only be kept in a study.");
   if (in.extension() == ".json" || in.extension() == ".png") {
     const auto bytes = readWholeFile(in);
-    base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string())) : recipeFromTexts(readPngTexts(bytes));
+    base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string()))
+                                     : recipeFromTexts(readPngTexts(bytes));
     makeJob = [&](const Recipe& recipe) { return jobBeside(recipe, in.parent_path()); };
   } else {
     file = std::make_shared<StudyFile>(StudyFile::open(in));
@@ -161,7 +169,9 @@ void runPull(const PullOptions& options, bool json) {
 void addPullCommand(CLI::App& app, CliContext& context) {
   auto* pull = app.add_subcommand("pull", "Pull proofs with the built-in stand-in, which is a simulation");
   auto options = std::make_shared<PullOptions>();
-  pull->add_option("IN", options->in, "A study, a recipe as JSON with its maps beside it, or a proof whose recipe to follow")->required();
+  pull->add_option("IN", options->in,
+                   "A study, a recipe as JSON with its maps beside it, or a proof whose recipe to follow")
+      ->required();
   pull->add_option("-o,--out", options->out, "Folder for the proofs")->required();
   pull->add_option("--seed", options->seed, "Seed instead of the recipe's own")->check(CLI::Range(0LL, 4294967295LL));
   pull->add_option("--count", options->count, "Proofs, with seeds that follow each other")->check(CLI::Range(1, 256));

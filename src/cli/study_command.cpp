@@ -39,7 +39,8 @@ Guide parsedGuide(StudyState& state, const std::string& text) {
   }
   guide.kind = kindOf(kind).id;
   guide.name = kindOf(kind).name;
-  if (number < 1 || number > state.references.size()) throw badInput(fmt::format("--guide: there is no reference {}.", number));
+  if (number < 1 || number > state.references.size())
+    throw badInput(fmt::format("--guide: there is no reference {}.", number));
   guide.reference = state.references[number - 1].id;
   guide.id = newId(state, "g");
   return guide;
@@ -52,8 +53,10 @@ void runNew(const NewOptions& options) {
   if (!options.size.empty()) {
     Size size;
     char rest = 0;
-    if (std::sscanf(options.size.c_str(), "%dx%d%c", &size.width, &size.height, &rest) != 2 || !isOnStep(size, state.sizeStep))
-      throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides in steps of {}.", options.size, state.sizeStep));
+    if (std::sscanf(options.size.c_str(), "%dx%d%c", &size.width, &size.height, &rest) != 2 ||
+        !isOnStep(size, state.sizeStep))
+      throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides in steps of {}.", options.size,
+                                 state.sizeStep));
     state.frame = size;
   }
   state.brief.prompt = options.prompt;
@@ -88,10 +91,13 @@ void runSet(const SetOptions& o) {
   if (o.seed) state.brief.seed = static_cast<std::uint32_t>(*o.seed);
   if (o.steps) state.brief.steps = static_cast<int>(*o.steps);
   if (o.guidance) state.brief.guidance = *o.guidance;
-  const bool ofGuide = o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty() || !o.tuning.empty();
+  const bool ofGuide =
+      o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty() || !o.tuning.empty();
   if (ofGuide) {
-    const auto found = std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& g) { return g.id == o.guide || g.name == o.guide; });
-    if (found == state.guides.end()) throw badInput("--guide: there is no guide \"" + o.guide + "\" in " + o.path + ".");
+    const auto found = std::find_if(state.guides.begin(), state.guides.end(),
+                                    [&](const Guide& g) { return g.id == o.guide || g.name == o.guide; });
+    if (found == state.guides.end())
+      throw badInput("--guide: there is no guide \"" + o.guide + "\" in " + o.path + ".");
     if (o.weight) found->weight = *o.weight;
     if (o.from) found->range.from = *o.from;
     if (o.to) found->range.to = *o.to;
@@ -102,8 +108,10 @@ void runSet(const SetOptions& o) {
     for (const auto& pair : o.tuning) {
       const auto equals = pair.find('=');
       const auto& fields = *kindOf(found->kind).fields;
-      const auto field = std::find_if(fields.begin(), fields.end(), [&](const TuningField& x) { return x.id == pair.substr(0, equals); });
-      if (equals == std::string::npos || field == fields.end()) throw badInput("--tuning: \"" + pair + "\" is not FIELD=VALUE with a field of " + found->kind + ".");
+      const auto field = std::find_if(fields.begin(), fields.end(),
+                                      [&](const TuningField& x) { return x.id == pair.substr(0, equals); });
+      if (equals == std::string::npos || field == fields.end())
+        throw badInput("--tuning: \"" + pair + "\" is not FIELD=VALUE with a field of " + found->kind + ".");
       found->tuning[field->id] = tuningValueFromText(*field, pair.substr(equals + 1));
     }
   }
@@ -121,12 +129,16 @@ void runInfo(const std::string& path, bool json) {
     std::cout << out.dump(2) << "\n";
     return;
   }
-  std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height, ratioName(state.frame));
-  for (const auto& r : state.references) std::cout << fmt::format("  reference   {} ({} x {})\n", r.name, r.size.width, r.size.height);
+  std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height,
+                           ratioName(state.frame));
+  for (const auto& r : state.references)
+    std::cout << fmt::format("  reference   {} ({} x {})\n", r.name, r.size.width, r.size.height);
   for (const auto& g : state.guides)
-    std::cout << fmt::format("  guide       {}: {}, weight {:.2f}, {:.0f} to {:.0f} %{}\n", g.name, g.kind, g.weight, g.range.from, g.range.to, g.on ? "" : ", off");
-  std::cout << fmt::format("  prompt      {}\n  seed        {}, {} steps, guidance {}\n  proofs      {}\n", state.brief.prompt, state.brief.seed, state.brief.steps,
-                           state.brief.guidance, proofs.size());
+    std::cout << fmt::format("  guide       {}: {}, weight {:.2f}, {:.0f} to {:.0f} %{}\n", g.name, g.kind, g.weight,
+                             g.range.from, g.range.to, g.on ? "" : ", off");
+  std::cout << fmt::format("  prompt      {}\n  seed        {}, {} steps, guidance {}\n  proofs      {}\n",
+                           state.brief.prompt, state.brief.seed, state.brief.steps, state.brief.guidance,
+                           proofs.size());
 }
 
 std::map<std::string, MapFacts> factsOf(const StudyFile& file, const StudyState& state) {
@@ -159,13 +171,15 @@ void runExport(const std::string& path, const std::string& folder) {
   auto job = jobFor(file, recipeOf(file.readState()));
   for (std::size_t i = 0; i < job.maps.size(); ++i) {
     const std::string name = fmt::format("map-{}-{}.png", i + 1, job.recipe.guides[i].guide.kind);
-    writeFileAtomically(std::filesystem::path(folder) / name, encodeMap(kindOf(job.recipe.guides[i].guide.kind), job.maps[i]));
+    writeFileAtomically(std::filesystem::path(folder) / name,
+                        encodeMap(kindOf(job.recipe.guides[i].guide.kind), job.maps[i]));
     job.recipe.guides[i].mapFile = name;
   }
   const std::string recipe = recipeToJson(job.recipe).dump(2) + "\n";
   writeFileAtomically(std::filesystem::path(folder) / "recipe.json", bytesOf(recipe));
   for (const auto& proof : file.proofs())
-    writeFileAtomically(std::filesystem::path(folder) / fmt::format("proof-{:03}.png", proof.number), file.proofPng(proof.number));
+    writeFileAtomically(std::filesystem::path(folder) / fmt::format("proof-{:03}.png", proof.number),
+                        file.proofPng(proof.number));
 }
 
 }  // namespace
@@ -182,7 +196,8 @@ void addStudyCommand(CLI::App& app, CliContext& context) {
   make->add_option("--prompt", options->prompt, "What to make");
   make->add_option("--seed", options->seed, "Seed")->check(CLI::Range(0LL, 4294967295LL));
   make->add_option("--reference", options->references, "A picture to bring in; may be given several times");
-  make->add_option("--guide", options->guides, "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
+  make->add_option("--guide", options->guides,
+                   "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
   make->callback([&context, options] { context.run = [options] { runNew(*options); }; });
 
   auto* set = study->add_subcommand("set", "Change settings of a study");

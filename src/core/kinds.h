@@ -35,11 +35,11 @@ struct Extraction {
 };
 
 struct Kind {
-  std::string id;         ///< "edges"
-  std::string name;       ///< "Edges"
-  char letter;            ///< its mark
-  std::uint32_t colour;   ///< 0xRRGGBB
-  bool wide;              ///< map has half tones worth 16 bits
+  std::string id;        ///< "edges"
+  std::string name;      ///< "Edges"
+  char letter;           ///< its mark
+  std::uint32_t colour;  ///< 0xRRGGBB
+  bool wide;             ///< map has half tones worth 16 bits
   std::string help;
   const TuningFields* fields;
   std::function<Extraction(View<Rgb> picture, const Tuning&, ExtractionCache&, StopToken)> extract;

@@ -20,8 +20,8 @@ namespace {
 
 void refuseTooLarge(std::int64_t width, std::int64_t height, const std::string& name) {
   if (width * height > mostPicturePixels)
-    throw badInput(fmt::format("{} is {} x {}: pictures may have at most {} megapixels. Make it smaller first.", name, width, height,
-                               mostPicturePixels / 1'000'000));
+    throw badInput(fmt::format("{} is {} x {}: pictures may have at most {} megapixels. Make it smaller first.", name,
+                               width, height, mostPicturePixels / 1'000'000));
 }
 
 /// OpenEXR's reading from memory.
@@ -47,7 +47,8 @@ LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& nam
     MemoryStream stream(bytes, name);
     Imf::RgbaInputFile file(stream);
     const auto window = file.dataWindow();
-    const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1, height = std::int64_t{window.max.y} - window.min.y + 1;
+    const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
+                       height = std::int64_t{window.max.y} - window.min.y + 1;
     if (width < 1 || height < 1) throw badInput(name + " has no pixels.");
     refuseTooLarge(width, height, name);
     Imf::Array2D<Imf::Rgba> pixels(static_cast<long>(height), static_cast<long>(width));
@@ -64,7 +65,8 @@ LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& nam
       for (int x = 0; x < out.picture.width(); ++x) {
         const Imf::Rgba& p = pixels[y][x];
         const float alpha = std::clamp(static_cast<float>(p.a), 0.0f, 1.0f);
-        out.picture(x, y) = {channel(p.r), channel(p.g), channel(p.b), static_cast<std::uint16_t>(std::lround(alpha * 65535.0f))};
+        out.picture(x, y) = {channel(p.r), channel(p.g), channel(p.b),
+                             static_cast<std::uint16_t>(std::lround(alpha * 65535.0f))};
       }
     if (clipped) out.note = name + " has values brighter than white; they were clipped.";
     return out;
@@ -89,14 +91,16 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
   static constexpr std::array<unsigned char, 4> exrMark = {0x76, 0x2f, 0x31, 0x01};
   if (bytes.size() > 4 && std::memcmp(bytes.data(), exrMark.data(), 4) == 0) return decodeExr(bytes, name);
 
-  QByteArray data = QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()));
+  QByteArray data =
+      QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()));
   QBuffer buffer(&data);
   buffer.open(QIODevice::ReadOnly);
   QImageReader::setAllocationLimit(pictureMemoryMiB);
   QImageReader reader(&buffer);
   reader.setDecideFormatFromContent(true);
   reader.setAutoTransform(true);
-  if (!reader.canRead()) throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
+  if (!reader.canRead())
+    throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
   const QByteArray format = reader.format();
   const QSize size = reader.size();
   if (size.isValid()) refuseTooLarge(size.width(), size.height(), name);
@@ -134,7 +138,8 @@ void writePicture(const std::filesystem::path& path, View<Rgb8> picture) {
   QImageWriter writer(&buffer, QByteArray::fromStdString(ending.empty() ? "png" : ending.substr(1)));
   writer.setQuality(92);
   if (!writer.write(image))
-    throw badInput("Could not write " + path.string() + ": pictures of that ending cannot be written; .png, .jpg, .webp and .tif can.");
+    throw badInput("Could not write " + path.string() +
+                   ": pictures of that ending cannot be written; .png, .jpg, .webp and .tif can.");
   writeFileAtomically(path, std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size()))));
 }
 

@@ -19,7 +19,8 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop) 
   for (auto& entry : recipe.guides) {
     const std::string& id = entry.guide.reference;
     if (!placed.contains(id)) {
-      const auto reference = std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
+      const auto reference =
+          std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
       if (reference == recipe.references.end())
         throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
       placed.emplace(id, place(*pictures(*reference), reference->placement, recipe.frame, stop));
@@ -33,9 +34,13 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop) 
 }
 
 EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
-  return jobFrom(std::move(recipe), [&](const RecipeReference& reference) {
-    return std::make_shared<const Image<Rgba16>>(decodePicture(file.referenceFile(reference.id), reference.name).picture);
-  }, stop);
+  return jobFrom(
+      std::move(recipe),
+      [&](const RecipeReference& reference) {
+        return std::make_shared<const Image<Rgba16>>(
+            decodePicture(file.referenceFile(reference.id), reference.name).picture);
+      },
+      stop);
 }
 
 std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture) {
@@ -63,7 +68,8 @@ FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, S
       proof.info.holds[job.recipe.guides[i].guide.id] = *hold;
   proof.info.recipe = std::move(job.recipe);
   const double scale = 192.0 / std::max(proof.picture.width(), proof.picture.height());
-  const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)), std::max(1, static_cast<int>(proof.picture.height() * scale))};
+  const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)),
+                   std::max(1, static_cast<int>(proof.picture.height() * scale))};
   proof.thumbnail = encodePng(toSrgb8(resampled(toLinear(proof.picture).view(), small, Resampling::area)).view());
   proof.png = encodePng(proof.picture.view(), textsFor(proof.info.recipe));
   return proof;

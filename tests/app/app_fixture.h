@@ -17,11 +17,13 @@ namespace fixtures {
 /// Waits until nothing is being computed and everything computed has arrived.
 inline bool settle(hscaffold::app::StudySession& session, int milliseconds = 30'000) {
   int quiet = 0;
-  return QTest::qWaitFor([&] {
-    QCoreApplication::processEvents();
-    quiet = session.idle() ? quiet + 1 : 0;
-    return quiet > 3;
-  }, milliseconds);
+  return QTest::qWaitFor(
+      [&] {
+        QCoreApplication::processEvents();
+        quiet = session.idle() ? quiet + 1 : 0;
+        return quiet > 3;
+      },
+      milliseconds);
 }
 
 inline void writeScene(const std::filesystem::path& path, int number = 1) {

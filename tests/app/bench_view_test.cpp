@@ -179,7 +179,8 @@ void BenchViewTest::weightIsScrubbedTypedAndReset() {
   auto* line = weight->findChild<QLineEdit*>();
   const QPoint middle = line->rect().center();
   dragOn(line, middle, middle + QPoint(60, 0));
-  QVERIFY2(std::abs(session_->state().guides[0].weight - 0.9) < 0.011, qPrintable(QString::number(session_->state().guides[0].weight)));
+  QVERIFY2(std::abs(session_->state().guides[0].weight - 0.9) < 0.011,
+           qPrintable(QString::number(session_->state().guides[0].weight)));
   line->setFocus();
   line->selectAll();
   QTest::keyClicks(line, "0.35");
@@ -323,7 +324,8 @@ void BenchViewTest::tablesZoomAndPanTogether() {
   QVERIFY(std::abs(source.frameOnTable().width() - proof.frameOnTable().width()) < 0.01);
   const QPointF before = proof.frameOnTable().topLeft();
   QTest::mousePress(&source, Qt::MiddleButton, {}, {100, 100});
-  QMouseEvent move(QEvent::MouseMove, QPointF(130, 90), source.mapToGlobal(QPointF(130, 90)), Qt::NoButton, Qt::MiddleButton, {});
+  QMouseEvent move(QEvent::MouseMove, QPointF(130, 90), source.mapToGlobal(QPointF(130, 90)), Qt::NoButton,
+                   Qt::MiddleButton, {});
   QApplication::sendEvent(&source, &move);
   QTest::mouseRelease(&source, Qt::MiddleButton, {}, {130, 90});
   QVERIFY(std::abs(proof.frameOnTable().left() - before.x() - 30) < 0.01);
@@ -340,7 +342,8 @@ void BenchViewTest::pointerIsMirrored() {
   QApplication::sendEvent(&source, &move);
   const QImage after = proof.grab().toImage();
   const QPoint there = proof.toTable({120, 80}).toPoint();
-  QVERIFY(before.copy(QRect(there - QPoint(10, 10), QSize(21, 21))) != after.copy(QRect(there - QPoint(10, 10), QSize(21, 21))));
+  QVERIFY(before.copy(QRect(there - QPoint(10, 10), QSize(21, 21))) !=
+          after.copy(QRect(there - QPoint(10, 10), QSize(21, 21))));
 }
 
 void BenchViewTest::ghostFadesToTheMap() {
@@ -464,7 +467,8 @@ void BenchViewTest::bothThemesAndSizesFit_data() {
   QTest::addColumn<int>("height");
   QTest::addColumn<bool>("day");
   for (const bool day : {false, true})
-    for (const auto& [w, h] : {std::pair{1280, 800}, {1920, 1080}, {1040, 640}}) QTest::addRow("%d x %d %d", w, h, day) << w << h << day;
+    for (const auto& [w, h] : {std::pair{1280, 800}, {1920, 1080}, {1040, 640}})
+      QTest::addRow("%d x %d %d", w, h, day) << w << h << day;
 }
 
 void BenchViewTest::bothThemesAndSizesFit() {
@@ -478,7 +482,8 @@ void BenchViewTest::bothThemesAndSizesFit() {
   // No button, label or field is cut off by its parent.
   for (auto* one : window_->findChildren<QPushButton*>()) {
     if (!one->isVisible() || one->visibleRegion().isEmpty()) continue;
-    QVERIFY2(one->width() >= one->fontMetrics().horizontalAdvance(one->text()) + 4, qPrintable(one->text() + one->accessibleName()));
+    QVERIFY2(one->width() >= one->fontMetrics().horizontalAdvance(one->text()) + 4,
+             qPrintable(one->text() + one->accessibleName()));
   }
   QVERIFY(window_->bench().source().width() >= 220 && window_->bench().source().height() >= 150);
   const QColor ground = window_->grab().toImage().pixelColor(2, 2);
@@ -488,7 +493,8 @@ void BenchViewTest::bothThemesAndSizesFit() {
 
 void BenchViewTest::everythingHasAName() {
   for (auto* one : window_->findChildren<QToolButton*>())
-    if (one->isVisible()) QVERIFY2(!one->accessibleName().isEmpty() || !one->text().isEmpty(), qPrintable(one->toolTip()));
+    if (one->isVisible())
+      QVERIFY2(!one->accessibleName().isEmpty() || !one->text().isEmpty(), qPrintable(one->toolTip()));
   for (auto* one : window_->findChildren<ScrubField*>()) QVERIFY(!one->accessibleName().isEmpty());
   for (auto* one : window_->findChildren<QComboBox*>()) QVERIFY(!one->accessibleName().isEmpty());
 }

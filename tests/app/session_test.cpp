@@ -67,7 +67,8 @@ void SessionTest::picturesBecomeReferencesWithGuides() {
 void SessionTest::badPicturesAreSaidAndOthersComeIn() {
   fixtures::writeFile(fixtures::in(*folder_, "list.png"), "kites, string");
   const QSignalSpy problems(session_.get(), &StudySession::problem);
-  session_->bringIn({fixtures::in(*folder_, "list.png"), fixtures::in(*folder_, "tea.png"), fixtures::in(*folder_, "none.png")});
+  session_->bringIn(
+      {fixtures::in(*folder_, "list.png"), fixtures::in(*folder_, "tea.png"), fixtures::in(*folder_, "none.png")});
   QCOMPARE(problems.size(), 2);
   QVERIFY(problems[0][0].toString().contains("list.png"));
   QCOMPARE(session_->state().references.size(), std::size_t{1});
@@ -79,7 +80,12 @@ void SessionTest::mapsFollowTuningAndDropWhatWasOvertaken() {
   const std::string id = session_->state().guides[0].id;
   const QSignalSpy maps(session_.get(), &StudySession::mapChanged);
   for (int i = 0; i < 60; ++i)
-    session_->change("Thresholds", [&](StudyState& s) { s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.02}, {"high", 0.5 - 0.005 * i}}; }, "thresholds");
+    session_->change(
+        "Thresholds",
+        [&](StudyState& s) {
+          s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.02}, {"high", 0.5 - 0.005 * i}};
+        },
+        "thresholds");
   session_->seal();
   QVERIFY(fixtures::settle(*session_));
   QVERIFY2(maps.size() < 60, qPrintable(QString::number(maps.size())));
@@ -164,7 +170,8 @@ void SessionTest::stoppingKeepsNothingHalfDone() {
 void SessionTest::everyActionIsOnDisk() {
   session_->change("Steps", [](StudyState& s) { s.brief.steps = 37; });
   QCOMPARE(StudyFile::open(session_->path()).readState().brief.steps, 37);
-  session_->change("Drag", [](StudyState& s) { s.brief.guidance = 3; }, "drag");
+  session_->change(
+      "Drag", [](StudyState& s) { s.brief.guidance = 3; }, "drag");
   session_->seal();
   QCOMPARE(StudyFile::open(session_->path()).readState().brief.guidance, 3.0);
   session_->undo();
@@ -198,7 +205,8 @@ void SessionTest::openingAnotherStudyDropsOldResults() {
 void SessionTest::damagedStudiesLeaveTheOpenOneAlone() {
   const auto path = session_->path();
   fixtures::writeFile(fixtures::in(*folder_, "bad.scaffold"), "no study");
-  QVERIFY(fixtures::problemOf([&] { session_->open(fixtures::in(*folder_, "bad.scaffold")); }).contains("bad.scaffold"));
+  QVERIFY(
+      fixtures::problemOf([&] { session_->open(fixtures::in(*folder_, "bad.scaffold")); }).contains("bad.scaffold"));
   QCOMPARE(session_->path(), path);
   session_->change("Steps", [](StudyState& s) { s.brief.steps = 8; });
   QCOMPARE(StudyFile::open(path).readState().brief.steps, 8);
@@ -233,7 +241,8 @@ void SessionTest::killedProgramsLoseNothing() {
     while (::read(pipes[0], &value, 4) == 4) said = value;
     ::close(pipes[0]);
     const auto state = StudyFile::open(path).readState();
-    QVERIFY2(state.brief.seed == said || state.brief.seed == said + 1, qPrintable(QString("%1 %2").arg(said).arg(state.brief.seed)));
+    QVERIFY2(state.brief.seed == said || state.brief.seed == said + 1,
+             qPrintable(QString("%1 %2").arg(said).arg(state.brief.seed)));
     QCOMPARE(state.references.size(), std::size_t{1});
   }
   // And the real window, killed while it is open.

@@ -34,7 +34,8 @@ Run run(const QStringList& arguments, const QByteArray& input = {}, std::size_t 
   process.write(input);
   process.closeWriteChannel();
   if (!process.waitForFinished(120'000)) return {};
-  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(), process.readAllStandardError()};
+  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(),
+          process.readAllStandardError()};
 }
 
 }  // namespace
@@ -66,12 +67,15 @@ void CliTest::init() {
 }
 
 void CliTest::mapsEdgesWithAReport() {
-  const auto done = run({"map", "edges", path("scene.png"), "-o", path("map.png"), "--size", "256x192", "--fit", "contain", "--report", path("report.json")});
+  const auto done = run({"map", "edges", path("scene.png"), "-o", path("map.png"), "--size", "256x192", "--fit",
+                         "contain", "--report", path("report.json")});
   QVERIFY2(done.code == 0, done.err);
   const QImage map(path("map.png"));
   QCOMPARE(map.size(), QSize(256, 192));
   QCOMPARE(map.depth(), 8);
-  const auto report = QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(path("report.json").toStdString()))).object();
+  const auto report =
+      QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(path("report.json").toStdString())))
+          .object();
   QVERIFY(report["milliseconds"].toDouble() > 0);
   QCOMPARE(report["frame"].toObject()["width"].toInt(), 256);
   QCOMPARE(report["tuning"].toObject()["thresholds"].toString(), QString("automatic"));
@@ -82,13 +86,17 @@ void CliTest::mapsFromStandardInputToOutput() {
   const auto bytes = fixtures::readFile(fixtures::in(*folder_, "scene.png"));
   const auto done = run({"map", "tone", "-", "-o", "-"}, QByteArray::fromStdString(bytes));
   QVERIFY2(done.code == 0, done.err);
-  const auto picture = decodePng(std::as_bytes(std::span(done.out.constData(), static_cast<std::size_t>(done.out.size())))).picture;
+  const auto picture =
+      decodePng(std::as_bytes(std::span(done.out.constData(), static_cast<std::size_t>(done.out.size())))).picture;
   QCOMPARE(picture.size(), fixtures::scene(1).size());
 }
 
 void CliTest::tuningComesFromFlags() {
   QCOMPARE(run({"map", "edges", path("scene.png"), "-o", path("a.png"), "--high", "0.4"}).code, 0);
-  QCOMPARE(run({"map", "edges", path("scene.png"), "-o", path("b.png"), "--high", "0.05", "--low", "0.02", "--gradient", "colour"}).code, 0);
+  QCOMPARE(run({"map", "edges", path("scene.png"), "-o", path("b.png"), "--high", "0.05", "--low", "0.02", "--gradient",
+                "colour"})
+               .code,
+           0);
   const auto share = [](const QImage& image) {
     int count = 0;
     for (int y = 0; y < image.height(); ++y)
@@ -149,8 +157,11 @@ void CliTest::fullDiskIsThreeAndLeavesNothing() {
 }
 
 void CliTest::studyFromNewToProof() {
-  QCOMPARE(run({"study", "new", path("a.scaffold"), "--title", "Tide", "--size", "384x256", "--reference", path("scene.png"), "--guide", "edges=0.8", "--guide",
-                "tone@1=0.3", "--prompt", "tea house, ink", "--seed", "12"}).code, 0);
+  QCOMPARE(
+      run({"study", "new", path("a.scaffold"), "--title", "Tide", "--size", "384x256", "--reference", path("scene.png"),
+           "--guide", "edges=0.8", "--guide", "tone@1=0.3", "--prompt", "tea house, ink", "--seed", "12"})
+          .code,
+      0);
   const auto info = run({"study", "info", path("a.scaffold"), "--json"});
   const auto json = QJsonDocument::fromJson(info.out).object();
   QCOMPARE(json["title"].toString(), QString("Tide"));
@@ -163,7 +174,10 @@ void CliTest::studyFromNewToProof() {
   QCOMPARE(recipe.brief.seed, 12U);
   QCOMPARE(recipe.guides[0].guide.weight, 0.8);
   QVERIFY(!recipe.guides[0].mapDigest.empty());
-  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "40", "--weight", "0.5", "--steps", "9"}).code, 0);
+  QCOMPARE(
+      run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "40", "--weight", "0.5", "--steps", "9"})
+          .code,
+      0);
   QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "400"}).code, 1);
   QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Nobody", "--to", "40"}).code, 1);
   QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("kept"), "--keep"}).code, 0);
@@ -174,26 +188,33 @@ void CliTest::studyFromNewToProof() {
 }
 
 void CliTest::proofsRepeatFromTheirRecipes() {
-  run({"study", "new", path("a.scaffold"), "--size", "256x192", "--reference", path("scene.png"), "--guide", "edges=0.8", "--prompt", "sea", "--seed", "5"});
+  run({"study", "new", path("a.scaffold"), "--size", "256x192", "--reference", path("scene.png"), "--guide",
+       "edges=0.8", "--prompt", "sea", "--seed", "5"});
   run({"pull", path("a.scaffold"), "-o", path("one")});
   QCOMPARE(run({"study", "export", path("a.scaffold"), "-o", path("parts")}).code, 0);
   const auto again = run({"pull", path("parts/recipe.json"), "-o", path("two")});
   QVERIFY2(again.code == 0 && !again.err.contains("differ"), again.err);
   QCOMPARE(QImage(path("one/seed5.png")), QImage(path("two/seed5.png")));
   QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("three")}).code, 0);
-  QVERIFY(fixtures::readFile(path("one/seed5.png").toStdString()) == fixtures::readFile(path("three/seed5.png").toStdString()));
+  QVERIFY(fixtures::readFile(path("one/seed5.png").toStdString()) ==
+          fixtures::readFile(path("three/seed5.png").toStdString()));
 }
 
 void CliTest::stripsCoverTheirValues() {
   run({"study", "new", path("a.scaffold"), "--size", "128x96", "--reference", path("scene.png"), "--guide", "edges"});
-  QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip"), "--strip", "weight:Edges=0.2..1/3", "--strip", "end:Edges=20..100/2"}).code, 0);
+  QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip"), "--strip", "weight:Edges=0.2..1/3", "--strip",
+                "end:Edges=20..100/2"})
+               .code,
+           0);
   QCOMPARE(QDir(path("strip")).entryList({"*.png"}).size(), 6);
-  for (const char* wrong : {"weight=0..1/3", "weight:Edges=0..1", "smell:Edges=0..1/3", "weight:Edges=0..9/3", "weight:Nobody=0..1/2"})
+  for (const char* wrong :
+       {"weight=0..1/3", "weight:Edges=0..1", "smell:Edges=0..1/3", "weight:Edges=0..9/3", "weight:Nobody=0..1/2"})
     QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip2"), "--strip", wrong}).code, 1);
 }
 
 void CliTest::checksAreListed() {
-  run({"study", "new", path("a.scaffold"), "--size", "512x768", "--reference", path("scene.png"), "--guide", "edges=2"});
+  run({"study", "new", path("a.scaffold"), "--size", "512x768", "--reference", path("scene.png"), "--guide",
+       "edges=2"});
   const auto done = run({"study", "check", path("a.scaffold"), "--json"});
   QVERIFY(done.out.contains("swapped:r1") && done.out.contains("high-load"));
 }

@@ -25,8 +25,11 @@ Image<std::uint8_t> plainCanny(const Image<Rgb>& picture, double sigma, double l
   const auto light = [&](int x, int y) {
     return static_cast<double>(linearToSrgb(luminance(picture(std::clamp(x, 0, w - 1), std::clamp(y, 0, h - 1)))));
   };
-  std::vector<double> gx(static_cast<std::size_t>(w * h)), gy(gx.size()), m(gx.size()), acrossG(gx.size()), acrossD(gx.size());
-  const auto at = [&](int x, int y) { return static_cast<std::size_t>(std::clamp(y, 0, h - 1) * w + std::clamp(x, 0, w - 1)); };
+  std::vector<double> gx(static_cast<std::size_t>(w * h)), gy(gx.size()), m(gx.size()), acrossG(gx.size()),
+      acrossD(gx.size());
+  const auto at = [&](int x, int y) {
+    return static_cast<std::size_t>(std::clamp(y, 0, h - 1) * w + std::clamp(x, 0, w - 1));
+  };
   for (int y = 0; y < h; ++y)
     for (int x = 0; x < w; ++x)
       for (int k = -radius; k <= radius; ++k) {
@@ -54,7 +57,8 @@ Image<std::uint8_t> plainCanny(const Image<Rgb>& picture, double sigma, double l
         const double px = x + side * ux * scale, py = y + side * uy * scale;
         const int ix = static_cast<int>(std::floor(px)), iy = static_cast<int>(std::floor(py));
         const double u = px - ix, v = py - iy;
-        return (m[at(ix, iy)] * (1 - u) + m[at(ix + 1, iy)] * u) * (1 - v) + (m[at(ix, iy + 1)] * (1 - u) + m[at(ix + 1, iy + 1)] * u) * v;
+        return (m[at(ix, iy)] * (1 - u) + m[at(ix + 1, iy)] * u) * (1 - v) +
+               (m[at(ix, iy + 1)] * (1 - u) + m[at(ix + 1, iy + 1)] * u) * v;
       };
       if (here <= along(1) || here < along(-1)) continue;
       state(x, y) = here >= high ? 255 : 1;
@@ -141,7 +145,8 @@ class EdgesTest : public QObject {
 
 void EdgesTest::findsKnownEdges_data() {
   QTest::addColumn<int>("which");
-  for (const auto& [name, which] : {std::pair{"step", 0}, {"slanted step", 1}, {"corner", 2}, {"junction", 3}, {"disc", 4}})
+  for (const auto& [name, which] :
+       {std::pair{"step", 0}, {"slanted step", 1}, {"corner", 2}, {"junction", 3}, {"disc", 4}})
     QTest::addRow("%s", name) << which;
 }
 
@@ -149,11 +154,16 @@ void EdgesTest::findsKnownEdges() {
   QFETCH(int, which);
   const auto area = [which](double x, double y) {
     switch (which) {
-      case 0: return x < 61.3 ? 0 : 2;
-      case 1: return x + 0.37 * y < 80 ? 1 : 3;
-      case 2: return x > 48 && y > 40 ? 3 : 0;
-      case 3: return y < 60 ? (x < 64 ? 0 : 2) : 3;
-      default: return std::hypot(x - 64, y - 64) < 37.5 ? 3 : 0;
+      case 0:
+        return x < 61.3 ? 0 : 2;
+      case 1:
+        return x + 0.37 * y < 80 ? 1 : 3;
+      case 2:
+        return x > 48 && y > 40 ? 3 : 0;
+      case 3:
+        return y < 60 ? (x < 64 ? 0 : 2) : 3;
+      default:
+        return std::hypot(x - 64, y - 64) < 37.5 ? 3 : 0;
     }
   };
   const auto known = knownEdges(128, area);
@@ -181,7 +191,9 @@ void EdgesTest::turningThePictureTurnsTheMap_data() {
 void EdgesTest::turningThePictureTurnsTheMap() {
   QFETCH(int, scene);
   QFETCH(bool, colour);
-  const auto picture = scene >= 0 ? fixtures::scene(scene).clone() : scene == -1 ? fixtures::overlappingShapes(96, 64) : fixtures::noise(120, 77, 4);
+  const auto picture = scene >= 0    ? fixtures::scene(scene).clone()
+                       : scene == -1 ? fixtures::overlappingShapes(96, 64)
+                                     : fixtures::noise(120, 77, 4);
   EdgeTuning tuning;
   tuning.gradient = colour ? EdgeGradient::colour : EdgeGradient::luminance;
   QVERIFY(extractEdges(fixtures::turned90(picture), tuning) == fixtures::turned90(extractEdges(picture, tuning)));
@@ -218,6 +230,7 @@ void EdgesTest::movingThresholdsOnlyRerunsHysteresis() {
     tuning.high = high;
     tuning.low = high / 3;
     QVERIFY(drawEdges(field, tuning) == extractEdges(picture, tuning));
+    QVERIFY(drawEdges(field, tuning) == extractEdges(encodedLuminance(picture).view(), tuning));
   }
 }
 
@@ -242,7 +255,8 @@ void EdgesTest::colourFindsWhatLuminanceCannot() {
   // Red and green of one luminance.
   Image<Rgb> picture(64, 64);
   for (int y = 0; y < 64; ++y)
-    for (int x = 0; x < 64; ++x) picture(x, y) = x < 32 ? Rgb{0.5f, 0.0f, 0.1f} : Rgb{0.0f, 0.5f * 0.2126f / 0.7152f, 0.1f};
+    for (int x = 0; x < 64; ++x)
+      picture(x, y) = x < 32 ? Rgb{0.5f, 0.0f, 0.1f} : Rgb{0.0f, 0.5f * 0.2126f / 0.7152f, 0.1f};
   EdgeTuning tuning;
   tuning.thresholds = EdgeThresholds::magnitude;
   tuning.low = 0.05;

@@ -34,7 +34,9 @@ void FrameTest::offersKeepRatioAndStep_data() {
   QTest::addColumn<int>("down");
   QTest::addColumn<int>("step");
   for (const auto& common : commonRatios())
-    for (const int step : {8, 16, 64}) QTest::addRow("%d:%d on %d", common.ratio.across, common.ratio.down, step) << common.ratio.across << common.ratio.down << step;
+    for (const int step : {8, 16, 64})
+      QTest::addRow("%d:%d on %d", common.ratio.across, common.ratio.down, step)
+          << common.ratio.across << common.ratio.down << step;
   QTest::addRow("odd") << 1237 << 811 << 8;
 }
 
@@ -43,7 +45,8 @@ void FrameTest::offersKeepRatioAndStep() {
   QFETCH(int, down);
   QFETCH(int, step);
   const Ratio ratio{across, down};
-  for (const auto& list : {sizesByWidth(ratio, 1024, step), sizesByHeight(ratio, 720, step), sizesByMegapixels(ratio, 1.2, step)}) {
+  for (const auto& list :
+       {sizesByWidth(ratio, 1024, step), sizesByHeight(ratio, 720, step), sizesByMegapixels(ratio, 1.2, step)}) {
     QVERIFY(!list.empty());
     for (const SizeOffer& offer : list) {
       QCOMPARE(offer.size.width % step, 0);
@@ -179,8 +182,8 @@ void FrameTest::fillsCoverTheRest() {
       QVERIFY(left.r > 0.99f && farLeft.r > 0.99f && placed(250, 10).b > 0.99f);
       break;
     case Fill::mirror:
-      QVERIFY(left.r > 0.99f);      // 16 px out mirrors 16 px in: red
-      QVERIFY(farLeft.b > 0.99f);   // 56 px out mirrors 56 px in: blue
+      QVERIFY(left.r > 0.99f);     // 16 px out mirrors 16 px in: red
+      QVERIFY(farLeft.b > 0.99f);  // 56 px out mirrors 56 px in: blue
       break;
     case Fill::blur:
       QVERIFY(left.r > 0.6f && placed(176, 32).b > 0.6f);

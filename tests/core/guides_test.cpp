@@ -95,7 +95,9 @@ void GuidesTest::shapesAreValidRanges() {
 void GuidesTest::tuningRoundTripsThroughJson() {
   for (const Kind& kind : kinds()) {
     Tuning tuning;
-    for (const TuningField& field : *kind.fields) tuning[field.id] = field.choices.empty() ? (field.minimum + field.maximum) / 2 : static_cast<double>(field.choices.size() - 1);
+    for (const TuningField& field : *kind.fields)
+      tuning[field.id] =
+          field.choices.empty() ? (field.minimum + field.maximum) / 2 : static_cast<double>(field.choices.size() - 1);
     QCOMPARE(tuningFromJson(*kind.fields, tuningToJson(*kind.fields, tuning), "here"), tuning);
   }
 }
@@ -103,17 +105,23 @@ void GuidesTest::tuningRoundTripsThroughJson() {
 void GuidesTest::wrongTuningIsNamed_data() {
   QTest::addColumn<QString>("json");
   QTest::addColumn<QString>("named");
-  QTest::addRow("unknown") << R"({"blurr": 2})" << "blurr";
-  QTest::addRow("range") << R"({"blur": 99})" << "blur";
-  QTest::addRow("type") << R"({"blur": "much"})" << "blur";
-  QTest::addRow("choice") << R"({"gradient": "sideways"})" << "sideways";
-  QTest::addRow("no object") << R"([1])" << "here";
+  QTest::addRow("unknown") << R"({"blurr": 2})"
+                           << "blurr";
+  QTest::addRow("range") << R"({"blur": 99})"
+                         << "blur";
+  QTest::addRow("type") << R"({"blur": "much"})"
+                        << "blur";
+  QTest::addRow("choice") << R"({"gradient": "sideways"})"
+                          << "sideways";
+  QTest::addRow("no object") << R"([1])"
+                             << "here";
 }
 
 void GuidesTest::wrongTuningIsNamed() {
   QFETCH(QString, json);
   QFETCH(QString, named);
-  const auto problem = fixtures::problemOf([&] { tuningFromJson(*kindOf("edges").fields, nlohmann::json::parse(json.toStdString()), "here"); });
+  const auto problem = fixtures::problemOf(
+      [&] { tuningFromJson(*kindOf("edges").fields, nlohmann::json::parse(json.toStdString()), "here"); });
   QVERIFY2(problem.contains(named) && problem.contains("here"), qPrintable(problem));
 }
 
@@ -138,7 +146,8 @@ void GuidesTest::cachedExtractionIsTheSame() {
     for (const double high : {0.05, 0.2}) {
       tuning = {{"thresholds", 1}, {"low", high / 2}, {"high", high}, {"blur", blur}};
       fresh = {};
-      QVERIFY(kindOf("edges").extract(picture, tuning, cache, {}).map == kindOf("edges").extract(picture, tuning, fresh, {}).map);
+      QVERIFY(kindOf("edges").extract(picture, tuning, cache, {}).map ==
+              kindOf("edges").extract(picture, tuning, fresh, {}).map);
     }
 }
 

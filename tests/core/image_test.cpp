@@ -1,8 +1,8 @@
 #include <sys/resource.h>
 
 #include <QTest>
-#include <csignal>
 #include <cmath>
+#include <csignal>
 
 #include "core/image/colour.h"
 #include "core/image/filter.h"
@@ -59,7 +59,8 @@ void ImageTest::srgbTablesAgreeWithTheFormula() {
     QVERIFY(std::abs(static_cast<int>(linearToSrgb8(v)) - std::lround(linearToSrgb(v) * 255)) <= 1);
     QVERIFY(std::abs(linearToSrgb(srgbToLinear(v)) - v) < 2e-5f);
   }
-  for (int v = 0; v < 256; ++v) QCOMPARE(static_cast<int>(linearToSrgb8(srgb16ToLinear(static_cast<std::uint16_t>(v * 257)))), v);
+  for (int v = 0; v < 256; ++v)
+    QCOMPARE(static_cast<int>(linearToSrgb8(srgb16ToLinear(static_cast<std::uint16_t>(v * 257)))), v);
 }
 
 void ImageTest::colourSpacesComeBack() {
@@ -103,7 +104,8 @@ void ImageTest::boxMeanIsTheMean() {
     double sum = 0;
     int count = 0;
     for (int y = std::max(0, cy - 4); y <= std::min(32, cy + 4); ++y)
-      for (int x = std::max(0, cx - 4); x <= std::min(39, cx + 4); ++x, ++count) sum += static_cast<double>(light(x, y));
+      for (int x = std::max(0, cx - 4); x <= std::min(39, cx + 4); ++x, ++count)
+        sum += static_cast<double>(light(x, y));
     QVERIFY(std::abs(static_cast<double>(fast(cx, cy)) - sum / count) < 1e-5);
   }
 }

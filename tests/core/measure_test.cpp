@@ -48,7 +48,8 @@ void MeasureTest::copiesHoldAndStrangersDoNot() {
     const auto map = kindOf("edges").extract(fixtures::scene(i), {}, cache, {}).map;
     const auto copy = toSrgb8(fixtures::scene(i));
     const auto stranger = toSrgb8(fixtures::scene((i + 1) % fixtures::scenes));
-    const double own = lineHold(map, copy), other = lineHold(map, stranger), noise = lineHold(map, toSrgb8(fixtures::noise(480, 320, 5)));
+    const double own = lineHold(map, copy), other = lineHold(map, stranger),
+                 noise = lineHold(map, toSrgb8(fixtures::noise(480, 320, 5)));
     QVERIFY2(own > 85, qPrintable(QString::number(own)));
     QVERIFY2(other < 20, qPrintable(QString::number(other)));
     QVERIFY2(noise < 10, qPrintable(QString::number(noise)));

@@ -67,22 +67,54 @@ void RecipeTest::mistakesAreNamed_data() {
   QTest::addColumn<QString>("pointer");
   QTest::addColumn<QString>("value");  // empty: taken out
   QTest::addColumn<QString>("named");
-  QTest::addRow("no seed") << "/brief/seed" << "" << "seed";
-  QTest::addRow("negative seed") << "/brief/seed" << "-1" << "seed";
-  QTest::addRow("broken seed") << "/brief/seed" << "1.5" << "seed";
-  QTest::addRow("many steps") << "/brief/steps" << "101" << "steps";
-  QTest::addRow("guidance text") << "/brief/guidance" << "\"much\"" << "guidance";
-  QTest::addRow("no prompt") << "/brief/prompt" << "" << "prompt";
-  QTest::addRow("unknown") << "/brief/mood" << "1" << "mood";
-  QTest::addRow("unknown at top") << "/colour" << "1" << "colour";
-  QTest::addRow("weight") << "/guides/0/weight" << "2.5" << "weight";
-  QTest::addRow("range") << "/guides/0/range/to" << "5" << "comes before";
-  QTest::addRow("kind") << "/guides/0/kind" << "\"smell\"" << "smell";
-  QTest::addRow("tuning") << "/guides/0/tuning/low" << "3" << "low";
-  QTest::addRow("frame") << "/frame/width" << "99999" << "width";
-  QTest::addRow("version") << "/recipe" << "7" << "version 7";
-  QTest::addRow("guides") << "/guides" << "{}" << "guides";
-  QTest::addRow("fit") << "/references/0/placement/fit" << "\"squash\"" << "squash";
+  QTest::addRow("no seed") << "/brief/seed"
+                           << ""
+                           << "seed";
+  QTest::addRow("negative seed") << "/brief/seed"
+                                 << "-1"
+                                 << "seed";
+  QTest::addRow("broken seed") << "/brief/seed"
+                               << "1.5"
+                               << "seed";
+  QTest::addRow("many steps") << "/brief/steps"
+                              << "101"
+                              << "steps";
+  QTest::addRow("guidance text") << "/brief/guidance"
+                                 << "\"much\""
+                                 << "guidance";
+  QTest::addRow("no prompt") << "/brief/prompt"
+                             << ""
+                             << "prompt";
+  QTest::addRow("unknown") << "/brief/mood"
+                           << "1"
+                           << "mood";
+  QTest::addRow("unknown at top") << "/colour"
+                                  << "1"
+                                  << "colour";
+  QTest::addRow("weight") << "/guides/0/weight"
+                          << "2.5"
+                          << "weight";
+  QTest::addRow("range") << "/guides/0/range/to"
+                         << "5"
+                         << "comes before";
+  QTest::addRow("kind") << "/guides/0/kind"
+                        << "\"smell\""
+                        << "smell";
+  QTest::addRow("tuning") << "/guides/0/tuning/low"
+                          << "3"
+                          << "low";
+  QTest::addRow("frame") << "/frame/width"
+                         << "99999"
+                         << "width";
+  QTest::addRow("version") << "/recipe"
+                           << "7"
+                           << "version 7";
+  QTest::addRow("guides") << "/guides"
+                          << "{}"
+                          << "guides";
+  QTest::addRow("fit") << "/references/0/placement/fit"
+                       << "\"squash\""
+                       << "squash";
 }
 
 void RecipeTest::mistakesAreNamed() {
@@ -91,8 +123,10 @@ void RecipeTest::mistakesAreNamed() {
   QFETCH(QString, named);
   auto json = recipeToJson(example());
   const nlohmann::json::json_pointer at(pointer.toStdString());
-  if (value.isEmpty()) json.at(at.parent_pointer()).erase(at.back());
-  else json[at] = nlohmann::json::parse(value.toStdString());
+  if (value.isEmpty())
+    json.at(at.parent_pointer()).erase(at.back());
+  else
+    json[at] = nlohmann::json::parse(value.toStdString());
   const auto problem = fixtures::problemOf([&] { recipeFromJson(json); });
   QVERIFY2(problem.contains(named), qPrintable(problem));
   QVERIFY(problem.endsWith('.'));
@@ -100,15 +134,18 @@ void RecipeTest::mistakesAreNamed() {
 
 void RecipeTest::schemaNamesEveryField() {
   // What is written must be described, level by level.
-  const auto schema = parseJson(fixtures::readFile(std::filesystem::path(HSCAFFOLD_SOURCE) / "docs" / "recipe.schema.json"), "schema");
+  const auto schema =
+      parseJson(fixtures::readFile(std::filesystem::path(HSCAFFOLD_SOURCE) / "docs" / "recipe.schema.json"), "schema");
   const auto& properties = schema.at("properties");
   const auto json = recipeToJson(example());
   for (const auto& [key, value] : json.items()) QVERIFY2(properties.contains(key), key.c_str());
-  for (const auto& [key, value] : json.at("brief").items()) QVERIFY2(properties.at("brief").at("properties").contains(key), key.c_str());
+  for (const auto& [key, value] : json.at("brief").items())
+    QVERIFY2(properties.at("brief").at("properties").contains(key), key.c_str());
   const auto& guide = schema.at("$defs").at("guide").at("properties");
   for (const auto& [key, value] : json.at("guides").at(0).items()) QVERIFY2(guide.contains(key), key.c_str());
   const auto& placement = schema.at("$defs").at("placement").at("properties");
-  for (const auto& [key, value] : json.at("references").at(0).at("placement").items()) QVERIFY2(placement.contains(key), key.c_str());
+  for (const auto& [key, value] : json.at("references").at(0).at("placement").items())
+    QVERIFY2(placement.contains(key), key.c_str());
   QCOMPARE(properties.at("brief").at("properties").at("steps").at("maximum").get<int>(), mostSteps);
 }
 

@@ -32,8 +32,8 @@ const Map& edgeMap(int scene) {
   return map;
 }
 
-EngineJob jobOf(int scene, std::uint32_t seed, double weight, Range range = {}, const std::string& prompt = "a kite flyer on a dune, gouache",
-                const std::string& kind = "edges") {
+EngineJob jobOf(int scene, std::uint32_t seed, double weight, Range range = {},
+                const std::string& prompt = "a kite flyer on a dune, gouache", const std::string& kind = "edges") {
   EngineJob job;
   job.recipe.frame = frame;
   job.recipe.brief.prompt = prompt;
@@ -57,7 +57,8 @@ Image<float> coarse(const Image<Rgb8>& proof) {
   auto light = luminanceOf(toLinear(proof));
   for (int y = 0; y < light.height(); ++y)
     for (float& v : light.line(y)) v = linearToSrgb(v);
-  return resampled(gaussianBlur(light.view(), static_cast<float>(proof.width()) / 24).view(), Size{24, 16}, Resampling::area);
+  return resampled(gaussianBlur(light.view(), static_cast<float>(proof.width()) / 24).view(), Size{24, 16},
+                   Resampling::area);
 }
 
 /// Rank correlation with 0, 1, 2, ... (Spearman 1904).
@@ -79,7 +80,8 @@ double colourDistance(const Image<Rgb8>& a, const Image<Rgb8>& b) {
   for (int y = 0; y < a.height(); ++y)
     for (int x = 0; x < a.width(); ++x) {
       const CieLab u = linearToCieLab(la(x, y)), v = linearToCieLab(lb(x, y));
-      sum += std::sqrt(static_cast<double>((u.l - v.l) * (u.l - v.l) + (u.a - v.a) * (u.a - v.a) + (u.b - v.b) * (u.b - v.b)));
+      sum += std::sqrt(
+          static_cast<double>((u.l - v.l) * (u.l - v.l) + (u.a - v.a) * (u.a - v.a) + (u.b - v.b) * (u.b - v.b)));
     }
   return sum / static_cast<double>(a.size().area());
 }
@@ -143,9 +145,11 @@ void StandinTest::recallRisesWithWeight() {
     double sum = 0;
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
       std::vector<double> recalls;
-      for (const double weight : {0.0, 0.25, 0.5, 1.0}) recalls.push_back(lineRecall(edgeMap(scene), made(jobOf(scene, seed, weight))));
+      for (const double weight : {0.0, 0.25, 0.5, 1.0})
+        recalls.push_back(lineRecall(edgeMap(scene), made(jobOf(scene, seed, weight))));
       sum += risesWithIndex(recalls);
-      QVERIFY2(recalls.back() > 0.9, qPrintable(QString("scene %1 seed %2: %3").arg(scene).arg(seed).arg(recalls.back())));
+      QVERIFY2(recalls.back() > 0.9,
+               qPrintable(QString("scene %1 seed %2: %3").arg(scene).arg(seed).arg(recalls.back())));
     }
     QVERIFY2(sum / seeds >= 0.9, qPrintable(QString("scene %1: %2").arg(scene).arg(sum / seeds)));
   }
@@ -161,16 +165,21 @@ void StandinTest::openingOnlySetsTheLayoutAndLeavesDetail() {
       wholeFine += lineRecall(edgeMap(scene), whole, fineTolerance) / seeds;
     }
     QVERIFY2(likeness >= 0.6, qPrintable(QString("scene %1: likeness %2").arg(scene).arg(likeness)));
-    QVERIFY2(openFine <= 0.5 * wholeFine, qPrintable(QString("scene %1: %2 of %3").arg(scene).arg(openFine).arg(wholeFine)));
+    QVERIFY2(openFine <= 0.5 * wholeFine,
+             qPrintable(QString("scene %1: %2 of %3").arg(scene).arg(openFine).arg(wholeFine)));
   }
 }
 
 void StandinTest::lateEntryKeepsThePromptsComposition() {
   for (int scene = 0; scene < fixtures::scenes; ++scene)
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
-      const auto none = made(jobOf(scene, seed, 0)), late = made(jobOf(scene, seed, 1, {40, 100, 0, 0})), whole = made(jobOf(scene, seed, 1));
-      const double lateLikeness = correlation(coarse(late), coarse(none)), wholeLikeness = correlation(coarse(whole), coarse(none));
-      QVERIFY2(lateLikeness > wholeLikeness, qPrintable(QString("scene %1 seed %2: %3 %4").arg(scene).arg(seed).arg(lateLikeness).arg(wholeLikeness)));
+      const auto none = made(jobOf(scene, seed, 0)), late = made(jobOf(scene, seed, 1, {40, 100, 0, 0})),
+                 whole = made(jobOf(scene, seed, 1));
+      const double lateLikeness = correlation(coarse(late), coarse(none)),
+                   wholeLikeness = correlation(coarse(whole), coarse(none));
+      QVERIFY2(
+          lateLikeness > wholeLikeness,
+          qPrintable(QString("scene %1 seed %2: %3 %4").arg(scene).arg(seed).arg(lateLikeness).arg(wholeLikeness)));
       QVERIFY(lineRecall(edgeMap(scene), late) > lineRecall(edgeMap(scene), none) + 0.05);
     }
 }
@@ -179,7 +188,8 @@ void StandinTest::promptsChangeColourNotLayout() {
   for (int scene = 0; scene < fixtures::scenes; ++scene) {
     double colour = 0, strokes = 0, recallA = 0, recallB = 0;
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
-      const auto a = made(jobOf(scene, seed, 1, {}, "a dune, dusk, gouache")), b = made(jobOf(scene, seed, 1, {}, "a green meadow, noon, gouache"));
+      const auto a = made(jobOf(scene, seed, 1, {}, "a dune, dusk, gouache")),
+                 b = made(jobOf(scene, seed, 1, {}, "a green meadow, noon, gouache"));
       const auto c = made(jobOf(scene, seed, 1, {}, "a dune, dusk, quiet gouache"));
       colour += colourDistance(a, b) / seeds;
       strokes += colourDistance(a, c) / seeds;
@@ -188,7 +198,8 @@ void StandinTest::promptsChangeColourNotLayout() {
     }
     // The look moves by far more than handwork does, while the layout holds in both.
     QVERIFY2(colour > 20 && colour > 2 * strokes, qPrintable(QString("%1 against %2").arg(colour).arg(strokes)));
-    QVERIFY2(recallA > 75 && recallB > 75 && std::abs(recallA - recallB) < 15, qPrintable(QString("%1 %2").arg(recallA).arg(recallB)));
+    QVERIFY2(recallA > 75 && recallB > 75 && std::abs(recallA - recallB) < 15,
+             qPrintable(QString("%1 %2").arg(recallA).arg(recallB)));
   }
 }
 
@@ -237,8 +248,8 @@ void StandinTest::claimRisesWithLoad() {
     QVERIFY(standin::claim(load, 6.5) > last);
     last = standin::claim(load, 6.5);
   }
-  QVERIFY(standin::claim(0.25, 6.5) < 0.25f);   // a hint
-  QVERIFY(standin::claim(1, 6.5) > 0.9f);       // keeps every line
+  QVERIFY(standin::claim(0.25, 6.5) < 0.25f);  // a hint
+  QVERIFY(standin::claim(1, 6.5) > 0.9f);      // keeps every line
   QVERIFY(standin::claim(0.7, 15) < standin::claim(0.7, 2));
 }
 
@@ -258,7 +269,8 @@ void StandinTest::lexiconIsLarge() {
   QVERIFY(words.size() >= 150);
   std::map<std::string_view, int> groups;
   for (const auto& word : words) ++groups[word.group];
-  for (const char* group : {"colour", "season", "weather", "time of day", "place", "material", "medium"}) QVERIFY2(groups[group] >= 5, group);
+  for (const char* group : {"colour", "season", "weather", "time of day", "place", "material", "medium"})
+    QVERIFY2(groups[group] >= 5, group);
 }
 
 void StandinTest::unknownWordsChangeTheOutcomeRepeatably() {
@@ -281,18 +293,21 @@ void StandinTest::reportsStepsAndPreviews() {
   std::vector<int> steps;
   int previews = 0;
   double noiseThen = 0, noiseNow = 0;
-  engine.generate(jobOf(2, 1, 0.8), [&](EngineProgress progress) {
-    steps.push_back(progress.step);
-    QCOMPARE(progress.steps, 20);
-    if (!progress.preview) return;
-    ++previews;
-    const auto light = luminanceOf(toLinear(*progress.preview));
-    double rough = 0;
-    for (int y = 0; y < light.height(); ++y)
-      for (int x = 1; x < light.width(); ++x) rough += std::abs(static_cast<double>(light(x, y) - light(x - 1, y)));
-    if (progress.step == 1) noiseThen = rough;
-    noiseNow = rough;
-  }, {});
+  engine.generate(jobOf(2, 1, 0.8),
+                  [&](EngineProgress progress) {
+                    steps.push_back(progress.step);
+                    QCOMPARE(progress.steps, 20);
+                    if (!progress.preview) return;
+                    ++previews;
+                    const auto light = luminanceOf(toLinear(*progress.preview));
+                    double rough = 0;
+                    for (int y = 0; y < light.height(); ++y)
+                      for (int x = 1; x < light.width(); ++x)
+                        rough += std::abs(static_cast<double>(light(x, y) - light(x - 1, y)));
+                    if (progress.step == 1) noiseThen = rough;
+                    noiseNow = rough;
+                  },
+                  {});
   QCOMPARE(steps.size(), std::size_t{20});
   QVERIFY(std::is_sorted(steps.begin(), steps.end()));
   QVERIFY(previews >= 15);
@@ -304,10 +319,14 @@ void StandinTest::stopsAtAnyStep() {
     StandinEngine engine;
     std::stop_source source;
     int last = 0;
-    QVERIFY_EXCEPTION_THROWN(engine.generate(jobOf(0, 1, 0.5), [&](const EngineProgress& progress) {
-      last = progress.step;
-      if (progress.step == at) source.request_stop();
-    }, source.get_token()), Cancelled);
+    QVERIFY_EXCEPTION_THROWN(engine.generate(
+                                 jobOf(0, 1, 0.5),
+                                 [&](const EngineProgress& progress) {
+                                   last = progress.step;
+                                   if (progress.step == at) source.request_stop();
+                                 },
+                                 source.get_token()),
+                             Cancelled);
     QCOMPARE(last, at);
   }
 }

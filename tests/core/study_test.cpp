@@ -138,8 +138,16 @@ void StudyTest::copiesAreWhole() {
 
 void StudyTest::foreignFilesAreRefusedUnchanged_data() {
   QTest::addColumn<int>("which");
-  for (const auto& [name, which] : {std::pair{"text", 0}, {"empty", 1}, {"cut off", 2}, {"scribbled over", 3}, {"other database", 4}, {"newer", 5}, {"folder", 6},
-                                    {"missing", 7}, {"settings damaged", 8}, {"no settings", 9}})
+  for (const auto& [name, which] : {std::pair{"text", 0},
+                                    {"empty", 1},
+                                    {"cut off", 2},
+                                    {"scribbled over", 3},
+                                    {"other database", 4},
+                                    {"newer", 5},
+                                    {"folder", 6},
+                                    {"missing", 7},
+                                    {"settings damaged", 8},
+                                    {"no settings", 9}})
     QTest::addRow("%s", name) << which;
 }
 
@@ -153,19 +161,36 @@ void StudyTest::foreignFilesAreRefusedUnchanged() {
   }
   auto content = which > 1 && which != 6 && which != 7 ? fixtures::readFile(path) : std::string();
   switch (which) {
-    case 0: fixtures::writeFile(path, "Dear diary, this is not a study at all."); break;
-    case 1: fixtures::writeFile(path, ""); break;
-    case 2: fixtures::writeFile(path, content.substr(0, content.size() / 3)); break;
+    case 0:
+      fixtures::writeFile(path, "Dear diary, this is not a study at all.");
+      break;
+    case 1:
+      fixtures::writeFile(path, "");
+      break;
+    case 2:
+      fixtures::writeFile(path, content.substr(0, content.size() / 3));
+      break;
     case 3:
       for (std::size_t i = 4096; i < content.size(); i += 7) content[i] = '#';
       fixtures::writeFile(path, content);
       break;
-    case 4: runSql(path, "PRAGMA application_id = 77"); break;
-    case 5: runSql(path, "PRAGMA user_version = 99"); break;
-    case 6: std::filesystem::create_directory(path); break;
-    case 8: runSql(path, "UPDATE settings SET json = '{\"frame\": 3}'"); break;
-    case 9: runSql(path, "DELETE FROM settings"); break;
-    default: break;
+    case 4:
+      runSql(path, "PRAGMA application_id = 77");
+      break;
+    case 5:
+      runSql(path, "PRAGMA user_version = 99");
+      break;
+    case 6:
+      std::filesystem::create_directory(path);
+      break;
+    case 8:
+      runSql(path, "UPDATE settings SET json = '{\"frame\": 3}'");
+      break;
+    case 9:
+      runSql(path, "DELETE FROM settings");
+      break;
+    default:
+      break;
   }
   const bool isFile = std::filesystem::is_regular_file(path);
   const auto before = isFile ? fixtures::readFile(path) : std::string();
@@ -279,7 +304,9 @@ void StudyTest::adoptingBringsEverythingBack() {
 
 void StudyTest::checksComeAndTheirFixesHelp_data() {
   QTest::addColumn<QString>("id");
-  for (const char* id : {"no-guide", "few-edges:g2", "no-step:g2", "small-reference:r1", "swapped:r1", "no-weight:g2", "high-load", "off-step"}) QTest::addRow("%s", id) << id;
+  for (const char* id : {"no-guide", "few-edges:g2", "no-step:g2", "small-reference:r1", "swapped:r1", "no-weight:g2",
+                         "high-load", "off-step"})
+    QTest::addRow("%s", id) << id;
 }
 
 void StudyTest::checksComeAndTheirFixesHelp() {
@@ -300,7 +327,8 @@ void StudyTest::checksComeAndTheirFixesHelp() {
   if (id == "off-step") state.frame = {770, 514};
   const auto checks = checksOf(state, facts);
   QVERIFY(has(checks, id.toStdString()));
-  const auto& check = *std::find_if(checks.begin(), checks.end(), [&](const Check& c) { return c.id == id.toStdString(); });
+  const auto& check =
+      *std::find_if(checks.begin(), checks.end(), [&](const Check& c) { return c.id == id.toStdString(); });
   QVERIFY(QString::fromStdString(check.sentence).endsWith('.'));
   QVERIFY(check.fix != nullptr);
   check.fix(state);

@@ -35,10 +35,13 @@ QImage example() {
   return image;
 }
 
-LoadedPicture decoded(const std::string& content, const std::string& name = "x.png") { return decodePicture(bytesOf(content), name); }
+LoadedPicture decoded(const std::string& content, const std::string& name = "x.png") {
+  return decodePicture(bytesOf(content), name);
+}
 
 bool near(Rgba16 c, int r, int g, int b, int tolerance) {
-  return std::abs(c.r / 257 - r) <= tolerance && std::abs(c.g / 257 - g) <= tolerance && std::abs(c.b / 257 - b) <= tolerance;
+  return std::abs(c.r / 257 - r) <= tolerance && std::abs(c.g / 257 - g) <= tolerance &&
+         std::abs(c.b / 257 - b) <= tolerance;
 }
 
 /// A JPEG of four inks: an Adobe marker says inverted CMYK. Built from a grey JPEG's parts would be long; Qt writes it.
@@ -133,7 +136,8 @@ void PictureReaderTest::turnsUprightByExif() {
   std::string jpeg = saved(example(), "jpeg");
   std::string exif("Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0\x06\0\0\0\0\0\0\0", 32);
   const auto length = static_cast<std::uint16_t>(exif.size() + 2);
-  const std::string segment = std::string("\xff\xe1", 2) + static_cast<char>(length >> 8) + static_cast<char>(length & 255) + exif;
+  const std::string segment =
+      std::string("\xff\xe1", 2) + static_cast<char>(length >> 8) + static_cast<char>(length & 255) + exif;
   jpeg.insert(2, segment);
   const auto loaded = decoded(jpeg, "x.jpg");
   QCOMPARE(loaded.picture.size(), (Size{24, 40}));
@@ -174,7 +178,8 @@ void PictureReaderTest::readsExr() {
 void PictureReaderTest::refusesBadFiles_data() {
   QTest::addColumn<QByteArray>("content");
   QTest::addColumn<QString>("says");
-  const auto png = QByteArray::fromStdString(saved(example(), "png")), jpeg = QByteArray::fromStdString(saved(example(), "jpeg"));
+  const auto png = QByteArray::fromStdString(saved(example(), "png")),
+             jpeg = QByteArray::fromStdString(saved(example(), "jpeg"));
   QTest::addRow("text") << QByteArray("This is a shopping list.\nKites, string.\n") << "not a picture";
   QTest::addRow("empty") << QByteArray() << "is empty";
   QTest::addRow("cut png") << png.left(png.size() / 2) << "ends too early";
@@ -226,7 +231,9 @@ void PictureReaderTest::writesByEnding() {
     writePicture(fixtures::in(folder, name), picture.view());
     QVERIFY(near(readPicture(fixtures::in(folder, name)).picture(6, 4), 10, 200, 90, 5));
   }
-  QVERIFY(fixtures::problemOf([&] { writePicture(fixtures::in(folder, "a.sketch"), picture.view()); }).contains("a.sketch"));
+  QVERIFY(fixtures::problemOf([&] {
+            writePicture(fixtures::in(folder, "a.sketch"), picture.view());
+          }).contains("a.sketch"));
   QVERIFY(fixtures::problemOf([&] { writePicture("/nowhere/a.png", picture.view()); }).contains("/nowhere/a.png"));
 }
 

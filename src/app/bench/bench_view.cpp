@@ -149,7 +149,8 @@ QWidget* BenchView::sourceHead() {
   auto* tools = new QHBoxLayout(placingTools_);
   tools->setContentsMargins(12, 3, 12, 3);
   tools->setSpacing(4);
-  const auto placement = [this](const QString& name, const std::function<void(Placement&, const Reference&, Size)>& edit) {
+  const auto placement = [this](const QString& name,
+                                const std::function<void(Placement&, const Reference&, Size)>& edit) {
     const std::string id = session_.state().selectedReference;
     if (session_.state().reference(id) == nullptr) return;
     session_.change(name, [&](StudyState& s) {
@@ -157,7 +158,8 @@ QWidget* BenchView::sourceHead() {
       edit(reference.placement, reference, s.frame);
     });
   };
-  for (const auto& [name, fit] : {std::pair{"Cover", Fit::cover}, {"Contain", Fit::contain}, {"Stretch", Fit::stretch}}) {
+  for (const auto& [name, fit] :
+       {std::pair{"Cover", Fit::cover}, {"Contain", Fit::contain}, {"Stretch", Fit::stretch}}) {
     auto* button = new QPushButton(name);
     connect(button, &QPushButton::clicked, this, [placement, name = QString(name), fit = fit] {
       placement(name + " the frame", [&](Placement& p, const Reference&, Size) { p.fit = fit; });
@@ -169,7 +171,8 @@ QWidget* BenchView::sourceHead() {
     button->setIcon(icon(iconName));
     button->setToolTip(tip);
     button->setAccessibleName(tip);
-    connect(button, &QToolButton::clicked, this, [placement, tip, edit] { placement(tip, [&](Placement& p, const Reference&, Size) { edit(p); }); });
+    connect(button, &QToolButton::clicked, this,
+            [placement, tip, edit] { placement(tip, [&](Placement& p, const Reference&, Size) { edit(p); }); });
     tools->addWidget(button);
   };
   tool("turn", "Turn by 90 degrees", [](Placement& p) { p.turn = std::remainder(p.turn + 90, 360.0); });
@@ -193,11 +196,13 @@ QWidget* BenchView::sourceHead() {
   });
   connect(&session_, &StudySession::changed, fill, [this, fill] {
     const QSignalBlocker quiet(fill);
-    if (const Reference* r = session_.state().reference(session_.state().selectedReference)) fill->setCurrentIndex(static_cast<int>(r->placement.fill));
+    if (const Reference* r = session_.state().reference(session_.state().selectedReference))
+      fill->setCurrentIndex(static_cast<int>(r->placement.fill));
   });
   tools->addWidget(fill);
   auto* reset = new QPushButton("Reset");
-  connect(reset, &QPushButton::clicked, this, [placement] { placement("Reset placement", [](Placement& p, const Reference&, Size) { p = {}; }); });
+  connect(reset, &QPushButton::clicked, this,
+          [placement] { placement("Reset placement", [](Placement& p, const Reference&, Size) { p = {}; }); });
   tools->addWidget(reset);
   tools->addStretch(1);
   placingTools_->hide();
@@ -222,7 +227,8 @@ QWidget* BenchView::sourceHead() {
     if (placing) {
       // Tools act on the reference that is being looked at.
       const auto& state = session_.state();
-      if (const Guide* guide = state.guide(state.selectedGuide); guide != nullptr && state.reference(guide->reference) != nullptr && !left_->underMouse())
+      if (const Guide* guide = state.guide(state.selectedGuide);
+          guide != nullptr && state.reference(guide->reference) != nullptr && !left_->underMouse())
         session_.choose([&](StudyState& s) { s.selectedReference = s.guide(s.selectedGuide)->reference; });
     }
   });
@@ -268,7 +274,10 @@ void BenchView::refresh() {
   }
   static constexpr const char* fits[] = {"cover", "contain", "stretch", "placed by hand"};
   const Placement p = resolved(reference->placement, reference->size, state.frame);
-  QString text = QString("%1, %2 x %3, %4").arg(QString::fromStdString(reference->name)).arg(reference->size.width).arg(reference->size.height)
+  QString text = QString("%1, %2 x %3, %4")
+                     .arg(QString::fromStdString(reference->name))
+                     .arg(reference->size.width)
+                     .arg(reference->size.height)
                      .arg(fits[static_cast<std::size_t>(p.fit)]);
   if (p.turn != 0) text += QString(", turned %1°").arg(p.turn, 0, 'f', 0);
   text += QString(", %1 %").arg(std::lround(p.scaleX * 100));

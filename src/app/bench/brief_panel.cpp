@@ -22,7 +22,8 @@ namespace {
 class KnownWords : public QSyntaxHighlighter {
  public:
   explicit KnownWords(QTextDocument* document) : QSyntaxHighlighter(document) {
-    for (const auto& word : standin::lexiconWords()) known_.insert(QString::fromUtf8(word.word.data(), static_cast<qsizetype>(word.word.size())));
+    for (const auto& word : standin::lexiconWords())
+      known_.insert(QString::fromUtf8(word.word.data(), static_cast<qsizetype>(word.word.size())));
   }
 
  protected:
@@ -73,7 +74,8 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   new KnownWords(prompt_->document());
   connect(prompt_, &QPlainTextEdit::textChanged, this, [this] {
     const std::string text = prompt_->toPlainText().toStdString().substr(0, longestPrompt);
-    session_.change("Prompt", [&](StudyState& s) { s.brief.prompt = text; }, "prompt");
+    session_.change(
+        "Prompt", [&](StudyState& s) { s.brief.prompt = text; }, "prompt");
   });
   column->addWidget(prompt_, 1);
 
@@ -82,7 +84,8 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   avoid_->setAccessibleName("Avoid");
   avoid_->setMaxLength(static_cast<int>(longestPrompt));
   connect(avoid_, &QLineEdit::textEdited, this, [this](const QString& text) {
-    session_.change("Avoid", [&](StudyState& s) { s.brief.avoid = text.toStdString(); }, "avoid");
+    session_.change(
+        "Avoid", [&](StudyState& s) { s.brief.avoid = text.toStdString(); }, "avoid");
   });
   connect(avoid_, &QLineEdit::editingFinished, this, [this] { session_.seal(); });
   column->addWidget(avoid_);
@@ -104,16 +107,16 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   lock_->setCheckable(true);
   lock_->setAccessibleName("Keep the seed");
   connect(lock_, &QToolButton::clicked, this, [this](bool locked) {
-    session_.change(locked ? "Keep the seed" : "New seed at every pull", [&](StudyState& s) { s.brief.seedLocked = locked; });
+    session_.change(locked ? "Keep the seed" : "New seed at every pull",
+                    [&](StudyState& s) { s.brief.seedLocked = locked; });
   });
   dice_ = new QToolButton;
   dice_->setIcon(icon("dice"));
   dice_->setAccessibleName("Throw a new seed");
   dice_->setToolTip("Throw a new seed (Ctrl+D)");
   dice_->setShortcut(QKeySequence("Ctrl+D"));
-  connect(dice_, &QToolButton::clicked, this, [this] {
-    session_.change("New seed", [](StudyState& s) { s.brief.seed = std::random_device{}(); });
-  });
+  connect(dice_, &QToolButton::clicked, this,
+          [this] { session_.change("New seed", [](StudyState& s) { s.brief.seed = std::random_device{}(); }); });
   auto* seedRow = new QHBoxLayout;
   seedRow->setSpacing(3);
   seedRow->addWidget(seed_, 1);
@@ -125,16 +128,19 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   steps_->setAccessibleName("Steps");
   steps_->setToolTip("Steps: more are slower and give ranges finer places to end");
   connect(steps_, &ScrubField::edited, this, [this](double value) {
-    session_.change("Steps", [&](StudyState& s) { s.brief.steps = static_cast<int>(value); }, "steps");
+    session_.change(
+        "Steps", [&](StudyState& s) { s.brief.steps = static_cast<int>(value); }, "steps");
   });
   guidance_ = new ScrubField;
   guidance_->setUp(0, largestGuidance, 0.5, 1, 6.5);
   guidance_->setAccessibleName("Guidance");
   guidance_->setToolTip("Guidance: how hard the prompt is obeyed");
   connect(guidance_, &ScrubField::edited, this, [this](double value) {
-    session_.change("Guidance", [&](StudyState& s) { s.brief.guidance = value; }, "guidance");
+    session_.change(
+        "Guidance", [&](StudyState& s) { s.brief.guidance = value; }, "guidance");
   });
-  for (ScrubField* field : {steps_, guidance_}) connect(field, &ScrubField::finished, this, [this] { session_.seal(); });
+  for (ScrubField* field : {steps_, guidance_})
+    connect(field, &ScrubField::finished, this, [this] { session_.seal(); });
   grid->addWidget(steps_, 1, 1);
   grid->addWidget(guidance_, 1, 2);
   grid->setColumnStretch(0, 3);
@@ -161,7 +167,8 @@ void BriefPanel::refresh() {
   if (!seed_->hasFocus() || seed_->text().isEmpty()) seed_->setText(QString::number(brief.seed));
   lock_->setChecked(brief.seedLocked);
   lock_->setIcon(icon(brief.seedLocked ? "lock" : "unlock"));
-  lock_->setToolTip(brief.seedLocked ? "The seed is kept: only what you change differs" : "Every pull throws a new seed");
+  lock_->setToolTip(brief.seedLocked ? "The seed is kept: only what you change differs"
+                                     : "Every pull throws a new seed");
   steps_->showValue(brief.steps);
   guidance_->showValue(brief.guidance);
 }

@@ -37,8 +37,10 @@ void ChecksPanel::refresh() {
     auto* row = new QWidget;
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(0, 0, 0, 0);
-    auto* mark = new QLabel(check.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95") : QString::fromUtf8("\xE2\x96\xB2"));
-    mark->setStyleSheet(QString("color: %1").arg((check.severity == Severity::bad ? theme().bad : theme().doubt).name()));
+    auto* mark = new QLabel(check.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95")
+                                                            : QString::fromUtf8("\xE2\x96\xB2"));
+    mark->setStyleSheet(
+        QString("color: %1").arg((check.severity == Severity::bad ? theme().bad : theme().doubt).name()));
     mark->setToolTip(check.severity == Severity::bad ? "Wrong" : "Doubtful");
     auto* sentence = new QLabel(QString::fromStdString(check.sentence));
     sentence->setWordWrap(true);
@@ -46,7 +48,8 @@ void ChecksPanel::refresh() {
     line->addWidget(sentence, 1);
     if (check.fix) {
       auto* fix = new QPushButton(QString::fromStdString(check.fixName));
-      connect(fix, &QPushButton::clicked, this, [this, check] { session_.change(QString::fromStdString(check.fixName), check.fix); });
+      connect(fix, &QPushButton::clicked, this,
+              [this, check] { session_.change(QString::fromStdString(check.fixName), check.fix); });
       line->addWidget(fix, 0, Qt::AlignTop);
     }
     rows_->addWidget(row);

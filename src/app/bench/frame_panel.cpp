@@ -32,7 +32,8 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(8);
   grid->setVerticalSpacing(6);
-  const auto field = [&](const QString& name, int row, int columnIndex, double low, double high, double step, int decimals, double reset, const QString& unit) {
+  const auto field = [&](const QString& name, int row, int columnIndex, double low, double high, double step,
+                         int decimals, double reset, const QString& unit) {
     auto* label = new QLabel(name);
     label->setProperty("role", "note");
     auto* scrub = new ScrubField;
@@ -64,7 +65,8 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
   locked_->setChecked(true);
   locked_->setIcon(icon("lock"));
   auto* swap = new QPushButton("Swap sides");
-  connect(swap, &QPushButton::clicked, this, [this] { apply(swapped(session_.state().frame), "Swap sides of the frame"); });
+  connect(swap, &QPushButton::clicked, this,
+          [this] { apply(swapped(session_.state().frame), "Swap sides of the frame"); });
   row->addWidget(locked_);
   row->addStretch(1);
   auto* fromReference = new QPushButton("Ratio of reference");
@@ -146,8 +148,13 @@ void FramePanel::offer(const std::vector<SizeOffer>& sizes) {
     delete item;
   }
   for (const SizeOffer& one : sizes) {
-    const QString error = one.ratioError < 5e-5 ? QString("exact") : QString("%1 % off").arg(one.ratioError * 100, 0, 'f', 2);
-    auto* button = new QPushButton(QString("%1 x %2    %3 MP    %4").arg(one.size.width).arg(one.size.height).arg(megapixels(one.size), 0, 'f', 2).arg(error));
+    const QString error =
+        one.ratioError < 5e-5 ? QString("exact") : QString("%1 % off").arg(one.ratioError * 100, 0, 'f', 2);
+    auto* button = new QPushButton(QString("%1 x %2    %3 MP    %4")
+                                       .arg(one.size.width)
+                                       .arg(one.size.height)
+                                       .arg(megapixels(one.size), 0, 'f', 2)
+                                       .arg(error));
     button->setProperty("role", "chip");
     connect(button, &QPushButton::clicked, this, [this, size = one.size] { apply(size, "Frame size"); });
     offers_->addWidget(button);
@@ -164,7 +171,8 @@ void FramePanel::refresh() {
   megapixels_->showValue(std::round(megapixels(s.frame) * 100) / 100);
   scale_->showValue(100);
   step_->showValue(s.sizeStep);
-  now_->setText(QString("%1 x %2, %3").arg(s.frame.width).arg(s.frame.height).arg(QString::fromStdString(ratioName(s.frame))));
+  now_->setText(
+      QString("%1 x %2, %3").arg(s.frame.width).arg(s.frame.height).arg(QString::fromStdString(ratioName(s.frame))));
   const QSignalBlocker quiet(ratios_);
   ratios_->clear();
   ratios_->addItem(QString::fromStdString(ratioName(s.frame)));

@@ -58,14 +58,16 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   addGuide_->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(addGuide_);
   for (const Kind& kind : kinds()) {
-    auto* action = menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id] { session_.addGuide(id); });
+    auto* action =
+        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id] { session_.addGuide(id); });
     action->setToolTip(QString::fromStdString(kind.help));
   }
   menu->setToolTipsVisible(true);
   addGuide_->setMenu(menu);
   guidesHead->addWidget(addGuide_);
   column->addLayout(guidesHead);
-  empty_ = new QLabel("A guide tells the engine what to keep of a picture. Bring in a picture and one for its edges is made.");
+  empty_ = new QLabel(
+      "A guide tells the engine what to keep of a picture. Bring in a picture and one for its edges is made.");
   empty_->setProperty("role", "note");
   empty_->setWordWrap(true);
   column->addWidget(empty_);
@@ -105,7 +107,8 @@ void LeftColumn::refresh() {
   empty_->setVisible(state.guides.empty());
   rebuildTray();
   const bool same = shown_.size() == state.guides.size() &&
-                    std::equal(shown_.begin(), shown_.end(), state.guides.begin(), [](const Plank* plank, const Guide& guide) { return plank->guide() == guide.id; });
+                    std::equal(shown_.begin(), shown_.end(), state.guides.begin(),
+                               [](const Plank* plank, const Guide& guide) { return plank->guide() == guide.id; });
   if (!same) rebuildPlanks();
   for (Plank* plank : shown_) plank->refresh();
 }
@@ -113,7 +116,8 @@ void LeftColumn::refresh() {
 void LeftColumn::rebuildTray() {
   const auto& state = session_.state();
   std::string key = state.selectedReference;
-  for (const Reference& reference : state.references) key += "|" + reference.id + (session_.referenceImage(reference.id).isNull() ? "" : "+");
+  for (const Reference& reference : state.references)
+    key += "|" + reference.id + (session_.referenceImage(reference.id).isNull() ? "" : "+");
   if (key == trayKey_) return;
   trayKey_ = key;
   while (QLayoutItem* item = tray_->takeAt(0)) {
@@ -128,9 +132,11 @@ void LeftColumn::rebuildTray() {
     const QImage display = session_.referenceImage(reference.id);
     if (!display.isNull()) {
       const double ratio = devicePixelRatioF();
-      QImage cover = display.scaled((QSizeF(trayThumb) * ratio).toSize(), Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation);
+      QImage cover = display.scaled((QSizeF(trayThumb) * ratio).toSize(), Qt::KeepAspectRatioByExpanding,
+                                    Qt::SmoothTransformation);
       const QSize want = (QSizeF(trayThumb) * ratio).toSize();
-      cover = cover.copy((cover.width() - want.width()) / 2, (cover.height() - want.height()) / 2, want.width(), want.height());
+      cover = cover.copy((cover.width() - want.width()) / 2, (cover.height() - want.height()) / 2, want.width(),
+                         want.height());
       cover.setDevicePixelRatio(ratio);
       button->setIcon(QPixmap::fromImage(cover));
       button->setIconSize(trayThumb);
@@ -138,7 +144,9 @@ void LeftColumn::rebuildTray() {
     button->setStyleSheet("padding: 0px;");
     button->setAccessibleName(QString::fromStdString(reference.name));
     button->setToolTip(QString("%1, %2 x %3. Click to select, double-click the table to place it, right click for more")
-                           .arg(QString::fromStdString(reference.name)).arg(reference.size.width).arg(reference.size.height));
+                           .arg(QString::fromStdString(reference.name))
+                           .arg(reference.size.width)
+                           .arg(reference.size.height));
     connect(button, &QToolButton::clicked, this, [this, id = reference.id] {
       session_.choose([&](StudyState& s) {
         s.selectedReference = id;
@@ -179,12 +187,15 @@ void LeftColumn::rebuildPlanks() {
     connect(plank, &Plank::movedBefore, this, [this](const QString& moved, const QString& other) {
       session_.change("Reorder guides", [&](StudyState& s) {
         const auto at = [&](const QString& id) {
-          return std::find_if(s.guides.begin(), s.guides.end(), [&](const Guide& g) { return g.id == id.toStdString(); });
+          return std::find_if(s.guides.begin(), s.guides.end(),
+                              [&](const Guide& g) { return g.id == id.toStdString(); });
         };
         const auto from = at(moved), to = at(other);
         if (from == s.guides.end() || to == s.guides.end()) return;
-        if (from < to) std::rotate(from, from + 1, to + 1);
-        else std::rotate(to, from, from + 1);
+        if (from < to)
+          std::rotate(from, from + 1, to + 1);
+        else
+          std::rotate(to, from, from + 1);
       });
     });
     planks_->insertWidget(planks_->count() - 1, plank);

@@ -25,7 +25,9 @@ constexpr const char* plankMime = "application/x-humble-scaffold-guide";
 /// The range as a small bar.
 class RangeLine : public QWidget {
  public:
-  RangeLine(StudySession& session, std::string guide) : session_(session), guide_(std::move(guide)) { setFixedHeight(5); }
+  RangeLine(StudySession& session, std::string guide) : session_(session), guide_(std::move(guide)) {
+    setFixedHeight(5);
+  }
 
  protected:
   void paintEvent(QPaintEvent*) override {
@@ -38,7 +40,9 @@ class RangeLine : public QWidget {
     painter.drawRoundedRect(rect(), 2, 2);
     const double w = width();
     painter.setBrush(guide->on ? kindColour(guide->kind) : theme().softText);
-    painter.drawRoundedRect(QRectF(w * guide->range.from / 100, 0, std::max(2.0, w * (guide->range.to - guide->range.from) / 100), height()), 2, 2);
+    painter.drawRoundedRect(QRectF(w * guide->range.from / 100, 0,
+                                   std::max(2.0, w * (guide->range.to - guide->range.from) / 100), height()),
+                            2, 2);
   }
 
  private:
@@ -48,7 +52,8 @@ class RangeLine : public QWidget {
 
 }  // namespace
 
-Plank::Plank(StudySession& session, std::string guide, QWidget* parent) : QFrame(parent), session_(session), guide_(std::move(guide)) {
+Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
+    : QFrame(parent), session_(session), guide_(std::move(guide)) {
   const Guide* g = session_.state().guide(guide_);
   const Kind& kind = kindOf(g->kind);
   setAcceptDrops(true);
@@ -73,7 +78,8 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent) : QFrame
   on_->setToolTip("On or off");
   connect(on_, &SwitchButton::clicked, this, [this](bool checked) {
     const Guide* now = session_.state().guide(guide_);
-    session_.change(QString(checked ? "Turn on %1" : "Turn off %1").arg(QString::fromStdString(now->name)), [&](StudyState& s) { s.guide(guide_)->on = checked; });
+    session_.change(QString(checked ? "Turn on %1" : "Turn off %1").arg(QString::fromStdString(now->name)),
+                    [&](StudyState& s) { s.guide(guide_)->on = checked; });
   });
   weight_ = new ScrubField;
   weight_->setProperty("role", "bare");
@@ -85,13 +91,19 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent) : QFrame
   weight_->setToolTip("Weight: drag sideways, type, arrow keys; double click sets 1");
   connect(weight_, &ScrubField::edited, this, [this](double value) {
     const auto& state = session_.state();
-    const auto found = std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& x) { return x.id == guide_; });
+    const auto found =
+        std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& x) { return x.id == guide_; });
     if (found == state.guides.end()) return;
     const auto index = static_cast<std::size_t>(found - state.guides.begin());
-    session_.change("Weight of " + QString::fromStdString(found->name), [&](StudyState& s) {
-      if (s.keepTotal) setWeightKeepingTotal(s.guides, index, value);
-      else s.guides[index].weight = value;
-    }, "weight " + guide_);
+    session_.change(
+        "Weight of " + QString::fromStdString(found->name),
+        [&](StudyState& s) {
+          if (s.keepTotal)
+            setWeightKeepingTotal(s.guides, index, value);
+          else
+            s.guides[index].weight = value;
+        },
+        "weight " + guide_);
   });
   connect(weight_, &ScrubField::finished, this, [this] { session_.seal(); });
   hold_ = new QLabel;
@@ -156,7 +168,8 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent) : QFrame
   column->addWidget(range_);
   column->addWidget(tuning_);
   column->addWidget(warningRow_);
-  for (QWidget* child : {static_cast<QWidget*>(weight_), static_cast<QWidget*>(name_), static_cast<QWidget*>(on_)}) child->installEventFilter(this);
+  for (QWidget* child : {static_cast<QWidget*>(weight_), static_cast<QWidget*>(name_), static_cast<QWidget*>(on_)})
+    child->installEventFilter(this);
   refresh();
   refreshMap();
 }
@@ -181,12 +194,14 @@ void Plank::refresh() {
   tuning_->refresh();
   const ProofInfo* proof = session_.proof(session_.state().shownProof);
   const auto hold = proof != nullptr ? proof->holds.find(guide_) : std::map<std::string, double>::const_iterator{};
-  hold_->setText(proof != nullptr && hold != proof->holds.end() ? QString("hold %1").arg(std::lround(hold->second)) : QString());
+  hold_->setText(proof != nullptr && hold != proof->holds.end() ? QString("hold %1").arg(std::lround(hold->second))
+                                                                : QString());
   warningRow_->hide();
   for (const Check& check : session_.checks()) {
     if (!check.id.ends_with(":" + guide_)) continue;
     warning_->setText(QString::fromUtf8("\xE2\x96\xB2 ") + QString::fromStdString(check.sentence));
-    warning_->setStyleSheet(QString("color: %1").arg((check.severity == Severity::bad ? theme().bad : theme().doubt).name()));
+    warning_->setStyleSheet(
+        QString("color: %1").arg((check.severity == Severity::bad ? theme().bad : theme().doubt).name()));
     fix_->setText(QString::fromStdString(check.fixName));
     fix_->setVisible(!check.fixName.empty());
     warningRow_->show();
@@ -200,10 +215,12 @@ void Plank::refreshMap() {
   if (map != nullptr && !map->grey.isNull()) {
     const double ratio = devicePixelRatioF();
     // Thin lines would vanish when shrunk: they are brightened.
-    QImage small = map->grey.scaled((QSizeF(54, 38) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_Grayscale8);
+    QImage small = map->grey.scaled((QSizeF(54, 38) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation)
+                       .convertToFormat(QImage::Format_Grayscale8);
     if (!map->tinted.isNull())
       for (int y = 0; y < small.height(); ++y)
-        for (int x = 0; x < small.width(); ++x) small.scanLine(y)[x] = static_cast<uchar>(std::min(255, small.scanLine(y)[x] * 3));
+        for (int x = 0; x < small.width(); ++x)
+          small.scanLine(y)[x] = static_cast<uchar>(std::min(255, small.scanLine(y)[x] * 3));
     small.setDevicePixelRatio(ratio);
     thumbnail_->setPixmap(QPixmap::fromImage(small));
   }
@@ -218,7 +235,10 @@ void Plank::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   const bool selected = session_.state().selectedGuide == guide_;
   const QColor colour = guide->on ? kindColour(guide->kind) : theme().softText;
-  painter.setPen(QPen(selected ? kindColour(guide->kind) : hasFocus() ? theme().accent : theme().line, selected ? 1.4 : 1));
+  painter.setPen(QPen(selected     ? kindColour(guide->kind)
+                      : hasFocus() ? theme().accent
+                                   : theme().line,
+                      selected ? 1.4 : 1));
   painter.setBrush(theme().panel.lighter(selected ? 108 : 103));
   painter.drawRoundedRect(QRectF(rect()).adjusted(0.7, 0.7, -0.7, -0.7), 3, 3);
   painter.setPen(Qt::NoPen);
@@ -233,7 +253,9 @@ void Plank::mousePressEvent(QMouseEvent* event) {
 }
 
 void Plank::mouseMoveEvent(QMouseEvent* event) {
-  if (!event->buttons().testFlag(Qt::LeftButton) || (event->pos() - pressed_).manhattanLength() < QApplication::startDragDistance()) return;
+  if (!event->buttons().testFlag(Qt::LeftButton) ||
+      (event->pos() - pressed_).manhattanLength() < QApplication::startDragDistance())
+    return;
   auto* parcel = new QMimeData;
   parcel->setData(plankMime, QByteArray::fromStdString(guide_));
   QDrag drag(this);
@@ -256,19 +278,27 @@ void Plank::dropEvent(QDropEvent* event) {
 
 void Plank::move(int by) {
   const auto& guides = session_.state().guides;
-  const auto index = std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.id == guide_; }) - guides.begin();
+  const auto index =
+      std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.id == guide_; }) - guides.begin();
   const auto other = index + by;
   if (other < 0 || other >= std::ssize(guides)) return;
-  session_.change("Reorder guides", [&](StudyState& s) { std::swap(s.guides[static_cast<std::size_t>(index)], s.guides[static_cast<std::size_t>(other)]); });
+  session_.change("Reorder guides", [&](StudyState& s) {
+    std::swap(s.guides[static_cast<std::size_t>(index)], s.guides[static_cast<std::size_t>(other)]);
+  });
 }
 
 void Plank::keyPressEvent(QKeyEvent* event) {
   const bool alt = event->modifiers().testFlag(Qt::AltModifier);
-  if (alt && event->key() == Qt::Key_Up) move(-1);
-  else if (alt && event->key() == Qt::Key_Down) move(1);
-  else if (event->key() == Qt::Key_Delete) session_.removeGuide(guide_);
-  else if (event->key() == Qt::Key_Space) on_->click();
-  else QFrame::keyPressEvent(event);
+  if (alt && event->key() == Qt::Key_Up)
+    move(-1);
+  else if (alt && event->key() == Qt::Key_Down)
+    move(1);
+  else if (event->key() == Qt::Key_Delete)
+    session_.removeGuide(guide_);
+  else if (event->key() == Qt::Key_Space)
+    on_->click();
+  else
+    QFrame::keyPressEvent(event);
 }
 
 void Plank::contextMenuEvent(QContextMenuEvent* event) {
@@ -284,7 +314,8 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
       s.guides.push_back(std::move(copy));
     });
   });
-  menu.addAction("Reset tuning", this, [this] { session_.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); }); });
+  menu.addAction("Reset tuning", this,
+                 [this] { session_.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); }); });
   menu.addSeparator();
   menu.addAction("Remove guide", this, [this] { session_.removeGuide(guide_); });
   menu.exec(event->globalPos());

@@ -76,7 +76,8 @@ void ProofStrip::adopt() {
   const ProofInfo* proof = session_.proof(session_.state().shownProof);
   if (proof == nullptr) return;
   std::vector<std::string> lost;
-  session_.change(QString("Adopt settings of proof %1").arg(proof->number), [&](StudyState& s) { lost = adoptRecipe(s, proof->recipe); });
+  session_.change(QString("Adopt settings of proof %1").arg(proof->number),
+                  [&](StudyState& s) { lost = adoptRecipe(s, proof->recipe); });
   for (const auto& sentence : lost) emit session_.notice(QString::fromStdString(sentence));
 }
 
@@ -87,7 +88,10 @@ void ProofStrip::refresh() {
   holdValue_ = shown != nullptr ? meanHold(*shown) : -1;
   hold_->setText(holdValue_ >= 0 ? QString("Hold %1").arg(std::lround(holdValue_)) : QString());
   about_->setText(shown == nullptr ? QString()
-                                   : QString("seed %1, %2 steps, %3 s").arg(shown->recipe.brief.seed).arg(shown->recipe.brief.steps).arg(shown->milliseconds / 1000, 0, 'f', 1));
+                                   : QString("seed %1, %2 steps, %3 s")
+                                         .arg(shown->recipe.brief.seed)
+                                         .arg(shown->recipe.brief.steps)
+                                         .arg(shown->milliseconds / 1000, 0, 'f', 1));
   about_->setToolTip(shown != nullptr ? QString::fromStdString(shown->recipe.brief.prompt) : QString());
   update();
   const auto proofs = session_.shownProofs();
@@ -105,7 +109,8 @@ void ProofStrip::refresh() {
     button->setCheckable(true);
     button->setChecked(proof.number == state.shownProof);
     const double ratio = devicePixelRatioF();
-    QImage image = session_.proofThumbnail(proof.number).scaled((QSizeF(thumb) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation);
+    QImage image = session_.proofThumbnail(proof.number)
+                       .scaled((QSizeF(thumb) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation);
     image.setDevicePixelRatio(ratio);
     button->setIcon(QPixmap::fromImage(image));
     button->setIconSize(thumb);
@@ -117,21 +122,29 @@ void ProofStrip::refresh() {
     button->setAccessibleName(QString("Proof %1").arg(proof.number));
     QString tip = QString("Proof %1: seed %2").arg(proof.number).arg(proof.recipe.brief.seed);
     for (const auto& entry : proof.recipe.guides)
-      tip += QString("\n%1: weight %2, %3 to %4 %").arg(QString::fromStdString(entry.guide.name)).arg(entry.guide.weight, 0, 'f', 2).arg(entry.guide.range.from).arg(entry.guide.range.to);
+      tip += QString("\n%1: weight %2, %3 to %4 %")
+                 .arg(QString::fromStdString(entry.guide.name))
+                 .arg(entry.guide.weight, 0, 'f', 2)
+                 .arg(entry.guide.range.from)
+                 .arg(entry.guide.range.to);
     button->setToolTip(tip);
-    connect(button, &QToolButton::clicked, this, [this, number = proof.number] { session_.choose([&](StudyState& s) { s.shownProof = number; }); });
+    connect(button, &QToolButton::clicked, this,
+            [this, number = proof.number] { session_.choose([&](StudyState& s) { s.shownProof = number; }); });
     button->setContextMenuPolicy(Qt::CustomContextMenu);
-    connect(button, &QWidget::customContextMenuRequested, this, [this, button, number = proof.number](const QPoint& at) {
-      QMenu menu;
-      menu.addAction("Use as reference", this, [this, number] { session_.bringIn(session_.proofImage(number), QString("proof-%1.png").arg(number)); });
-      menu.addAction("Put away", this, [this, number] {
-        session_.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
-          s.discarded.push_back(number);
-          if (s.shownProof == number) s.shownProof = 0;
-        });
-      });
-      menu.exec(button->mapToGlobal(at));
-    });
+    connect(button, &QWidget::customContextMenuRequested, this,
+            [this, button, number = proof.number](const QPoint& at) {
+              QMenu menu;
+              menu.addAction("Use as reference", this, [this, number] {
+                session_.bringIn(session_.proofImage(number), QString("proof-%1.png").arg(number));
+              });
+              menu.addAction("Put away", this, [this, number] {
+                session_.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
+                  s.discarded.push_back(number);
+                  if (s.shownProof == number) s.shownProof = 0;
+                });
+              });
+              menu.exec(button->mapToGlobal(at));
+            });
     row_->addWidget(button);
   }
   row_->addStretch(1);

@@ -9,7 +9,8 @@ namespace hscaffold::app {
 
 ProofTable::ProofTable(StudySession& session, LinkedView& view, QWidget* parent) : Table(session, view, parent) {
   setAccessibleName("Proof table");
-  for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged, &StudySession::proofsChanged, &StudySession::missesChanged})
+  for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged, &StudySession::proofsChanged,
+                            &StudySession::missesChanged})
     connect(&session_, signal, this, qOverload<>(&QWidget::update));
   connect(&session_, &StudySession::mapChanged, this, qOverload<>(&QWidget::update));
   connect(&session_, &StudySession::pullStarted, this, [this] {
@@ -50,7 +51,8 @@ double ProofTable::wipeX() const {
 
 void ProofTable::mousePressEvent(QMouseEvent* event) {
   Table::mousePressEvent(event);
-  if (wipe_ && !panning() && event->button() == Qt::LeftButton && std::abs(event->position().x() - wipeX()) <= 14) wiping_ = true;
+  if (wipe_ && !panning() && event->button() == Qt::LeftButton && std::abs(event->position().x() - wipeX()) <= 14)
+    wiping_ = true;
 }
 
 void ProofTable::mouseMoveEvent(QMouseEvent* event) {
@@ -60,8 +62,10 @@ void ProofTable::mouseMoveEvent(QMouseEvent* event) {
     wipeAt_ = std::clamp((event->position().x() - frame.left()) / frame.width(), 0.0, 1.0);
     update();
   } else if (!panning()) {
-    if (wipe_ && std::abs(event->position().x() - wipeX()) <= 14) setCursor(Qt::SplitHCursor);
-    else unsetCursor();
+    if (wipe_ && std::abs(event->position().x() - wipeX()) <= 14)
+      setCursor(Qt::SplitHCursor);
+    else
+      unsetCursor();
   }
 }
 
@@ -73,12 +77,16 @@ void ProofTable::mouseReleaseEvent(QMouseEvent* event) {
 void ProofTable::paintProgress(QPainter& painter) const {
   const QRectF frame = frameOnTable();
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  if (preview_.isNull()) painter.fillRect(frame, QColor("#3a3a3a"));
-  else painter.drawImage(frame, preview_);
+  if (preview_.isNull())
+    painter.fillRect(frame, QColor("#3a3a3a"));
+  else
+    painter.drawImage(frame, preview_);
   const QRectF bar(frame.left(), frame.bottom() - 4, frame.width(), 4);
   painter.fillRect(bar, QColor(0, 0, 0, 130));
-  painter.fillRect(QRectF(bar.topLeft(), QSizeF(bar.width() * step_ / std::max(1, steps_), bar.height())), theme().accent);
-  const QString text = step_ < steps_ ? QString("Step %1 of %2").arg(step_).arg(steps_) : QString("Painting and measuring");
+  painter.fillRect(QRectF(bar.topLeft(), QSizeF(bar.width() * step_ / std::max(1, steps_), bar.height())),
+                   theme().accent);
+  const QString text =
+      step_ < steps_ ? QString("Step %1 of %2").arg(step_).arg(steps_) : QString("Painting and measuring");
   painter.setFont(textFont(9));
   const QRectF label(frame.left() + 8, frame.bottom() - 28, painter.fontMetrics().horizontalAdvance(text) + 12, 18);
   painter.fillRect(label, QColor(0, 0, 0, 150));
@@ -100,12 +108,14 @@ void ProofTable::paintProof(QPainter& painter, const ProofInfo& proof) {
           painter.setOpacity(1);
         }
       if (misses_)
-        if (const QImage missed = session_.missesOf(proof.number, entry.guide.id); !missed.isNull()) painter.drawImage(frame, missed);
+        if (const QImage missed = session_.missesOf(proof.number, entry.guide.id); !missed.isNull())
+          painter.drawImage(frame, missed);
     }
   }
   if (!wipe_) return;
   const auto& state = session_.state();
-  const std::string reference = proof.recipe.guides.empty() ? state.selectedReference : proof.recipe.guides.front().guide.reference;
+  const std::string reference =
+      proof.recipe.guides.empty() ? state.selectedReference : proof.recipe.guides.front().guide.reference;
   const QImage placed = session_.placedImage(reference);
   const double x = wipeX();
   painter.save();
@@ -130,15 +140,7 @@ void ProofTable::paintEvent(QPaintEvent*) {
   } else if (proof != nullptr) {
     paintProof(painter, *proof);
   } else {
-    const QRectF frame = frameOnTable();
-    painter.setPen(QPen(QColor("#d8d2c6"), 1.2, Qt::DashLine));
-    painter.setBrush(QColor(0, 0, 0, 30));
-    painter.drawRect(frame);
-    painter.setPen(QColor("#f3efe6"));
-    painter.setFont(textFont(13, QFont::DemiBold));
-    painter.drawText(frame.adjusted(12, 0, -12, -22), Qt::AlignCenter, "No proof yet");
-    painter.setFont(textFont(10));
-    painter.drawText(frame.adjusted(12, 40, -12, 0), Qt::AlignCenter | Qt::TextWordWrap, "Write what to make in the brief, then pull one (Ctrl+Return)");
+    paintInvitation(painter, "No proof yet", "Write what to make in the brief, then pull one (Ctrl+Return)");
   }
   paintPointer(painter);
 }

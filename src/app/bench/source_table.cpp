@@ -85,10 +85,18 @@ void SourceTable::mouseMoveEvent(QMouseEvent* event) {
     drag(toFrame(event->position()), event->modifiers());
   } else if (placing_ && !panning()) {
     switch (gripAt(event->position())) {
-      case Grip::move: setCursor(Qt::SizeAllCursor); break;
-      case Grip::corner: setCursor(Qt::CrossCursor); break;
-      case Grip::turn: setCursor(Qt::PointingHandCursor); break;
-      case Grip::none: unsetCursor(); break;
+      case Grip::move:
+        setCursor(Qt::SizeAllCursor);
+        break;
+      case Grip::corner:
+        setCursor(Qt::CrossCursor);
+        break;
+      case Grip::turn:
+        setCursor(Qt::PointingHandCursor);
+        break;
+      case Grip::none:
+        unsetCursor();
+        break;
     }
   }
 }
@@ -106,19 +114,22 @@ void SourceTable::drag(QPointF to, Qt::KeyboardModifiers modifiers) {
     name = "Move reference";
   } else if (grip_ == Grip::corner) {
     const QPointF before = grabbed_ - centre, now = to - centre;
-    const double factor = std::clamp(std::hypot(now.x(), now.y()) / std::max(1.0, std::hypot(before.x(), before.y())), 0.02, 50.0);
+    const double factor =
+        std::clamp(std::hypot(now.x(), now.y()) / std::max(1.0, std::hypot(before.x(), before.y())), 0.02, 50.0);
     next.scaleX = start_.scaleX * factor;
     next.scaleY = start_.scaleY * factor;
     name = "Scale reference";
   } else {
     const QPointF before = grabbed_ - centre, now = to - centre;
-    double turn = start_.turn + (std::atan2(now.y(), now.x()) - std::atan2(before.y(), before.x())) * 180 / std::numbers::pi;
+    double turn =
+        start_.turn + (std::atan2(now.y(), now.x()) - std::atan2(before.y(), before.x())) * 180 / std::numbers::pi;
     if (modifiers.testFlag(Qt::ShiftModifier)) turn = std::round(turn / 15) * 15;
     next.turn = std::remainder(turn, 360.0);
     name = "Turn reference";
   }
   next.fit = Fit::free;
-  session_.change(name, [&](StudyState& s) { s.reference(r->id)->placement = next; }, "place " + r->id + name.toStdString());
+  session_.change(
+      name, [&](StudyState& s) { s.reference(r->id)->placement = next; }, "place " + r->id + name.toStdString());
 }
 
 void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
@@ -129,8 +140,10 @@ void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
 }
 
 void SourceTable::mouseDoubleClickEvent(QMouseEvent*) {
-  if (session_.state().references.empty()) emit openAsked();
-  else setPlacing(!placing_);
+  if (session_.state().references.empty())
+    emit openAsked();
+  else
+    setPlacing(!placing_);
 }
 
 void SourceTable::keyPressEvent(QKeyEvent* event) {
@@ -138,17 +151,26 @@ void SourceTable::keyPressEvent(QKeyEvent* event) {
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
   QPointF by;
   switch (event->key()) {
-    case Qt::Key_Left: by = {-step, 0}; break;
-    case Qt::Key_Right: by = {step, 0}; break;
-    case Qt::Key_Up: by = {0, -step}; break;
-    case Qt::Key_Down: by = {0, step}; break;
+    case Qt::Key_Left:
+      by = {-step, 0};
+      break;
+    case Qt::Key_Right:
+      by = {step, 0};
+      break;
+    case Qt::Key_Up:
+      by = {0, -step};
+      break;
+    case Qt::Key_Down:
+      by = {0, step};
+      break;
     case Qt::Key_Escape:
       if (placing_) {
         setPlacing(false);
         return;
       }
       break;
-    default: break;
+    default:
+      break;
   }
   if (!placing_ || r == nullptr || by.isNull()) {
     Table::keyPressEvent(event);
@@ -159,19 +181,8 @@ void SourceTable::keyPressEvent(QKeyEvent* event) {
   next.fit = Fit::free;
   next.x += by.x() / frame.width;
   next.y += by.y() / frame.height;
-  session_.change("Move reference", [&](StudyState& s) { s.reference(r->id)->placement = next; }, "nudge " + r->id);
-}
-
-void SourceTable::paintEmpty(QPainter& painter) const {
-  const QRectF frame = frameOnTable();
-  painter.setPen(QPen(QColor("#d8d2c6"), 1.2, Qt::DashLine));
-  painter.setBrush(QColor(0, 0, 0, 30));
-  painter.drawRect(frame);
-  painter.setPen(QColor("#f3efe6"));
-  painter.setFont(textFont(13, QFont::DemiBold));
-  painter.drawText(frame.adjusted(12, 0, -12, -22), Qt::AlignCenter | Qt::TextWordWrap, "Drop a picture here");
-  painter.setFont(textFont(10));
-  painter.drawText(frame.adjusted(12, 40, -12, 0), Qt::AlignCenter | Qt::TextWordWrap, "or paste one (Ctrl+V), or double-click to choose a file");
+  session_.change(
+      "Move reference", [&](StudyState& s) { s.reference(r->id)->placement = next; }, "nudge " + r->id);
 }
 
 void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
@@ -185,9 +196,10 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   }
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   const double scale = view_.scale(size());
-  QTransform whole = QTransform::fromScale(static_cast<double>(r.size.width) / display.width(), static_cast<double>(r.size.height) / display.height()) *
-                     transformOf(frameFromReference(r.placement, r.size, session_.state().frame)) * QTransform::fromScale(scale, scale) *
-                     QTransform::fromTranslate(frame.x(), frame.y());
+  QTransform whole = QTransform::fromScale(static_cast<double>(r.size.width) / display.width(),
+                                           static_cast<double>(r.size.height) / display.height()) *
+                     transformOf(frameFromReference(r.placement, r.size, session_.state().frame)) *
+                     QTransform::fromScale(scale, scale) * QTransform::fromTranslate(frame.x(), frame.y());
   if (placing_) {
     // The whole reference is seen; what the frame cuts off is dimmed.
     painter.save();
@@ -237,7 +249,7 @@ void SourceTable::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   const Reference* r = reference();
   if (r == nullptr) {
-    paintEmpty(painter);
+    paintInvitation(painter, "Drop a picture here", "or paste one (Ctrl+V), or double-click to choose a file");
     return;
   }
   paintReference(painter, *r);

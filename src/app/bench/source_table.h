@@ -35,7 +35,6 @@ class SourceTable : public Table {
   [[nodiscard]] const Reference* reference() const;
   [[nodiscard]] Grip gripAt(QPointF at) const;
   void drag(QPointF to, Qt::KeyboardModifiers modifiers);
-  void paintEmpty(QPainter& painter) const;
   void paintReference(QPainter& painter, const Reference& reference) const;
   void paintMap(QPainter& painter) const;
 

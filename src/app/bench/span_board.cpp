@@ -68,6 +68,11 @@ SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), 
   column->setSpacing(0);
   column->addLayout(head);
   column->addWidget(chart_, 1);
+  // Smaller, so that all fit beside the brief in a small window.
+  for (auto* button : findChildren<QPushButton*>()) {
+    button->setFont(textFont(9));
+    button->setStyleSheet("padding: 3px 7px;");
+  }
 }
 
 }  // namespace hscaffold::app

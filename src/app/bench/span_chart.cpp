@@ -30,7 +30,9 @@ void SpanChart::setSolo(bool solo) {
 }
 
 double SpanChart::toX(double percent) const { return nameWidth + percent / 100 * (width() - nameWidth - rightMargin); }
-double SpanChart::toPercent(double x) const { return std::clamp((x - nameWidth) / (width() - nameWidth - rightMargin) * 100, 0.0, 100.0); }
+double SpanChart::toPercent(double x) const {
+  return std::clamp((x - nameWidth) / (width() - nameWidth - rightMargin) * 100, 0.0, 100.0);
+}
 
 QRectF SpanChart::loadArea() const {
   const double h = std::clamp(height() * 0.32, 44.0, 90.0);
@@ -49,7 +51,8 @@ std::vector<SpanChart::Lane> SpanChart::lanes() const {
   const auto fitting = static_cast<std::size_t>(std::max(1.0, std::floor(room / h)));
   const std::size_t first = guides.size() > fitting ? std::min(firstLane_, guides.size() - fitting) : 0;
   for (std::size_t i = first; i < guides.size() && i < first + fitting; ++i)
-    out.push_back({QRectF(nameWidth, 2 + static_cast<double>(i - first) * h, width() - nameWidth - rightMargin, h - 4), &guides[i]});
+    out.push_back({QRectF(nameWidth, 2 + static_cast<double>(i - first) * h, width() - nameWidth - rightMargin, h - 4),
+                   &guides[i]});
   return out;
 }
 
@@ -62,18 +65,27 @@ QPolygonF SpanChart::barOf(const Lane& lane) const {
     out *= share;
   }
   const double top = lane.area.bottom() - lane.guide->weight / largestWeight * (lane.area.height() - 3);
-  return QPolygonF({{toX(r.from), lane.area.bottom()}, {toX(r.from + in), top}, {toX(r.to - out), top}, {toX(r.to), lane.area.bottom()}});
+  return QPolygonF({{toX(r.from), lane.area.bottom()},
+                    {toX(r.from + in), top},
+                    {toX(r.to - out), top},
+                    {toX(r.to), lane.area.bottom()}});
 }
 
 QPointF SpanChart::gripPoint(const Lane& lane, BarGrip grip) const {
   const auto bar = barOf(lane);
   switch (grip) {
-    case BarGrip::from: return {bar[0].x(), lane.area.bottom() - 6};
-    case BarGrip::to: return {bar[3].x(), lane.area.bottom() - 6};
-    case BarGrip::rampIn: return bar[1];
-    case BarGrip::rampOut: return bar[2];
-    case BarGrip::weight: return (bar[1] + bar[2]) / 2;
-    default: return (bar[0] + bar[2]) / 2;
+    case BarGrip::from:
+      return {bar[0].x(), lane.area.bottom() - 6};
+    case BarGrip::to:
+      return {bar[3].x(), lane.area.bottom() - 6};
+    case BarGrip::rampIn:
+      return bar[1];
+    case BarGrip::rampOut:
+      return bar[2];
+    case BarGrip::weight:
+      return (bar[1] + bar[2]) / 2;
+    default:
+      return (bar[0] + bar[2]) / 2;
   }
 }
 
@@ -127,32 +139,47 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
   const double grid = 100.0 / steps, nearest = std::round(percent / grid) * grid;
   if (grip != BarGrip::rampIn && grip != BarGrip::rampOut && std::abs(nearest - percent) < 0.8) percent = nearest;
   percent = std::clamp(percent, 0.0, 100.0);
-  static const std::map<BarGrip, QString> names = {{BarGrip::from, "Range start"}, {BarGrip::to, "Range end"}, {BarGrip::rampIn, "Ramp in"},
-                                                   {BarGrip::rampOut, "Ramp out"}, {BarGrip::weight, "Weight"}, {BarGrip::body, "Move range"}};
+  static const std::map<BarGrip, QString> names = {{BarGrip::from, "Range start"}, {BarGrip::to, "Range end"},
+                                                   {BarGrip::rampIn, "Ramp in"},   {BarGrip::rampOut, "Ramp out"},
+                                                   {BarGrip::weight, "Weight"},    {BarGrip::body, "Move range"}};
   const auto name = QString("%1 of %2").arg(names.at(grip), QString::fromStdString(session_.state().guide(id)->name));
-  session_.change(name, [&](StudyState& s) {
-    Guide& g = *s.guide(id);
-    Range& r = g.range;
-    switch (grip) {
-      case BarGrip::from: r.from = std::min(percent, r.to); break;
-      case BarGrip::to: r.to = std::max(percent, r.from); break;
-      case BarGrip::rampIn: r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from - std::min(r.rampOut, r.to - r.from)); break;
-      case BarGrip::rampOut: r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from - std::min(r.rampIn, r.to - r.from)); break;
-      case BarGrip::weight: {
-        const double rounded = std::round(std::clamp(weight, 0.0, largestWeight) * 100) / 100;
-        if (s.keepTotal) setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded);
-        else g.weight = rounded;
-        break;
-      }
-      case BarGrip::body: {
-        const double length = startRange_.to - startRange_.from;
-        r.from = std::clamp(percent, 0.0, 100.0 - length);
-        r.to = r.from + length;
-        break;
-      }
-      case BarGrip::none: break;
-    }
-  }, merge);
+  session_.change(
+      name,
+      [&](StudyState& s) {
+        Guide& g = *s.guide(id);
+        Range& r = g.range;
+        switch (grip) {
+          case BarGrip::from:
+            r.from = std::min(percent, r.to);
+            break;
+          case BarGrip::to:
+            r.to = std::max(percent, r.from);
+            break;
+          case BarGrip::rampIn:
+            r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from - std::min(r.rampOut, r.to - r.from));
+            break;
+          case BarGrip::rampOut:
+            r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from - std::min(r.rampIn, r.to - r.from));
+            break;
+          case BarGrip::weight: {
+            const double rounded = std::round(std::clamp(weight, 0.0, largestWeight) * 100) / 100;
+            if (s.keepTotal)
+              setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded);
+            else
+              g.weight = rounded;
+            break;
+          }
+          case BarGrip::body: {
+            const double length = startRange_.to - startRange_.from;
+            r.from = std::clamp(percent, 0.0, 100.0 - length);
+            r.to = r.from + length;
+            break;
+          }
+          case BarGrip::none:
+            break;
+        }
+      },
+      merge);
 }
 
 void SpanChart::drag(QPointF to) {
@@ -180,10 +207,17 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
       litGuide_ = lane.guide->id;
     }
   switch (lit_) {
-    case BarGrip::weight: setCursor(Qt::SizeVerCursor); break;
-    case BarGrip::none: unsetCursor(); break;
-    case BarGrip::body: setCursor(Qt::OpenHandCursor); break;
-    default: setCursor(Qt::SizeHorCursor);
+    case BarGrip::weight:
+      setCursor(Qt::SizeVerCursor);
+      break;
+    case BarGrip::none:
+      unsetCursor();
+      break;
+    case BarGrip::body:
+      setCursor(Qt::OpenHandCursor);
+      break;
+    default:
+      setCursor(Qt::SizeHorCursor);
   }
   if (lit_ != before || litGuide_ != guideBefore) update();
 }
@@ -202,10 +236,14 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
     const BarGrip grip = hit(lane, event->position());
     session_.change("Reset range of " + QString::fromStdString(lane.guide->name), [&](StudyState& s) {
       Guide& g = *s.guide(id);
-      if (grip == BarGrip::weight) g.weight = 1;
-      else if (grip == BarGrip::rampIn) g.range.rampIn = 0;
-      else if (grip == BarGrip::rampOut) g.range.rampOut = 0;
-      else g.range = {};
+      if (grip == BarGrip::weight)
+        g.weight = 1;
+      else if (grip == BarGrip::rampIn)
+        g.range.rampIn = 0;
+      else if (grip == BarGrip::rampOut)
+        g.range.rampOut = 0;
+      else
+        g.range = {};
     });
     return;
   }
@@ -224,10 +262,14 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
   constexpr std::array<BarGrip, 4> order = {BarGrip::from, BarGrip::rampIn, BarGrip::rampOut, BarGrip::to};
   const auto place = [&] {
     switch (keyGrip_) {
-      case BarGrip::from: return guide->range.from;
-      case BarGrip::rampIn: return guide->range.from + guide->range.rampIn;
-      case BarGrip::rampOut: return guide->range.to - guide->range.rampOut;
-      default: return guide->range.to;
+      case BarGrip::from:
+        return guide->range.from;
+      case BarGrip::rampIn:
+        return guide->range.from + guide->range.rampIn;
+      case BarGrip::rampOut:
+        return guide->range.to - guide->range.rampOut;
+      default:
+        return guide->range.to;
     }
   };
   if (keyGrip_ == BarGrip::weight || keyGrip_ == BarGrip::body || keyGrip_ == BarGrip::none) keyGrip_ = BarGrip::to;
@@ -236,18 +278,22 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Right: {
       // Exact moves are not snapped: the step is what was asked for.
       const double percent = place() + (event->key() == Qt::Key_Right ? step : -step);
-      session_.change(QString("Range of %1").arg(QString::fromStdString(guide->name)), [&](StudyState& s) {
-        Range& r = s.guide(id)->range;
-        if (keyGrip_ == BarGrip::from) r.from = std::clamp(percent, 0.0, r.to);
-        if (keyGrip_ == BarGrip::to) r.to = std::clamp(percent, r.from, 100.0);
-        if (keyGrip_ == BarGrip::rampIn) r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from);
-        if (keyGrip_ == BarGrip::rampOut) r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from);
-      }, "keys " + id);
+      session_.change(
+          QString("Range of %1").arg(QString::fromStdString(guide->name)),
+          [&](StudyState& s) {
+            Range& r = s.guide(id)->range;
+            if (keyGrip_ == BarGrip::from) r.from = std::clamp(percent, 0.0, r.to);
+            if (keyGrip_ == BarGrip::to) r.to = std::clamp(percent, r.from, 100.0);
+            if (keyGrip_ == BarGrip::rampIn) r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from);
+            if (keyGrip_ == BarGrip::rampOut) r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from);
+          },
+          "keys " + id);
       return;
     }
     case Qt::Key_Up:
     case Qt::Key_Down:
-      edit(id, BarGrip::weight, 0, guide->weight + (event->key() == Qt::Key_Up ? 0.01 : -0.01) * step, "keys weight " + id);
+      edit(id, BarGrip::weight, 0, guide->weight + (event->key() == Qt::Key_Up ? 0.01 : -0.01) * step,
+           "keys weight " + id);
       return;
     case Qt::Key_Space: {
       const auto now = std::find(order.begin(), order.end(), keyGrip_);
@@ -257,11 +303,13 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
     }
     case Qt::Key_PageUp:
     case Qt::Key_PageDown: {
-      const std::size_t next = event->key() == Qt::Key_PageUp ? (index > 0 ? index - 1 : 0) : std::min(index + 1, state.guides.size() - 1);
+      const std::size_t next =
+          event->key() == Qt::Key_PageUp ? (index > 0 ? index - 1 : 0) : std::min(index + 1, state.guides.size() - 1);
       session_.choose([&](StudyState& s) { s.selectedGuide = s.guides[next].id; });
       return;
     }
-    default: QWidget::keyPressEvent(event);
+    default:
+      QWidget::keyPressEvent(event);
   }
 }
 
@@ -275,8 +323,10 @@ void SpanChart::wheelEvent(QWheelEvent* event) {
 bool SpanChart::event(QEvent* event) {
   if (event->type() == QEvent::ToolTip) {
     QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(),
-                       "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up and down the weight,\n"
-                       "Space goes to the next end, Page Up and Down to the next guide, double click resets.", this);
+                       "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
+                       "and down the weight,\n"
+                       "Space goes to the next end, Page Up and Down to the next guide, double click resets.",
+                       this);
     return true;
   }
   return QWidget::event(event);
@@ -288,17 +338,25 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   const bool counts = guide.on && (!solo_ || selected);
   QColor colour = kindColour(guide.kind);
   const double middle = lane.area.center().y();
-  if (selected) painter.fillRect(QRectF(0, lane.area.top() - 1, width(), lane.area.height() + 2), QColor(theme().raised.red(), theme().raised.green(), theme().raised.blue(), 110));
+  if (selected)
+    painter.fillRect(QRectF(0, lane.area.top() - 1, width(), lane.area.height() + 2),
+                     QColor(theme().raised.red(), theme().raised.green(), theme().raised.blue(), 110));
   painter.setFont(textFont(9, selected ? QFont::DemiBold : QFont::Normal));
   painter.setPen(counts ? theme().text : theme().softText);
   const QRectF name(12, middle - 9, nameWidth - 56, 18);
-  painter.drawText(name, Qt::AlignLeft | Qt::AlignVCenter, painter.fontMetrics().elidedText(QString::fromStdString(guide.name), Qt::ElideRight, static_cast<int>(name.width())));
-  painter.drawText(QRectF(nameWidth - 42, middle - 9, 34, 18), Qt::AlignRight | Qt::AlignVCenter, QString::number(guide.weight, 'f', 2));
+  painter.drawText(name, Qt::AlignLeft | Qt::AlignVCenter,
+                   painter.fontMetrics().elidedText(QString::fromStdString(guide.name), Qt::ElideRight,
+                                                    static_cast<int>(name.width())));
+  painter.drawText(QRectF(nameWidth - 42, middle - 9, 34, 18), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(guide.weight, 'f', 2));
   painter.setPen(QPen(theme().line, 1));
   painter.drawLine(QPointF(nameWidth, lane.area.bottom()), QPointF(width() - rightMargin, lane.area.bottom()));
 
   const auto bar = barOf(lane);
-  if (!counts) colour = QColor::fromRgbF((colour.redF() + theme().panel.redF()) / 2, (colour.greenF() + theme().panel.greenF()) / 2, (colour.blueF() + theme().panel.blueF()) / 2);
+  if (!counts)
+    colour =
+        QColor::fromRgbF((colour.redF() + theme().panel.redF()) / 2, (colour.greenF() + theme().panel.greenF()) / 2,
+                         (colour.blueF() + theme().panel.blueF()) / 2);
   QColor fill = colour;
   fill.setAlpha(counts ? 215 : 90);
   painter.setPen(Qt::NoPen);
@@ -314,7 +372,8 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
 
   // Grips: upright tabs at the ends, a flat one on top, dots where ramps begin.
   const auto lit = [&](BarGrip grip) {
-    return (grip_ == grip && held_ == guide.id) || (grip_ == BarGrip::none && lit_ == grip && litGuide_ == guide.id) || (hasFocus() && selected && keyGrip_ == grip);
+    return (grip_ == grip && held_ == guide.id) || (grip_ == BarGrip::none && lit_ == grip && litGuide_ == guide.id) ||
+           (hasFocus() && selected && keyGrip_ == grip);
   };
   const QColor tab = themeName() == ThemeName::dusk ? QColor("#f6f2ea") : QColor("#3a3732");
   painter.setPen(Qt::NoPen);
@@ -368,7 +427,8 @@ void SpanChart::paintLoad(QPainter& painter) const {
   painter.setFont(textFont(8));
   const QString comfort = QString("comfortable up to %1").arg(comfortableLoad);
   const auto label = painter.fontMetrics().boundingRect(comfort);
-  const QRectF place(area.right() - label.width() - 4, toY(comfortableLoad) - label.height() - 1, label.width() + 4, label.height());
+  const QRectF place(area.right() - label.width() - 4, toY(comfortableLoad) - label.height() - 1, label.width() + 4,
+                     label.height());
   QColor backing = theme().panel;
   backing.setAlpha(190);
   painter.fillRect(place, backing);
@@ -387,13 +447,16 @@ void SpanChart::paintLoad(QPainter& painter) const {
     QFont italic = textFont(9);
     italic.setItalic(true);
     painter.setFont(italic);
-    painter.drawText(QRectF(toX(100.0 * (end - best) / steps), area.bottom() - 22, toX(100.0 * end / steps) - toX(100.0 * (end - best) / steps), 18), Qt::AlignCenter, "prompt alone");
+    painter.drawText(QRectF(toX(100.0 * (end - best) / steps), area.bottom() - 22,
+                            toX(100.0 * end / steps) - toX(100.0 * (end - best) / steps), 18),
+                     Qt::AlignCenter, "prompt alone");
   }
   painter.setFont(textFont(9));
   painter.setPen(theme().text);
   painter.drawText(QRectF(12, area.center().y() - 9, 50, 18), Qt::AlignLeft | Qt::AlignVCenter, "Load");
   painter.setPen(most > comfortableLoad + 0.005 ? theme().doubt : theme().text);
-  painter.drawText(QRectF(nameWidth - 60, area.center().y() - 9, 52, 18), Qt::AlignRight | Qt::AlignVCenter, QString("%1%2").arg(most > comfortableLoad + 0.005 ? "! " : "").arg(most, 0, 'f', 2));
+  painter.drawText(QRectF(nameWidth - 60, area.center().y() - 9, 52, 18), Qt::AlignRight | Qt::AlignVCenter,
+                   QString("%1%2").arg(most > comfortableLoad + 0.005 ? "! " : "").arg(most, 0, 'f', 2));
 }
 
 void SpanChart::paintNumbers(QPainter& painter) const {
@@ -403,10 +466,18 @@ void SpanChart::paintNumbers(QPainter& painter) const {
   const Range& r = guide->range;
   QString text;
   switch (grip_) {
-    case BarGrip::weight: text = QString::number(guide->weight, 'f', 2); break;
-    case BarGrip::rampIn: text = "ramp " + percentText(r.rampIn); break;
-    case BarGrip::rampOut: text = "ramp " + percentText(r.rampOut); break;
-    default: text = percentText(r.from) + " to " + percentText(r.to) + QString(", %1 steps").arg(stepsCovered(r, session_.state().brief.steps));
+    case BarGrip::weight:
+      text = QString::number(guide->weight, 'f', 2);
+      break;
+    case BarGrip::rampIn:
+      text = "ramp " + percentText(r.rampIn);
+      break;
+    case BarGrip::rampOut:
+      text = "ramp " + percentText(r.rampOut);
+      break;
+    default:
+      text = percentText(r.from) + " to " + percentText(r.to) +
+             QString(", %1 steps").arg(stepsCovered(r, session_.state().brief.steps));
   }
   painter.setFont(textFont(9, QFont::DemiBold));
   const double w = painter.fontMetrics().horizontalAdvance(text) + 12;
@@ -433,17 +504,20 @@ void SpanChart::paintEvent(QPaintEvent*) {
     QColor tick = theme().line;
     tick.setAlpha(i % every == 0 ? 255 : 110);
     painter.setPen(QPen(tick, 1));
-    painter.drawLine(QPointF(toX(100.0 * i / steps), 0), QPointF(toX(100.0 * i / steps), area.bottom() + (i % every == 0 ? 3 : 0)));
+    painter.drawLine(QPointF(toX(100.0 * i / steps), 0),
+                     QPointF(toX(100.0 * i / steps), area.bottom() + (i % every == 0 ? 3 : 0)));
     if (i % every == 0) {
       painter.setPen(theme().softText);
-      painter.drawText(QRectF(toX(100.0 * i / steps) - 20, area.bottom() + 3, 40, tickHeight - 3), Qt::AlignCenter, QString::number(i));
+      painter.drawText(QRectF(toX(100.0 * i / steps) - 20, area.bottom() + 3, 40, tickHeight - 3), Qt::AlignCenter,
+                       QString::number(i));
     }
   }
   painter.setPen(theme().softText);
   painter.drawText(QRectF(12, area.bottom() + 3, 60, tickHeight - 3), Qt::AlignLeft | Qt::AlignVCenter, "step");
   if (session_.state().guides.empty()) {
     painter.setFont(textFont(10));
-    painter.drawText(QRectF(nameWidth, 0, area.width(), area.top()), Qt::AlignCenter, "A guide's weight and range appear here once there is one.");
+    painter.drawText(QRectF(nameWidth, 0, area.width(), area.top()), Qt::AlignCenter,
+                     "A guide's weight and range appear here once there is one.");
   }
   for (const Lane& lane : lanes()) paintLane(painter, lane);
   paintLoad(painter);

@@ -8,7 +8,8 @@
 
 namespace hscaffold::app {
 
-Table::Table(StudySession& session, LinkedView& view, QWidget* parent) : QWidget(parent), session_(session), view_(view) {
+Table::Table(StudySession& session, LinkedView& view, QWidget* parent)
+    : QWidget(parent), session_(session), view_(view) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(220, 160);
@@ -35,7 +36,8 @@ void Table::wheelEvent(QWheelEvent* event) {
 
 void Table::mousePressEvent(QMouseEvent* event) {
   setFocus();
-  if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier))) {
+  if (event->button() == Qt::MiddleButton ||
+      (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier))) {
     panning_ = true;
     last_ = event->position();
     setCursor(Qt::ClosedHandCursor);
@@ -62,12 +64,33 @@ void Table::keyPressEvent(QKeyEvent* event) {
   const QPointF middle(width() / 2.0, height() / 2.0);
   switch (event->key()) {
     case Qt::Key_Plus:
-    case Qt::Key_Equal: view_.zoom(1.25, middle, size()); break;
-    case Qt::Key_Minus: view_.zoom(0.8, middle, size()); break;
-    case Qt::Key_0: view_.fit(); break;
-    case Qt::Key_9: view_.setActualSize(size()); break;
-    default: QWidget::keyPressEvent(event);
+    case Qt::Key_Equal:
+      view_.zoom(1.25, middle, size());
+      break;
+    case Qt::Key_Minus:
+      view_.zoom(0.8, middle, size());
+      break;
+    case Qt::Key_0:
+      view_.fit();
+      break;
+    case Qt::Key_9:
+      view_.setActualSize(size());
+      break;
+    default:
+      QWidget::keyPressEvent(event);
   }
+}
+
+void Table::paintInvitation(QPainter& painter, const QString& title, const QString& how) const {
+  const QRectF frame = frameOnTable();
+  painter.setPen(QPen(QColor("#d8d2c6"), 1.2, Qt::DashLine));
+  painter.setBrush(QColor(0, 0, 0, 30));
+  painter.drawRect(frame);
+  painter.setPen(QColor("#f3efe6"));
+  painter.setFont(textFont(13, QFont::DemiBold));
+  painter.drawText(frame.adjusted(12, 0, -12, -22), Qt::AlignCenter | Qt::TextWordWrap, title);
+  painter.setFont(textFont(10));
+  painter.drawText(frame.adjusted(12, 40, -12, 0), Qt::AlignCenter | Qt::TextWordWrap, how);
 }
 
 void Table::paintPointer(QPainter& painter) const {

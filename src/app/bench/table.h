@@ -27,6 +27,8 @@ class Table : public QWidget {
   void showEvent(QShowEvent*) override;
   void hideEvent(QHideEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  /// An empty frame that says what to do first.
+  void paintInvitation(QPainter& painter, const QString& title, const QString& how) const;
   /// Cross hairs where the pointer is on the other table.
   void paintPointer(QPainter& painter) const;
   [[nodiscard]] bool panning() const { return panning_; }

@@ -13,7 +13,8 @@
 
 namespace hscaffold::app {
 
-TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* parent) : QWidget(parent), session_(session), guide_(std::move(guide)) {
+TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* parent)
+    : QWidget(parent), session_(session), guide_(std::move(guide)) {
   const Guide* g = session_.state().guide(guide_);
   const Kind& kind = kindOf(g->kind);
   auto* grid = new QGridLayout(this);
@@ -22,7 +23,8 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
   grid->setVerticalSpacing(3);
   grid->setColumnStretch(1, 1);
   int row = 0;
-  const bool thresholds = std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
+  const bool thresholds =
+      std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
   for (const TuningField& field : *kind.fields) {
     auto* name = new QLabel(QString::fromStdString(field.label));
     name->setProperty("role", "note");
@@ -49,12 +51,15 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
         grid->addWidget(thresholds_, row++, 0, 1, 3);
         grid->addWidget(histogram_, row++, 0, 1, 3);
         connect(histogram_, &ThresholdHistogram::dragged, this, [this](double low, double high) {
-          session_.change("Thresholds of " + QString::fromStdString(session_.state().guide(guide_)->name), [&](StudyState& s) {
-            auto& tuning = s.guide(guide_)->tuning;
-            tuning["thresholds"] = 1;
-            tuning["low"] = low;
-            tuning["high"] = high;
-          }, "thresholds " + guide_);
+          session_.change(
+              "Thresholds of " + QString::fromStdString(session_.state().guide(guide_)->name),
+              [&](StudyState& s) {
+                auto& tuning = s.guide(guide_)->tuning;
+                tuning["thresholds"] = 1;
+                tuning["low"] = low;
+                tuning["high"] = high;
+              },
+              "thresholds " + guide_);
         });
         connect(histogram_, &ThresholdHistogram::released, this, [this] { session_.seal(); });
       }
@@ -69,14 +74,16 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
     slider->setToolTip(QString::fromStdString(field.help));
     auto* number = new ScrubField;
     number->setProperty("role", "bare");
-    number->setUp(field.minimum, field.maximum, field.step, field.decimals, field.defaultValue, QString::fromStdString(field.unit));
+    number->setUp(field.minimum, field.maximum, field.step, field.decimals, field.defaultValue,
+                  QString::fromStdString(field.unit));
     number->setFont(textFont(9));
     number->setFixedWidth(58);
     number->setAccessibleName(QString::fromStdString(field.label));
     grid->addWidget(name, row, 0);
     grid->addWidget(slider, row, 1);
     grid->addWidget(number, row++, 2);
-    connect(slider, &QSlider::valueChanged, this, [this, &field](int tick) { set(field, field.minimum + tick * field.step, true); });
+    connect(slider, &QSlider::valueChanged, this,
+            [this, &field](int tick) { set(field, field.minimum + tick * field.step, true); });
     connect(slider, &QSlider::sliderReleased, this, [this] { session_.seal(); });
     connect(number, &ScrubField::edited, this, [this, &field](double value) { set(field, value, true); });
     connect(number, &ScrubField::finished, this, [this] { session_.seal(); });
@@ -92,20 +99,23 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
 void TuningPanel::set(const TuningField& field, double value, bool live) {
   const Guide* guide = session_.state().guide(guide_);
   if (guide == nullptr) return;
-  session_.change(QString("%1 of %2").arg(QString::fromStdString(field.label), QString::fromStdString(guide->name)), [&](StudyState& s) {
-    auto& tuning = s.guide(guide_)->tuning;
-    tuning[field.id] = value;
-    // Leaving the automatic thresholds starts from what they were.
-    const MapPicture* map = session_.mapOf(guide_);
-    if (field.id == "thresholds" && value == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
-      tuning["low"] = map->thresholds.low;
-      tuning["high"] = map->thresholds.high;
-    }
-    if (field.id == "thresholds" && value == 2) {
-      tuning["low"] = 0.85;
-      tuning["high"] = 0.95;
-    }
-  }, live ? "tuning " + guide_ + field.id : std::string());
+  session_.change(
+      QString("%1 of %2").arg(QString::fromStdString(field.label), QString::fromStdString(guide->name)),
+      [&](StudyState& s) {
+        auto& tuning = s.guide(guide_)->tuning;
+        tuning[field.id] = value;
+        // Leaving the automatic thresholds starts from what they were.
+        const MapPicture* map = session_.mapOf(guide_);
+        if (field.id == "thresholds" && value == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
+          tuning["low"] = map->thresholds.low;
+          tuning["high"] = map->thresholds.high;
+        }
+        if (field.id == "thresholds" && value == 2) {
+          tuning["low"] = 0.85;
+          tuning["high"] = 0.95;
+        }
+      },
+      live ? "tuning " + guide_ + field.id : std::string());
 }
 
 void TuningPanel::refresh() {

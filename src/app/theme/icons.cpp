@@ -16,7 +16,9 @@ const QHash<QString, QString>& paths() {
       {"cross", "<path d='M4 4l8 8M12 4l-8 8'/>"},
       {"menu", "<path d='M3 4.5h10M3 8h10M3 11.5h10'/>"},
       {"more", "<path d='M4 6.5l4 4 4-4'/>"},
-      {"dice", "<rect x='2.5' y='2.5' width='11' height='11' rx='2'/><path d='M5.6 5.6h.01M10.4 5.6h.01M8 8h.01M5.6 10.4h.01M10.4 10.4h.01'/>"},
+      {"dice",
+       "<rect x='2.5' y='2.5' width='11' height='11' rx='2'/><path d='M5.6 5.6h.01M10.4 5.6h.01M8 8h.01M5.6 "
+       "10.4h.01M10.4 10.4h.01'/>"},
       {"lock", "<rect x='3.5' y='7.5' width='9' height='6' rx='1'/><path d='M5.5 7.5V5a2.5 2.5 0 015 0v2.5'/>"},
       {"unlock", "<rect x='3.5' y='7.5' width='9' height='6' rx='1'/><path d='M5.5 7.5V4.5a2.5 2.5 0 014.8-1'/>"},
       {"undo", "<path d='M6 3.5L3 6.5l3 3M3.5 6.5h6a3.5 3.5 0 010 7H7'/>"},
@@ -26,13 +28,18 @@ const QHash<QString, QString>& paths() {
       {"flip-down", "<path d='M2 8h12' stroke-dasharray='2 2'/><path d='M4.500 6h7L11.500 2zM4.500 10h7l0 4z'/>"},
       {"warn", "<path d='M8 2.500l6 11H2zM8 6.500v3.500M8 11.800v.01'/>"},
       {"fit", "<path d='M2.500 6V2.500H6M10 2.500h3.500V6M13.500 10v3.500H10M6 13.500H2.500V10'/>"},
-      {"move", "<path d='M8 2v12M2 8h12M8 2L6.500 3.700M8 2l1.500 1.700M8 14l-1.500-1.700M8 14l1.500-1.700M2 8l1.700-1.500M2 8l1.700 1.500M14 8l-1.700-1.500M14 8l-1.700 1.500'/>"}};
+      {"move",
+       "<path d='M8 2v12M2 8h12M8 2L6.500 3.700M8 2l1.500 1.700M8 14l-1.500-1.700M8 14l1.500-1.700M2 8l1.700-1.500M2 "
+       "8l1.700 1.500M14 8l-1.700-1.500M14 8l-1.700 1.500'/>"}};
   return all;
 }
 
 QPixmap drawn(const QString& name, const QColor& colour, int size) {
-  const QString svg = QString("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 16 16'><g fill='none' stroke='%1' stroke-width='1.5' "
-                              "stroke-linecap='round' stroke-linejoin='round'>%2</g></svg>").arg(colour.name(), paths().value(name));
+  const QString svg =
+      QString(
+          "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 16 16'><g fill='none' stroke='%1' stroke-width='1.5' "
+          "stroke-linecap='round' stroke-linejoin='round'>%2</g></svg>")
+          .arg(colour.name(), paths().value(name));
   QSvgRenderer renderer(svg.toUtf8());
   QPixmap pixmap(size, size);
   pixmap.fill(Qt::transparent);

@@ -9,10 +9,12 @@
 namespace hscaffold::app {
 namespace {
 
-const Theme dusk{QColor("#242322"), QColor("#2d2c2a"), QColor("#383633"), QColor("#464646"), QColor("#4a4743"), QColor("#ece7dd"),
-                 QColor("#a59f93"), QColor("#e59a3c"), QColor("#241a0c"), QColor("#7fb069"), QColor("#e0b84c"), QColor("#e27b6f")};
-const Theme day{QColor("#e9e6df"), QColor("#f4f1ea"), QColor("#ffffff"), QColor("#8f8f8f"), QColor("#cfc9bd"), QColor("#26241f"),
-                QColor("#655f54"), QColor("#a85a15"), QColor("#ffffff"), QColor("#3f7030"), QColor("#7d5f0a"), QColor("#b23c2d")};
+const Theme dusk{QColor("#242322"), QColor("#2d2c2a"), QColor("#383633"), QColor("#464646"),
+                 QColor("#4a4743"), QColor("#ece7dd"), QColor("#a59f93"), QColor("#e59a3c"),
+                 QColor("#241a0c"), QColor("#7fb069"), QColor("#e0b84c"), QColor("#e27b6f")};
+const Theme day{QColor("#e9e6df"), QColor("#f4f1ea"), QColor("#ffffff"), QColor("#8f8f8f"),
+                QColor("#cfc9bd"), QColor("#26241f"), QColor("#655f54"), QColor("#a85a15"),
+                QColor("#ffffff"), QColor("#3f7030"), QColor("#7d5f0a"), QColor("#b23c2d")};
 ThemeName current = ThemeName::dusk;
 
 QString styleSheet(const Theme& t) {
@@ -74,8 +76,9 @@ QString styleSheet(const Theme& t) {
     QCheckBox::indicator:checked { background: @accent; border-color: @accent; }
     QCheckBox:focus { color: @accent; }
   )";
-  const std::pair<const char*, QColor> colours[] = {{"@onAccent", t.onAccent}, {"@ground", t.ground}, {"@panel", t.panel}, {"@raised", t.raised},
-                                                    {"@line", t.line},         {"@text", t.text},     {"@soft", t.softText}, {"@accent", t.accent}};
+  const std::pair<const char*, QColor> colours[] = {
+      {"@onAccent", t.onAccent}, {"@ground", t.ground}, {"@panel", t.panel},   {"@raised", t.raised},
+      {"@line", t.line},         {"@text", t.text},     {"@soft", t.softText}, {"@accent", t.accent}};
   for (const auto& [token, colour] : colours) sheet.replace(QLatin1String(token), colour.name());
   return sheet;
 }
@@ -86,7 +89,9 @@ const Theme& theme() { return current == ThemeName::dusk ? dusk : day; }
 ThemeName themeName() { return current; }
 
 QFont textFont(double points, int weight) {
-  static const QString family = QFontDatabase::families().contains("Inter") ? QString("Inter") : QFontDatabase::systemFont(QFontDatabase::GeneralFont).family();
+  static const QString family = QFontDatabase::families().contains("Inter")
+                                    ? QString("Inter")
+                                    : QFontDatabase::systemFont(QFontDatabase::GeneralFont).family();
   QFont font(family);
   font.setPointSizeF(points);
   font.setWeight(static_cast<QFont::Weight>(weight));

@@ -15,15 +15,18 @@ QSizeF LinkedView::room(QSizeF table) const {
 }
 
 void LinkedView::setTable(const void* table, std::optional<QSizeF> size) {
-  if (size) tables_[table] = *size;
-  else tables_.erase(table);
+  if (size)
+    tables_[table] = *size;
+  else
+    tables_.erase(table);
   emit moved();
 }
 
 double LinkedView::scale(QSizeF table) const {
   if (!fitting_) return scale_;
   table = room(table);
-  return std::max(smallest, std::min((table.width() - 2 * margin) / frame_.width(), (table.height() - 2 * margin) / frame_.height()));
+  return std::max(smallest, std::min((table.width() - 2 * margin) / frame_.width(),
+                                     (table.height() - 2 * margin) / frame_.height()));
 }
 
 QPointF LinkedView::origin(QSizeF table) const {

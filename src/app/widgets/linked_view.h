@@ -20,7 +20,9 @@ class LinkedView : public QObject {
   /// Where the frame's upper left corner lies in the table.
   [[nodiscard]] QPointF origin(QSizeF table) const;
   [[nodiscard]] QPointF toTable(QPointF inFrame, QSizeF table) const { return origin(table) + inFrame * scale(table); }
-  [[nodiscard]] QPointF toFrame(QPointF onTable, QSizeF table) const { return (onTable - origin(table)) / scale(table); }
+  [[nodiscard]] QPointF toFrame(QPointF onTable, QSizeF table) const {
+    return (onTable - origin(table)) / scale(table);
+  }
 
   /// Both tables fit and centre the frame in the room that the smaller of them has, so that the pictures lie alike.
   void setTable(const void* table, std::optional<QSizeF> size);

@@ -19,7 +19,8 @@ ScrubField::ScrubField(QWidget* parent) : QDoubleSpinBox(parent) {
   connect(this, &QDoubleSpinBox::editingFinished, this, &ScrubField::finished);
 }
 
-void ScrubField::setUp(double minimum, double maximum, double step, int decimals, double defaultValue, const QString& unit) {
+void ScrubField::setUp(double minimum, double maximum, double step, int decimals, double defaultValue,
+                       const QString& unit) {
   const QSignalBlocker quiet(this);
   setDecimals(decimals);
   setRange(minimum, maximum);
@@ -36,8 +37,10 @@ void ScrubField::showValue(double value) {
 
 void ScrubField::wheelEvent(QWheelEvent* event) {
   // Scrolling a panel must not change numbers under the pointer.
-  if (hasFocus()) QDoubleSpinBox::wheelEvent(event);
-  else event->ignore();
+  if (hasFocus())
+    QDoubleSpinBox::wheelEvent(event);
+  else
+    event->ignore();
 }
 
 bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
@@ -49,7 +52,8 @@ bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
     pressed_ = false;
     return true;
   }
-  if (event->type() == QEvent::MouseButtonPress && mouse->button() == Qt::LeftButton && !lineEdit()->hasSelectedText()) {
+  if (event->type() == QEvent::MouseButtonPress && mouse->button() == Qt::LeftButton &&
+      !lineEdit()->hasSelectedText()) {
     pressed_ = true;
     dragging_ = false;
     start_ = mouse->globalPosition().toPoint();

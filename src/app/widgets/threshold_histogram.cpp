@@ -57,9 +57,12 @@ void ThresholdHistogram::paintEvent(QPaintEvent*) {
     std::vector<double> columns(static_cast<std::size_t>(width() - 2 * margin), 0.0);
     const auto bins = static_cast<double>(view_.histogram.size());
     for (std::size_t i = 0; i < columns.size(); ++i) {
-      const double from = toValue(margin + static_cast<double>(i)) * bins, to = toValue(margin + static_cast<double>(i) + 1) * bins;
+      const double from = toValue(margin + static_cast<double>(i)) * bins,
+                   to = toValue(margin + static_cast<double>(i) + 1) * bins;
       double sum = 0;
-      for (auto b = static_cast<std::size_t>(from); b <= static_cast<std::size_t>(to) && b < view_.histogram.size(); ++b) sum += view_.histogram[b];
+      for (auto b = static_cast<std::size_t>(from); b <= static_cast<std::size_t>(to) && b < view_.histogram.size();
+           ++b)
+        sum += view_.histogram[b];
       columns[i] = std::log1p(sum / std::max(1.0, to - from));
     }
     const double most = std::max(1e-9, *std::max_element(columns.begin(), columns.end()));
@@ -99,8 +102,10 @@ void ThresholdHistogram::mousePressEvent(QMouseEvent* event) {
 }
 
 void ThresholdHistogram::mouseMoveEvent(QMouseEvent* event) {
-  if (held_ != 0) moveTo(toValue(event->position().x()));
-  else setCursor(Qt::SizeHorCursor);
+  if (held_ != 0)
+    moveTo(toValue(event->position().x()));
+  else
+    setCursor(Qt::SizeHorCursor);
 }
 
 void ThresholdHistogram::mouseReleaseEvent(QMouseEvent*) {
@@ -128,7 +133,9 @@ void ThresholdHistogram::keyPressEvent(QKeyEvent* event) {
     update();
     return;
   }
-  const int way = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up ? 1 : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1 : 0;
+  const int way = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up    ? 1
+                  : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1
+                                                                                 : 0;
   if (way == 0 || view_.histogram.empty()) {
     QWidget::keyPressEvent(event);
     return;

@@ -34,8 +34,8 @@ class ThresholdHistogram : public QWidget {
 
   QColor colour_;
   ThresholdView view_;
-  int held_ = 0;      ///< 0 none, 1 low, 2 high
-  int chosen_ = 2;    ///< by keys
+  int held_ = 0;    ///< 0 none, 1 low, 2 high
+  int chosen_ = 2;  ///< by keys
 };
 
 }  // namespace hscaffold::app

@@ -15,9 +15,9 @@ struct Brief {
   std::string prompt;
   std::string avoid;
   std::uint32_t seed = 1;
-  bool seedLocked = true;   ///< otherwise every pull throws a new seed
-  int steps = 20;           ///< [4, 100]
-  double guidance = 6.5;    ///< how hard the prompt is obeyed, [0, 20]
+  bool seedLocked = true;  ///< otherwise every pull throws a new seed
+  int steps = 20;          ///< [4, 100]
+  double guidance = 6.5;   ///< how hard the prompt is obeyed, [0, 20]
   nlohmann::json extra = nlohmann::json::object();
   friend bool operator==(const Brief&, const Brief&) = default;
 };

@@ -171,7 +171,8 @@ Recipe recipeFromJson(const nlohmann::json& json) {
   JsonFields fields(json, "The recipe");
   const auto version = fields.integer("recipe", 1, 1'000'000);
   if (version > recipeVersion)
-    throw badInput(fmt::format("The recipe is of version {}, but this program knows versions up to {}.", version, recipeVersion));
+    throw badInput(
+        fmt::format("The recipe is of version {}, but this program knows versions up to {}.", version, recipeVersion));
   Recipe recipe;
   recipe.engine = fields.text("engine", "");
   recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame");

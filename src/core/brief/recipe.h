@@ -25,16 +25,16 @@ struct RecipeReference {
 };
 
 struct RecipeGuide {
-  Guide guide;             ///< `on` is always true: guides that were off are not in a recipe
-  std::string mapDigest;   ///< see `digestOf`; empty if not known yet
-  std::string mapFile;     ///< for recipes on disk: the map, relative to the recipe; empty otherwise
+  Guide guide;            ///< `on` is always true: guides that were off are not in a recipe
+  std::string mapDigest;  ///< see `digestOf`; empty if not known yet
+  std::string mapFile;    ///< for recipes on disk: the map, relative to the recipe; empty otherwise
   friend bool operator==(const RecipeGuide&, const RecipeGuide&) = default;
 };
 
 struct Recipe {
-  std::string engine;      ///< id and version of the engine that made the proof; empty before
+  std::string engine;  ///< id and version of the engine that made the proof; empty before
   Size frame{768, 512};
-  Brief brief;             ///< `seedLocked` is not part of a recipe
+  Brief brief;  ///< `seedLocked` is not part of a recipe
   std::vector<RecipeReference> references;
   std::vector<RecipeGuide> guides;
   friend bool operator==(const Recipe&, const Recipe&) = default;

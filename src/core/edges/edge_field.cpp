@@ -2,6 +2,7 @@
 #include <array>
 #include <cmath>
 #include <mutex>
+#include <stdexcept>
 
 #include "core/edges/edges.h"
 #include "core/edges/gradient.h"
@@ -63,53 +64,62 @@ struct RowWindow {
   [[nodiscard]] static int place(int y) { return (y + 3) % 3; }
 };
 
-/// @param makeStream  returns a function (y, restart, gx, gy, magnitude) that works out rows of the gradient, one after the
+/// @param makeStream  returns a function (y, restart, gx, gy, magnitude) that works out rows of the gradient, one after
+/// the
 ///                    other but for restarts; asked for once for each share of the work, so that buffers are kept.
 template <typename MakeStream>
-EdgeField fieldFrom(Size size, const StopToken& stop, MakeStream&& makeStream) {
+EdgeField fieldFrom(Size size, const StopToken& stop, EdgeFieldUse use, MakeStream&& makeStream) {
   EdgeField field;
-  field.histogram.assign(bins, 0);
+  field.histogram.assign(use.histogram ? bins : 0, 0);
+  const float least = std::max(faintest, static_cast<float>(use.least));
   if (size.area() == 0) return field;
   field.size = size;
   const int strips = (size.height + stripRows - 1) / stripRows;
   field.strips.resize(static_cast<std::size_t>(strips));
   std::mutex countLock;
-  parallelRows(strips, [&](int firstStrip, int endStrip) {
-    const auto width = static_cast<std::size_t>(size.width);
-    std::vector<std::int32_t> found(width + edges_detail::vectorSlack);
-    std::vector<float> shiftX(width + edges_detail::vectorSlack), shiftY(shiftX);
-    Histogram histogram;
-    RowWindow window(size.width);
-    auto stream = makeStream();
-    for (int s = firstStrip; s < endStrip && !stop.stop_requested(); ++s) {
-      EdgeField::Strip& strip = field.strips[static_cast<std::size_t>(s)];
-      strip.rowStart.assign(1, 0);
-      const int y0 = s * stripRows, y1 = std::min(size.height, y0 + stripRows);
-      strip.points.reserve(static_cast<std::size_t>(y1 - y0) * width / 4);
-      for (int ahead = y0 - 1; ahead <= y1; ++ahead) {
-        const int next = RowWindow::place(ahead);
-        stream(ahead, ahead == y0 - 1, window.gx.row(next), window.gy.row(next), window.magnitude.row(next));
-        const int y = ahead - 1;
-        if (y < y0) continue;
-        const int here = RowWindow::place(y);
-        const float *m = window.magnitude.row(here), *gx = window.gx.row(here), *gy = window.gy.row(here);
-        edges_detail::binRow(m, size.width, bins, found.data());
-        histogram.count(std::span(found).first(width));
-        if (y > 0 && y + 1 < size.height && size.width > 2) {
-          const std::size_t count = edges_detail::suppressRow(window.magnitude.row(RowWindow::place(y - 1)), m, window.magnitude.row(next), gx, gy,
-                                                              size.width, faintest, found.data(), shiftX.data(), shiftY.data());
-          const auto before = strip.points.size();
-          strip.points.resize(before + count);
-          EdgePoint* to = strip.points.data() + before;
-          for (std::size_t i = 0; i < count; ++i) to[i] = {found[i], m[found[i]], shiftX[i], shiftY[i]};
+  parallelRows(
+      strips,
+      [&](int firstStrip, int endStrip) {
+        const auto width = static_cast<std::size_t>(size.width);
+        std::vector<std::int32_t> found(width + edges_detail::vectorSlack);
+        std::vector<float> shiftX(width + edges_detail::vectorSlack), shiftY(shiftX);
+        Histogram histogram;
+        RowWindow window(size.width);
+        auto stream = makeStream();
+        for (int s = firstStrip; s < endStrip && !stop.stop_requested(); ++s) {
+          EdgeField::Strip& strip = field.strips[static_cast<std::size_t>(s)];
+          strip.rowStart.assign(1, 0);
+          const int y0 = s * stripRows, y1 = std::min(size.height, y0 + stripRows);
+          strip.points.reserve(static_cast<std::size_t>(y1 - y0) * width / 16);
+          for (int ahead = y0 - 1; ahead <= y1; ++ahead) {
+            const int next = RowWindow::place(ahead);
+            stream(ahead, ahead == y0 - 1, window.gx.row(next), window.gy.row(next), window.magnitude.row(next));
+            const int y = ahead - 1;
+            if (y < y0) continue;
+            const int here = RowWindow::place(y);
+            const float *m = window.magnitude.row(here), *gx = window.gx.row(here), *gy = window.gy.row(here);
+            if (use.histogram) {
+              edges_detail::binRow(m, size.width, bins, found.data());
+              histogram.count(std::span(found).first(width));
+            }
+            if (y > 0 && y + 1 < size.height && size.width > 2) {
+              const std::size_t count = edges_detail::suppressRow(window.magnitude.row(RowWindow::place(y - 1)), m,
+                                                                  window.magnitude.row(next), gx, gy, size.width, least,
+                                                                  found.data(), shiftX.data(), shiftY.data());
+              const auto before = strip.points.size();
+              strip.points.resize(before + count);
+              EdgePoint* to = strip.points.data() + before;
+              for (std::size_t i = 0; i < count; ++i) to[i] = {found[i], m[found[i]], shiftX[i], shiftY[i]};
+            }
+            strip.rowStart.push_back(static_cast<std::uint32_t>(strip.points.size()));
+          }
         }
-        strip.rowStart.push_back(static_cast<std::uint32_t>(strip.points.size()));
-      }
-    }
-    const std::lock_guard lock(countLock);
-    for (const auto& table : histogram.tables)
-      for (std::size_t b = 0; b < bins; ++b) field.histogram[b] += table[b];
-  }, 4);
+        if (!use.histogram) return;
+        const std::lock_guard lock(countLock);
+        for (const auto& table : histogram.tables)
+          for (std::size_t b = 0; b < bins; ++b) field.histogram[b] += table[b];
+      },
+      4);
   throwIfStopped(stop);
   return field;
 }
@@ -145,18 +155,19 @@ EncodedPlane encodedLuminance(View<Rgb> linear) {
   return encodedPlane(linear, [](const Rgb& c) { return luminance(c); });
 }
 
-EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop) {
+EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop, EdgeFieldUse use) {
   const Kernels kernels = edges_detail::kernelsFor(sigma);
-  return fieldFrom(plane.size(), stop, [&] {
-    return [gradient = GradientStream(plane, kernels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
+  return fieldFrom(plane.size(), stop, use, [&] {
+    return [gradient = GradientStream(plane, kernels)](int y, bool restart, float* gx, float* gy,
+                                                       float* magnitude) mutable {
       if (restart) gradient.restart();
       gradient.row(y, gx, gy, magnitude);
     };
   });
 }
 
-EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop) {
-  if (gradient == EdgeGradient::luminance) return edgeField(encodedLuminance(picture).view(), sigma, stop);
+EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop, EdgeFieldUse use) {
+  if (gradient == EdgeGradient::luminance) return edgeField(encodedLuminance(picture).view(), sigma, stop, use);
   const std::array<EncodedPlane, 3> planes = {encodedPlane(picture, [](const Rgb& c) { return c.r; }),
                                               encodedPlane(picture, [](const Rgb& c) { return c.g; }),
                                               encodedPlane(picture, [](const Rgb& c) { return c.b; })};
@@ -167,7 +178,7 @@ EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, Stop
     std::vector<GradientStream> streams;
     Image<float> gx, gy, magnitude;
   };
-  return fieldFrom(picture.size(), stop, [&] {
+  return fieldFrom(picture.size(), stop, use, [&] {
     Channels channels{{}, Image<float>(width, 3), Image<float>(width, 3), Image<float>(width, 1)};
     for (const auto& plane : planes) channels.streams.emplace_back(plane, kernels);
     return [width, c = std::move(channels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
@@ -176,12 +187,14 @@ EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, Stop
         if (restart) stream.restart();
         stream.row(y, c.gx.row(i), c.gy.row(i), c.magnitude.row(0));
       }
-      colourRow({c.gx.row(0), c.gx.row(1), c.gx.row(2)}, {c.gy.row(0), c.gy.row(1), c.gy.row(2)}, width, gx, gy, magnitude);
+      colourRow({c.gx.row(0), c.gx.row(1), c.gx.row(2)}, {c.gy.row(0), c.gy.row(1), c.gy.row(2)}, width, gx, gy,
+                magnitude);
     };
   });
 }
 
 double magnitudeAtShare(const EdgeField& field, double share) {
+  if (field.histogram.empty()) throw std::logic_error("this edge field was made without a histogram");
   std::uint64_t total = 0;
   for (const auto count : field.histogram) total += count;
   const double wanted = std::clamp(share, 0.0, 1.0) * static_cast<double>(total);

@@ -11,7 +11,8 @@ namespace hscaffold {
 namespace {
 
 constexpr std::uint8_t weak = 1, edge = 255;
-constexpr std::array<std::array<int, 2>, 8> around = {{{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}}};
+constexpr std::array<std::array<int, 2>, 8> around = {
+    {{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}}};
 
 struct Pixel {
   std::int32_t x, y;
@@ -38,29 +39,32 @@ Image<std::uint8_t> hysteresis(const EdgeField& field, ThresholdPair thresholds)
   constexpr int strip = 256;
   const int strips = (field.size.height + strip - 1) / strip;
   std::vector<std::vector<Pixel>> waiting(static_cast<std::size_t>(strips));  // weak ones, most of which stay so
-  parallelRows(strips, [&](int firstStrip, int endStrip) {
-    std::vector<Pixel> open;
-    for (int s = firstStrip; s < endStrip; ++s) {
-      const int y0 = s * strip, y1 = std::min(field.size.height, y0 + strip);
-      for (int y = y0; y < y1; ++y) {
-        for (const EdgePoint& point : field.row(y)) {
-          if (point.strength < low) continue;
-          const bool strong = point.strength >= high;
-          map(point.x, y) = strong ? edge : weak;
-          (strong ? open : waiting[static_cast<std::size_t>(s)]).push_back({point.x, y});
+  parallelRows(
+      strips,
+      [&](int firstStrip, int endStrip) {
+        std::vector<Pixel> open;
+        for (int s = firstStrip; s < endStrip; ++s) {
+          const int y0 = s * strip, y1 = std::min(field.size.height, y0 + strip);
+          for (int y = y0; y < y1; ++y) {
+            for (const EdgePoint& point : field.row(y)) {
+              if (point.strength < low) continue;
+              const bool strong = point.strength >= high;
+              map(point.x, y) = strong ? edge : weak;
+              (strong ? open : waiting[static_cast<std::size_t>(s)]).push_back({point.x, y});
+            }
+          }
+          grow(map, open, y0, y1);
         }
-      }
-      grow(map, open, y0, y1);
-    }
-  }, 1);
+      },
+      1);
   std::vector<Pixel> open;
   for (int s = 1; s < strips; ++s)
     for (int y = s * strip - 1; y <= s * strip && y < field.size.height; ++y)
       for (int x = 0; x < field.size.width; ++x)
         if (map(x, y) == edge) open.push_back({x, y});
   grow(map, open, 0, field.size.height);
-  for (const auto& strip : waiting)
-    for (const Pixel p : strip)
+  for (const auto& weakOnes : waiting)
+    for (const Pixel p : weakOnes)
       if (auto& pixel = map(p.x, p.y); pixel == weak) pixel = 0;
   return map;
 }
@@ -218,13 +222,36 @@ Image<std::uint8_t> drawnWide(const Image<std::uint8_t>& map, const EdgeField& f
   return out;
 }
 
+/// For one map, nothing below fixed thresholds is needed.
+EdgeFieldUse fieldUseFor(const EdgeTuning& tuning) {
+  if (tuning.thresholds != EdgeThresholds::magnitude) return {};
+  return {std::min(tuning.low, tuning.high), false};
+}
+
 }  // namespace
 
 const TuningFields& edgeTuningFields() {
   static const TuningFields fields = {
-      {"gradient", "Follows", "", 0, 1, 0, 1, 0, {"luminance", "colour"}, "Whether edges are sought in lightness alone or in colour too."},
+      {"gradient",
+       "Follows",
+       "",
+       0,
+       1,
+       0,
+       1,
+       0,
+       {"luminance", "colour"},
+       "Whether edges are sought in lightness alone or in colour too."},
       {"blur", "Blur", "px", 0.5, 8, 1.4, 0.1, 1, {}, "Smoothing before edges are sought: more ignores finer texture."},
-      {"thresholds", "Thresholds", "", 0, 2, 0, 1, 0, {"automatic", "magnitude", "percentile"},
+      {"thresholds",
+       "Thresholds",
+       "",
+       0,
+       2,
+       0,
+       1,
+       0,
+       {"automatic", "magnitude", "percentile"},
        "Chosen from the picture, or set as contrast (1 is black beside white), or as a share of pixels."},
       {"low", "Low", "", 0, 1, 0.06, 0.005, 3, {}, "An edge goes on as long as its contrast stays above this."},
       {"high", "High", "", 0, 1, 0.17, 0.005, 3, {}, "An edge begins where its contrast is above this."},
@@ -263,7 +290,12 @@ Image<std::uint8_t> drawEdges(const EdgeField& field, const EdgeTuning& tuning, 
 
 Image<std::uint8_t> extractEdges(View<Rgb> picture, const EdgeTuning& tuning, StopToken stop) {
   if (picture.empty()) return {};
-  return drawEdges(edgeField(picture, tuning.gradient, tuning.sigma, stop), tuning, stop);
+  return drawEdges(edgeField(picture, tuning.gradient, tuning.sigma, stop, fieldUseFor(tuning)), tuning, stop);
+}
+
+Image<std::uint8_t> extractEdges(View<std::int16_t> plane, const EdgeTuning& tuning, StopToken stop) {
+  if (plane.empty()) return {};
+  return drawEdges(edgeField(plane, tuning.sigma, stop, fieldUseFor(tuning)), tuning, stop);
 }
 
 double edgeShare(View<std::uint8_t> map) {

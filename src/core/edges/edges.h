@@ -1,8 +1,8 @@
 /// Edge maps: Canny's detector (Canny 1986) with Gaussian derivative filters, on luminance or on colour (largest
 /// eigenvalue of the structure of all channels, Di Zenzo 1986), sub-pixel non-maximum suppression and hysteresis.
 ///
-/// Works on sRGB-encoded values of 12 bits, as contrast is seen. Filtering is done in whole numbers, so that turning the
-/// picture by quarter turns turns the map with it, pixel for pixel.
+/// Works on sRGB-encoded values of 12 bits, as contrast is seen. Filtering is done in whole numbers, so that turning
+/// the picture by quarter turns turns the map with it, pixel for pixel.
 #pragma once
 
 #include <cstdint>
@@ -24,7 +24,7 @@ enum class EdgeThresholds {
 
 struct EdgeTuning {
   EdgeGradient gradient = EdgeGradient::luminance;
-  double sigma = 1.4;              ///< of the Gaussian, in pixels, [0.5, 8]
+  double sigma = 1.4;  ///< of the Gaussian, in pixels, [0.5, 8]
   EdgeThresholds thresholds = EdgeThresholds::automatic;
   double low = 0.06, high = 0.17;  ///< [0, 1]; swapped if low is above high
   int shortest = 12;               ///< pixels an edge must have to be kept
@@ -40,7 +40,7 @@ EdgeTuning edgeTuningFrom(const Tuning& tuning);
 /// A pixel whose gradient is largest across the edge.
 struct EdgePoint {
   std::int32_t x = 0;
-  float strength = 0;        ///< gradient magnitude
+  float strength = 0;            ///< gradient magnitude
   float shiftX = 0, shiftY = 0;  ///< from the pixel's centre to the edge, within a pixel
 };
 
@@ -54,11 +54,12 @@ struct EdgeField {
   };
   Size size;
   std::vector<Strip> strips;
-  std::vector<std::uint32_t> histogram;   ///< of the magnitude of all pixels, over [0, 1]
+  std::vector<std::uint32_t> histogram;  ///< of the magnitude of all pixels, over [0, 1]
 
   [[nodiscard]] std::span<const EdgePoint> row(int y) const {
     const Strip& strip = strips[static_cast<std::size_t>(y / stripRows)];
-    const auto first = strip.rowStart[static_cast<std::size_t>(y % stripRows)], end = strip.rowStart[static_cast<std::size_t>(y % stripRows) + 1];
+    const auto first = strip.rowStart[static_cast<std::size_t>(y % stripRows)],
+               end = strip.rowStart[static_cast<std::size_t>(y % stripRows) + 1];
     return std::span(strip.points).subspan(first, end - first);
   }
 };
@@ -67,10 +68,15 @@ struct EdgeField {
 using EncodedPlane = Image<std::int16_t>;
 EncodedPlane encodedLuminance(View<Rgb> linear);
 
+/// What a field is wanted for. By default for any thresholds; less is faster.
+struct EdgeFieldUse {
+  double least = 0;       ///< points below this magnitude are left out
+  bool histogram = true;  ///< otherwise it is empty, and only thresholds as magnitudes can be used
+};
 /// @param picture  linear RGB, [0, 1]. @throws Cancelled
-EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop = {});
+EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop = {}, EdgeFieldUse use = {});
 /// From one encoded plane (for callers that have no colour).
-EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop = {});
+EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop = {}, EdgeFieldUse use = {});
 
 /// Thresholds as magnitudes, low <= high.
 struct ThresholdPair {
@@ -86,6 +92,7 @@ Image<std::uint8_t> drawEdges(const EdgeField& field, const EdgeTuning& tuning, 
 
 /// Both steps. Empty if the picture is empty. @throws Cancelled
 Image<std::uint8_t> extractEdges(View<Rgb> picture, const EdgeTuning& tuning, StopToken stop = {});
+Image<std::uint8_t> extractEdges(View<std::int16_t> plane, const EdgeTuning& tuning, StopToken stop = {});
 
 /// Share of pixels that are edge (above half).
 double edgeShare(View<std::uint8_t> map);

@@ -37,9 +37,13 @@ Kernels kernelsFor(double sigma) {
 }
 
 GradientStream::GradientStream(View<std::int16_t> plane, const Kernels& kernels)
-    : plane_(plane), kernels_(kernels), smoothed_(plane.width(), 2 * kernels.radius() + 1), sloped_(plane.width(), 2 * kernels.radius() + 1),
+    : plane_(plane),
+      kernels_(kernels),
+      smoothed_(plane.width(), 2 * kernels.radius() + 1),
+      sloped_(plane.width(), 2 * kernels.radius() + 1),
       padded_(static_cast<std::size_t>(plane.width() + 2 * kernels.radius() + vectorSlack)),
-      smoothRows_(static_cast<std::size_t>(smoothed_.height())), slopeRows_(smoothRows_.size()) {}
+      smoothRows_(static_cast<std::size_t>(smoothed_.height())),
+      slopeRows_(smoothRows_.size()) {}
 
 void GradientStream::filterRow(int y) {
   const int width = plane_.width(), radius = kernels_.radius(), count = smoothed_.height();

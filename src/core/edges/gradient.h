@@ -22,8 +22,8 @@ inline constexpr int vectorSlack = 16;
 /// Response to a sharp step of full height; divides magnitudes into [0, 1].
 inline constexpr float fullStep = 4095.0f * 512.0f * 256.0f;
 
-/// Rows of the gradient one after the other. Only as many filtered rows are held as the kernel reaches, so that all work
-/// stays in the cache.
+/// Rows of the gradient one after the other. Only as many filtered rows are held as the kernel reaches, so that all
+/// work stays in the cache.
 class GradientStream {
  public:
   GradientStream(View<std::int16_t> plane, const Kernels& kernels);
@@ -44,14 +44,16 @@ class GradientStream {
   int next_ = 0;  ///< the first row that is not filtered yet
 };
 
-// In vectors, for whatever instructions the machine has (gradient_simd.cpp). Whole numbers give the same everywhere, and
-// nothing is fused that would round differently when the picture is turned.
+// In vectors, for whatever instructions the machine has (gradient_simd.cpp). Whole numbers give the same everywhere,
+// and nothing is fused that would round differently when the picture is turned.
 
-/// One row across: `padded` has the row with `radius` pixels more on either side. Writes the smoothed row and its slope.
-void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped);
+/// One row across: `padded` has the row with `radius` pixels more on either side. Writes the smoothed row and its
+/// slope.
+void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed,
+                  std::int32_t* sloped);
 /// The same down, over 2 radius + 1 rows of each, to the gradient and its magnitude in full steps.
-void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx,
-                float* gy, float* magnitude);
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width,
+                const Kernels& kernels, float* gx, float* gy, float* magnitude);
 
 /// In which of `bins` bins over [0, 1] each of `width` magnitudes falls. Room for width + vectorSlack.
 void binRow(const float* magnitude, int width, int bins, std::int32_t* bin);
@@ -63,7 +65,7 @@ void binRow(const float* magnitude, int width, int bins, std::int32_t* bin);
 /// @param shiftX, shiftY  as much room: how far along the gradient the top of the parabola through the three magnitudes
 ///               lies, for each kept pixel; at most half a pixel of the gradient's larger component.
 /// @return how many are kept.
-std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width,
-                        float least, std::int32_t* kept, float* shiftX, float* shiftY);
+std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy,
+                        int width, float least, std::int32_t* kept, float* shiftX, float* shiftY);
 
 }  // namespace hscaffold::edges_detail

@@ -1,4 +1,5 @@
-// Filters, magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program runs.
+// Filters, magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program
+// runs.
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/edges/gradient_simd.cpp"  // NOLINT: Highway includes this file once for each target
 #include <hwy/foreach_target.h>
@@ -12,7 +13,8 @@ namespace hscaffold::edges_detail::HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
 // Sums stay in registers: two vectors of pixels at a time, all taps of the kernel for each.
-void Across(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped) {
+void Across(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed,
+            std::int32_t* sloped) {
   const hn::CappedTag<std::int32_t, vectorSlack> i;
   const int radius = kernels.radius(), lanes = static_cast<int>(hn::Lanes(i));
   const std::int32_t* middle = padded + radius;
@@ -29,8 +31,8 @@ void Across(const std::int32_t* padded, int width, const Kernels& kernels, std::
   }
 }
 
-void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx, float* gy,
-          float* magnitude) {
+void Down(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels,
+          float* gx, float* gy, float* magnitude) {
   const hn::CappedTag<float, vectorSlack> f;
   const hn::RebindToSigned<decltype(f)> i;
   const auto scale = hn::Set(f, 1 / fullStep);
@@ -62,8 +64,9 @@ void Bin(const float* magnitude, int width, int bins, std::int32_t* bin) {
 }
 
 template <class D>
-HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx, const float* gy, int x,
-                                      hn::Vec<D> least, std::int32_t* kept, float* shiftX, float* shiftY) {
+HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here, const float* below, const float* gx,
+                                      const float* gy, int x, hn::Vec<D> least, std::int32_t* kept, float* shiftX,
+                                      float* shiftY) {
   if (hn::AllFalse(f, hn::Ge(hn::LoadU(f, here + x), least))) return 0;  // flat ground: most of many pictures
   const auto zero = hn::Zero(f), one = hn::Set(f, 1.0f), half = hn::Set(f, 0.5f);
   const auto h = hn::LoadU(f, gx + x), v = hn::LoadU(f, gy + x), m = hn::LoadU(f, here + x);
@@ -96,17 +99,19 @@ HWY_INLINE std::size_t SuppressVector(D f, const float* above, const float* here
   return hn::CompressStore(hn::Iota(i, x), hn::RebindMask(i, keep), i, kept);
 }
 
-std::size_t Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
-                     std::int32_t* kept, float* shiftX, float* shiftY) {
+std::size_t Suppress(const float* above, const float* here, const float* below, const float* gx, const float* gy,
+                     int width, float least, std::int32_t* kept, float* shiftX, float* shiftY) {
   const hn::CappedTag<float, vectorSlack> f;
   const int lanes = static_cast<int>(hn::Lanes(f));
   std::size_t count = 0;
   int x = 1;
   for (; x + lanes <= width - 1; x += lanes)
-    count += SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept + count, shiftX + count, shiftY + count);
+    count += SuppressVector(f, above, here, below, gx, gy, x, hn::Set(f, least), kept + count, shiftX + count,
+                            shiftY + count);
   const hn::CappedTag<float, 1> single;
   for (; x < width - 1; ++x)
-    count += SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept + count, shiftX + count, shiftY + count);
+    count += SuppressVector(single, above, here, below, gx, gy, x, hn::Set(single, least), kept + count, shiftX + count,
+                            shiftY + count);
   return count;
 }
 
@@ -121,12 +126,13 @@ HWY_EXPORT(Down);
 HWY_EXPORT(Bin);
 HWY_EXPORT(Suppress);
 
-void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed, std::int32_t* sloped) {
+void filterAcross(const std::int32_t* padded, int width, const Kernels& kernels, std::int32_t* smoothed,
+                  std::int32_t* sloped) {
   HWY_DYNAMIC_DISPATCH(Across)(padded, width, kernels, smoothed, sloped);
 }
 
-void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width, const Kernels& kernels, float* gx,
-                float* gy, float* magnitude) {
+void filterDown(const std::int32_t* const* smoothed, const std::int32_t* const* sloped, int width,
+                const Kernels& kernels, float* gx, float* gy, float* magnitude) {
   HWY_DYNAMIC_DISPATCH(Down)(smoothed, sloped, width, kernels, gx, gy, magnitude);
 }
 
@@ -134,8 +140,8 @@ void binRow(const float* magnitude, int width, int bins, std::int32_t* bin) {
   HWY_DYNAMIC_DISPATCH(Bin)(magnitude, width, bins, bin);
 }
 
-std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy, int width, float least,
-                        std::int32_t* kept, float* shiftX, float* shiftY) {
+std::size_t suppressRow(const float* above, const float* here, const float* below, const float* gx, const float* gy,
+                        int width, float least, std::int32_t* kept, float* shiftX, float* shiftY) {
   return HWY_DYNAMIC_DISPATCH(Suppress)(above, here, below, gx, gy, width, least, kept, shiftX, shiftY);
 }
 

@@ -14,10 +14,10 @@
 namespace hscaffold {
 
 struct EngineInfo {
-  std::string id;         ///< goes into recipes: name and version
-  std::string name;       ///< for people
-  std::string note;       ///< what should be known about it
-  int sizeStep = 8;       ///< both sides of a frame are multiples of this
+  std::string id;    ///< goes into recipes: name and version
+  std::string name;  ///< for people
+  std::string note;  ///< what should be known about it
+  int sizeStep = 8;  ///< both sides of a frame are multiples of this
   std::int64_t mostPixels = 0;
 };
 

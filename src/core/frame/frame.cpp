@@ -33,8 +33,8 @@ std::vector<SizeOffer> offers(double ratio, double wishedWidth, int step, int co
   std::stable_sort(found.begin(), found.end(),
                    [&](const SizeOffer& a, const SizeOffer& b) { return cost(a) < cost(b); });
   // Sizes that keep the ratio are enough; the others come only where there is nothing better.
-  const auto good = static_cast<std::size_t>(std::count_if(
-      found.begin(), found.end(), [](const SizeOffer& offer) { return offer.ratioError <= keptWithin; }));
+  const auto good = static_cast<std::size_t>(
+      std::count_if(found.begin(), found.end(), [](const SizeOffer& offer) { return offer.ratioError <= keptWithin; }));
   const std::size_t keep = good > 0 ? good : std::size_t{1};
   found.resize(std::min({found.size(), keep, static_cast<std::size_t>(count)}));
   return found;
@@ -48,9 +48,9 @@ Ratio ratioOf(Size size) {
 }
 
 const std::vector<NamedRatio>& commonRatios() {
-  static const std::vector<NamedRatio> all = {
-      {{1, 1}, "square"},    {{5, 4}, "plate"},        {{4, 3}, "screen"}, {{7, 5}, "card"}, {{3, 2}, "small-film"},
-      {{16, 10}, "desktop"}, {{16, 9}, "wide screen"}, {{2, 1}, "spread"}, {{21, 9}, "scope"}};
+  static const std::vector<NamedRatio> all = {{{1, 1}, "square"},       {{5, 4}, "plate"},      {{4, 3}, "screen"},
+                                              {{7, 5}, "card"},         {{3, 2}, "small-film"}, {{16, 10}, "desktop"},
+                                              {{16, 9}, "wide screen"}, {{2, 1}, "spread"},     {{21, 9}, "scope"}};
   return all;
 }
 
@@ -96,8 +96,7 @@ std::vector<SizeOffer> sizesByMegapixels(Ratio ratio, double wanted, int step, i
 
 std::vector<SizeOffer> sizesByScale(Size from, double scale, int step, int count) {
   const double width = from.width * scale;
-  return offers(ratioOf(from).value(), width, step, count,
-                [&](Size size) { return std::abs(size.width / width - 1); });
+  return offers(ratioOf(from).value(), width, step, count, [&](Size size) { return std::abs(size.width / width - 1); });
 }
 
 }  // namespace hscaffold

@@ -29,7 +29,7 @@ void exactSineCosine(double degrees, double& sine, double& cosine) {
 Rgb sampleCubic(View<Rgb> picture, double x, double y) {
   const double fx = x - 0.5, fy = y - 0.5;
   const int x0 = static_cast<int>(std::floor(fx)), y0 = static_cast<int>(std::floor(fy));
-  const auto weights = [](float t, float (&w)[4]) {
+  const auto weights = [](float t, float(&w)[4]) {
     w[0] = ((-0.5f * t + 1) * t - 0.5f) * t;
     w[1] = (1.5f * t - 2.5f) * t * t + 1;
     w[2] = ((-1.5f * t + 2) * t + 0.5f) * t;
@@ -126,8 +126,11 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
   Image<Rgb> blurred;
   if (p.fill == Fill::blur && coverage(p, reference.size(), frame) < 1) {
     // A copy that covers the frame, worked on at an eighth of its size.
-    const double cover = std::max(static_cast<double>(frame.width) / shrunk.width, static_cast<double>(frame.height) / shrunk.height) / 8;
-    const Size small{std::max(1, static_cast<int>(std::lround(shrunk.width * cover))), std::max(1, static_cast<int>(std::lround(shrunk.height * cover)))};
+    const double cover =
+        std::max(static_cast<double>(frame.width) / shrunk.width, static_cast<double>(frame.height) / shrunk.height) /
+        8;
+    const Size small{std::max(1, static_cast<int>(std::lround(shrunk.width * cover))),
+                     std::max(1, static_cast<int>(std::lround(shrunk.height * cover)))};
     blurred = gaussianBlur(resampled(picture.view(), small, Resampling::area, stop),
                            static_cast<float>(std::max(frame.width, frame.height)) / 128);
   }
@@ -152,7 +155,8 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
                                      static_cast<float>(mirrored(v, shrunk.height)));
             break;
           case Fill::blur:
-            out(x, y) = sampleLinear(blurred, (static_cast<float>(x) + 0.5f) / 8 + blurredX, (static_cast<float>(y) + 0.5f) / 8 + blurredY);
+            out(x, y) = sampleLinear(blurred, (static_cast<float>(x) + 0.5f) / 8 + blurredX,
+                                     (static_cast<float>(y) + 0.5f) / 8 + blurredY);
             break;
           case Fill::colour:
             out(x, y) = p.fillColour;

@@ -15,12 +15,12 @@ enum class Fit { cover, contain, stretch, free };
 /// The reference is scaled and flipped about its own centre, turned, and its centre put at (`x`, `y`).
 struct Placement {
   Fit fit = Fit::cover;
-  double x = 0.5, y = 0.5;            ///< centre, in shares of frame width and height
-  double scaleX = 1, scaleY = 1;      ///< frame pixels per reference pixel, > 0 (used as they are when fit is free)
-  double turn = 0;                    ///< degrees, clockwise
+  double x = 0.5, y = 0.5;        ///< centre, in shares of frame width and height
+  double scaleX = 1, scaleY = 1;  ///< frame pixels per reference pixel, > 0 (used as they are when fit is free)
+  double turn = 0;                ///< degrees, clockwise
   bool flipAcross = false, flipDown = false;
   Fill fill = Fill::edge;
-  Rgb fillColour{1, 1, 1};            ///< linear
+  Rgb fillColour{1, 1, 1};  ///< linear
   friend bool operator==(const Placement&, const Placement&) = default;
 };
 

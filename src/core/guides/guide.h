@@ -20,12 +20,12 @@ struct Range {
 inline constexpr double largestWeight = 2;
 
 struct Guide {
-  std::string id;         ///< unique in the study
-  std::string kind;       ///< id in the kinds registry: "edges", "tone"
+  std::string id;    ///< unique in the study
+  std::string kind;  ///< id in the kinds registry: "edges", "tone"
   std::string name;
   std::string reference;  ///< id of the reference it is extracted from
   bool on = true;
-  double weight = 1;      ///< [0, 2], 1 is plain
+  double weight = 1;  ///< [0, 2], 1 is plain
   Range range;
   Tuning tuning;
   nlohmann::json extra = nlohmann::json::object();  ///< fields of newer versions, carried along

@@ -14,7 +14,8 @@ namespace {
 double choiceIndex(const TuningField& field, const std::string& word, const std::string& where) {
   const auto found = std::find(field.choices.begin(), field.choices.end(), word);
   if (found == field.choices.end())
-    throw badInput(fmt::format("{}: {} is one of {}, not \"{}\".", where, field.id, fmt::join(field.choices, ", "), word));
+    throw badInput(
+        fmt::format("{}: {} is one of {}, not \"{}\".", where, field.id, fmt::join(field.choices, ", "), word));
   return static_cast<double>(found - field.choices.begin());
 }
 
@@ -54,10 +55,12 @@ Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, co
   if (!json.is_object()) throw badInput(where + ": an object is expected.");
   Tuning tuning;
   for (const auto& [id, value] : json.items()) {
-    const auto field = std::find_if(fields.begin(), fields.end(), [&, &name = id](const auto& f) { return f.id == name; });
+    const auto field =
+        std::find_if(fields.begin(), fields.end(), [&, &name = id](const auto& f) { return f.id == name; });
     if (field == fields.end()) throw badInput(where + ": the field \"" + id + "\" is not known to this version.");
     if (!field->choices.empty()) {
-      if (!value.is_string()) throw badInput(fmt::format("{}: {} is one of {}.", where, id, fmt::join(field->choices, ", ")));
+      if (!value.is_string())
+        throw badInput(fmt::format("{}: {} is one of {}.", where, id, fmt::join(field->choices, ", ")));
       tuning[id] = choiceIndex(*field, value.get<std::string>(), where);
     } else {
       if (!value.is_number()) throw badInput(where + ": " + id + " is a number.");

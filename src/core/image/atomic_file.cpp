@@ -68,7 +68,7 @@ Bytes readWholeFile(const std::filesystem::path& path, std::size_t limit) {
   const auto unreadable = [&](const std::string& why) { return badInput("Could not read " + name + ": " + why + "."); };
   Descriptor file(::open(name.c_str(), O_RDONLY | O_CLOEXEC));
   if (file.number() < 0) throw unreadable(errno == ENOENT ? "there is no such file" : std::strerror(errno));
-  struct stat status{};
+  struct stat status {};
   if (::fstat(file.number(), &status) != 0) throw unreadable(std::strerror(errno));
   if (S_ISDIR(status.st_mode)) throw unreadable("it is a folder, not a file");
   Bytes bytes;

@@ -11,7 +11,8 @@ namespace hscaffold {
 
 using Bytes = std::vector<std::byte>;
 
-/// Writes through a temporary file beside `path`, fsync and rename: a reader sees the old or the new file, never a part.
+/// Writes through a temporary file beside `path`, fsync and rename: a reader sees the old or the new file, never a
+/// part.
 /// @throws Problem (failed) naming the file and the system's reason; the old file is then untouched.
 void writeFileAtomically(const std::filesystem::path& path, std::span<const std::byte> bytes);
 

@@ -116,8 +116,9 @@ Image<Rgb> toLinear(View<Rgb8> encoded) {
   const auto wide = [](std::uint8_t v) { return srgb16ToLinear(static_cast<std::uint16_t>(v * 257)); };
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y) {
-      std::transform(encoded.row(y), encoded.row(y) + encoded.width(), out.row(y),
-                     [&](Rgb8 c) { return Rgb{wide(c.r), wide(c.g), wide(c.b)}; });
+      std::transform(encoded.row(y), encoded.row(y) + encoded.width(), out.row(y), [&](Rgb8 c) {
+        return Rgb{wide(c.r), wide(c.g), wide(c.b)};
+      });
     }
   });
   return out;

@@ -82,29 +82,33 @@ Image<float> boxMean(View<float> picture, int radius) {
         sums[static_cast<std::size_t>(x) + 1] = sums[static_cast<std::size_t>(x)] + static_cast<double>(from[x]);
       for (int x = 0; x < width; ++x) {
         const int left = std::max(0, x - radius), right = std::min(width, x + radius + 1);
-        across(x, y) = static_cast<float>((sums[static_cast<std::size_t>(right)] - sums[static_cast<std::size_t>(left)]) /
-                                          (right - left));
+        across(x, y) = static_cast<float>(
+            (sums[static_cast<std::size_t>(right)] - sums[static_cast<std::size_t>(left)]) / (right - left));
       }
     }
   });
   // Columns in blocks, so that the running sums of neighbouring columns share cache lines.
   constexpr int block = 64;
-  parallelRows((width + block - 1) / block, [&](int firstBlock, int endBlock) {
-    for (int b = firstBlock; b < endBlock; ++b) {
-      const int x0 = b * block, x1 = std::min(width, x0 + block);
-      std::vector<double> sum(static_cast<std::size_t>(x1 - x0), 0.0);
-      int top = 0, bottom = 0;
-      for (int y = 0; y < height; ++y) {
-        const int wantTop = std::max(0, y - radius), wantBottom = std::min(height, y + radius + 1);
-        for (; bottom < wantBottom; ++bottom)
-          for (int x = x0; x < x1; ++x) sum[static_cast<std::size_t>(x - x0)] += static_cast<double>(across(x, bottom));
-        for (; top < wantTop; ++top)
-          for (int x = x0; x < x1; ++x) sum[static_cast<std::size_t>(x - x0)] -= static_cast<double>(across(x, top));
-        for (int x = x0; x < x1; ++x)
-          out(x, y) = static_cast<float>(sum[static_cast<std::size_t>(x - x0)] / (bottom - top));
-      }
-    }
-  }, 1);
+  parallelRows((width + block - 1) / block,
+               [&](int firstBlock, int endBlock) {
+                 for (int b = firstBlock; b < endBlock; ++b) {
+                   const int x0 = b * block, x1 = std::min(width, x0 + block);
+                   std::vector<double> sum(static_cast<std::size_t>(x1 - x0), 0.0);
+                   int top = 0, bottom = 0;
+                   for (int y = 0; y < height; ++y) {
+                     const int wantTop = std::max(0, y - radius), wantBottom = std::min(height, y + radius + 1);
+                     for (; bottom < wantBottom; ++bottom)
+                       for (int x = x0; x < x1; ++x)
+                         sum[static_cast<std::size_t>(x - x0)] += static_cast<double>(across(x, bottom));
+                     for (; top < wantTop; ++top)
+                       for (int x = x0; x < x1; ++x)
+                         sum[static_cast<std::size_t>(x - x0)] -= static_cast<double>(across(x, top));
+                     for (int x = x0; x < x1; ++x)
+                       out(x, y) = static_cast<float>(sum[static_cast<std::size_t>(x - x0)] / (bottom - top));
+                   }
+                 }
+               },
+               1);
   return out;
 }
 

@@ -52,8 +52,8 @@ class BasicView {
   BasicView(T* data, int width, int height, std::ptrdiff_t stride)
       : data_(data), width_(width), height_(height), stride_(stride) {}
   template <typename U>
-    requires(std::is_same_v<const U, T>)
-  BasicView(const BasicView<U>& other)  // NOLINT: writable to read-only is always wanted
+  requires(std::is_same_v<const U, T>)
+      BasicView(const BasicView<U>& other)  // NOLINT: writable to read-only is always wanted
       : data_(other.row(0)), width_(other.width()), height_(other.height()), stride_(other.stride()) {}
 
   [[nodiscard]] int width() const { return width_; }

@@ -101,8 +101,9 @@ Image<T> separable(Size source, Size target, Resampling method, const StopToken&
 }  // namespace
 
 Image<Rgb> resampled(View<Rgb> picture, Size size, Resampling method, StopToken stop) {
-  return separable<Rgb>(picture.size(), size, method, stop,
-                        [&](int y, std::vector<Rgb>& line) { std::copy_n(picture.row(y), picture.width(), line.begin()); });
+  return separable<Rgb>(picture.size(), size, method, stop, [&](int y, std::vector<Rgb>& line) {
+    std::copy_n(picture.row(y), picture.width(), line.begin());
+  });
 }
 
 Image<float> resampled(View<float> picture, Size size, Resampling method, StopToken stop) {

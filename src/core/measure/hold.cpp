@@ -15,7 +15,8 @@ constexpr std::uint8_t half = 128;
 Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
   Image<std::uint8_t> out(map.size());
   for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), out.row(y), [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
+    std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
+                   [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
   return out;
 }
 
@@ -68,7 +69,8 @@ Image<float> distanceToSet(View<std::uint8_t> map) {
     bound[1] = 1e20f;
     const auto meeting = [&](int q, int v) {
       const auto fq = static_cast<float>(q), fv = static_cast<float>(v);
-      return ((f[static_cast<std::size_t>(q)] + fq * fq) - (f[static_cast<std::size_t>(v)] + fv * fv)) / (2 * fq - 2 * fv);
+      return ((f[static_cast<std::size_t>(q)] + fq * fq) - (f[static_cast<std::size_t>(v)] + fv * fv)) /
+             (2 * fq - 2 * fv);
     };
     for (int q = 1; q < width; ++q) {
       float s = meeting(q, vertex[k]);
@@ -96,7 +98,7 @@ double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolera
   return recall + precision > 0 ? 2 * recall * precision / (recall + precision) : 0;
 }
 
-double shareForProof(View<std::uint8_t> map) { return std::clamp(1.5 * edgeShare(map), 0.008, 0.08); }
+double shareForProof(View<std::uint8_t> map) { return std::clamp(1.9 * edgeShare(map), 0.008, 0.08); }
 
 Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
   const auto field = edgeField(toLinear(proof).view(), EdgeGradient::colour, 1.8, stop);
@@ -110,7 +112,8 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
   tuning.shortest = 6;
   tuning.low = 0;
   if (strengths.size() > wanted) {
-    std::nth_element(strengths.begin(), strengths.begin() + static_cast<std::ptrdiff_t>(wanted), strengths.end(), std::greater<>());
+    std::nth_element(strengths.begin(), strengths.begin() + static_cast<std::ptrdiff_t>(wanted), strengths.end(),
+                     std::greater<>());
     tuning.low = static_cast<double>(strengths[wanted]);
   }
   tuning.high = tuning.low * 1.3;
@@ -119,7 +122,8 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
 
 double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
-  return boundaryRecall(lines, proofEdges(proof, shareForProof(lines), stop), toleranceFor(proof.size(), toleranceShare));
+  return boundaryRecall(lines, proofEdges(proof, shareForProof(lines), stop),
+                        toleranceFor(proof.size(), toleranceShare));
 }
 
 double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
@@ -140,11 +144,13 @@ double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
   const Size small{std::max(8, proof.width() / 12), std::max(8, proof.height() / 12)};
   Image<float> wanted(map.size());
   for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), wanted.row(y), [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+    std::transform(map.row(y), map.row(y) + map.width(), wanted.row(y),
+                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
   auto light = luminanceOf(toLinear(proof));
   for (int y = 0; y < light.height(); ++y)
     for (float& v : light.line(y)) v = linearToSrgb(v);
-  return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop), resampled(light.view(), small, Resampling::area, stop)));
+  return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop),
+                                         resampled(light.view(), small, Resampling::area, stop)));
 }
 
 std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {

@@ -12,7 +12,8 @@ namespace hscaffold {
 /// Pixels within `tolerance` pixels of a set pixel (above half).
 Image<float> distanceToSet(View<std::uint8_t> map);
 
-/// Share of the map's pixels that have an edge of `found` within `tolerance` pixels (boundary recall, Martin et al. 2004).
+/// Share of the map's pixels that have an edge of `found` within `tolerance` pixels (boundary recall, Martin et al.
+/// 2004).
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);
 /// Precision is recall the other way round; F is their harmonic mean.
 double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);

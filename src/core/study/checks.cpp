@@ -12,27 +12,33 @@ namespace {
 
 constexpr double fewEdges = 0.008;  ///< share of the frame
 
-void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts, std::vector<Check>& out) {
+void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts,
+                std::vector<Check>& out) {
   if (!guide.on) return;
   if (state.reference(guide.reference) == nullptr) {
-    out.push_back({"no-reference:" + guide.id, Severity::bad,
-                   fmt::format("{} has no reference: its picture was taken out. Turn the guide off or bring the picture back.", guide.name),
-                   "Turn off", [id = guide.id](StudyState& s) { s.guide(id)->on = false; }});
+    out.push_back(
+        {"no-reference:" + guide.id, Severity::bad,
+         fmt::format("{} has no reference: its picture was taken out. Turn the guide off or bring the picture back.",
+                     guide.name),
+         "Turn off", [id = guide.id](StudyState& s) { s.guide(id)->on = false; }});
     return;
   }
   if (stepsCovered(guide.range, state.brief.steps) == 0)
     out.push_back({"no-step:" + guide.id, Severity::bad,
-                   fmt::format("{} acts from {:.0f} to {:.0f} %, which covers none of the {} steps: it does nothing.", guide.name,
-                               guide.range.from, guide.range.to, state.brief.steps),
+                   fmt::format("{} acts from {:.0f} to {:.0f} %, which covers none of the {} steps: it does nothing.",
+                               guide.name, guide.range.from, guide.range.to, state.brief.steps),
                    "Whole way", [id = guide.id](StudyState& s) { s.guide(id)->range = {}; }});
   if (guide.weight <= 0)
-    out.push_back({"no-weight:" + guide.id, Severity::doubt, fmt::format("{} is on, but its weight is 0: it does nothing.", guide.name),
-                   "Set to 0.70", [id = guide.id](StudyState& s) { s.guide(id)->weight = 0.7; }});
+    out.push_back({"no-weight:" + guide.id, Severity::doubt,
+                   fmt::format("{} is on, but its weight is 0: it does nothing.", guide.name), "Set to 0.70",
+                   [id = guide.id](StudyState& s) { s.guide(id)->weight = 0.7; }});
   const auto found = facts.find(guide.id);
-  if (found != facts.end() && guide.kind == "edges" && found->second.edgeShare >= 0 && found->second.edgeShare < fewEdges) {
+  if (found != facts.end() && guide.kind == "edges" && found->second.edgeShare >= 0 &&
+      found->second.edgeShare < fewEdges) {
     const MapFacts& fact = found->second;
     out.push_back({"few-edges:" + guide.id, Severity::doubt,
-                   fmt::format("{} has few edges: {:.1f} % of the frame. Lower its thresholds.", guide.name, fact.edgeShare * 100),
+                   fmt::format("{} has few edges: {:.1f} % of the frame. Lower its thresholds.", guide.name,
+                               fact.edgeShare * 100),
                    "Lower", [id = guide.id, fact](StudyState& s) {
                      Guide& g = *s.guide(id);
                      g.tuning["thresholds"] = 1;
@@ -43,15 +49,21 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
 }
 
 void checkReference(const StudyState& state, const Reference& reference, std::vector<Check>& out) {
-  const bool used = std::any_of(state.guides.begin(), state.guides.end(), [&](const Guide& g) { return g.on && g.reference == reference.id; });
+  const bool used = std::any_of(state.guides.begin(), state.guides.end(),
+                                [&](const Guide& g) { return g.on && g.reference == reference.id; });
   if (!used) return;
   const Placement p = resolved(reference.placement, reference.size, state.frame);
   const double enlarged = std::max(p.scaleX, p.scaleY);
   if (enlarged > 1.6) {
-    const Size smaller = onStep({static_cast<int>(state.frame.width / enlarged), static_cast<int>(state.frame.height / enlarged)}, state.sizeStep);
-    Check check{"small-reference:" + reference.id, Severity::doubt,
-                fmt::format("{} is {} x {} and is enlarged {:.1f} times in the frame: its maps will be soft.", reference.name,
-                            reference.size.width, reference.size.height, enlarged), "", {}};
+    const Size smaller =
+        onStep({static_cast<int>(state.frame.width / enlarged), static_cast<int>(state.frame.height / enlarged)},
+               state.sizeStep);
+    Check check{"small-reference:" + reference.id,
+                Severity::doubt,
+                fmt::format("{} is {} x {} and is enlarged {:.1f} times in the frame: its maps will be soft.",
+                            reference.name, reference.size.width, reference.size.height, enlarged),
+                "",
+                {}};
     if (smaller.width >= 256 && smaller.height >= 256) {
       check.fixName = fmt::format("Frame {} x {}", smaller.width, smaller.height);
       check.fix = [smaller](StudyState& s) { s.frame = smaller; };
@@ -60,10 +72,12 @@ void checkReference(const StudyState& state, const Reference& reference, std::ve
   }
   const double turn = std::abs(std::remainder(reference.placement.turn, 180));
   const Size upright = turn > 45 ? swapped(reference.size) : reference.size;
-  const double wide = static_cast<double>(upright.width) / upright.height, frame = static_cast<double>(state.frame.width) / state.frame.height;
+  const double wide = static_cast<double>(upright.width) / upright.height,
+               frame = static_cast<double>(state.frame.width) / state.frame.height;
   if ((wide > 1.15 && frame < 0.87) || (wide < 0.87 && frame > 1.15))
     out.push_back({"swapped:" + reference.id, Severity::doubt,
-                   fmt::format("{} is {}, but the frame is {}: width and height may be swapped.", reference.name, wide > 1 ? "wide" : "tall", frame > 1 ? "wide" : "tall"),
+                   fmt::format("{} is {}, but the frame is {}: width and height may be swapped.", reference.name,
+                               wide > 1 ? "wide" : "tall", frame > 1 ? "wide" : "tall"),
                    "Swap sides", [](StudyState& s) { s.frame = swapped(s.frame); }});
 }
 
@@ -74,14 +88,16 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   if (!isOnStep(state.frame, state.sizeStep)) {
     const Size near = onStep(state.frame, state.sizeStep);
     out.push_back({"off-step", Severity::bad,
-                   fmt::format("The frame is {} x {}, but the engine wants both sides in steps of {}.", state.frame.width, state.frame.height, state.sizeStep),
+                   fmt::format("The frame is {} x {}, but the engine wants both sides in steps of {}.",
+                               state.frame.width, state.frame.height, state.sizeStep),
                    fmt::format("{} x {}", near.width, near.height), [near](StudyState& s) { s.frame = near; }});
   }
   const bool anyOn = std::any_of(state.guides.begin(), state.guides.end(), [](const Guide& g) { return g.on; });
   if (!anyOn) {
     Check check{"no-guide", Severity::doubt, "", "", {}};
     if (state.guides.empty()) {
-      check.sentence = "There is no guide yet: the prompt alone decides. Drop a picture on the source table to make one.";
+      check.sentence =
+          "There is no guide yet: the prompt alone decides. Drop a picture on the source table to make one.";
     } else {
       check.sentence = "No guide is on: the prompt alone decides.";
       check.fixName = "Turn on " + state.guides.front().name;
@@ -95,7 +111,8 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   const double most = load.empty() ? 0 : *std::max_element(load.begin(), load.end());
   if (most > comfortableLoad + 0.005)
     out.push_back({"high-load", Severity::doubt,
-                   fmt::format("Guides together reach a load of {:.2f}; above {:.1f} the prompt has little room.", most, comfortableLoad),
+                   fmt::format("Guides together reach a load of {:.2f}; above {:.1f} the prompt has little room.", most,
+                               comfortableLoad),
                    "Bring down", [most](StudyState& s) {
                      for (Guide& guide : s.guides)
                        if (guide.on) guide.weight = std::floor(guide.weight * comfortableLoad / most * 100) / 100;

@@ -12,7 +12,7 @@ namespace hscaffold {
 enum class Severity { doubt, bad };
 
 struct Check {
-  std::string id;        ///< "no-guide", "few-edges", ...; with the guide's or reference's id behind a colon
+  std::string id;  ///< "no-guide", "few-edges", ...; with the guide's or reference's id behind a colon
   Severity severity = Severity::doubt;
   std::string sentence;  ///< says what is so and what to do
   std::string fixName;   ///< for the button; empty if there is nothing to do at once
@@ -21,7 +21,7 @@ struct Check {
 
 /// What is known of a guide's map, as far as it has been made.
 struct MapFacts {
-  double edgeShare = -1;    ///< share of the frame that is edge; negative if not known
+  double edgeShare = -1;           ///< share of the frame that is edge; negative if not known
   double nowHigh = 0, nowLow = 0;  ///< thresholds in force, as magnitudes
 };
 

@@ -72,7 +72,8 @@ StudyState stateFromJson(const nlohmann::json& json) {
     Reference reference;
     reference.id = entry.text("id");
     reference.name = entry.text("name", "");
-    reference.size = {static_cast<int>(entry.integer("width", 1, 1'000'000)), static_cast<int>(entry.integer("height", 1, 1'000'000))};
+    reference.size = {static_cast<int>(entry.integer("width", 1, 1'000'000)),
+                      static_cast<int>(entry.integer("height", 1, 1'000'000))};
     reference.placement = placementFromJson(entry.child("placement"), where + ", placement");
     reference.extra = entry.others();
     state.references.push_back(std::move(reference));
@@ -135,7 +136,8 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
       if (guide2.id.empty()) guide2.id = newId(state, "g");
       state.guides.push_back(std::move(guide2));
     } else {
-      lost.push_back(fmt::format("The guide \"{}\" could not be brought back: its reference is not in this study.", entry.guide.name));
+      lost.push_back(fmt::format("The guide \"{}\" could not be brought back: its reference is not in this study.",
+                                 entry.guide.name));
     }
   }
   return lost;

@@ -17,8 +17,8 @@ namespace hscaffold {
 
 struct Reference {
   std::string id;
-  std::string name;       ///< of the file it came from
-  Size size;              ///< of the decoded picture, turned upright
+  std::string name;  ///< of the file it came from
+  Size size;         ///< of the decoded picture, turned upright
   Placement placement;
   nlohmann::json extra = nlohmann::json::object();
   friend bool operator==(const Reference&, const Reference&) = default;
@@ -32,7 +32,7 @@ struct StudyState {
   std::vector<Reference> references;
   std::vector<Guide> guides;
   Brief brief;
-  bool keepTotal = false;               ///< changing one weight rebalances the others
+  bool keepTotal = false;  ///< changing one weight rebalances the others
   std::string selectedReference, selectedGuide;
   std::int64_t shownProof = 0;          ///< 0: none
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
@@ -54,8 +54,8 @@ StudyState stateFromJson(const nlohmann::json& json);
 
 /// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out.
 Recipe recipeOf(const StudyState& state);
-/// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew where
-/// their reference is still there), placements. @return what could not be brought back, one sentence each.
+/// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew
+/// where their reference is still there), placements. @return what could not be brought back, one sentence each.
 std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe);
 
 /// One proof as the file keeps it.
@@ -63,8 +63,8 @@ struct ProofInfo {
   std::int64_t number = 0;
   Recipe recipe;
   double milliseconds = 0;
-  std::string made;                                ///< ISO 8601, UTC
-  std::map<std::string, double> holds;             ///< by guide id, [0, 100]
+  std::string made;                     ///< ISO 8601, UTC
+  std::map<std::string, double> holds;  ///< by guide id, [0, 100]
 };
 
 }  // namespace hscaffold

@@ -30,16 +30,23 @@ CREATE TABLE proofs (
 Problem problemOf(sqlite3* database, int code, const std::filesystem::path& path) {
   const std::string name = path.string();
   switch (code & 0xff) {
-    case SQLITE_NOTADB: return badInput(name + " is not a study. It was not changed.");
-    case SQLITE_CORRUPT: return badInput(name + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
-    case SQLITE_CANTOPEN: return badInput("Could not open " + name + ": check that it is there and may be read.");
+    case SQLITE_NOTADB:
+      return badInput(name + " is not a study. It was not changed.");
+    case SQLITE_CORRUPT:
+      return badInput(name + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
+    case SQLITE_CANTOPEN:
+      return badInput("Could not open " + name + ": check that it is there and may be read.");
     case SQLITE_READONLY:
-    case SQLITE_PERM: return failed(name + " may not be written. Save the study under another name.");
+    case SQLITE_PERM:
+      return failed(name + " may not be written. Save the study under another name.");
     case SQLITE_FULL:
-    case SQLITE_IOERR: return failed("Could not write to " + name + ": the disk is full or failing. What was saved before is safe.");
+    case SQLITE_IOERR:
+      return failed("Could not write to " + name + ": the disk is full or failing. What was saved before is safe.");
     case SQLITE_BUSY:
-    case SQLITE_LOCKED: return failed(name + " is in use by another window or program. Close it there first.");
-    default: return failed(fmt::format("{}: {}.", name, database != nullptr ? sqlite3_errmsg(database) : "out of memory"));
+    case SQLITE_LOCKED:
+      return failed(name + " is in use by another window or program. Close it there first.");
+    default:
+      return failed(fmt::format("{}: {}.", name, database != nullptr ? sqlite3_errmsg(database) : "out of memory"));
   }
 }
 
@@ -58,7 +65,8 @@ class Statement {
     return check(sqlite3_bind_text64(statement_, index, value.data(), value.size(), SQLITE_TRANSIENT, SQLITE_UTF8));
   }
   Statement& bind(int index, std::span<const std::byte> value) {
-    return check(sqlite3_bind_blob64(statement_, index, value.empty() ? "" : static_cast<const void*>(value.data()), value.size(), SQLITE_TRANSIENT));
+    return check(sqlite3_bind_blob64(statement_, index, value.empty() ? "" : static_cast<const void*>(value.data()),
+                                     value.size(), SQLITE_TRANSIENT));
   }
   bool step() {
     const int code = sqlite3_step(statement_);
@@ -69,7 +77,8 @@ class Statement {
   [[nodiscard]] double number(int column) const { return sqlite3_column_double(statement_, column); }
   [[nodiscard]] std::string text(int column) const {
     const auto* data = reinterpret_cast<const char*>(sqlite3_column_text(statement_, column));
-    return data != nullptr ? std::string(data, static_cast<std::size_t>(sqlite3_column_bytes(statement_, column))) : std::string();
+    return data != nullptr ? std::string(data, static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)))
+                           : std::string();
   }
   [[nodiscard]] Bytes blob(int column) const {
     const auto* data = static_cast<const std::byte*>(sqlite3_column_blob(statement_, column));
@@ -93,7 +102,8 @@ void execute(sqlite3* database, const std::filesystem::path& path, const std::st
 
 sqlite3* openDatabase(const std::filesystem::path& path, int flags) {
   sqlite3* database = nullptr;
-  const int code = sqlite3_open_v2(path.string().c_str(), &database, flags | SQLITE_OPEN_NOMUTEX | SQLITE_OPEN_EXRESCODE, nullptr);
+  const int code =
+      sqlite3_open_v2(path.string().c_str(), &database, flags | SQLITE_OPEN_NOMUTEX | SQLITE_OPEN_EXRESCODE, nullptr);
   if (code != SQLITE_OK) {
     const Problem problem = problemOf(database, code, path);
     sqlite3_close(database);
@@ -123,7 +133,8 @@ void moveInto(const std::filesystem::path& from, const std::filesystem::path& to
 }  // namespace
 
 StudyFile::StudyFile(std::filesystem::path path, sqlite3* database) : path_(std::move(path)), database_(database) {}
-StudyFile::StudyFile(StudyFile&& other) noexcept : path_(std::move(other.path_)), database_(std::exchange(other.database_, nullptr)) {}
+StudyFile::StudyFile(StudyFile&& other) noexcept
+    : path_(std::move(other.path_)), database_(std::exchange(other.database_, nullptr)) {}
 StudyFile& StudyFile::operator=(StudyFile&& other) noexcept {
   std::swap(path_, other.path_);
   std::swap(database_, other.database_);
@@ -137,7 +148,8 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
   try {
     StudyFile file(fresh, openDatabase(fresh, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE));
     execute(file.database_, path, "BEGIN IMMEDIATE");
-    execute(file.database_, path, fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
+    execute(file.database_, path,
+            fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
     execute(file.database_, path, schema);
     Statement insert(file.database_, path, "INSERT INTO settings VALUES ('study', ?)");
     insert.bind(1, stateToJson(state).dump()).step();
@@ -152,16 +164,19 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
 }
 
 StudyFile StudyFile::open(const std::filesystem::path& path) {
-  if (std::error_code error; std::filesystem::is_directory(path, error)) throw badInput(path.string() + " is a folder, not a study.");
+  if (std::error_code error; std::filesystem::is_directory(path, error))
+    throw badInput(path.string() + " is a folder, not a study.");
   {
     // The header first, with nothing that could write.
     std::ifstream stream(path, std::ios::binary);
     std::array<char, 16> head{};
     if (!stream.read(head.data(), head.size())) {
-      if (!std::filesystem::exists(path)) throw badInput("Could not open " + path.string() + ": there is no such file.");
+      if (!std::filesystem::exists(path))
+        throw badInput("Could not open " + path.string() + ": there is no such file.");
       throw badInput(path.string() + " is not a study, or may not be read. It was not changed.");
     }
-    if (std::string(head.data(), 15) != "SQLite format 3") throw badInput(path.string() + " is not a study. It was not changed.");
+    if (std::string(head.data(), 15) != "SQLite format 3")
+      throw badInput(path.string() + " is not a study. It was not changed.");
   }
   const bool writable = ::access(path.string().c_str(), W_OK) == 0;
   StudyFile file(path, openDatabase(path, writable ? SQLITE_OPEN_READWRITE : SQLITE_OPEN_READONLY));
@@ -169,7 +184,9 @@ StudyFile StudyFile::open(const std::filesystem::path& path) {
     throw badInput(path.string() + " is a database, but not a study. It was not changed.");
   const auto version = pragma(file.database_, path, "user_version");
   if (version > studyVersion)
-    throw badInput(fmt::format("{} was made by a newer version (its format is {}, this program knows {}). It was not changed.", path.string(), version, studyVersion));
+    throw badInput(
+        fmt::format("{} was made by a newer version (its format is {}, this program knows {}). It was not changed.",
+                    path.string(), version, studyVersion));
   {
     Statement check(file.database_, path, "PRAGMA quick_check(1)");
     if (!check.step() || check.text(0) != "ok")
@@ -198,13 +215,16 @@ void StudyFile::addReferenceFile(const std::string& id, std::span<const std::byt
 
 Bytes StudyFile::referenceFile(const std::string& id) const {
   Statement statement(database_, path_, "SELECT bytes FROM reference_files WHERE id = ?");
-  if (!statement.bind(1, id).step()) throw badInput(path_.string() + ": the picture of reference " + id + " is missing.");
+  if (!statement.bind(1, id).step())
+    throw badInput(path_.string() + ": the picture of reference " + id + " is missing.");
   return statement.blob(0);
 }
 
-std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byte> png, std::span<const std::byte> thumbnailPng) {
-  Statement statement(database_, path_,
-                      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail) VALUES (?, ?, ?, ?, ?, ?)");
+std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byte> png,
+                                 std::span<const std::byte> thumbnailPng) {
+  Statement statement(
+      database_, path_,
+      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail) VALUES (?, ?, ?, ?, ?, ?)");
   statement.bind(1, info.made).bind(2, info.milliseconds).bind(3, recipeToJson(info.recipe).dump());
   statement.bind(4, nlohmann::json(info.holds).dump()).bind(5, png).bind(6, thumbnailPng).step();
   return sqlite3_last_insert_rowid(database_);
@@ -229,13 +249,15 @@ std::vector<ProofInfo> StudyFile::proofs() const {
 
 Bytes StudyFile::proofPng(std::int64_t number) const {
   Statement statement(database_, path_, "SELECT png FROM proofs WHERE number = ?");
-  if (!statement.bind(1, number).step()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
+  if (!statement.bind(1, number).step())
+    throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
   return statement.blob(0);
 }
 
 Bytes StudyFile::proofThumbnail(std::int64_t number) const {
   Statement statement(database_, path_, "SELECT thumbnail FROM proofs WHERE number = ?");
-  if (!statement.bind(1, number).step()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
+  if (!statement.bind(1, number).step())
+    throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
   return statement.blob(0);
 }
 

@@ -19,7 +19,8 @@ class StudyFile {
  public:
   /// Makes a new study; an existing file of that name is replaced only once the new one is complete.
   static StudyFile create(const std::filesystem::path& path, const StudyState& state);
-  /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not changed.
+  /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not
+  /// changed.
   static StudyFile open(const std::filesystem::path& path);
   StudyFile(StudyFile&&) noexcept;
   StudyFile& operator=(StudyFile&&) noexcept;

@@ -9,10 +9,10 @@
 namespace hscaffold {
 
 struct ToneTuning {
-  double scale = 3;      ///< size of what is smoothed away, in percent of the longer side, [0.2, 12]
-  double softness = 30;  ///< contrast of what is smoothed away, in percent, [1, 100]
-  double contrast = 1;   ///< about middle grey, [0.2, 3]
-  double brightness = 0; ///< added, [-0.5, 0.5]
+  double scale = 3;       ///< size of what is smoothed away, in percent of the longer side, [0.2, 12]
+  double softness = 30;   ///< contrast of what is smoothed away, in percent, [1, 100]
+  double contrast = 1;    ///< about middle grey, [0.2, 3]
+  double brightness = 0;  ///< added, [-0.5, 0.5]
 };
 const TuningFields& toneTuningFields();
 ToneTuning toneTuningFrom(const Tuning& tuning);

@@ -36,7 +36,9 @@ Decisions decide(const Wishes& w, std::uint64_t seed, float aspect) {
   d.groundTop = d.horizon + (1 - d.horizon) * (0.30f + 0.25f * draw(7));
   d.groundSlope = 0.16f * (draw(8) - 0.5f) * (1 + 1.5f * std::max(0.0f, w[Trait::dune]));
   d.groundCurve = 0.10f * (draw(9) - 0.3f) * (1 + 2 * std::max(0.0f, w[Trait::dune]));
-  d.clouds = std::clamp(0.35f + 0.35f * (draw(10) - 0.5f) + 0.6f * w[Trait::cloud] + 0.5f * w[Trait::storm] - 0.5f * w[Trait::clear], 0.0f, 1.2f);
+  d.clouds = std::clamp(
+      0.35f + 0.35f * (draw(10) - 0.5f) + 0.6f * w[Trait::cloud] + 0.5f * w[Trait::storm] - 0.5f * w[Trait::clear],
+      0.0f, 1.2f);
   d.waves = std::clamp(std::max(w[Trait::sea], w[Trait::river]), 0.0f, 1.2f);
   d.ripple = std::clamp(0.2f + w[Trait::dune], 0.0f, 1.2f);
   d.blades = std::clamp(0.15f + std::max(w[Trait::field], w[Trait::forest]), 0.0f, 1.2f);
@@ -59,7 +61,8 @@ float middleLine(const Decisions& d, float u) {
   height += 0.6f * d.middleRough * d.trees * std::abs(fractalNoise(mixed(d.seed, 32), x * 26, 2.5f, 3));
   if (d.blocks > 0) {
     const float cell = std::floor(x * 16);
-    height += 1.4f * d.blocks * unit(mixed(d.seed, 33, static_cast<std::uint64_t>(static_cast<std::int64_t>(cell + 4096))));
+    height +=
+        1.4f * d.blocks * unit(mixed(d.seed, 33, static_cast<std::uint64_t>(static_cast<std::int64_t>(cell + 4096))));
   }
   return d.middleHeight * std::max(0.0f, height);
 }
@@ -100,7 +103,8 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
       for (int x = 0; x < size.width; ++x) {
         const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
         const float ux = u * aspect;
-        const float far = d.horizon - farLine(d, u), middle = d.horizon - middleLine(d, u) + 0.02f, ground = groundLine(d, u);
+        const float far = d.horizon - farLine(d, u), middle = d.horizon - middleLine(d, u) + 0.02f,
+                    ground = groundLine(d, u);
         const auto below = [&](float line) { return smoothStep(-1.5f * pixel, 1.5f * pixel, v - line); };
         const SubjectSample subject = sampleSubject(d.subject, ux, v, pixel);
         const float inSubject = subject.cover;
@@ -118,27 +122,37 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
         const float height = std::clamp(v / std::max(0.05f, d.horizon), 0.0f, 1.0f);
         const float stretched = fractalNoise(mixed(dice, 61), ux * 2.2f, v * 7 * (1.3f - 0.5f * height), 4);
         const float cloud = smoothStep(0.02f, 0.35f, stretched + 0.35f * (d.clouds - 0.5f)) * std::min(1.0f, d.clouds);
-        const float sun = std::exp(-24 * ((u - out.sunX) * (u - out.sunX) * aspect * aspect + (v - out.sunY) * (v - out.sunY)));
+        const float sun =
+            std::exp(-24 * ((u - out.sunX) * (u - out.sunX) * aspect * aspect + (v - out.sunY) * (v - out.sunY)));
         float sky = 0.45f * (height - 0.5f) + 0.55f * cloud * (0.6f + 0.8f * stretched) + 0.5f * sun;
-        const float farShade = 0.5f * fractalNoise(mixed(dice, 62), ux * 6, v * 10, 4) + 0.5f * (far - v + 0.06f) / 0.1f * 0.2f;
+        const float farShade =
+            0.5f * fractalNoise(mixed(dice, 62), ux * 6, v * 10, 4) + 0.5f * (far - v + 0.06f) / 0.1f * 0.2f;
         const float depthInLand = std::clamp((v - d.horizon) / std::max(0.05f, 1 - d.horizon), 0.0f, 1.0f);
         const float scale = 1 / (0.12f + depthInLand);
         const float wave = fractalNoise(mixed(dice, 63), ux * 4 * scale, v * 40 * scale * 0.35f, 3);
         const float grass = fractalNoise(mixed(dice, 64), ux * 60, v * 16, 2);
-        const float middleShade = 0.25f * fractalNoise(mixed(dice, 65), ux * 9, v * 18, 3) + 0.5f * d.waves * wave + 0.25f * d.trees * grass;
-        const float ridge = std::sin((v * 34 + 3 * fractalNoise(mixed(dice, 66), ux * 3, v * 5, 2)) * (1.5f - 0.7f * depthInLand));
+        const float middleShade =
+            0.25f * fractalNoise(mixed(dice, 65), ux * 9, v * 18, 3) + 0.5f * d.waves * wave + 0.25f * d.trees * grass;
+        const float ridge =
+            std::sin((v * 34 + 3 * fractalNoise(mixed(dice, 66), ux * 3, v * 5, 2)) * (1.5f - 0.7f * depthInLand));
         const float slope = fractalNoise(mixed(dice, 67), ux * 2.4f + v * 1.4f, v * 2.6f, 3);
-        const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge + 0.28f * d.blades * grass +
-                                  0.2f * (0.4f - depthInLand);
+        const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge +
+                                  0.28f * d.blades * grass + 0.2f * (0.4f - depthInLand);
         // The subject's shadow lies on the ground, away from the light.
         const float shadow = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
-                                           d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4).cover;
-        const float onGround = v > d.subject.footY && d.subject.kind != SubjectKind::kite ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f) : 0.0f;
+                                           d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4)
+                                 .cover;
+        const float onGround = v > d.subject.footY && d.subject.kind != SubjectKind::kite
+                                   ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f)
+                                   : 0.0f;
         f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * (middleShade - 0.5f * onGround) +
                          inGround * (groundShade - onGround) + inSubject * subject.shade(out.lightX, out.lightY);
-        f.depth()(x, y) = inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) + inGround * (0.55f + 0.4f * depthInLand) + inSubject * 0.85f;
-        f.accent()(x, y) = inSubject * subject.accent + (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
-                           inSky * (0.7f * cloud - 0.5f * (1 - height)) + inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
+        f.depth()(x, y) = inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) +
+                          inGround * (0.55f + 0.4f * depthInLand) + inSubject * 0.85f;
+        f.accent()(x, y) = inSubject * subject.accent +
+                           (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
+                           inSky * (0.7f * cloud - 0.5f * (1 - height)) +
+                           inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
         f.line()(x, y) = 0.55f * subject.outline;
       }
     }

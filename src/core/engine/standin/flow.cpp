@@ -26,7 +26,8 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed) {
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
-        const Rgb t = sampleLinear(tensor.view(), (static_cast<float>(x) + 0.5f) / 2, (static_cast<float>(y) + 0.5f) / 2);
+        const Rgb t =
+            sampleLinear(tensor.view(), (static_cast<float>(x) + 0.5f) / 2, (static_cast<float>(y) + 0.5f) / 2);
         const float difference = t.r - t.b, root = std::sqrt(difference * difference + 4 * t.g * t.g);
         // Across is the larger eigenvector; along is at right angles to it. Twice the angle avoids its sign.
         const float twiceX = -difference, twiceY = -2 * t.g;

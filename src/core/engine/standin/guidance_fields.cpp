@@ -95,8 +95,7 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
       region.top |= y == 0;
       region.bottom |= y == size.height - 1;
       region.side |= x == 0 || x == size.width - 1;
-      for (std::size_t i = 0; i < Fields::count; ++i)
-        region.sums[i] += static_cast<double>(place.fields.all[i](x, y));
+      for (std::size_t i = 0; i < Fields::count; ++i) region.sums[i] += static_cast<double>(place.fields.all[i](x, y));
     }
   }
   for (Region& region : regions) nameRegion(region, static_cast<double>(size.area()), size, seed);
@@ -116,7 +115,8 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
         out.fields.tone()(x, y) -= 0.38f * body * rim * (gx * place.lightX + gy * place.lightY);
         // Texture of the prompt's own goes on inside the region.
         for (const std::size_t i : {std::size_t{0}, std::size_t{2}})
-          out.fields.all[i](x, y) += 0.45f * (1 - region.loose) * (place.fields.all[i](x, y) - static_cast<float>(region.sums[i] / region.area));
+          out.fields.all[i](x, y) += 0.45f * (1 - region.loose) *
+                                     (place.fields.all[i](x, y) - static_cast<float>(region.sums[i] / region.area));
       }
     }
   });
@@ -127,7 +127,8 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
     const auto blurred = gaussianBlur(field.view(), reach);
     for (int y = 0; y < size.height; ++y)
       for (int x = 0; x < size.width; ++x)
-        field(x, y) = blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
+        field(x, y) =
+            blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
   });
   auto drawn = gaussianBlur(lines.view(), 0.55f);
   for (int y = 0; y < size.height; ++y)

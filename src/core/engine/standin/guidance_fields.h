@@ -12,7 +12,8 @@ struct Wanted {
   std::array<bool, Fields::count> acts{};
 };
 
-/// Lines set outlines and regions: each region becomes a mass of its own, made of what the prompt alone would put there.
+/// Lines set outlines and regions: each region becomes a mass of its own, made of what the prompt alone would put
+/// there.
 /// @param place  the prompt's composition without its subject.
 Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
 /// A tone map sets light and shade.

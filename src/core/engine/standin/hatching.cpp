@@ -50,7 +50,8 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
         // Dry brush in the darkest places.
         ink += 0.5f * smoothStep(0.36f, 0.22f, value) * smoothStep(0.35f, 0.6f, bristle(x, y));
         const float pressure = 0.7f + 0.5f * valueNoise(seed + 5, u / 26, v / 26);
-        const float drawn = std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
+        const float drawn =
+            std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
         ink = std::max(ink, smoothStep(0.2f, 0.6f, drawn) * 0.93f);
         ink = std::clamp(ink, 0.0f, 0.96f);
         const OkLab paper{0.945f, 0.003f, 0.022f};
@@ -58,7 +59,8 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const OkLab c = plan.colour(x, y);
         const OkLab black{0.17f, 0.10f * c.a, 0.10f * c.b - 0.006f};
         OkLab mixedInk{blend(paper.l, black.l, ink), blend(paper.a, black.a, ink), blend(paper.b, black.b, ink)};
-        const float tint = 0.45f * std::min(1.0f, std::hypot(c.a, c.b) / 0.13f) * (1 - ink) * smoothStep(0.06f, 0.14f, std::hypot(c.a, c.b));
+        const float tint = 0.45f * std::min(1.0f, std::hypot(c.a, c.b) / 0.13f) * (1 - ink) *
+                           smoothStep(0.06f, 0.14f, std::hypot(c.a, c.b));
         mixedInk = {blend(mixedInk.l, c.l, 0.5f * tint), blend(mixedInk.a, c.a, tint), blend(mixedInk.b, c.b, tint)};
         out(x, y) = okLabToLinearInGamut(mixedInk);
       }
@@ -127,13 +129,15 @@ Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
         float lead = 0.75f * need * smoothStep(0.25f, 0.85f, along(x, y) + 0.35f * (need - 0.5f));
         lead += 0.55f * smoothStep(0.35f, 0.9f, need) * smoothStep(0.4f, 0.9f, across(x, y));
         lead *= 0.55f + 0.9f * grain;
-        const float line = std::max(std::min(1.0f, 1.2f * plan.line(x, y)), 0.85f * smoothStep(0.15f, 0.7f, borders(x, y)));
+        const float line =
+            std::max(std::min(1.0f, 1.2f * plan.line(x, y)), 0.85f * smoothStep(0.15f, 0.7f, borders(x, y)));
         lead = std::max(lead, line * (0.55f + 0.6f * grain));
         lead = std::clamp(lead, 0.0f, 0.9f);
         const OkLab c = plan.colour(x, y);
         const OkLab paper{0.955f + 0.02f * (grain - 0.5f), 0.002f + 0.10f * c.a, 0.014f + 0.10f * c.b};
         const OkLab graphite{0.27f, 0.15f * c.a, 0.15f * c.b - 0.004f};
-        out(x, y) = okLabToLinearInGamut({blend(paper.l, graphite.l, lead), blend(paper.a, graphite.a, lead), blend(paper.b, graphite.b, lead)});
+        out(x, y) = okLabToLinearInGamut(
+            {blend(paper.l, graphite.l, lead), blend(paper.a, graphite.a, lead), blend(paper.b, graphite.b, lead)});
       }
     }
   });
@@ -173,7 +177,8 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width) - 0.5f;
         const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height) - 0.5f;
         const float corner = 1 - 0.55f * (u * u + v * v);
-        const float grain = 1 + 0.045f * signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x)));
+        const float grain =
+            1 + 0.045f * signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x)));
         const auto tone = [&](float value) {
           const float exposed = value * corner * grain * 0.95f;
           return std::clamp(exposed * (1 + 0.15f * exposed) / (0.25f * exposed + 0.9f), 0.0f, 1.0f);

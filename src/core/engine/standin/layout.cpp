@@ -21,8 +21,8 @@ float claim(double load, double guidance) {
   return static_cast<float>(1 - std::exp(-3 * load * load / resistance));
 }
 
-Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<const RecipeGuide> guides, double guidance,
-               int steps, std::uint64_t seed)
+Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<const RecipeGuide> guides,
+               double guidance, int steps, std::uint64_t seed)
     : steps_(steps), guidance_(guidance), pulls_(wanted.size()) {
   for (std::size_t g = 0; g < wanted.size(); ++g) pulls_[g].guide = guides[g].guide;
   tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t f) {
@@ -35,7 +35,8 @@ Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<c
       const float strength = f == 3 ? 0.1f : (b == 0 ? 0.5f : 0.35f);
       for (int y = 0; y < noise.height(); ++y)
         for (int x = 0; x < noise.width(); ++x)
-          noise(x, y) = strength * signedUnit(mixed(mixed(seed, f, b), static_cast<std::uint64_t>(y), static_cast<std::uint64_t>(x)));
+          noise(x, y) = strength * signedUnit(mixed(mixed(seed, f, b), static_cast<std::uint64_t>(y),
+                                                    static_cast<std::uint64_t>(x)));
       state_[f].bands.push_back(std::move(noise));
     }
   });

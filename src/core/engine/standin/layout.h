@@ -5,8 +5,8 @@
 #include <span>
 #include <vector>
 
-#include "core/engine/standin/guidance_fields.h"
 #include "core/brief/recipe.h"
+#include "core/engine/standin/guidance_fields.h"
 #include "core/guides/guide.h"
 #include "core/image/filter.h"
 

@@ -36,7 +36,8 @@ inline float valueNoise(std::uint64_t seed, float x, float y) {
   u = u * u * (3 - 2 * u);
   v = v * v * (3 - 2 * v);
   const auto at = [&](std::int64_t px, std::int64_t py) {
-    return signedUnit(mixed(seed ^ static_cast<std::uint64_t>(px) * 0x8da6b343ULL ^ static_cast<std::uint64_t>(py) * 0xd8163841ULL));
+    return signedUnit(
+        mixed(seed ^ static_cast<std::uint64_t>(px) * 0x8da6b343ULL ^ static_cast<std::uint64_t>(py) * 0xd8163841ULL));
   };
   const float top = at(ix, iy) * (1 - u) + at(ix + 1, iy) * u;
   const float bottom = at(ix, iy + 1) * (1 - u) + at(ix + 1, iy + 1) * u;

@@ -40,7 +40,8 @@ Image<float> drawnLightnessOf(const Plan& plan) {
     }
     return 1.0f;
   };
-  const float low = at(0.03), high = std::max(at(0.93), low + 0.15f), middle = std::clamp((at(0.5) - low) / (high - low), 0.1f, 0.9f);
+  const float low = at(0.03), high = std::max(at(0.93), low + 0.15f),
+              middle = std::clamp((at(0.5) - low) / (high - low), 0.1f, 0.9f);
   // The middle of the picture comes to lie a little above middle grey.
   const float bend = std::clamp(std::log(0.66f) / std::log(middle), 0.45f, 1.6f);
   for (int y = 0; y < out.height(); ++y)
@@ -56,13 +57,20 @@ float paperGrain(std::uint64_t seed, int x, int y) {
 
 Image<Rgb> painted(const Plan& plan, const Wishes& wishes, std::uint64_t seed, StopToken stop) {
   switch (wishes.medium()) {
-    case Medium::gouache: return paintedInStrokes(plan, false, wishes[Trait::wild] - wishes[Trait::calm], seed, stop);
-    case Medium::oil: return paintedInStrokes(plan, true, wishes[Trait::wild] - wishes[Trait::calm], seed, stop);
-    case Medium::watercolour: return paintedInWashes(plan, seed, stop);
-    case Medium::ink: return drawnInInk(plan, seed, stop);
-    case Medium::woodcut: return cutInWood(plan, seed, stop);
-    case Medium::pencil: return drawnInPencil(plan, seed, stop);
-    case Medium::photograph: return photographed(plan, seed, stop);
+    case Medium::gouache:
+      return paintedInStrokes(plan, false, wishes[Trait::wild] - wishes[Trait::calm], seed, stop);
+    case Medium::oil:
+      return paintedInStrokes(plan, true, wishes[Trait::wild] - wishes[Trait::calm], seed, stop);
+    case Medium::watercolour:
+      return paintedInWashes(plan, seed, stop);
+    case Medium::ink:
+      return drawnInInk(plan, seed, stop);
+    case Medium::woodcut:
+      return cutInWood(plan, seed, stop);
+    case Medium::pencil:
+      return drawnInPencil(plan, seed, stop);
+    case Medium::photograph:
+      return photographed(plan, seed, stop);
   }
   return planPicture(plan);
 }

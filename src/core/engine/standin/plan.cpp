@@ -20,14 +20,34 @@ struct Scheme {
 };
 // Lightness, chroma, hue in degrees.
 constexpr Scheme schemes[] = {
-    {Trait::day, {{0.80f, 0.075f, 235}, {0.68f, 0.05f, 230}, {0.60f, 0.08f, 150}, {0.72f, 0.08f, 88}, {0.60f, 0.16f, 32}},
-     {0.90f, 0.035f, 215}, {0.42f, 0.09f, 262}, 0.5f, 1.0f, 0.3f},
-    {Trait::dawn, {{0.80f, 0.055f, 300}, {0.64f, 0.06f, 310}, {0.56f, 0.06f, 350}, {0.60f, 0.06f, 45}, {0.52f, 0.12f, 350}},
-     {0.89f, 0.085f, 65}, {0.80f, 0.11f, 75}, 0.8f, 0.85f, 0.7f},
-    {Trait::dusk, {{0.44f, 0.09f, 292}, {0.37f, 0.08f, 300}, {0.36f, 0.07f, 330}, {0.42f, 0.09f, 20}, {0.74f, 0.14f, 70}},
-     {0.72f, 0.14f, 48}, {0.33f, 0.08f, 265}, 0.9f, 1.05f, 0.9f},
-    {Trait::night, {{0.27f, 0.07f, 268}, {0.23f, 0.05f, 262}, {0.24f, 0.05f, 235}, {0.32f, 0.05f, 255}, {0.58f, 0.09f, 60}},
-     {0.40f, 0.07f, 250}, {0.80f, 0.12f, 88}, -0.6f, 0.85f, 0.5f}};
+    {Trait::day,
+     {{0.80f, 0.075f, 235}, {0.68f, 0.05f, 230}, {0.60f, 0.08f, 150}, {0.72f, 0.08f, 88}, {0.60f, 0.16f, 32}},
+     {0.90f, 0.035f, 215},
+     {0.42f, 0.09f, 262},
+     0.5f,
+     1.0f,
+     0.3f},
+    {Trait::dawn,
+     {{0.80f, 0.055f, 300}, {0.64f, 0.06f, 310}, {0.56f, 0.06f, 350}, {0.60f, 0.06f, 45}, {0.52f, 0.12f, 350}},
+     {0.89f, 0.085f, 65},
+     {0.80f, 0.11f, 75},
+     0.8f,
+     0.85f,
+     0.7f},
+    {Trait::dusk,
+     {{0.44f, 0.09f, 292}, {0.37f, 0.08f, 300}, {0.36f, 0.07f, 330}, {0.42f, 0.09f, 20}, {0.74f, 0.14f, 70}},
+     {0.72f, 0.14f, 48},
+     {0.33f, 0.08f, 265},
+     0.9f,
+     1.05f,
+     0.9f},
+    {Trait::night,
+     {{0.27f, 0.07f, 268}, {0.23f, 0.05f, 262}, {0.24f, 0.05f, 235}, {0.32f, 0.05f, 255}, {0.58f, 0.09f, 60}},
+     {0.40f, 0.07f, 250},
+     {0.80f, 0.12f, 88},
+     -0.6f,
+     0.85f,
+     0.5f}};
 
 OkLab labOf(OkLch c) { return okLchToOkLab({c.l, c.c, c.h * degree}); }
 
@@ -64,7 +84,8 @@ void applySnow(Palette& p, const Wishes& w) {
   const float snow = std::clamp(std::max(w[Trait::snow], 0.6f * w[Trait::winter]), 0.0f, 1.0f);
   const float hour = p.parts[0].l;
   for (const auto& [part, most] : {std::pair{Part::ground, 0.9f}, {Part::middle, 0.6f}})
-    pullTowards(p.parts[static_cast<std::size_t>(part)], {blend(0.62f, 0.95f, smoothStep(0.25f, 0.75f, hour)), 0.02f, 245 * degree}, most * snow, 0.9f);
+    pullTowards(p.parts[static_cast<std::size_t>(part)],
+                {blend(0.62f, 0.95f, smoothStep(0.25f, 0.75f, hour)), 0.02f, 245 * degree}, most * snow, 0.9f);
 }
 
 void applyPlace(Palette& p, const Wishes& w) {
@@ -162,10 +183,12 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
     pullTowards(p.parts[k], w.colours[k].colour, 0.95f * w.colours[k].strength, 0.6f);
   if (w.colours[0].strength > 0) pullTowards(p.skyLow, w.colours[0].colour, 0.5f * w.colours[0].strength, 0.2f);
 
-  float chroma = 1 + 0.35f * w[Trait::vivid] + 0.12f * w[Trait::summer] - 0.45f * w[Trait::muted] - 0.25f * w[Trait::winter] -
-                 0.35f * w[Trait::fog] - 0.25f * w[Trait::rain] - 0.15f * w[Trait::cloud] - 0.2f * w[Trait::storm];
+  float chroma = 1 + 0.35f * w[Trait::vivid] + 0.12f * w[Trait::summer] - 0.45f * w[Trait::muted] -
+                 0.25f * w[Trait::winter] - 0.35f * w[Trait::fog] - 0.25f * w[Trait::rain] - 0.15f * w[Trait::cloud] -
+                 0.2f * w[Trait::storm];
   chroma = std::clamp(chroma, 0.04f, 1.7f);
-  const float lift = 0.06f * w[Trait::bright] - 0.09f * w[Trait::dark] - 0.08f * w[Trait::storm] - 0.03f * w[Trait::rain] + 0.03f * w[Trait::fog];
+  const float lift = 0.06f * w[Trait::bright] - 0.09f * w[Trait::dark] - 0.08f * w[Trait::storm] -
+                     0.03f * w[Trait::rain] + 0.03f * w[Trait::fog];
   const float warm = 12 * (w[Trait::warm] - w[Trait::cool]);
   const auto adjust = [&](OkLch& c) {
     c.c *= chroma;
@@ -176,10 +199,15 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   adjust(p.skyLow);
   adjust(p.accent);
   p.parts[0].l = std::clamp(p.parts[0].l - 0.12f * std::max(0.0f, w[Trait::storm]), 0.1f, 1.0f);
-  p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] - 0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear], 0.05f, 0.95f);
-  p.contrast *= std::clamp(1 + 0.3f * w[Trait::wild] + 0.2f * w[Trait::clear] + 0.2f * w[Trait::crisp] - 0.45f * w[Trait::fog] -
-                               0.2f * w[Trait::soft] - 0.15f * w[Trait::cloud] - 0.15f * w[Trait::calm], 0.35f, 1.6f);
-  p.glow *= std::clamp(1 - 0.7f * w[Trait::cloud] - 0.8f * w[Trait::storm] - 0.5f * w[Trait::fog] - 0.6f * w[Trait::room], 0.0f, 1.0f);
+  p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] -
+                          0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear],
+                      0.05f, 0.95f);
+  p.contrast *=
+      std::clamp(1 + 0.3f * w[Trait::wild] + 0.2f * w[Trait::clear] + 0.2f * w[Trait::crisp] - 0.45f * w[Trait::fog] -
+                     0.2f * w[Trait::soft] - 0.15f * w[Trait::cloud] - 0.15f * w[Trait::calm],
+                 0.35f, 1.6f);
+  p.glow *= std::clamp(
+      1 - 0.7f * w[Trait::cloud] - 0.8f * w[Trait::storm] - 0.5f * w[Trait::fog] - 0.6f * w[Trait::room], 0.0f, 1.0f);
   return p;
 }
 

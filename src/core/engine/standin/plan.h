@@ -8,20 +8,20 @@ namespace hscaffold::standin {
 /// Colours of one picture, OKLCH.
 struct Palette {
   std::array<OkLch, partCount> parts;
-  OkLch skyLow;       ///< the sky at the horizon, and what haze is made of
-  OkLch accent;       ///< the subject's second colour
+  OkLch skyLow;         ///< the sky at the horizon, and what haze is made of
+  OkLch accent;         ///< the subject's second colour
   float warmLight = 0;  ///< light leans warm (1) or cool (-1), shadow the other way
   float haze = 0.3f;    ///< how much the far takes on of the sky
   float contrast = 1;
-  float glow = 0;       ///< strength of sun or moon
+  float glow = 0;  ///< strength of sun or moon
 };
 Palette paletteFrom(const Wishes& wishes, std::uint64_t seed);
 
 /// What painting starts from, at frame size.
 struct Plan {
   Image<OkLab> colour;
-  Image<float> line;    ///< outline strength, [0, 1]
-  Image<float> depth;   ///< 1 nearest
+  Image<float> line;   ///< outline strength, [0, 1]
+  Image<float> depth;  ///< 1 nearest
   Palette palette;
   float lightX = 0, lightY = 0;
 };

@@ -32,7 +32,8 @@ Work begun(const EngineJob& job) {
   Wishes wishes = wishesFrom(brief.prompt, brief.avoid, brief.guidance);
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed);
   Composition prior = compose(wishes, seed, layoutSize(job.recipe.frame));
-  const Composition place = job.maps.empty() ? Composition{} : compose(wishes, seed, layoutSize(job.recipe.frame), false);
+  const Composition place =
+      job.maps.empty() ? Composition{} : compose(wishes, seed, layoutSize(job.recipe.frame), false);
   std::vector<Wanted> wanted;
   for (std::size_t g = 0; g < job.maps.size(); ++g)
     wanted.push_back(wantedBy(job.recipe.guides[g].guide.kind, place, job.maps[g], mixed(seed, 500)));
@@ -49,10 +50,11 @@ double modelMilliseconds(const Recipe& recipe) {
 }  // namespace
 
 EngineInfo StandinEngine::info() const {
-  return {"stand-in 1", "Built-in stand-in",
-          "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
-          "that balance can be found cheaply; its pictures are its own.",
-          8, 32'000'000};
+  return {
+      "stand-in 1", "Built-in stand-in",
+      "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
+      "that balance can be found cheaply; its pictures are its own.",
+      8, 32'000'000};
 }
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }

@@ -37,7 +37,12 @@ struct Layer {
 class StrokePainter {
  public:
   StrokePainter(const Plan& plan, bool oil, float roughness, std::uint64_t seed)
-      : plan_(plan), oil_(oil), roughness_(roughness), seed_(seed), canvas_(plan.colour.size()), height_(plan.colour.size()) {
+      : plan_(plan),
+        oil_(oil),
+        roughness_(roughness),
+        seed_(seed),
+        canvas_(plan.colour.size()),
+        height_(plan.colour.size()) {
     // A toned ground shows through between strokes.
     OkLab mean{0, 0, 0};
     for (int y = 0; y < canvas_.height(); y += 8)
@@ -54,7 +59,10 @@ class StrokePainter {
     const float unitSize = static_cast<float>(std::max(canvas_.width(), canvas_.height())) / 768.0f;
     flow_ = flowAlong(lightnessOf(plan_), 5 * unitSize, mixed(seed_, 1));
     const float bold = oil_ ? 1.15f : 1.0f;
-    const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7}, {7 * unitSize * bold, 0.055f, 8}, {3 * unitSize * bold, 0.040f, 8}, {1.5f * unitSize, 0.045f, 8}};
+    const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7},
+                            {7 * unitSize * bold, 0.055f, 8},
+                            {3 * unitSize * bold, 0.040f, 8},
+                            {1.5f * unitSize, 0.045f, 8}};
     for (std::size_t i = 0; i < std::size(layers); ++i) {
       throwIfStopped(stop);
       addLayer(layers[i], i);
@@ -70,14 +78,16 @@ class StrokePainter {
     stroke.seed = hash;
     const OkLab wanted = plan_.colour(x0, y0);
     const float jitter = oil_ ? 1.3f : 1.0f;
-    stroke.colour = {wanted.l + 0.020f * jitter * signedUnit(mixed(hash, 2)), wanted.a + 0.010f * jitter * signedUnit(mixed(hash, 3)),
+    stroke.colour = {wanted.l + 0.020f * jitter * signedUnit(mixed(hash, 2)),
+                     wanted.a + 0.010f * jitter * signedUnit(mixed(hash, 3)),
                      wanted.b + 0.012f * jitter * signedUnit(mixed(hash, 4))};
     auto x = static_cast<float>(x0), y = static_cast<float>(y0);
     Point last{0, 0};
     stroke.path.push_back({x, y});
     const float step = std::max(1.0f, stroke.radius * 0.9f);
     for (int i = 0; i < layer.longest; ++i) {
-      const int ix = std::clamp(static_cast<int>(x), 0, canvas_.width() - 1), iy = std::clamp(static_cast<int>(y), 0, canvas_.height() - 1);
+      const int ix = std::clamp(static_cast<int>(x), 0, canvas_.width() - 1),
+                iy = std::clamp(static_cast<int>(y), 0, canvas_.height() - 1);
       const OkLab here = plan_.colour(ix, iy);
       if (i > 1 && difference(here, canvas_(ix, iy)) < difference(here, stroke.colour)) break;
       Direction d = flow_(ix, iy);
@@ -90,7 +100,9 @@ class StrokePainter {
       }
       x += d.x * step;
       y += d.y * step;
-      if (x < -step || y < -step || x > static_cast<float>(canvas_.width()) + step || y > static_cast<float>(canvas_.height()) + step) break;
+      if (x < -step || y < -step || x > static_cast<float>(canvas_.width()) + step ||
+          y > static_cast<float>(canvas_.height()) + step)
+        break;
       last = {d.x, d.y};
       stroke.path.push_back({x, y});
     }
@@ -114,33 +126,40 @@ class StrokePainter {
     const int cell = std::max(2, static_cast<int>(layer.radius * 1.05f));
     const int columns = (canvas_.width() + cell - 1) / cell, rows = (canvas_.height() + cell - 1) / cell;
     std::vector<std::optional<Stroke>> grid(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows));
-    parallelRows(rows, [&](int first, int end) {
-      for (int r = first; r < end; ++r) {
-        for (int c = 0; c < columns; ++c) {
-          float sum = 0, worst = -1;
-          int wx = 0, wy = 0, count = 0;
-          for (int y = r * cell; y < std::min(canvas_.height(), (r + 1) * cell); ++y)
-            for (int x = c * cell; x < std::min(canvas_.width(), (c + 1) * cell); ++x) {
-              const float error = difference(canvas_(x, y), plan_.colour(x, y));
-              sum += error;
-              ++count;
-              if (error > worst) {
-                worst = error;
-                wx = x;
-                wy = y;
+    parallelRows(
+        rows,
+        [&](int first, int end) {
+          for (int r = first; r < end; ++r) {
+            for (int c = 0; c < columns; ++c) {
+              float sum = 0, worst = -1;
+              int wx = 0, wy = 0, count = 0;
+              for (int y = r * cell; y < std::min(canvas_.height(), (r + 1) * cell); ++y)
+                for (int x = c * cell; x < std::min(canvas_.width(), (c + 1) * cell); ++x) {
+                  const float error = difference(canvas_(x, y), plan_.colour(x, y));
+                  sum += error;
+                  ++count;
+                  if (error > worst) {
+                    worst = error;
+                    wx = x;
+                    wy = y;
+                  }
+                }
+              const std::uint64_t hash =
+                  mixed(seed_, index * 7919 + static_cast<std::uint64_t>(r), static_cast<std::uint64_t>(c));
+              if (layer.threshold <= 0) {  // the first layer lies everywhere, from scattered places
+                wx = std::min(canvas_.width() - 1,
+                              c * cell + static_cast<int>(unit(mixed(hash, 8)) * static_cast<float>(cell)));
+                wy = std::min(canvas_.height() - 1,
+                              r * cell + static_cast<int>(unit(mixed(hash, 9)) * static_cast<float>(cell)));
+              } else if (sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
+                continue;
               }
+              grid[static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c)] =
+                  strokeFrom(wx, wy, layer, hash);
             }
-          const std::uint64_t hash = mixed(seed_, index * 7919 + static_cast<std::uint64_t>(r), static_cast<std::uint64_t>(c));
-          if (layer.threshold <= 0) {  // the first layer lies everywhere, from scattered places
-            wx = std::min(canvas_.width() - 1, c * cell + static_cast<int>(unit(mixed(hash, 8)) * static_cast<float>(cell)));
-            wy = std::min(canvas_.height() - 1, r * cell + static_cast<int>(unit(mixed(hash, 9)) * static_cast<float>(cell)));
-          } else if (sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
-            continue;
           }
-          grid[static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c)] = strokeFrom(wx, wy, layer, hash);
-        }
-      }
-    }, 2);
+        },
+        2);
     std::vector<Stroke> strokes;
     for (auto& stroke : grid)
       if (stroke) strokes.push_back(std::move(*stroke));
@@ -154,16 +173,21 @@ class StrokePainter {
       const int to = std::clamp(static_cast<int>(stroke.bottom) / band, 0, bands - 1);
       for (int b = from; b <= to; ++b) inBand[static_cast<std::size_t>(b)].push_back(&stroke);
     }
-    parallelRows(bands, [&](int first, int end) {
-      for (int b = first; b < end; ++b)
-        for (const Stroke* stroke : inBand[static_cast<std::size_t>(b)])
-          lay(*stroke, b * band, std::min(canvas_.height(), (b + 1) * band));
-    }, 1);
+    parallelRows(
+        bands,
+        [&](int first, int end) {
+          for (int b = first; b < end; ++b)
+            for (const Stroke* stroke : inBand[static_cast<std::size_t>(b)])
+              lay(*stroke, b * band, std::min(canvas_.height(), (b + 1) * band));
+        },
+        1);
   }
 
   void lay(const Stroke& stroke, int rowFirst, int rowEnd) {
-    const int x0 = std::max(0, static_cast<int>(stroke.left)), x1 = std::min(canvas_.width(), static_cast<int>(stroke.right) + 1);
-    const int y0 = std::max(rowFirst, static_cast<int>(stroke.top)), y1 = std::min(rowEnd, static_cast<int>(stroke.bottom) + 1);
+    const int x0 = std::max(0, static_cast<int>(stroke.left)),
+              x1 = std::min(canvas_.width(), static_cast<int>(stroke.right) + 1);
+    const int y0 = std::max(rowFirst, static_cast<int>(stroke.top)),
+              y1 = std::min(rowEnd, static_cast<int>(stroke.bottom) + 1);
     const float opacity = oil_ ? 0.93f : 0.88f;
     const float bristles = oil_ ? 0.9f : 0.45f;
     const bool fine = stroke.radius < 3;
@@ -214,10 +238,12 @@ class StrokePainter {
       for (int y = first; y < end; ++y) {
         for (int x = 0; x < out.width(); ++x) {
           OkLab c = canvas_(x, y);
-          const float slope = (h.clamped(x + 1, y) - h.clamped(x - 1, y)) * plan_.lightX + (h.clamped(x, y + 1) - h.clamped(x, y - 1)) * plan_.lightY;
+          const float slope = (h.clamped(x + 1, y) - h.clamped(x - 1, y)) * plan_.lightX +
+                              (h.clamped(x, y + 1) - h.clamped(x, y - 1)) * plan_.lightY;
           c.l += relief * slope;
           // A drawn line: dark on light, light on dark, uneven as from a brush.
-          const float pressure = 0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
+          const float pressure =
+              0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
           const float goal = c.l > 0.36f ? c.l * 0.42f : c.l + 0.34f;
           c = {blend(c.l, goal, 0.8f * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};

@@ -77,15 +77,18 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
       over(p, capsule(x, y, 0, 0, 0.03f, 0.55f, 0.055f, 0.03f), 0.9f);
       for (std::uint64_t i = 0; i < 7; ++i) {
         const float cx = vary(10 + i, 0.24f), cy = 0.66f + vary(30 + i, 0.2f);
-        over(p, ellipse(x, y, cx, cy, 0.20f, 0.15f) + 0.02f * valueNoise(seed, x * 30, y * 30), -0.3f + vary(50 + i, 0.3f));
+        over(p, ellipse(x, y, cx, cy, 0.20f, 0.15f) + 0.02f * valueNoise(seed, x * 30, y * 30),
+             -0.3f + vary(50 + i, 0.3f));
       }
       break;
     }
     case SubjectKind::boat:
       over(p, std::max(ellipse(x, y, 0, 0.17f, 0.55f, 0.17f), y - 0.17f), -0.7f);
       over(p, capsule(x, y, 0.0f, 0.15f, 0.0f, 0.98f, 0.014f, 0.010f), -0.9f);
-      over(p, std::max(std::max(0.02f - x, x - 0.42f * (1 - (y - 0.25f) / 0.7f)), std::max(0.25f - y, y - 0.95f)), 0.8f);
-      over(p, std::max(std::max(x + 0.02f, -x - 0.3f * (1 - (y - 0.25f) / 0.6f)), std::max(0.25f - y, y - 0.85f)), 0.4f);
+      over(p, std::max(std::max(0.02f - x, x - 0.42f * (1 - (y - 0.25f) / 0.7f)), std::max(0.25f - y, y - 0.95f)),
+           0.8f);
+      over(p, std::max(std::max(x + 0.02f, -x - 0.3f * (1 - (y - 0.25f) / 0.6f)), std::max(0.25f - y, y - 0.85f)),
+           0.4f);
       break;
     case SubjectKind::animal:
       for (const float leg : {-0.42f, -0.30f, 0.22f, 0.34f})
@@ -100,12 +103,18 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
     case SubjectKind::kite: {
       const float u = x * 0.86f + (y - 0.78f) * 0.5f, v = -x * 0.5f + (y - 0.78f) * 0.86f;
       over(p, capsule(x, y, -0.6f, 0.0f, -0.02f, 0.62f, 0.0022f, 0.0022f), -0.9f);
-      over(p, std::abs(u) / 0.17f + std::abs(v) / 0.24f < 1 ? -0.03f : 0.05f * (std::abs(u) / 0.17f + std::abs(v) / 0.24f - 1), u > 0 ? 0.9f : 0.3f);
+      over(p,
+           std::abs(u) / 0.17f + std::abs(v) / 0.24f < 1 ? -0.03f
+                                                         : 0.05f * (std::abs(u) / 0.17f + std::abs(v) / 0.24f - 1),
+           u > 0 ? 0.9f : 0.3f);
       over(p, capsule(x, y, 0.10f, 0.56f, 0.22f, 0.34f, 0.014f, 0.006f), 0.6f);
       break;
     }
     case SubjectKind::arch:
-      over(p, std::max(box(x, y, 0, 0.45f, 0.5f, 0.45f), -std::min(ellipse(x, y, 0, 0.42f, 0.28f, 0.30f), box(x, y, 0, 0.2f, 0.28f, 0.22f))), 0.1f);
+      over(p,
+           std::max(box(x, y, 0, 0.45f, 0.5f, 0.45f),
+                    -std::min(ellipse(x, y, 0, 0.42f, 0.28f, 0.30f), box(x, y, 0, 0.2f, 0.28f, 0.22f))),
+           0.1f);
       over(p, box(x, y, 0, 0.93f, 0.56f, 0.06f), -0.6f);
       break;
     case SubjectKind::flower: {
@@ -113,14 +122,16 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
       over(p, ellipse(x, y, -0.12f, 0.36f, 0.13f, 0.05f), 0.8f);
       for (int i = 0; i < 7; ++i) {
         const float angle = static_cast<float>(i) * 0.8976f + vary(1, 1);
-        over(p, ellipse(x, y, 0.04f + 0.15f * std::cos(angle), 0.8f + 0.15f * std::sin(angle), 0.10f, 0.10f), i % 2 == 0 ? 0.0f : -0.35f);
+        over(p, ellipse(x, y, 0.04f + 0.15f * std::cos(angle), 0.8f + 0.15f * std::sin(angle), 0.10f, 0.10f),
+             i % 2 == 0 ? 0.0f : -0.35f);
       }
       over(p, ellipse(x, y, 0.04f, 0.8f, 0.07f, 0.07f), -0.95f);
       break;
     }
     case SubjectKind::rock: {
       const float rough = 0.10f * fractalNoise(seed, x * 4, y * 4, 3);
-      over(p, ellipse(x, y, vary(1, 0.1f), 0.40f, 0.45f + vary(2, 0.1f), 0.58f) + rough, 0.4f * fractalNoise(seed + 4, x * 2, y * 2, 2));
+      over(p, ellipse(x, y, vary(1, 0.1f), 0.40f, 0.45f + vary(2, 0.1f), 0.58f) + rough,
+           0.4f * fractalNoise(seed + 4, x * 2, y * 2, 2));
       over(p, ellipse(x, y, 0.5f + vary(3, 0.15f), 0.16f, 0.28f, 0.28f) + rough, -0.4f);
       break;
     }
@@ -133,7 +144,8 @@ struct Frame {
   bool flip;
 };
 
-void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, float y, float pixel, SubjectSample& sample) {
+void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, float y, float pixel,
+               SubjectSample& sample) {
   if (kind == SubjectKind::none) return;
   const auto local = [&](float px, float py) {
     const float ly = (at.footY - py) / at.height;
@@ -141,7 +153,8 @@ void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, f
     if (at.flip) lx = -lx;
     return subjectAt(kind, seed, lx, ly);
   };
-  if (std::abs(x - at.x) > 1.3f * at.height || y > at.footY + 0.3f * at.height || y < at.footY - 1.3f * at.height) return;
+  if (std::abs(x - at.x) > 1.3f * at.height || y > at.footY + 0.3f * at.height || y < at.footY - 1.3f * at.height)
+    return;
   const Piece piece = local(x, y);
   const float soft = 1.5f * pixel / at.height;
   const float cover = 1 - smoothStep(-soft, soft, piece.distance);
@@ -161,21 +174,32 @@ void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, f
 }
 
 SubjectKind kindFor(Trait trait) {
-  return static_cast<SubjectKind>(static_cast<int>(SubjectKind::figure) + static_cast<int>(trait) - static_cast<int>(Trait::figure));
+  return static_cast<SubjectKind>(static_cast<int>(SubjectKind::figure) + static_cast<int>(trait) -
+                                  static_cast<int>(Trait::figure));
 }
 
 float usualHeight(SubjectKind kind) {
   switch (kind) {
-    case SubjectKind::tower: return 0.62f;
-    case SubjectKind::tree: return 0.55f;
-    case SubjectKind::figure: return 0.46f;
-    case SubjectKind::house: return 0.36f;
-    case SubjectKind::animal: return 0.26f;
-    case SubjectKind::kite: return 0.5f;
-    case SubjectKind::arch: return 0.5f;
-    case SubjectKind::boat: return 0.42f;
-    case SubjectKind::flower: return 0.5f;
-    default: return 0.26f;
+    case SubjectKind::tower:
+      return 0.62f;
+    case SubjectKind::tree:
+      return 0.55f;
+    case SubjectKind::figure:
+      return 0.46f;
+    case SubjectKind::house:
+      return 0.36f;
+    case SubjectKind::animal:
+      return 0.26f;
+    case SubjectKind::kite:
+      return 0.5f;
+    case SubjectKind::arch:
+      return 0.5f;
+    case SubjectKind::boat:
+      return 0.42f;
+    case SubjectKind::flower:
+      return 0.5f;
+    default:
+      return 0.26f;
   }
 }
 
@@ -201,8 +225,10 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
   }
   plan.kind = kindFor(best);
   if (bestAmount <= 0.25f) {
-    constexpr SubjectKind anything[] = {SubjectKind::rock, SubjectKind::tree, SubjectKind::house, SubjectKind::rock, SubjectKind::boat};
-    plan.kind = wishes[Trait::town] > 0.3f || wishes[Trait::room] > 0.3f ? SubjectKind::house : anything[mixed(seed, 9) % 5];
+    constexpr SubjectKind anything[] = {SubjectKind::rock, SubjectKind::tree, SubjectKind::house, SubjectKind::rock,
+                                        SubjectKind::boat};
+    plan.kind =
+        wishes[Trait::town] > 0.3f || wishes[Trait::room] > 0.3f ? SubjectKind::house : anything[mixed(seed, 9) % 5];
   }
   // A kite belongs in the sky, behind whatever else there is.
   if (plan.kind == SubjectKind::kite && nextAmount > 0.25f) {
@@ -215,8 +241,10 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
   plan.footY = std::min(0.95f, std::max(groundTop, horizon + 0.12f) + 0.10f * unit(mixed(seed, 4)));
   if (plan.kind == SubjectKind::kite) plan.footY = horizon + 0.12f;
   plan.facesLeft = !left;
-  plan.lean = (plan.facesLeft ? -1.0f : 1.0f) * (0.12f * std::max(0.0f, wishes[Trait::wind]) + 0.04f * unit(mixed(seed, 5)));
-  if (plan.kind == SubjectKind::tower || plan.kind == SubjectKind::house || plan.kind == SubjectKind::arch) plan.lean = 0;
+  plan.lean =
+      (plan.facesLeft ? -1.0f : 1.0f) * (0.12f * std::max(0.0f, wishes[Trait::wind]) + 0.04f * unit(mixed(seed, 5)));
+  if (plan.kind == SubjectKind::tower || plan.kind == SubjectKind::house || plan.kind == SubjectKind::arch)
+    plan.lean = 0;
   if (nextAmount > 0.25f) {
     plan.second = kindFor(next);
     plan.secondX = aspect * (left ? 0.74f : 0.24f);
@@ -232,7 +260,8 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
 
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel) {
   SubjectSample sample;
-  sampleOne(plan.second, mixed(plan.seed, 5), {plan.secondX, plan.secondFootY, plan.secondHeight, 0, !plan.facesLeft}, x, y, pixel, sample);
+  sampleOne(plan.second, mixed(plan.seed, 5), {plan.secondX, plan.secondFootY, plan.secondHeight, 0, !plan.facesLeft},
+            x, y, pixel, sample);
   sampleOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft}, x, y, pixel, sample);
   return sample;
 }

@@ -13,7 +13,7 @@ struct SubjectPlan {
   std::uint64_t seed = 0;
   float x = 0.5f, footY = 0.8f;  ///< where it stands
   float height = 0.4f;
-  float lean = 0;                ///< sideways shear, by wind and chance
+  float lean = 0;  ///< sideways shear, by wind and chance
   bool facesLeft = false;
   SubjectKind second = SubjectKind::none;  ///< a smaller one, farther back
   float secondX = 0, secondFootY = 0, secondHeight = 0;

@@ -18,9 +18,12 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
-        const float dx = (2.2f * fractalNoise(seed, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 1, u / 4, v / 4)) * unitSize;
-        const float dy = (2.2f * fractalNoise(seed + 2, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 3, u / 4, v / 4)) * unitSize;
-        const OkLab c = plan.colour.view().clamped(static_cast<int>(std::lround(static_cast<float>(x) + dx)), static_cast<int>(std::lround(static_cast<float>(y) + dy)));
+        const float dx =
+            (2.2f * fractalNoise(seed, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 1, u / 4, v / 4)) * unitSize;
+        const float dy =
+            (2.2f * fractalNoise(seed + 2, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 3, u / 4, v / 4)) * unitSize;
+        const OkLab c = plan.colour.view().clamped(static_cast<int>(std::lround(static_cast<float>(x) + dx)),
+                                                   static_cast<int>(std::lround(static_cast<float>(y) + dy)));
         wash(x, y) = {c.l, c.a, c.b};
       }
   });

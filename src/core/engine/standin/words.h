@@ -14,21 +14,69 @@ namespace hscaffold::standin {
 
 enum class Trait {
   // season
-  spring, summer, autumn, winter,
+  spring,
+  summer,
+  autumn,
+  winter,
   // time of day
-  dawn, day, dusk, night,
+  dawn,
+  day,
+  dusk,
+  night,
   // weather
-  clear, cloud, fog, rain, storm, snow, wind,
+  clear,
+  cloud,
+  fog,
+  rain,
+  storm,
+  snow,
+  wind,
   // place
-  sea, dune, mountain, field, forest, town, river, room,
+  sea,
+  dune,
+  mountain,
+  field,
+  forest,
+  town,
+  river,
+  room,
   // subject
-  figure, tower, house, tree, boat, animal, kite, arch, flower, rock,
+  figure,
+  tower,
+  house,
+  tree,
+  boat,
+  animal,
+  kite,
+  arch,
+  flower,
+  rock,
   // material of the subject
-  wood, stone, cloth, metal, glass, paper,
+  wood,
+  stone,
+  cloth,
+  metal,
+  glass,
+  paper,
   // medium
-  gouache, oil, watercolour, ink, woodcut, pencil, photograph,
+  gouache,
+  oil,
+  watercolour,
+  ink,
+  woodcut,
+  pencil,
+  photograph,
   // mood
-  bright, dark, vivid, muted, calm, wild, warm, cool, soft, crisp,
+  bright,
+  dark,
+  vivid,
+  muted,
+  calm,
+  wild,
+  warm,
+  cool,
+  soft,
+  crisp,
   count
 };
 
@@ -45,11 +93,11 @@ struct WishedColour {
 
 struct Wishes {
   std::array<float, static_cast<std::size_t>(Trait::count)> traits{};  ///< 0 = not asked for, about 1 = asked for
-  WishedColour general;                                ///< colour named without a thing
-  std::array<WishedColour, partCount> colours;         ///< "red dune"
-  std::uint64_t unknown = 0;                           ///< hash of the words that are not in the lexicon
-  int known = 0, others = 0;                           ///< how many words were understood, and not
-  float pull = 1;                                      ///< how hard all this is obeyed, from the guidance
+  WishedColour general;                                                ///< colour named without a thing
+  std::array<WishedColour, partCount> colours;                         ///< "red dune"
+  std::uint64_t unknown = 0;  ///< hash of the words that are not in the lexicon
+  int known = 0, others = 0;  ///< how many words were understood, and not
+  float pull = 1;             ///< how hard all this is obeyed, from the guidance
 
   [[nodiscard]] float operator[](Trait trait) const { return traits[static_cast<std::size_t>(trait)]; }
   [[nodiscard]] Medium medium() const;
