@@ -15,7 +15,7 @@
 namespace fixtures {
 
 /// Waits until nothing is being computed and everything computed has arrived.
-inline bool settle(hscaffold::app::StudySession& session, int milliseconds = 30'000) {
+inline bool settle(hscaffold::app::StudySession& session, int milliseconds = 120'000) {
   int quiet = 0;
   return QTest::qWaitFor(
       [&] {

@@ -3,6 +3,8 @@
 
 #include <QTest>
 #include <cmath>
+#include <map>
+#include <tuple>
 
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/partition.h"
@@ -50,6 +52,14 @@ EngineJob jobOf(int scene, std::uint32_t seed, double weight, Range range = {},
 Image<Rgb8> made(const EngineJob& job) {
   StandinEngine engine;
   return engine.generate(job, {}, {});
+}
+
+/// Edges at a weight and range; each is made once, however many properties look at it.
+const Image<Rgb8>& guided(int scene, std::uint32_t seed, double weight, Range range = {}) {
+  static std::map<std::tuple<int, std::uint32_t, double, double, double>, Image<Rgb8>> kept;
+  const auto key = std::tuple(scene, seed, weight, range.from, range.to);
+  const auto found = kept.find(key);
+  return found != kept.end() ? found->second : kept.emplace(key, made(jobOf(scene, seed, weight, range))).first->second;
 }
 
 /// Light of the large masses.
@@ -146,7 +156,7 @@ void StandinTest::recallRisesWithWeight() {
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
       std::vector<double> recalls;
       for (const double weight : {0.0, 0.25, 0.5, 1.0})
-        recalls.push_back(lineRecall(edgeMap(scene), made(jobOf(scene, seed, weight))));
+        recalls.push_back(lineRecall(edgeMap(scene), guided(scene, seed, weight)));
       sum += risesWithIndex(recalls);
       QVERIFY2(recalls.back() > 0.9,
                qPrintable(QString("scene %1 seed %2: %3").arg(scene).arg(seed).arg(recalls.back())));
@@ -159,7 +169,7 @@ void StandinTest::openingOnlySetsTheLayoutAndLeavesDetail() {
   for (int scene = 0; scene < fixtures::scenes; ++scene) {
     double likeness = 0, openFine = 0, wholeFine = 0;
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
-      const auto open = made(jobOf(scene, seed, 1, {0, 15, 0, 0})), whole = made(jobOf(scene, seed, 1));
+      const auto &open = guided(scene, seed, 1, {0, 15, 0, 0}), &whole = guided(scene, seed, 1);
       likeness += correlation(coarse(open), coarse(whole)) / seeds;
       openFine += lineRecall(edgeMap(scene), open, fineTolerance) / seeds;
       wholeFine += lineRecall(edgeMap(scene), whole, fineTolerance) / seeds;
@@ -173,8 +183,8 @@ void StandinTest::openingOnlySetsTheLayoutAndLeavesDetail() {
 void StandinTest::lateEntryKeepsThePromptsComposition() {
   for (int scene = 0; scene < fixtures::scenes; ++scene)
     for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
-      const auto none = made(jobOf(scene, seed, 0)), late = made(jobOf(scene, seed, 1, {40, 100, 0, 0})),
-                 whole = made(jobOf(scene, seed, 1));
+      const auto &none = guided(scene, seed, 0), &late = guided(scene, seed, 1, {40, 100, 0, 0}),
+                 &whole = guided(scene, seed, 1);
       const double lateLikeness = correlation(coarse(late), coarse(none)),
                    wholeLikeness = correlation(coarse(whole), coarse(none));
       QVERIFY2(

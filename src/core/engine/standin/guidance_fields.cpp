@@ -57,7 +57,7 @@ void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t see
   if (region.top && share > 0.04) score[0] += 0.7f;
   if (region.bottom && share > 0.05) score[3] += 0.6f;
   // Small closed pieces are things; larger ones may as well be openings between things.
-  if (enclosed) score[4] += 0.85f - 0.65f * smoothStep(0.008f, 0.05f, static_cast<float>(share));
+  if (enclosed) score[4] += 1.2f - 1.0f * smoothStep(0.008f, 0.05f, static_cast<float>(share));
   if (!region.top && !region.bottom && region.side) score[cy < 0.55 ? 1 : 2] += 0.35f;
   if (!enclosed && share < 0.04) score[4] += 0.35f;
   float total = 0;
