@@ -40,6 +40,7 @@ struct Region {
   bool top = false, bottom = false, side = false;
   std::array<double, Fields::count> sums{};
   std::array<float, Fields::count> wanted{};
+  bool enclosed = false;
   float loose = 0;  ///< how far the prompt's own composition goes on inside: large open areas are not one thing
 };
 
@@ -53,7 +54,7 @@ void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t see
   const std::uint64_t hash = mixed(seed, cell(cx) * 64 + cell(cy), static_cast<std::uint64_t>(share * 200));
   std::array<float, partCount> score{};
   for (std::size_t p = 0; p < partCount; ++p) score[p] = region.wanted[4 + p];
-  const bool enclosed = !region.top && !region.bottom && !region.side;
+  const bool enclosed = region.enclosed = !region.top && !region.bottom && !region.side;
   if (region.top && share > 0.04) score[0] += 0.7f;
   if (region.bottom && share > 0.05) score[3] += 0.6f;
   // Small closed pieces are things; larger ones may as well be openings between things.
@@ -127,8 +128,9 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
     const auto blurred = gaussianBlur(field.view(), reach);
     for (int y = 0; y < size.height; ++y)
       for (int x = 0; x < size.width; ++x)
-        field(x, y) =
-            blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
+        if (!regions[static_cast<std::size_t>(partition.label(x, y))].enclosed)
+          field(x, y) =
+              blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
   });
   auto drawn = gaussianBlur(lines.view(), 0.55f);
   for (int y = 0; y < size.height; ++y)
