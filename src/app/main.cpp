@@ -54,6 +54,8 @@ int main(int argc, char** argv) {
     }
   }
   if (!pictures.empty()) session.bringIn(pictures);
+  // A picture of the window is of its usual size, whatever screen there is.
+  if (parser.isSet(screenshot)) window.resize(1280, 800);
   window.show();
 
   if (parser.isSet(timing)) {

@@ -52,7 +52,7 @@ SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), 
   head->addSpacing(10);
   auto* estimate = new QLabel;
   estimate->setProperty("role", "note");
-  estimate->setMinimumWidth(76);
+  estimate->setMinimumWidth(84);
   estimate->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   head->addWidget(estimate);
   const auto refresh = [&session, steps, keep, estimate] {
