@@ -4,6 +4,7 @@
 #include <cstring>
 
 #include "core/edges/edges.h"
+#include "core/image/narrow.h"
 #include "core/measure/hold.h"
 
 namespace hscaffold::app {
@@ -53,9 +54,7 @@ QImage displayImage(View<Rgba16> picture, int longest) {
 }
 
 QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colour) {
-  Image<std::uint8_t> narrow(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) narrow(x, y) = static_cast<std::uint8_t>(map(x, y) >> 8);
+  const auto narrow = narrowed(map);
   const auto distance = distanceToSet(proofEdges(proof, shareForProof(narrow)));
   const auto tolerance = static_cast<float>(0.0075 * std::hypot(map.width(), map.height()));
   Map missed(map.size());

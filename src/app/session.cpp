@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "core/edges/edges.h"
 #include "core/image/colour.h"
+#include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "files/picture_reader.h"
 #include "files/study_pictures.h"
@@ -283,13 +284,7 @@ void StudySession::requestMap(const Guide& guide) {
     result.grey = greyImage(*result.map);
     result.tinted = kind.wide ? QImage() : tintedImage(*result.map, kindColour(kind.id));
     result.thresholds = std::move(extraction.thresholds);
-    if (!kind.wide) {
-      std::int64_t set = 0;
-      for (int y = 0; y < result.map->height(); ++y)
-        set += std::count_if(result.map->row(y), result.map->row(y) + result.map->width(),
-                             [](std::uint16_t v) { return v >= 32768; });
-      result.edgeShare = static_cast<double>(set) / static_cast<double>(result.map->size().area());
-    }
+    if (!kind.wide) result.edgeShare = edgeShare(narrowed(*result.map));
     QMetaObject::invokeMethod(this, [this, id = guide.id, result, generation, key] {
       // A result that was overtaken while it was made is still newer than what is shown, so it is shown.
       if (generation != generation_ || !mapKeys_.contains(id)) return;

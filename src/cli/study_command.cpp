@@ -8,6 +8,7 @@
 #include "cli/commands.h"
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
+#include "core/image/narrow.h"
 #include "core/study/checks.h"
 #include "core/study/study_file.h"
 #include "files/study_pictures.h"
@@ -144,12 +145,8 @@ void runInfo(const std::string& path, bool json) {
 std::map<std::string, MapFacts> factsOf(const StudyFile& file, const StudyState& state) {
   std::map<std::string, MapFacts> facts;
   const auto job = jobFor(file, recipeOf(state));
-  for (std::size_t i = 0; i < job.maps.size(); ++i) {
-    Image<std::uint8_t> narrow(job.maps[i].size());
-    for (int y = 0; y < narrow.height(); ++y)
-      for (int x = 0; x < narrow.width(); ++x) narrow(x, y) = static_cast<std::uint8_t>(job.maps[i](x, y) >> 8);
-    facts[job.recipe.guides[i].guide.id].edgeShare = edgeShare(narrow);
-  }
+  for (std::size_t i = 0; i < job.maps.size(); ++i)
+    facts[job.recipe.guides[i].guide.id].edgeShare = edgeShare(narrowed(job.maps[i]));
   return facts;
 }
 

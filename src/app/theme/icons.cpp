@@ -13,9 +13,7 @@ namespace {
 const QHash<QString, QString>& paths() {
   static const QHash<QString, QString> all = {
       {"plus", "<path d='M8 3v10M3 8h10'/>"},
-      {"cross", "<path d='M4 4l8 8M12 4l-8 8'/>"},
       {"menu", "<path d='M3 4.5h10M3 8h10M3 11.5h10'/>"},
-      {"more", "<path d='M4 6.5l4 4 4-4'/>"},
       {"dice",
        "<rect x='2.5' y='2.5' width='11' height='11' rx='2'/><path d='M5.6 5.6h.01M10.4 5.6h.01M8 8h.01M5.6 "
        "10.4h.01M10.4 10.4h.01'/>"},
@@ -25,12 +23,7 @@ const QHash<QString, QString>& paths() {
       {"redo", "<path d='M10 3.5l3 3-3 3M12.500 6.5h-6a3.500 3.500 0 000 7H9'/>"},
       {"turn", "<path d='M12.8 9.500A5 5 0 118 3h3M9 1l2.200 2L9 5'/>"},
       {"flip-across", "<path d='M8 2v12' stroke-dasharray='2 2'/><path d='M6 4.500v7L2 11.500zM10 4.500v7l4 0z'/>"},
-      {"flip-down", "<path d='M2 8h12' stroke-dasharray='2 2'/><path d='M4.500 6h7L11.500 2zM4.500 10h7l0 4z'/>"},
-      {"warn", "<path d='M8 2.500l6 11H2zM8 6.500v3.500M8 11.800v.01'/>"},
-      {"fit", "<path d='M2.500 6V2.500H6M10 2.500h3.500V6M13.500 10v3.500H10M6 13.500H2.500V10'/>"},
-      {"move",
-       "<path d='M8 2v12M2 8h12M8 2L6.500 3.700M8 2l1.500 1.700M8 14l-1.500-1.700M8 14l1.500-1.700M2 8l1.700-1.500M2 "
-       "8l1.700 1.500M14 8l-1.700-1.500M14 8l-1.700 1.500'/>"}};
+      {"flip-down", "<path d='M2 8h12' stroke-dasharray='2 2'/><path d='M4.500 6h7L11.500 2zM4.500 10h7l0 4z'/>"}};
   return all;
 }
 

@@ -5,8 +5,7 @@
 
 namespace hscaffold::app {
 
-/// @param name  "plus", "dice", "lock", "unlock", "undo", "redo", "turn", "flip-across", "flip-down", "menu", "warn",
-///              "cross", "fit", "move", "more"
+/// @param name  "plus", "dice", "lock", "unlock", "undo", "redo", "turn", "flip-across", "flip-down", "menu"
 QIcon icon(const QString& name);
 
 }  // namespace hscaffold::app

@@ -5,20 +5,13 @@
 #include "core/edges/edges.h"
 #include "core/image/colour.h"
 #include "core/image/filter.h"
+#include "core/image/narrow.h"
 #include "core/image/resample.h"
 
 namespace hscaffold {
 namespace {
 
 constexpr std::uint8_t half = 128;
-
-Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
-  Image<std::uint8_t> out(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
-                   [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
-  return out;
-}
 
 /// The map moved by (dx, dy); what leaves the frame is gone.
 Image<std::uint8_t> moved(View<std::uint8_t> map, int dx, int dy) {

@@ -1,0 +1,19 @@
+/// Maps at 8 bits, for what only asks where lines are.
+#pragma once
+
+#include <algorithm>
+
+#include "core/image/image.h"
+
+namespace hscaffold {
+
+/// The upper 8 of 16 bits.
+inline Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
+  Image<std::uint8_t> out(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
+                   [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
+  return out;
+}
+
+}  // namespace hscaffold
