@@ -4,6 +4,7 @@
 #include <cstring>
 
 #include "core/edges/edges.h"
+#include "core/image/distance.h"
 #include "core/image/narrow.h"
 #include "core/measure/hold.h"
 

@@ -9,6 +9,9 @@
 #include "core/edges/edges.h"
 #include "core/image/parallel.h"
 #include "core/image/png.h"
+#include "core/lines/lines.h"
+#include "core/lines/loose.h"
+#include "core/lines/trace.h"
 #include "core/tone/tone.h"
 
 namespace hscaffold {
@@ -41,15 +44,101 @@ Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCac
 Extraction extractToneMap(View<Rgb> picture, const Tuning& values, ExtractionCache&, StopToken stop) {
   return {widened(extractTone(picture, toneTuningFrom(values), stop),
                   [](float v) { return static_cast<std::uint16_t>(std::lround(v * 65535.0f)); }),
+          {},
+          {},
           {}};
+}
+
+Extraction extractLineMap(View<Rgb> picture, const Tuning& values, ExtractionCache&, StopToken stop) {
+  auto art = extractLines(picture, lineTuningFrom(values), stop);
+  Extraction out;
+  out.map = std::move(art.map);
+  out.note = std::move(art.findings.note);
+  if (art.findings.source == LineSource::photograph)
+    out.found = "photograph";
+  else
+    out.found = fmt::format("paper, {}{}", art.findings.lightOnDark ? "light on dark" : "dark on light",
+                            art.findings.ruledLines == 0
+                                ? ""
+                                : fmt::format(", {} ruled or folded line{} gone", art.findings.ruledLines,
+                                              art.findings.ruledLines == 1 ? "" : "s"));
+  return out;
+}
+
+Map drawLineMap(const Drawing& drawing, Size size, const Tuning&, StopToken stop) {
+  return drawnStrokes(drawing.strokes, size, stop);
+}
+
+/// What loose lines are traced from does not change while they are loosened.
+struct LooseGround {
+  std::vector<Path> paths;
+  std::string found;
+  std::string note;
+};
+
+Extraction extractLooseMap(View<Rgb> picture, const Tuning& values, ExtractionCache& cache, StopToken stop) {
+  const LooseTuning tuning = looseTuningFrom(values);
+  const std::string key = fmt::format("loose {} {}", static_cast<int>(tuning.from), tuning.ink);
+  if (cache.key != key || !cache.value) {
+    LooseGround ground;
+    Extraction lines;
+    ExtractionCache ignored;
+    if (tuning.from == LooseSource::edges) {
+      lines = extractEdgeMap(picture, {{"gap", 8.0}}, ignored, stop);
+      lines.found = "edges";
+    } else {
+      lines = extractLineMap(picture, {{"ink", tuning.ink}}, ignored, stop);
+    }
+    ground.paths = tracedPaths(lines.map, {}, nullptr, stop);
+    ground.found = lines.found;
+    ground.note = lines.note;
+    cache.value = std::make_shared<const LooseGround>(std::move(ground));
+    cache.key = key;
+  }
+  const auto& ground = *static_cast<const LooseGround*>(cache.value.get());
+  Extraction out;
+  out.map = drawnLoosely(loosened(ground.paths, tuning, stop), tuning, picture.size(), stop);
+  out.found = ground.found;
+  out.note = ground.note;
+  return out;
+}
+
+Map drawLooseMap(const Drawing& drawing, Size size, const Tuning& values, StopToken stop) {
+  LooseTuning tuning = looseTuningFrom(values);
+  // What was drawn by hand is as long as it was meant.
+  tuning.shortest = 0;
+  std::vector<Path> paths;
+  for (const auto& stroke : drawing.strokes) paths.push_back(flattened(*stroke));
+  return drawnLoosely(loosened(paths, tuning, stop), tuning, size, stop);
 }
 
 const std::vector<Kind>& registry() {
   static const std::vector<Kind> all = {
-      {"edges", "Edges", 'E', 0xd8b14a, false, "Outlines found where light or colour changes sharply.",
-       &edgeTuningFields(), extractEdgeMap},
-      {"tone", "Tone", 'T', 0x8fa7bd, true, "Large-scale light and shade, detail smoothed away.", &toneTuningFields(),
-       extractToneMap}};
+      {"edges",
+       "Edges",
+       'E',
+       0xd8b14a,
+       false,
+       true,
+       "Outlines found where light or colour changes sharply.",
+       &edgeTuningFields(),
+       extractEdgeMap,
+       {}},
+      {"lines", "Line art", 'L', 0xa38bd4, false, true, "Drawn lines, from a photograph or from a drawing on paper.",
+       &lineTuningFields(), extractLineMap, drawLineMap},
+      {"loose", "Loose lines", 'O', 0xc58fb8, false, true,
+       "Broad simplified lines that say about where things are and leave the rest open.", &looseTuningFields(),
+       extractLooseMap, drawLooseMap},
+      {"tone",
+       "Tone",
+       'T',
+       0x8fa7bd,
+       true,
+       false,
+       "Large-scale light and shade, detail smoothed away.",
+       &toneTuningFields(),
+       extractToneMap,
+       {}}};
   return all;
 }
 

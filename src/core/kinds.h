@@ -9,6 +9,7 @@
 
 #include "core/guides/tuning.h"
 #include "core/image/image.h"
+#include "core/lines/stroke.h"
 #include "core/problem.h"
 
 namespace hscaffold {
@@ -32,6 +33,8 @@ struct ThresholdView {
 struct Extraction {
   Map map;
   ThresholdView thresholds;  ///< histogram empty where the kind has none
+  std::string found;         ///< what was found out about the picture, in a few words; may be empty
+  std::string note;          ///< one sentence where something is doubtful; may be empty
 };
 
 struct Kind {
@@ -40,9 +43,12 @@ struct Kind {
   char letter;           ///< its mark
   std::uint32_t colour;  ///< 0xRRGGBB
   bool wide;             ///< map has half tones worth 16 bits
+  bool lines;            ///< black is nothing and lines are white
   std::string help;
   const TuningFields* fields;
   std::function<Extraction(View<Rgb> picture, const Tuning&, ExtractionCache&, StopToken)> extract;
+  /// Strokes in the kind's own manner; empty where strokes make no sense.
+  std::function<Map(const Drawing&, Size, const Tuning&, StopToken)> draw;
 };
 
 std::span<const Kind> kinds();

@@ -3,6 +3,7 @@
 
 #include "core/edges/edges.h"
 #include "core/image/colour.h"
+#include "core/image/distance.h"
 #include "core/measure/hold.h"
 #include "fixtures.h"
 

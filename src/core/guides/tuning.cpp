@@ -70,6 +70,13 @@ Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, co
   return tuning;
 }
 
+bool isShown(const TuningFields& fields, const TuningField& field, const Tuning& tuning) {
+  if (field.shownWhen.field.empty()) return true;
+  const auto now = static_cast<int>(valueOf(fields, tuning, field.shownWhen.field));
+  const auto& values = field.shownWhen.values;
+  return std::find(values.begin(), values.end(), now) != values.end();
+}
+
 double tuningValueFromText(const TuningField& field, const std::string& text) {
   const std::string where = "--" + field.id;
   if (!field.choices.empty()) return choiceIndex(field, text, where);

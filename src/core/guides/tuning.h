@@ -17,6 +17,11 @@ struct TuningField {
   int decimals = 2;
   std::vector<std::string> choices;
   std::string help;
+  /// The field means something only while another one has one of these values; panels hide it otherwise. Empty: always.
+  struct Condition {
+    std::string field;
+    std::vector<int> values;
+  } shownWhen = {};
 };
 using TuningFields = std::vector<TuningField>;
 
@@ -31,6 +36,8 @@ nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning);
 /// @param where  how messages name the place, for instance "guide 2, tuning".
 /// @throws Problem (badInput) for unknown fields, wrong types and values out of range.
 Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where);
+/// Whether a field means something with this tuning.
+bool isShown(const TuningFields& fields, const TuningField& field, const Tuning& tuning);
 /// One value from a word, as on a command line. @throws Problem (badInput)
 double tuningValueFromText(const TuningField& field, const std::string& text);
 

@@ -4,6 +4,7 @@
 
 #include "core/edges/edges.h"
 #include "core/image/colour.h"
+#include "core/image/distance.h"
 #include "core/image/filter.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
@@ -35,52 +36,6 @@ double recallFrom(View<std::uint8_t> map, const Image<float>& distance, double t
 double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
 
 }  // namespace
-
-Image<float> distanceToSet(View<std::uint8_t> map) {
-  // Exact Euclidean distance, one dimension after the other (Felzenszwalb and Huttenlocher 2012).
-  const int width = map.width(), height = map.height();
-  const float far = static_cast<float>(width + height);
-  Image<float> squared(width, height);
-  for (int x = 0; x < width; ++x) {
-    float last = far;
-    for (int y = 0; y < height; ++y) {
-      last = map(x, y) >= half ? 0 : std::min(far, last + 1);
-      squared(x, y) = last;
-    }
-    for (int y = height - 1; y >= 0; --y) {
-      last = y == height - 1 ? squared(x, y) : std::min(squared(x, y), last + 1);
-      squared(x, y) = last;
-    }
-  }
-  std::vector<float> f(static_cast<std::size_t>(width)), bound(static_cast<std::size_t>(width) + 1);
-  std::vector<int> vertex(static_cast<std::size_t>(width));
-  for (int y = 0; y < height; ++y) {
-    for (int x = 0; x < width; ++x) f[static_cast<std::size_t>(x)] = squared(x, y) * squared(x, y);
-    std::size_t k = 0;
-    vertex[0] = 0;
-    bound[0] = -1e20f;
-    bound[1] = 1e20f;
-    const auto meeting = [&](int q, int v) {
-      const auto fq = static_cast<float>(q), fv = static_cast<float>(v);
-      return ((f[static_cast<std::size_t>(q)] + fq * fq) - (f[static_cast<std::size_t>(v)] + fv * fv)) /
-             (2 * fq - 2 * fv);
-    };
-    for (int q = 1; q < width; ++q) {
-      float s = meeting(q, vertex[k]);
-      while (s <= bound[k]) s = meeting(q, vertex[--k]);
-      vertex[++k] = q;
-      bound[k] = s;
-      bound[k + 1] = 1e20f;
-    }
-    k = 0;
-    for (int q = 0; q < width; ++q) {
-      while (bound[k + 1] < static_cast<float>(q)) ++k;
-      const auto d = static_cast<float>(q - vertex[k]);
-      squared(q, y) = std::sqrt(d * d + f[static_cast<std::size_t>(vertex[k])]);
-    }
-  }
-  return squared;
-}
 
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
   return recallFrom(map, distanceToSet(found), tolerance);
@@ -147,7 +102,7 @@ double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
 }
 
 std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
-  if (kind == "edges") return lineHold(map, proof, stop);
+  if (kind == "edges" || kind == "lines" || kind == "loose") return lineHold(map, proof, stop);
   if (kind == "tone") return toneHold(map, proof, stop);
   return {};
 }

@@ -9,9 +9,6 @@
 
 namespace hscaffold {
 
-/// Pixels within `tolerance` pixels of a set pixel (above half).
-Image<float> distanceToSet(View<std::uint8_t> map);
-
 /// Share of the map's pixels that have an edge of `found` within `tolerance` pixels (boundary recall, Martin et al.
 /// 2004).
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);

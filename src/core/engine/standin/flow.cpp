@@ -5,23 +5,13 @@
 #include "core/engine/standin/noise.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
+#include "core/image/tensor.h"
 
 namespace hscaffold::standin {
 
 Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed) {
   const Size size = light.size();
-  // The tensor at half size is plenty: it is smooth.
-  const auto small = halved(light);
-  Image<Rgb> tensor(small.size());
-  parallelRows(small.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < small.width(); ++x) {
-        const auto s = small.view();
-        const float gx = s.clamped(x + 1, y) - s.clamped(x - 1, y), gy = s.clamped(x, y + 1) - s.clamped(x, y - 1);
-        tensor(x, y) = {gx * gx, gx * gy, gy * gy};
-      }
-  });
-  tensor = gaussianBlur(tensor.view(), sigma / 2);
+  const auto tensor = structureTensor(light, sigma);
   Image<Direction> flow(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {

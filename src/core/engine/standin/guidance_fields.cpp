@@ -153,7 +153,7 @@ Wanted wantedByTone(const Composition& place, View<std::uint16_t> map) {
 }
 
 Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
-  if (kind == "edges") return wantedByLines(place, map, seed);
+  if (kind == "edges" || kind == "lines" || kind == "loose") return wantedByLines(place, map, seed);
   if (kind == "tone") return wantedByTone(place, map);
   return {Fields::ofSize(place.fields.size()), {}};
 }
