@@ -151,11 +151,11 @@ bool looksLikePaper(View<Rgb> picture) {
   const auto [aLow, aHigh] = spread(a, 0.1, 0.9);
   const auto [bLow, bHigh] = spread(b, 0.1, 0.9);
   const auto [dark, bright] = spread(lightness, 0.12, 0.88);
-  const bool oneHue = aHigh - aLow < 0.03f && bHigh - bLow < 0.04f;
+  const float hues = std::max(aHigh - aLow, 0.75f * (bHigh - bLow));
   // Lit unevenly, a sheet still does not go from light to dark; a black ground with white ink is even, too.
   const bool light = dark > 0.45f && bright - dark < 0.3f;
-  const bool darkSheet = bright < 0.5f && bright - dark < 0.2f;
-  return oneHue && (light || darkSheet);
+  const bool darkSheet = bright < 0.62f && bright - dark < 0.25f;
+  return (light && hues < 0.03f) || (darkSheet && hues < 0.012f);
 }
 
 LineArt extractLines(View<Rgb> picture, const LineTuning& tuning, StopToken stop) {

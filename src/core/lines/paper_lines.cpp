@@ -169,10 +169,12 @@ std::vector<int> peaksOf(const std::vector<float>& profile, float least) {
   return peaks;
 }
 
-/// Ruled lines run through: everywhere along them there is some of their density, not only on the whole.
-bool runsThrough(const Image<float>& rows, float most, const RuledLine& line, float least) {
+/// Ruled lines run through: nearly everywhere along them there is some of their density, not only on the whole. A fold
+/// begins and ends at the sheet's border and has no gap: a drawn line seldom does.
+bool runsThrough(const Image<float>& rows, float most, const RuledLine& line, float least, bool fold) {
   constexpr int parts = 12;
   int filled = 0, seen = 0;
+  bool begins = false, ends = false;
   for (int part = 0; part < parts; ++part) {
     const int x0 = rows.width() * part / parts, x1 = rows.width() * (part + 1) / parts;
     double on = 0, beside = 0;
@@ -188,8 +190,11 @@ bool runsThrough(const Image<float>& rows, float most, const RuledLine& line, fl
     }
     if (count < (x1 - x0) / 2) continue;
     ++seen;
-    filled += (on - beside) / count > 0.45 * static_cast<double>(least) ? 1 : 0;
+    ends = (on - beside) / count > 0.45 * static_cast<double>(least);
+    if (seen == 1) begins = ends;
+    filled += ends ? 1 : 0;
   }
+  if (fold) return seen >= parts * 2 / 3 && begins && ends && filled >= seen - 1;
   return seen >= parts / 2 && filled >= (seen * 3 + 3) / 4;
 }
 
@@ -300,7 +305,7 @@ int removeAcross(Image<float>& density, const Search& search, float grain, const
   int removed = 0;
   for (const int y : peaksOf(profileOf(search.half, slope), least / 2)) {
     const RuledLine line = placed(density, limitFor(grain), {2.0 * y + 0.5, slope}, 2, 0, 1);
-    if (!runsThrough(density, limitFor(grain), line, least)) continue;
+    if (!runsThrough(density, limitFor(grain), line, least, false)) continue;
     takeOut(density, line);
     ++removed;
   }
@@ -339,7 +344,7 @@ bool removeFoldAcross(Image<float>& density, const Search& search, float grain, 
     const RuledLine line =
         placed(density, limitFor(grain), {(peak.at + 0.5) * reduction, slopeOf(found - peaks.begin())}, reduction, step,
                2.0 / density.width());
-    if (runsThrough(density, limitFor(grain), line, 2 * leastFor(grain))) {
+    if (runsThrough(density, limitFor(grain), line, 2 * leastFor(grain), true)) {
       takeOut(density, line);
       return true;
     }
@@ -436,7 +441,7 @@ Sheet sheetOf(View<float> light, InkOnPaper polarity, double widest, StopToken s
   parallelRows(light.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < light.width(); ++x)
-        sheet.density(x, y) = std::clamp(1 - soft(x, y) / std::max(ground(x, y), 0.004f), 0.0f, 1.0f);
+        sheet.density(x, y) = std::clamp((ground(x, y) - soft(x, y)) / std::max(ground(x, y), 0.004f), 0.0f, 1.0f);
   });
   // The closing rides on the brightest grains: bare paper lies a little below it.
   const float bare = quantile(sheet.density, 0.5, [](float v) { return v; });
@@ -502,13 +507,22 @@ Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
     for (int x = 0; x < weak.width(); ++x)
       if (sheet.density(x, y) >= high) strong[static_cast<std::size_t>(pieces.label(x, y))] = true;
   throwIfStopped(stop);
+  // Within half of what is darkest near, so that a line has its own width, however dark it is.
+  constexpr int reach = 3;  // at half size
+  auto darkest = halved(sheet.density);
+  extremeAlongRows(darkest, reach, [](float a, float b) { return a > b ? a : b; });
+  darkest = transposed(darkest);
+  extremeAlongRows(darkest, reach, [](float a, float b) { return a > b ? a : b; });
+  darkest = enlarged(transposed(darkest).view(), sheet.density.size());
+  throwIfStopped(stop);
   Image<float> ink(sheet.density.size());
-  const float solid = std::max(low * 1.5f, 0.9f * high);
   parallelRows(ink.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < ink.width(); ++x)
-        if (const auto piece = pieces.label(x, y); piece >= 0 && strong[static_cast<std::size_t>(piece)])
-          ink(x, y) = std::clamp(0.4f + 0.6f * (sheet.density(x, y) - low) / (solid - low), 0.0f, 1.0f);
+        if (const auto piece = pieces.label(x, y); piece >= 0 && strong[static_cast<std::size_t>(piece)]) {
+          const float d = sheet.density(x, y), share = d / std::max(darkest(x, y), low);
+          ink(x, y) = std::clamp(std::max((share - 0.25f) / 0.4f, (d / full - 0.5f) / 0.4f), 0.0f, 1.0f);
+        }
   });
   return ink;
 }

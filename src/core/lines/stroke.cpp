@@ -85,7 +85,7 @@ double meanWidth(const Stroke& stroke) {
 }
 
 double distanceTo(const Stroke& stroke, Point p) {
-  const auto places = flattened(stroke, 0.5);
+  const auto places = flattened(stroke, 0.1);
   double least = places.empty() ? 1e9 : distanceBetween(p, places.front().at);
   for (std::size_t i = 1; i < places.size(); ++i)
     least = std::min(least, distanceToSegment(p, places[i - 1].at, places[i].at));

@@ -21,6 +21,18 @@ double lengthOf(const Path& path) {
   return sum;
 }
 
+/// Near its tip a line seems to narrow, since its end is as near as its sides: the width from where the sides are
+/// nearest again goes on to the tip.
+void widenTip(Path& path) {
+  double along = 0;
+  std::size_t i = 0;
+  while (i + 1 < path.size() && along < path[i].width / 2 + 0.5) {
+    along += distanceBetween(path[i].at, path[i + 1].at);
+    ++i;
+  }
+  for (std::size_t k = 0; k < i; ++k) path[k].width = std::max(path[k].width, path[i].width);
+}
+
 /// One end of an edge at a node.
 struct EdgeEnd {
   std::size_t edge = 0;
@@ -72,11 +84,23 @@ class Joiner {
       const bool freeStart = ends_[edge.from].size() == 1, freeEnd = ends_[edge.to].size() == 1;
       if (freeStart == freeEnd) continue;
       const std::size_t junction = freeStart ? edge.to : edge.from;
-      const double width = freeStart ? edge.path.back().width : edge.path.front().width;
-      if (ends_[junction].size() < 3 || length[e] > std::max(2.5, tuning_.spur * width)) continue;
+      const double width = widthAt(junction, e);
+      if (ends_[junction].size() < 3 || length[e] - width / 2 > std::max(2.0, tuning_.spur * width)) continue;
       alive_[e] = false;
       std::erase_if(ends_[junction], [&](const EdgeEnd& end) { return end.edge == e; });
     }
+  }
+
+  /// Of the line that goes on through a junction, seen a little way along its pieces but `without` one.
+  [[nodiscard]] double widthAt(std::size_t node, std::size_t without) const {
+    double widest = 0;
+    for (const EdgeEnd& end : ends_[node]) {
+      if (end.edge == without) continue;
+      const Path& path = graph_.edges[end.edge].path;
+      const std::size_t away = std::min<std::size_t>(5, path.size() - 1);
+      widest = std::max(widest, path[end.atStart ? away : path.size() - 1 - away].width);
+    }
+    return widest;
   }
 
   [[nodiscard]] Point leaving(const EdgeEnd& end) const {
@@ -170,7 +194,13 @@ std::vector<Path> tracedPaths(View<std::uint16_t> map, const TraceTuning& tuning
   if (order.size() > tuning.most) order.resize(tuning.most);
   std::vector<Path> out;
   out.reserve(order.size());
-  for (const auto& [length, index] : order) out.push_back(std::move(paths[index]));
+  for (const auto& [length, index] : order) {
+    Path& path = out.emplace_back(std::move(paths[index]));
+    if (path.size() < 3 || distanceBetween(path.front().at, path.back().at) < 1e-6) continue;
+    widenTip(path);
+    std::reverse(path.begin(), path.end());
+    widenTip(path);
+  }
   return out;
 }
 

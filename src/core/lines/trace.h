@@ -25,7 +25,7 @@ StrokeGraph strokeGraph(View<std::uint8_t> skeleton, View<std::uint8_t> mask, St
 struct TraceTuning {
   double tolerance = 1.0;     ///< of the curves, in pixels
   double shortest = 4;        ///< free-standing strokes below this length go, in pixels
-  double spur = 1.2;          ///< ends that stick out less than this many line widths from a junction go
+  double spur = 0.9;          ///< ends that stick out of a line by less than this many of its widths go
   std::size_t most = 20'000;  ///< the longest strokes that are kept
 };
 

@@ -1,0 +1,26 @@
+/// Pages drawn with known strokes, for line art to be found on again.
+#pragma once
+
+#include "core/lines/stroke.h"
+#include "fixtures.h"
+
+namespace fixtures {
+
+struct Page {
+  QString name;
+  Image<Rgb> picture;  ///< linear light
+  std::vector<std::shared_ptr<const Stroke>> strokes;
+};
+
+/// Curves, corners, loops and crossings, all inside the frame.
+std::vector<std::shared_ptr<const Stroke>> knownStrokes(Size size, unsigned seed, double width);
+/// White sheet in even light; raking light with grain; ruled and blurred; squared and yellowed; white on slate; pencil
+/// on tooth with a stain; a small soft scan.
+std::vector<Page> drawnPages();
+
+/// Share of the strokes' middles that have set pixels of `skeleton` within `reach`, and the other way round.
+double recallOf(const std::vector<std::shared_ptr<const Stroke>>& strokes, View<std::uint8_t> skeleton, double reach);
+double precisionOf(const std::vector<std::shared_ptr<const Stroke>>& strokes, View<std::uint8_t> skeleton,
+                   double reach);
+
+}  // namespace fixtures
