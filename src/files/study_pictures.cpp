@@ -13,20 +13,34 @@
 
 namespace hscaffold {
 
-EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop) {
+EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop) {
   EngineJob job;
-  std::map<std::string, Image<Rgb>> placed;
+  struct Placed {
+    Image<Rgb> picture;
+    Affine placing;
+  };
+  std::map<std::string, Placed> placed;
   for (auto& entry : recipe.guides) {
     const std::string& id = entry.guide.reference;
-    if (!placed.contains(id)) {
+    GuidePlace place{recipe.frame, {}};
+    if (!isOnlyDrawn(entry.guide)) {
       const auto reference =
           std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
       if (reference == recipe.references.end())
         throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
-      placed.emplace(id, place(*pictures(*reference), reference->placement, recipe.frame, stop));
+      if (!placed.contains(id)) {
+        const auto picture = pictures(*reference);
+        placed[id] = {hscaffold::place(*picture, reference->placement, recipe.frame, stop),
+                      frameFromReference(reference->placement, picture->size(), recipe.frame)};
+      }
+      place.placing = placed[id].placing;
     }
     ExtractionCache cache;
-    job.maps.push_back(kindOf(entry.guide.kind).extract(placed.at(id), entry.guide.tuning, cache, stop).map);
+    const auto found = placed.find(id);
+    auto made = makeGuideMap(entry.guide, found != placed.end() ? found->second.picture.view() : View<Rgb>(), place,
+                             editsOf(entry.guide, edits), cache, stop);
+    job.maps.push_back(std::move(made.map));
+    job.regions.push_back(std::move(made.region));
     entry.mapDigest = digestOf(job.maps.back());
   }
   job.recipe = std::move(recipe);
@@ -34,13 +48,14 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop) 
 }
 
 EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+  EditStore edits([&](const std::string& id) { return file.edit(id); });
   return jobFrom(
       std::move(recipe),
       [&](const RecipeReference& reference) {
         return std::make_shared<const Image<Rgba16>>(
             decodePicture(file.referenceFile(reference.id), reference.name).picture);
       },
-      stop);
+      edits, stop);
 }
 
 std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture) {

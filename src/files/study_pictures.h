@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/engine/engine.h"
+#include "core/guide_map.h"
 #include "core/study/study_file.h"
 
 namespace hscaffold {
@@ -9,7 +10,7 @@ namespace hscaffold {
 /// Decoded references by id.
 using PictureSource = std::function<std::shared_ptr<const Image<Rgba16>>(const RecipeReference&)>;
 /// The job of a recipe: its references placed, its maps extracted and named by their digests.
-EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, StopToken stop = {});
+EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {});
 
 /// The job that a pull of this recipe from this study is: its references decoded and placed, its maps extracted.
 EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {});

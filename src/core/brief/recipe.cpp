@@ -100,6 +100,12 @@ nlohmann::json guideToJson(const Guide& guide) {
   json["weight"] = guide.weight;
   json["range"] = rangeToJson(guide.range);
   json["tuning"] = tuningToJson(*kindOf(guide.kind).fields, guide.tuning);
+  if (!guide.retouch.empty()) json["retouch"] = guide.retouch;
+  if (guide.retouchHidden) json["retouch-hidden"] = true;
+  if (!guide.drawing.empty()) json["drawing"] = guide.drawing;
+  if (guide.region != Region{})
+    json["region"] = {
+        {"mask", guide.region.mask}, {"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
   return json;
 }
 
@@ -117,6 +123,16 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
     guide.tuning = tuningFromJson(*kindOf(guide.kind).fields, fields.child("tuning"), where + ", tuning");
   else
     kindOf(guide.kind);
+  guide.retouch = fields.text("retouch", "");
+  guide.retouchHidden = fields.flag("retouch-hidden", false);
+  guide.drawing = fields.text("drawing", "");
+  if (fields.has("region")) {
+    JsonFields region(fields.child("region"), where + ", region");
+    guide.region.mask = region.text("mask", "");
+    guide.region.inverted = region.flag("inverted", false);
+    guide.region.feather = region.number("feather", 0, largestFeather, 0.0);
+    region.refuseOthers();
+  }
   if (keepUnknown)
     guide.extra = fields.others();
   else

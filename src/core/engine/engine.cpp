@@ -20,6 +20,8 @@ void checkJob(const EngineJob& job, const EngineInfo& info) {
     if (job.maps[i].size() != frame)
       throw badInput(fmt::format("The map of guide {} is {} x {}, but the frame is {} x {}.", i + 1,
                                  job.maps[i].width(), job.maps[i].height(), frame.width, frame.height));
+  for (const Map& region : job.regions)
+    if (!region.empty() && region.size() != frame) throw badInput("The region of a guide is not of the frame's size.");
 }
 
 }  // namespace hscaffold

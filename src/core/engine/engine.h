@@ -28,10 +28,12 @@ struct EngineProgress {
 /// Called from the thread that generates, in order of steps.
 using EngineSink = std::function<void(EngineProgress)>;
 
-/// One proof to be made. `maps[i]` belongs to `recipe.guides[i]` and has frame size.
+/// One proof to be made. `maps[i]` belongs to `recipe.guides[i]` and has frame size, and so does `regions[i]`: how far
+/// the guide acts at each place, 0 to 65535; empty where it acts everywhere. `regions` may be shorter than `maps`.
 struct EngineJob {
   Recipe recipe;
   std::vector<Map> maps;
+  std::vector<Map> regions;
 };
 
 class Engine {

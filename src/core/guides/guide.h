@@ -19,18 +19,36 @@ struct Range {
 
 inline constexpr double largestWeight = 2;
 
+/// Where a guide acts: a soft mask painted by hand.
+struct Region {
+  std::string mask;       ///< name of a layer in the edit store; empty: nothing painted
+  bool inverted = false;  ///< acts where the mask is not
+  double feather = 0;     ///< softening of its border: sigma in pixels, [0, 256]
+  friend bool operator==(const Region&, const Region&) = default;
+  /// Without a mask a guide acts everywhere.
+  [[nodiscard]] bool limits() const { return !mask.empty(); }
+};
+inline constexpr double largestFeather = 256;
+
 struct Guide {
   std::string id;    ///< unique in the study
   std::string kind;  ///< id in the kinds registry: "edges", "tone"
   std::string name;
-  std::string reference;  ///< id of the reference it is extracted from
+  std::string reference;  ///< id of the reference it is extracted from; empty for a guide that is only drawn
   bool on = true;
   double weight = 1;  ///< [0, 2], 1 is plain
   Range range;
   Tuning tuning;
+  std::string retouch;  ///< name of a layer in the edit store; empty: none
+  bool retouchHidden = false;
+  std::string drawing;  ///< name of strokes in the edit store; empty: none
+  Region region;
   nlohmann::json extra = nlohmann::json::object();  ///< fields of newer versions, carried along
   friend bool operator==(const Guide&, const Guide&) = default;
 };
+
+/// Whether the guide stands on strokes of its own and needs no reference.
+inline bool isOnlyDrawn(const Guide& guide) { return guide.reference.empty() && !guide.drawing.empty(); }
 
 /// How much of its weight a guide has at `percent` of the way, [0, 1].
 double rampAt(const Range& range, double percent);

@@ -3,8 +3,10 @@
 
 #include <cmath>
 #include <memory>
+#include <optional>
 #include <vector>
 
+#include "core/frame/placement.h"
 #include "core/image/image.h"
 #include "core/problem.h"
 
@@ -52,8 +54,9 @@ double distanceTo(const Stroke& stroke, Point p);
 /// Strokes as they belong to a guide: drawn by hand, traced, or brought in. Immutable once shared, so that copies are
 /// cheap and undo can keep them.
 struct Drawing {
-  bool alone = false;  ///< it is the whole guide; otherwise it is laid over the extraction
-  Size frame;          ///< that its coordinates belong to
+  bool alone = false;             ///< it is the whole guide; otherwise it is laid over the extraction
+  Size frame;                     ///< that its coordinates belong to
+  std::optional<Affine> placing;  ///< frame from reference coordinates when it was made; none without a reference
   std::vector<std::shared_ptr<const Stroke>> strokes;
 };
 

@@ -74,10 +74,10 @@ double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceSha
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
   const auto distance = distanceToSet(proofEdges(proof, shareForProof(lines), stop));
-  const double tolerance = toleranceFor(proof.size(), 0.0075);
+  const double tolerance = toleranceFor(proof.size(), toleranceShare);
   const double recall = recallFrom(lines, distance, tolerance);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
   const int aside = static_cast<int>(std::lround(3.2 * tolerance));
@@ -102,7 +102,9 @@ double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
 }
 
 std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
-  if (kind == "edges" || kind == "lines" || kind == "loose") return lineHold(map, proof, stop);
+  if (kind == "edges" || kind == "lines") return lineHold(map, proof, 0.0075, stop);
+  // Loose lines say about where.
+  if (kind == "loose") return lineHold(map, proof, 0.015, stop);
   if (kind == "tone") return toneHold(map, proof, stop);
   return {};
 }

@@ -26,7 +26,7 @@ double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceSha
 
 /// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is the
 /// recall of the same lines moved a little aside, so it follows how dense edges are in each place.
-double lineHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, below nothing as 0.
 double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
 

@@ -15,7 +15,7 @@ constexpr double fewEdges = 0.008;  ///< share of the frame
 void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts,
                 std::vector<Check>& out) {
   if (!guide.on) return;
-  if (state.reference(guide.reference) == nullptr) {
+  if (state.reference(guide.reference) == nullptr && !isOnlyDrawn(guide)) {
     out.push_back(
         {"no-reference:" + guide.id, Severity::bad,
          fmt::format("{} has no reference: its picture was taken out. Turn the guide off or bring the picture back.",

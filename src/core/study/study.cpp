@@ -102,17 +102,23 @@ Recipe recipeOf(const StudyState& state) {
   recipe.brief.extra = nlohmann::json::object();
   for (const auto& guide : state.guides) {
     const Reference* reference = state.reference(guide.reference);
-    if (!guide.on || reference == nullptr) continue;
+    if (!guide.on || (reference == nullptr && !isOnlyDrawn(guide))) continue;
     RecipeGuide entry{guide, "", ""};
     entry.guide.extra = nlohmann::json::object();
     // All tuning is spelled out, so that later defaults do not change old recipes.
     for (const auto& field : *kindOf(guide.kind).fields)
       entry.guide.tuning[field.id] = valueOf(*kindOf(guide.kind).fields, guide.tuning, field.id);
     recipe.guides.push_back(std::move(entry));
-    if (byId(recipe.references, reference->id) == nullptr)
+    if (reference != nullptr && byId(recipe.references, reference->id) == nullptr)
       recipe.references.push_back({reference->id, reference->name, reference->placement});
   }
   return recipe;
+}
+
+std::set<std::string> editsNamedIn(const Guide& guide) {
+  std::set<std::string> names{guide.retouch, guide.drawing, guide.region.mask};
+  names.erase("");
+  return names;
 }
 
 std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
@@ -131,7 +137,7 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
       const auto kept = guide->extra;
       *guide = entry.guide;
       guide->extra = kept;
-    } else if (state.reference(entry.guide.reference) != nullptr) {
+    } else if (state.reference(entry.guide.reference) != nullptr || isOnlyDrawn(entry.guide)) {
       Guide guide2 = entry.guide;
       if (guide2.id.empty()) guide2.id = newId(state, "g");
       state.guides.push_back(std::move(guide2));

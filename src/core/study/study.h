@@ -4,6 +4,7 @@
 
 #include <memory>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -57,6 +58,9 @@ Recipe recipeOf(const StudyState& state);
 /// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew
 /// where their reference is still there), placements. @return what could not be brought back, one sentence each.
 std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe);
+
+/// Names of the hand work that a guide needs (see EditStore).
+std::set<std::string> editsNamedIn(const Guide& guide);
 
 /// One proof as the file keeps it.
 struct ProofInfo {

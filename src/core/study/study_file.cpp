@@ -12,6 +12,9 @@
 namespace hscaffold {
 namespace {
 
+constexpr const char* editsTable =
+    "CREATE TABLE edits (id TEXT PRIMARY KEY, kind TEXT NOT NULL, bytes BLOB NOT NULL) WITHOUT ROWID;";
+
 constexpr const char* schema = R"(
 CREATE TABLE settings (name TEXT PRIMARY KEY, json TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE reference_files (id TEXT PRIMARY KEY, bytes BLOB NOT NULL);
@@ -151,6 +154,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
     execute(file.database_, path,
             fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
     execute(file.database_, path, schema);
+    execute(file.database_, path, editsTable);
     Statement insert(file.database_, path, "INSERT INTO settings VALUES ('study', ?)");
     insert.bind(1, stateToJson(state).dump()).step();
     execute(file.database_, path, "COMMIT");
@@ -193,6 +197,8 @@ StudyFile StudyFile::open(const std::filesystem::path& path) {
       throw badInput(path.string() + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
   }
   if (writable) execute(file.database_, path, "PRAGMA synchronous = FULL");
+  if (writable && version < 2)
+    execute(file.database_, path, fmt::format("BEGIN IMMEDIATE; {} PRAGMA user_version = 2; COMMIT;", editsTable));
   static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
@@ -203,9 +209,42 @@ StudyState StudyFile::readState() const {
   return stateFromJson(parseJson(statement.text(0), path_.string()));
 }
 
-void StudyFile::writeState(const StudyState& state) {
-  Statement statement(database_, path_, "UPDATE settings SET json = ? WHERE name = 'study'");
-  statement.bind(1, stateToJson(state).dump()).step();
+void StudyFile::writeState(const StudyState& state, std::span<const EditPart> edits) {
+  execute(database_, path_, "BEGIN IMMEDIATE");
+  try {
+    for (const EditPart& part : edits) {
+      Statement insert(database_, path_, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
+      insert.bind(1, part.id).bind(2, part.kind).bind(3, std::span<const std::byte>(part.bytes)).step();
+    }
+    Statement statement(database_, path_, "UPDATE settings SET json = ? WHERE name = 'study'");
+    statement.bind(1, stateToJson(state).dump()).step();
+    execute(database_, path_, "COMMIT");
+  } catch (...) {
+    sqlite3_exec(database_, "ROLLBACK", nullptr, nullptr, nullptr);
+    throw;
+  }
+}
+
+Bytes StudyFile::edit(const std::string& id) const {
+  if (pragma(database_, path_, "user_version") < 2) return {};  // an old file that may not be written
+  Statement statement(database_, path_, "SELECT bytes FROM edits WHERE id = ?");
+  return statement.bind(1, id).step() ? statement.blob(0) : Bytes();
+}
+
+void StudyFile::keepEdits(const std::set<std::string>& ids) {
+  std::vector<std::string> gone;
+  {
+    Statement all(database_, path_, "SELECT id FROM edits");
+    while (all.step())
+      if (!ids.contains(all.text(0))) gone.push_back(all.text(0));
+  }
+  if (gone.empty()) return;
+  execute(database_, path_, "BEGIN IMMEDIATE");
+  for (const std::string& id : gone) {
+    Statement remove(database_, path_, "DELETE FROM edits WHERE id = ?");
+    remove.bind(1, id).step();
+  }
+  execute(database_, path_, "COMMIT");
 }
 
 void StudyFile::addReferenceFile(const std::string& id, std::span<const std::byte> bytes) {

@@ -6,6 +6,7 @@
 #include <memory>
 #include <vector>
 
+#include "core/retouch/edit_store.h"
 #include "core/study/study.h"
 
 struct sqlite3;
@@ -13,7 +14,7 @@ struct sqlite3;
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 1;
+inline constexpr int studyVersion = 2;
 
 class StudyFile {
  public:
@@ -28,7 +29,12 @@ class StudyFile {
 
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
   [[nodiscard]] StudyState readState() const;
-  void writeState(const StudyState& state);
+  /// Settings and the hand work that they name, in one transaction.
+  void writeState(const StudyState& state, std::span<const EditPart> edits = {});
+  /// A piece of hand work; empty if there is none of that name.
+  [[nodiscard]] Bytes edit(const std::string& id) const;
+  /// Takes out all hand work but this.
+  void keepEdits(const std::set<std::string>& ids);
 
   /// The picture file of a reference, as it was brought in. Once stored it is never changed.
   void addReferenceFile(const std::string& id, std::span<const std::byte> bytes);

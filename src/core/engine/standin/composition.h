@@ -15,8 +15,10 @@ namespace hscaffold::standin {
 ///   accent  how far a place's colour leans to one side or the other of its part's, [-1, 1]
 ///   line    outline strength, [0, 1]
 ///   parts   membership in sky, far, middle, ground, subject; about [0, 1]
+///   course  which way hatches and strokes should run: cosine and sine of twice the angle times how strongly, [-1, 1]
 struct Fields {
-  static constexpr std::size_t count = 4 + partCount;
+  static constexpr std::size_t count = 4 + partCount + 2;
+  static constexpr std::size_t courseX = count - 2, courseY = count - 1;
   std::array<Image<float>, count> all;
   Image<float>& tone() { return all[0]; }
   Image<float>& depth() { return all[1]; }

@@ -9,7 +9,7 @@
 
 namespace hscaffold::standin {
 
-Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed) {
+Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, const Course& course) {
   const Size size = light.size();
   const auto tensor = structureTensor(light, sigma);
   Image<Direction> flow(size);
@@ -23,8 +23,10 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed) {
         const float twiceX = -difference, twiceY = -2 * t.g;
         const float swirl = 1.3f * valueNoise(seed, static_cast<float>(x) / 140.0f, static_cast<float>(y) / 140.0f);
         const float weight = 4e-5f / (root + 4e-5f);
-        const float mixedX = twiceX / (root + 1e-9f) * (1 - weight) + std::cos(2 * swirl) * weight;
-        const float mixedY = twiceY / (root + 1e-9f) * (1 - weight) + std::sin(2 * swirl) * weight;
+        const float wishX = course.x.empty() ? 0.0f : 2.5f * course.x(x, y);
+        const float wishY = course.y.empty() ? 0.0f : 2.5f * course.y(x, y);
+        const float mixedX = wishX + twiceX / (root + 1e-9f) * (1 - weight) + std::cos(2 * swirl) * weight;
+        const float mixedY = wishY + twiceY / (root + 1e-9f) * (1 - weight) + std::sin(2 * swirl) * weight;
         const float angle = 0.5f * std::atan2(mixedY, mixedX);
         flow(x, y) = {std::cos(angle), std::sin(angle)};
       }

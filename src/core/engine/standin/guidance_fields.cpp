@@ -10,6 +10,7 @@
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
+#include "core/image/tensor.h"
 
 namespace hscaffold::standin {
 namespace {
@@ -83,6 +84,7 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
   Wanted out;
   out.fields = Fields::ofSize(size);
   out.acts.fill(true);
+  out.acts[Fields::courseX] = out.acts[Fields::courseY] = false;
   const auto lines = shrunkLines(map, size);
   const auto partition = partitionBy(lines);
   std::vector<Region> regions(static_cast<std::size_t>(partition.count));
@@ -138,6 +140,50 @@ Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uin
   return out;
 }
 
+Wanted wantedByLineArt(const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
+  auto out = wantedByLines(place, map, seed);
+  const auto lines = shrunkLines(map, place.fields.size());
+  const auto tensor = structureTensor(lines, 0.03f * static_cast<float>(std::max(lines.width(), lines.height())));
+  Image<float> x(tensor.size()), y(tensor.size());
+  for (int row = 0; row < tensor.height(); ++row)
+    for (int column = 0; column < tensor.width(); ++column) {
+      const Rgb t = tensor(column, row);
+      const float along = t.b - t.r, skew = -2 * t.g, length = std::hypot(along, skew);
+      // Strong where lines agree; where there are none, or they cross, the painting's own flow goes on.
+      const float strength = length / (length + 4e-4f + 0.5f * (t.r + t.b - length));
+      x(column, row) = length > 0 ? strength * along / length : 0;
+      y(column, row) = length > 0 ? strength * skew / length : 0;
+    }
+  out.fields.all[Fields::courseX] = enlarged(x.view(), place.fields.size());
+  out.fields.all[Fields::courseY] = enlarged(y.view(), place.fields.size());
+  out.acts[Fields::courseX] = out.acts[Fields::courseY] = true;
+  return out;
+}
+
+Wanted wantedByLooseLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
+  // About as far aside as a hand strays: a slow drift of the seed's own.
+  const float drift = 0.008f * static_cast<float>(std::max(map.width(), map.height()));
+  const float slow = 0.22f * static_cast<float>(std::max(map.width(), map.height()));
+  Map aside(map.size());
+  parallelRows(map.height(), [&](int first, int end) {
+    for (int row = first; row < end; ++row)
+      for (int column = 0; column < map.width(); ++column) {
+        const float u = static_cast<float>(column) / slow, v = static_cast<float>(row) / slow;
+        const float dx = drift * valueNoise(mixed(seed, 71), u, v), dy = drift * valueNoise(mixed(seed, 72), u, v);
+        aside(column, row) =
+            map.clamped(column + static_cast<int>(std::lround(dx)), row + static_cast<int>(std::lround(dy)));
+      }
+  });
+  auto out = wantedByLines(place, aside, seed);
+  const float soft = 0.011f * static_cast<float>(std::max(place.fields.size().width, place.fields.size().height));
+  tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t i) {
+    if (out.acts[i]) out.fields.all[i] = gaussianBlur(out.fields.all[i].view(), soft);
+  });
+  for (int row = 0; row < out.fields.size().height; ++row)
+    for (float& v : out.fields.line().line(row)) v *= 0.8f;
+  return out;
+}
+
 Wanted wantedByTone(const Composition& place, View<std::uint16_t> map) {
   const Size size = place.fields.size();
   Wanted out;
@@ -152,10 +198,26 @@ Wanted wantedByTone(const Composition& place, View<std::uint16_t> map) {
   return out;
 }
 
-Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
-  if (kind == "edges" || kind == "lines" || kind == "loose") return wantedByLines(place, map, seed);
-  if (kind == "tone") return wantedByTone(place, map);
-  return {Fields::ofSize(place.fields.size()), {}};
+Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, View<std::uint16_t> region,
+                std::uint64_t seed) {
+  Wanted out;
+  if (kind == "edges")
+    out = wantedByLines(place, map, seed);
+  else if (kind == "lines")
+    out = wantedByLineArt(place, map, seed);
+  else if (kind == "loose")
+    out = wantedByLooseLines(place, map, seed);
+  else if (kind == "tone")
+    out = wantedByTone(place, map);
+  else
+    out.fields = Fields::ofSize(place.fields.size());
+  if (region.empty()) return out;
+  Image<float> full(region.size());
+  for (int y = 0; y < region.height(); ++y)
+    std::transform(region.row(y), region.row(y) + region.width(), full.row(y),
+                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+  out.where = resampled(full.view(), place.fields.size(), Resampling::area);
+  return out;
 }
 
 }  // namespace hscaffold::standin

@@ -10,15 +10,23 @@ namespace hscaffold::standin {
 struct Wanted {
   Fields fields;
   std::array<bool, Fields::count> acts{};
+  Image<float> where;  ///< how far it acts at each place, [0, 1]; empty: everywhere
 };
 
 /// Lines set outlines and regions: each region becomes a mass of its own, made of what the prompt alone would put
 /// there.
 /// @param place  the prompt's composition without its subject.
 Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
+/// Line art is edges that also say which way hatches run, near and between them.
+Wanted wantedByLineArt(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
+/// Loose lines set the same regions softly and about where they are: each seed takes them a little aside, outlines
+/// are hints, and borders stay open.
+Wanted wantedByLooseLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
 /// A tone map sets light and shade.
 Wanted wantedByTone(const Composition& place, View<std::uint16_t> map);
 /// By kind id. A kind that this engine does not know acts on nothing.
-Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
+/// @param region  how far the guide acts at each place, 0 to 65535; empty: everywhere.
+Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, View<std::uint16_t> region,
+                std::uint64_t seed);
 
 }  // namespace hscaffold::standin

@@ -29,7 +29,7 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const float unitSize = unitOf(size);
   const auto borders = contour(plan, 1.3f * unitSize);
   const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 2.5f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 6 * unitSize, seed);
+  const auto flow = flowAlong(lightnessOf(plan), 6 * unitSize, seed, plan.course);
   throwIfStopped(stop);
   const auto bristle = smearedNoise(flow, static_cast<int>(10 * unitSize), 1.6f * unitSize, seed + 1);
   throwIfStopped(stop);
@@ -74,7 +74,7 @@ Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const float unitSize = unitOf(size);
   const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 1.2f * unitSize);
   const auto borders = contour(plan, 1.4f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 9 * unitSize, seed);
+  const auto flow = flowAlong(lightnessOf(plan), 9 * unitSize, seed, plan.course);
   throwIfStopped(stop);
   const auto gouge = smearedNoise(flow, static_cast<int>(16 * unitSize), 2.6f * unitSize, seed + 1);
   throwIfStopped(stop);
@@ -113,7 +113,7 @@ Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const float unitSize = unitOf(size);
   const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 1.5f * unitSize);
   const auto borders = contour(plan, 1.1f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 7 * unitSize, seed);
+  const auto flow = flowAlong(lightnessOf(plan), 7 * unitSize, seed, plan.course);
   throwIfStopped(stop);
   const auto along = smearedNoise(flow, static_cast<int>(14 * unitSize), 1.3f * unitSize, seed + 1);
   // Cross hatches lie at one slant over everything.

@@ -2,6 +2,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/engine/standin/noise.h"
@@ -41,6 +42,14 @@ Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<c
     }
   });
   bands_ = static_cast<int>(prior_[0].bands.size());
+  for (std::size_t g = 0; g < wanted.size(); ++g) {
+    if (wanted[g].where.empty()) continue;
+    // Each band sees the region at its own size.
+    auto& where = pulls_[g].where;
+    where.resize(static_cast<std::size_t>(bands_));
+    where.back() = std::move(wanted[g].where);
+    for (std::size_t b = where.size() - 1; b-- > 0;) where[b] = halved(where[b + 1].view());
+  }
   opened_.assign(static_cast<std::size_t>(bands_), 0.0);
 }
 
@@ -56,39 +65,70 @@ void Layout::advance(int step) {
     // for a thousandth, so it is gone from a band once that has been open.
     const auto rate = static_cast<float>(open / (opened_[band] + 1e-3));
     if (rate < 1e-4f) continue;
+    const bool inRegions = std::any_of(pulls_.begin(), pulls_.end(), [](const Pull& p) { return !p.where.empty(); });
     tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t f) {
-      float priorShare = 1, total = 0;
-      for (std::size_t g = 0; g < pulls_.size(); ++g)
-        if (!pulls_[g].pyramids[f].bands.empty()) {
-          priorShare *= 1 - claims[g];
-          total += claims[g];
-        }
-      // The prompt gives way faster than in proportion, so that what guides have settled is not seen through.
-      priorShare = std::pow(priorShare, 1.5f);
-      total += priorShare;
-      auto& state = state_[f].bands[band];
-      const auto& prior = prior_[f].bands[band];
-      const float keep = 1 - rate, fromPrior = rate * priorShare / total;
-      for (int y = 0; y < state.height(); ++y) {
-        float* to = state.row(y);
-        const float* from = prior.row(y);
-        for (int x = 0; x < state.width(); ++x) to[x] = keep * to[x] + fromPrior * from[x];
-      }
-      for (std::size_t g = 0; g < pulls_.size(); ++g) {
-        if (pulls_[g].pyramids[f].bands.empty() || claims[g] <= 0) continue;
-        // Beyond plain weight the guide's finer bands are overdrawn: it burns in.
-        const double load = loadAt(pulls_[g].guide, step, steps_);
-        const float burn = load > 1 && b > 1 ? static_cast<float>(1 + 0.5 * (load - 1)) : 1.0f;
-        const float share = rate * burn * claims[g] / total;
-        const auto& wanted = pulls_[g].pyramids[f].bands[band];
-        for (int y = 0; y < state.height(); ++y) {
-          float* to = state.row(y);
-          const float* from = wanted.row(y);
-          for (int x = 0; x < state.width(); ++x) to[x] += share * from[x];
-        }
-      }
+      if (inRegions)
+        blendBandInRegions(f, band, rate, step, claims);
+      else
+        blendBand(f, band, rate, step, claims);
     });
   }
+}
+
+float Layout::burn(std::size_t guide, std::size_t band, int step) const {
+  // Beyond plain weight the guide's finer bands are overdrawn: it burns in.
+  const double load = loadAt(pulls_[guide].guide, step, steps_);
+  return load > 1 && band > 1 ? static_cast<float>(1 + 0.5 * (load - 1)) : 1.0f;
+}
+
+void Layout::blendBand(std::size_t f, std::size_t band, float rate, int step, const std::vector<float>& claims) {
+  float priorShare = 1, total = 0;
+  for (std::size_t g = 0; g < pulls_.size(); ++g)
+    if (!pulls_[g].pyramids[f].bands.empty()) {
+      priorShare *= 1 - claims[g];
+      total += claims[g];
+    }
+  // The prompt gives way faster than in proportion, so that what guides have settled is not seen through.
+  priorShare = std::pow(priorShare, 1.5f);
+  total += priorShare;
+  auto& state = state_[f].bands[band];
+  const auto& prior = prior_[f].bands[band];
+  const float keep = 1 - rate, fromPrior = rate * priorShare / total;
+  for (int y = 0; y < state.height(); ++y) {
+    float* to = state.row(y);
+    const float* from = prior.row(y);
+    for (int x = 0; x < state.width(); ++x) to[x] = keep * to[x] + fromPrior * from[x];
+  }
+  for (std::size_t g = 0; g < pulls_.size(); ++g) {
+    if (pulls_[g].pyramids[f].bands.empty() || claims[g] <= 0) continue;
+    const float share = rate * burn(g, band, step) * claims[g] / total;
+    const auto& wanted = pulls_[g].pyramids[f].bands[band];
+    for (int y = 0; y < state.height(); ++y) {
+      float* to = state.row(y);
+      const float* from = wanted.row(y);
+      for (int x = 0; x < state.width(); ++x) to[x] += share * from[x];
+    }
+  }
+}
+
+void Layout::blendBandInRegions(std::size_t f, std::size_t band, float rate, int step,
+                                const std::vector<float>& claims) {
+  auto& state = state_[f].bands[band];
+  const auto& prior = prior_[f].bands[band];
+  for (int y = 0; y < state.height(); ++y)
+    for (int x = 0; x < state.width(); ++x) {
+      float priorShare = 1, total = 0, sum = 0;
+      for (std::size_t g = 0; g < pulls_.size(); ++g) {
+        if (pulls_[g].pyramids[f].bands.empty()) continue;
+        const float here = claims[g] * (pulls_[g].where.empty() ? 1.0f : pulls_[g].where[band](x, y));
+        priorShare *= 1 - here;
+        total += here;
+        sum += burn(g, band, step) * here * pulls_[g].pyramids[f].bands[band](x, y);
+      }
+      priorShare = std::pow(priorShare, 1.5f);
+      total += priorShare;
+      state(x, y) = (1 - rate) * state(x, y) + rate * (priorShare * prior(x, y) + sum) / total;
+    }
 }
 
 Fields Layout::current() const {

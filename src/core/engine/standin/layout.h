@@ -32,7 +32,13 @@ class Layout {
   struct Pull {
     std::array<Pyramid, Fields::count> pyramids;  ///< empty where it does not act
     Guide guide;
+    std::vector<Image<float>> where;  ///< how far it acts, for each band; empty: everywhere
   };
+  /// What prior and guides make of one row of a band, where all guides act everywhere.
+  void blendBand(std::size_t field, std::size_t band, float rate, int step, const std::vector<float>& claims);
+  /// The same where guides act in regions.
+  void blendBandInRegions(std::size_t field, std::size_t band, float rate, int step, const std::vector<float>& claims);
+  [[nodiscard]] float burn(std::size_t guide, std::size_t band, int step) const;
   int steps_;
   double guidance_;
   int bands_ = 0;

@@ -216,6 +216,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   plan.colour = Image<OkLab>(size);
   plan.line = Image<float>(size);
   plan.depth = Image<float>(size);
+  plan.course = {Image<float>(size), Image<float>(size)};
   plan.palette = palette;
   plan.lightX = composition.lightX;
   plan.lightY = composition.lightY;
@@ -277,6 +278,8 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         plan.colour(x, y) = colour;
         plan.line(x, y) = std::clamp(at[3], 0.0f, 1.5f);
         plan.depth(x, y) = std::clamp(at[1], 0.0f, 1.0f);
+        plan.course.x(x, y) = std::clamp(at[Fields::courseX], -1.0f, 1.0f);
+        plan.course.y(x, y) = std::clamp(at[Fields::courseY], -1.0f, 1.0f);
       }
     }
   });

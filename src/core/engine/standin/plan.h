@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/engine/standin/composition.h"
+#include "core/engine/standin/flow.h"
 
 namespace hscaffold::standin {
 
@@ -22,6 +23,7 @@ struct Plan {
   Image<OkLab> colour;
   Image<float> line;   ///< outline strength, [0, 1]
   Image<float> depth;  ///< 1 nearest
+  Course course;       ///< see Fields
   Palette palette;
   float lightX = 0, lightY = 0;
 };

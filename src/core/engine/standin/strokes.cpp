@@ -57,7 +57,7 @@ class StrokePainter {
 
   Image<Rgb> paint(const StopToken& stop) {
     const float unitSize = static_cast<float>(std::max(canvas_.width(), canvas_.height())) / 768.0f;
-    flow_ = flowAlong(lightnessOf(plan_), 5 * unitSize, mixed(seed_, 1));
+    flow_ = flowAlong(lightnessOf(plan_), 5 * unitSize, mixed(seed_, 1), plan_.course);
     const float bold = oil_ ? 1.15f : 1.0f;
     const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7},
                             {7 * unitSize * bold, 0.055f, 8},

@@ -1,0 +1,233 @@
+#include "core/retouch/edit_store.h"
+
+#include <fmt/format.h>
+#include <xxhash.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "core/guides/json_fields.h"
+#include "core/image/png.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr int side = Tile::side;
+constexpr int largestFrame = 1 << 15;
+
+std::string nameOf(const void* data, std::size_t size) {
+  const auto hash = XXH3_128bits(data, size);
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
+}
+
+Bytes tileBytes(const Tile& tile) {
+  Image<Rgba16> picture(side, side);
+  for (int y = 0; y < side; ++y)
+    for (int x = 0; x < side; ++x) {
+      const Touch& t = tile.at(x, y);
+      picture(x, y) = {t.value, t.cover, t.under, 0xffff};
+    }
+  return encodePng(picture);
+}
+
+std::shared_ptr<const Tile> tileFrom(std::span<const std::byte> bytes) {
+  const auto picture = decodePng(bytes).picture;
+  if (picture.size() != Size{side, side}) throw badInput("A tile of the retouch has a wrong size.");
+  auto tile = std::make_shared<Tile>();
+  for (int y = 0; y < side; ++y)
+    for (int x = 0; x < side; ++x) tile->at(x, y) = {picture(x, y).r, picture(x, y).g, picture(x, y).b};
+  return tile;
+}
+
+nlohmann::json placingToJson(const std::optional<Affine>& p) {
+  if (!p) return nullptr;
+  return {p->a, p->b, p->c, p->d, p->e, p->f};
+}
+
+std::vector<double> numbersFrom(const nlohmann::json& json, const std::string& where) {
+  const auto isNumber = [](const auto& value) { return value.is_number(); };
+  if (!json.is_array() || !std::all_of(json.begin(), json.end(), isNumber))
+    throw badInput(where + ": not a list of numbers.");
+  return json.get<std::vector<double>>();
+}
+
+std::optional<Affine> placingFromJson(const nlohmann::json& json, const std::string& where) {
+  if (json.is_null()) return {};
+  const auto v = numbersFrom(json, where);
+  if (v.size() != 6) throw badInput(where + ": a placing has six numbers.");
+  return Affine{v[0], v[1], v[2], v[3], v[4], v[5]};
+}
+
+Size sizeFrom(JsonFields& fields) {
+  return {static_cast<int>(fields.integer("width", 1, largestFrame)),
+          static_cast<int>(fields.integer("height", 1, largestFrame))};
+}
+
+/// @param nameOfTile  for a tile that is kept already.
+template <typename NameOfTile>
+nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
+  nlohmann::json tiles = nlohmann::json::array();
+  for (const auto& [place, tile] : layer.tiles) tiles.push_back({place.first, place.second, nameOfTile(tile.get())});
+  return {{"width", layer.frame.width},
+          {"height", layer.frame.height},
+          {"placing", placingToJson(layer.placing)},
+          {"tiles", std::move(tiles)}};
+}
+
+nlohmann::json drawingToJson(const Drawing& drawing) {
+  nlohmann::json strokes = nlohmann::json::array();
+  for (const auto& stroke : drawing.strokes) {
+    nlohmann::json points = nlohmann::json::array();
+    for (const Point& p : stroke->points) {
+      points.push_back(p.x);
+      points.push_back(p.y);
+    }
+    strokes.push_back({{"points", std::move(points)}, {"widths", stroke->widths}, {"closed", stroke->closed}});
+  }
+  return {{"width", drawing.frame.width},
+          {"height", drawing.frame.height},
+          {"alone", drawing.alone},
+          {"placing", placingToJson(drawing.placing)},
+          {"strokes", std::move(strokes)}};
+}
+
+Drawing drawingFromJson(const nlohmann::json& json) {
+  const std::string where = "A drawing in the study";
+  JsonFields fields(json, where);
+  Drawing drawing;
+  drawing.frame = sizeFrom(fields);
+  drawing.alone = fields.flag("alone", false);
+  drawing.placing = placingFromJson(fields.child("placing"), where);
+  const auto& strokes = fields.child("strokes");
+  if (!strokes.is_array()) throw badInput(where + ": \"strokes\" is not a list.");
+  for (const auto& entry : strokes) {
+    JsonFields one(entry, where);
+    const auto numbers = numbersFrom(one.child("points"), where);
+    Stroke stroke;
+    for (std::size_t i = 0; i + 1 < numbers.size(); i += 2) stroke.points.push_back({numbers[i], numbers[i + 1]});
+    stroke.widths = numbersFrom(one.child("widths"), where);
+    stroke.closed = one.flag("closed", false);
+    if (stroke.points.empty() || stroke.points.size() % 3 != 1 || stroke.widths.size() != stroke.curves() + 1)
+      throw badInput(where + ": a stroke has a wrong number of points or widths.");
+    drawing.strokes.push_back(std::make_shared<const Stroke>(std::move(stroke)));
+  }
+  return drawing;
+}
+
+}  // namespace
+
+std::string EditStore::tileId(const std::shared_ptr<const Tile>& tile) {
+  if (const auto known = tileIds_.find(tile.get()); known != tileIds_.end()) return known->second;
+  const std::string id = nameOf(tile->touches.data(), sizeof tile->touches);
+  const auto& kept = tiles_.try_emplace(id, tile).first->second;
+  tileIds_[kept.get()] = id;
+  return id;
+}
+
+std::string EditStore::keep(Layer layer) {
+  std::erase_if(layer.tiles, [this](const auto& entry) {
+    return !tileIds_.contains(entry.second.get()) &&
+           std::all_of(entry.second->touches.begin(), entry.second->touches.end(),
+                       [](const Touch& touch) { return touch.cover == 0; });
+  });
+  if (layer.empty()) return {};
+  std::vector<std::string> names;
+  for (auto& [place, tile] : layer.tiles) {
+    names.push_back(tileId(tile));
+    tile = tiles_.at(names.back());
+  }
+  const auto json = layerToJson(layer, [this](const Tile* tile) { return tileIds_.at(tile); });
+  const std::string text = json.dump(), id = nameOf(text.data(), text.size());
+  tilesOf_[id] = std::move(names);
+  layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer)));
+  return id;
+}
+
+std::string EditStore::keep(Drawing drawing) {
+  if (drawing.strokes.empty() && !drawing.alone) return {};
+  const std::string text = drawingToJson(drawing).dump(), id = nameOf(text.data(), text.size());
+  drawings_.try_emplace(id, std::make_shared<const Drawing>(std::move(drawing)));
+  return id;
+}
+
+std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
+  if (id.empty()) return nullptr;
+  if (const auto found = layers_.find(id); found != layers_.end()) return found->second;
+  const Bytes bytes = loader_ ? loader_(id) : Bytes();
+  if (bytes.empty()) throw badInput("Retouch of a guide is missing from the study.");
+  const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "The retouch");
+  JsonFields fields(json, "The retouch");
+  Layer layer;
+  layer.frame = sizeFrom(fields);
+  layer.placing = placingFromJson(fields.child("placing"), "The retouch");
+  const auto& tiles = fields.child("tiles");
+  if (!tiles.is_array()) throw badInput("The retouch: \"tiles\" is not a list.");
+  std::vector<std::string> names;
+  for (const auto& entry : tiles) {
+    if (!entry.is_array() || entry.size() != 3 || !entry[0].is_number_integer() || !entry[1].is_number_integer() ||
+        !entry[2].is_string())
+      throw badInput("The retouch: a tile is a column, a row and a name.");
+    const auto name = entry[2].get<std::string>();
+    auto& tile = tiles_[name];
+    if (!tile) {
+      const Bytes content = loader_(name);
+      if (content.empty()) throw badInput("A tile of the retouch is missing from the study.");
+      tile = tileFrom(content);
+      tileIds_[tile.get()] = name;
+      saved_.insert(name);
+    }
+    layer.tiles[{entry[0].get<int>(), entry[1].get<int>()}] = tile;
+    names.push_back(name);
+  }
+  saved_.insert(id);
+  tilesOf_[id] = std::move(names);
+  return layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer))).first->second;
+}
+
+std::shared_ptr<const Drawing> EditStore::drawing(const std::string& id) {
+  if (id.empty()) return nullptr;
+  if (const auto found = drawings_.find(id); found != drawings_.end()) return found->second;
+  const Bytes bytes = loader_ ? loader_(id) : Bytes();
+  if (bytes.empty()) throw badInput("A drawing of a guide is missing from the study.");
+  const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "A drawing");
+  saved_.insert(id);
+  return drawings_.try_emplace(id, std::make_shared<const Drawing>(drawingFromJson(json))).first->second;
+}
+
+std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const {
+  std::vector<EditPart> parts;
+  const auto bytesFrom = [](const std::string& text) {
+    const auto view = bytesOf(text);
+    return Bytes(view.begin(), view.end());
+  };
+  for (const std::string& id : ids) {
+    if (saved_.contains(id)) continue;
+    if (const auto layer = layers_.find(id); layer != layers_.end()) {
+      for (const auto& [place, tile] : layer->second->tiles) {
+        const std::string& name = tileIds_.at(tile.get());
+        if (!saved_.contains(name) &&
+            std::none_of(parts.begin(), parts.end(), [&](const EditPart& part) { return part.id == name; }))
+          parts.push_back({name, "tile", tileBytes(*tile)});
+      }
+      const auto json = layerToJson(*layer->second, [this](const Tile* tile) { return tileIds_.at(tile); });
+      parts.push_back({id, "layer", bytesFrom(json.dump())});
+    } else if (const auto drawing = drawings_.find(id); drawing != drawings_.end()) {
+      parts.push_back({id, "drawing", bytesFrom(drawingToJson(*drawing->second).dump())});
+    }
+  }
+  return parts;
+}
+
+void EditStore::saved(const std::vector<EditPart>& parts) {
+  for (const EditPart& part : parts) saved_.insert(part.id);
+}
+
+std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {
+  std::set<std::string> all = ids;
+  for (const std::string& id : ids)
+    if (const auto found = tilesOf_.find(id); found != tilesOf_.end())
+      all.insert(found->second.begin(), found->second.end());
+  return all;
+}
+
+}  // namespace hscaffold

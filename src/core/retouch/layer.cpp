@@ -1,0 +1,190 @@
+#include "core/retouch/layer.h"
+
+#include <cmath>
+
+#include "core/image/parallel.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr int side = Tile::side;
+constexpr std::uint16_t full = 65535;
+
+std::uint16_t over(std::uint16_t below, const Touch& touch) {
+  if (touch.cover == 0) return below;
+  if (touch.cover == full) return touch.value;
+  const std::uint32_t sum = std::uint32_t{below} * (full - touch.cover) + std::uint32_t{touch.value} * touch.cover;
+  return static_cast<std::uint16_t>((sum + full / 2) / full);
+}
+
+/// From frame coordinates now to those of when a layer or drawing was made.
+Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {
+  if (then && now) {
+    const Affine back = now->inverted();
+    return {then->a * back.a + then->b * back.d, then->a * back.b + then->b * back.e, then->mapX(back.c, back.f),
+            then->d * back.a + then->e * back.d, then->d * back.b + then->e * back.e, then->mapY(back.c, back.f)};
+  }
+  return {static_cast<double>(frameThen.width) / frameNow.width,   0, 0, 0,
+          static_cast<double>(frameThen.height) / frameNow.height, 0};
+}
+
+bool isSame(const Affine& m) {
+  constexpr double little = 1e-7;
+  return std::abs(m.a - 1) < little && std::abs(m.b) < little && std::abs(m.c) < 1e-4 && std::abs(m.d) < little &&
+         std::abs(m.e - 1) < little && std::abs(m.f) < 1e-4;
+}
+
+/// Bilinear between four touches; values count as far as they cover.
+Touch sampled(const Layer& layer, double x, double y) {
+  const double fx = x - 0.5, fy = y - 0.5;
+  const int x0 = static_cast<int>(std::floor(fx)), y0 = static_cast<int>(std::floor(fy));
+  const double u = fx - x0, v = fy - y0;
+  double cover = 0, value = 0, under = 0;
+  for (const auto& [dx, dy, share] :
+       {std::tuple{0, 0, (1 - u) * (1 - v)}, {1, 0, u * (1 - v)}, {0, 1, (1 - u) * v}, {1, 1, u * v}}) {
+    const Touch t = layer.at(x0 + dx, y0 + dy);
+    cover += share * t.cover;
+    value += share * t.cover * t.value;
+    under += share * t.cover * t.under;
+  }
+  if (cover < 0.5) return {};
+  const auto whole = [](double d) { return static_cast<std::uint16_t>(std::lround(std::clamp(d, 0.0, 65535.0))); };
+  return {whole(value / cover), whole(cover), whole(under / cover)};
+}
+
+}  // namespace
+
+Box joined(const Box& a, const Box& b) {
+  if (a.empty()) return b;
+  if (b.empty()) return a;
+  return {std::min(a.left, b.left), std::min(a.top, b.top), std::max(a.right, b.right), std::max(a.bottom, b.bottom)};
+}
+
+Box cut(const Box& box, Size frame) {
+  return {std::max(0, box.left), std::max(0, box.top), std::min(frame.width, box.right),
+          std::min(frame.height, box.bottom)};
+}
+
+Touch Layer::at(int x, int y) const {
+  if (x < 0 || y < 0 || x >= frame.width || y >= frame.height) return {};
+  const auto found = tiles.find({x / side, y / side});
+  return found != tiles.end() ? found->second->at(x % side, y % side) : Touch{};
+}
+
+void composeInto(View<std::uint16_t> below, const Layer& layer, const Box& part, MutableView<std::uint16_t> out) {
+  const Box box = cut(part, out.size());
+  for (int y = box.top; y < box.bottom; ++y) {
+    if (below.empty())
+      std::fill(out.row(y) + box.left, out.row(y) + box.right, std::uint16_t{0});
+    else if (below.row(y) != out.row(y))
+      std::copy(below.row(y) + box.left, below.row(y) + box.right, out.row(y) + box.left);
+  }
+  for (const auto& [place, tile] : layer.tiles) {
+    const auto [column, row] = place;
+    const Box common{std::max(box.left, column * side), std::max(box.top, row * side),
+                     std::min(box.right, (column + 1) * side), std::min(box.bottom, (row + 1) * side)};
+    for (int y = common.top; y < common.bottom; ++y)
+      for (int x = common.left; x < common.right; ++x)
+        out(x, y) = over(out(x, y), tile->at(x - column * side, y - row * side));
+  }
+}
+
+Image<std::uint16_t> composed(View<std::uint16_t> below, const Layer& layer) {
+  Image<std::uint16_t> out(below.empty() ? layer.frame : below.size());
+  composeInto(below, layer, {0, 0, out.width(), out.height()}, out.view());
+  return out;
+}
+
+Layer following(const Layer& layer, Size frame, const std::optional<Affine>& placing) {
+  const Affine back = thenFromNow(layer.frame, layer.placing, frame, placing);
+  Layer out;
+  out.frame = frame;
+  out.placing = placing;
+  if (frame == layer.frame && isSame(back)) {
+    out.tiles = layer.tiles;
+    return out;
+  }
+  for (int row = 0; row * side < frame.height; ++row)
+    for (int column = 0; column * side < frame.width; ++column) {
+      auto tile = std::make_shared<Tile>();
+      bool any = false;
+      for (int y = 0; y < std::min(side, frame.height - row * side); ++y)
+        for (int x = 0; x < std::min(side, frame.width - column * side); ++x) {
+          const double fx = column * side + x + 0.5, fy = row * side + y + 0.5;
+          tile->at(x, y) = sampled(layer, back.mapX(fx, fy), back.mapY(fx, fy));
+          any |= tile->at(x, y).cover > 0;
+        }
+      if (any) out.tiles[{column, row}] = std::move(tile);
+    }
+  return out;
+}
+
+Drawing following(const Drawing& drawing, Size frame, const std::optional<Affine>& placing) {
+  const Affine back = thenFromNow(drawing.frame, drawing.placing, frame, placing);
+  Drawing out = drawing;
+  out.frame = frame;
+  out.placing = placing;
+  if (frame == drawing.frame && isSame(back)) return out;
+  const Affine forth = back.inverted();
+  const double scale = std::sqrt(std::abs(forth.a * forth.e - forth.b * forth.d));
+  for (auto& stroke : out.strokes) {
+    Stroke moved = *stroke;
+    for (Point& p : moved.points) p = {forth.mapX(p.x, p.y), forth.mapY(p.x, p.y)};
+    for (double& width : moved.widths) width *= scale;
+    stroke = std::make_shared<const Stroke>(std::move(moved));
+  }
+  return out;
+}
+
+Layer layerFrom(View<std::uint16_t> map, std::optional<Affine> placing) {
+  Layer out;
+  out.frame = map.size();
+  out.placing = placing;
+  for (int row = 0; row * side < map.height(); ++row)
+    for (int column = 0; column * side < map.width(); ++column) {
+      auto tile = std::make_shared<Tile>();
+      for (int y = 0; y < std::min(side, map.height() - row * side); ++y)
+        for (int x = 0; x < std::min(side, map.width() - column * side); ++x) {
+          const std::uint16_t v = map(column * side + x, row * side + y);
+          tile->at(x, y) = {v, full, v};
+        }
+      out.tiles[{column, row}] = std::move(tile);
+    }
+  return out;
+}
+
+Image<std::uint16_t> movedUnder(const Layer& layer, View<std::uint16_t> below) {
+  Image<std::uint16_t> out(below.size());
+  for (const auto& [place, tile] : layer.tiles) {
+    const int left = place.first * side, top = place.second * side;
+    for (int y = top; y < std::min(top + side, out.height()); ++y)
+      for (int x = left; x < std::min(left + side, out.width()); ++x) {
+        const Touch& touch = tile->at(x - left, y - top);
+        if (touch.cover > 0 && std::abs(int{touch.under} - int{below(x, y)}) > full / 4) out(x, y) = full;
+      }
+  }
+  return out;
+}
+
+Layer released(const Layer& layer, View<std::uint16_t> where) {
+  Layer out = layer;
+  for (auto it = out.tiles.begin(); it != out.tiles.end();) {
+    const int left = it->first.first * side, top = it->first.second * side;
+    auto tile = std::make_shared<Tile>(*it->second);
+    bool changed = false, any = false;
+    for (int y = 0; y < side; ++y)
+      for (int x = 0; x < side; ++x) {
+        Touch& touch = tile->at(x, y);
+        if (touch.cover > 0 && left + x < where.width() && top + y < where.height() && where(left + x, top + y) != 0) {
+          touch = {};
+          changed = true;
+        }
+        any |= touch.cover > 0;
+      }
+    if (changed) it->second = std::move(tile);
+    it = any ? std::next(it) : out.tiles.erase(it);
+  }
+  return out;
+}
+
+}  // namespace hscaffold
