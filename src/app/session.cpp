@@ -43,6 +43,12 @@ struct StudySession::WorkerCaches {
   std::map<std::string, Placed> placed;
   std::map<std::string, std::pair<std::string, ExtractionCache>>
       extractions;  ///< by guide, with the picture they are of
+  /// What lies below retouch, by guide, with what it was made from: strokes of a brush do not make it anew.
+  struct Below {
+    std::string key;
+    Extraction extraction;
+  };
+  std::map<std::string, Below> below;
 
   std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference,
                                                   const Placement& placement, Size frame, const std::string& key,
@@ -69,6 +75,7 @@ StudySession::~StudySession() {
   worker_.reset();
   try {
     if (dirty_) write();
+    tidyFile();
   } catch (const std::exception&) {
     // The window is gone; what could not be written was said when it was first tried.
   }
@@ -129,11 +136,14 @@ void StudySession::adopt(StudyFile file) {
   StudyHistory history(fresh->readState());
   auto proofs = fresh->proofs();
   if (dirty_) write();
+  tidyFile();
   puller_ = {};  // stops and waits for the step that is being done
   pulling_ = false;
   emit pullEnded();
   ++generation_;
   file_ = std::move(fresh);
+  edits_ = EditStore([this](const std::string& id) { return file_->edit(id); });
+  live_.clear();
   history_ = std::move(history);
   proofs_ = std::move(proofs);
   pictures_.clear();
@@ -156,10 +166,28 @@ void StudySession::write() {
   dirty_ = false;
   if (!file_) return;
   try {
-    file_->writeState(state());
+    std::set<std::string> names;
+    for (const Guide& guide : state().guides) names.merge(editsNamedIn(guide));
+    const auto parts = edits_.unsaved(names);
+    file_->writeState(state(), parts);
+    edits_.saved(parts);
   } catch (...) {
     dirty_ = true;  // tried again with the next change
     throw;
+  }
+}
+
+/// Hand work that neither the study nor any of its proofs needs goes when the study is closed: until then undo may.
+void StudySession::tidyFile() {
+  if (!file_) return;
+  std::set<std::string> names;
+  for (const Guide& guide : state().guides) names.merge(editsNamedIn(guide));
+  for (const ProofInfo& info : proofs_)
+    for (const RecipeGuide& entry : info.recipe.guides) names.merge(editsNamedIn(entry.guide));
+  try {
+    file_->keepEdits(edits_.withTiles(names));
+  } catch (const Problem&) {
+    // A file that may not be written, or hand work that is missing: it stays as it is.
   }
 }
 
@@ -246,52 +274,116 @@ void StudySession::requestPlacing(const Reference& reference) {
   const std::string key = placingKey(reference, frame);
   if (placedKeys_[reference.id] == key) return;
   placedKeys_[reference.id] = key;
-  worker_->submit("place " + reference.id, [this, reference, frame, key, picture = pictures_[reference.id].picture,
-                                            caches = caches_, generation = generation_](const StopToken& stop) {
-    const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, key, stop);
-    QImage image = toQImage(toSrgb8(*placed));
-    QMetaObject::invokeMethod(this, [this, id = reference.id, image, generation] {
-      if (generation != generation_) return;
-      pictures_[id].placed = image;
-      emit picturesChanged();
+  inBackground("place " + reference.id,
+               [this, reference, frame, key, picture = pictures_[reference.id].picture,
+                caches = caches_](const StopToken& stop) -> std::function<void()> {
+                 const auto placed =
+                     caches->placedPicture(reference.id, *picture, reference.placement, frame, key, stop);
+                 return [this, id = reference.id, placed, image = toQImage(toSrgb8(*placed))] {
+                   pictures_[id].placed = image;
+                   pictures_[id].placedPicture = placed;
+                   emit picturesChanged();
+                 };
+               });
+}
+
+void StudySession::inBackground(const std::string& key, std::function<std::function<void()>(StopToken)> job) {
+  worker_->submit(key, [this, job = std::move(job), generation = generation_](const StopToken& stop) {
+    std::function<void()> done;
+    try {
+      done = job(stop);
+    } catch (const Cancelled&) {
+      throw;
+    } catch (const std::exception& error) {
+      done = [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); };
+    }
+    QMetaObject::invokeMethod(this, [this, done, generation] {
+      if (generation == generation_ && done) done();
     });
   });
 }
 
+GuidePlace StudySession::placeOf(const Guide& guide) const {
+  GuidePlace place{state().frame, {}};
+  if (const Reference* reference = state().reference(guide.reference))
+    place.placing = frameFromReference(reference->placement, reference->size, state().frame);
+  return place;
+}
+
 void StudySession::requestMap(const Guide& guide) {
   const Reference* reference = state().reference(guide.reference);
-  if (reference == nullptr) return;
-  const auto& entry = pictures_[reference->id];
-  if (!entry.picture) return;
+  const bool drawn = isOnlyDrawn(guide);
+  if (reference == nullptr && !drawn) return;
+  const auto picture = drawn ? nullptr : pictures_[reference->id].picture;
+  if (!drawn && !picture) return;
   const Size frame = state().frame;
-  const std::string placing = placingKey(*reference, frame);
-  const std::string key =
-      guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() + reference->id + placing;
+  const std::string placing =
+      drawn ? std::to_string(frame.width) + "x" + std::to_string(frame.height) : placingKey(*reference, frame);
+  const std::string below = guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() +
+                            guide.reference + placing + guide.drawing;
+  const Region& r = guide.region;
+  const std::string key = below + "|" + guide.retouch + (guide.retouchHidden ? "-" : "+") + r.mask +
+                          (r.inverted ? "-" : "+") + std::to_string(r.feather);
   if (mapKeys_[guide.id] == key) return;
   mapKeys_[guide.id] = key;
-  worker_->submit("map " + guide.id, [this, guide, reference = *reference, frame, placing, key, picture = entry.picture,
-                                      caches = caches_, generation = generation_](const StopToken& stop) {
-    const auto placed = caches->placedPicture(reference.id, *picture, reference.placement, frame, placing, stop);
-    auto& [madeOf, cache] = caches->extractions[guide.id];
-    if (madeOf != reference.id + placing) {
-      cache = {};
-      madeOf = reference.id + placing;
-    }
-    const Kind& kind = kindOf(guide.kind);
-    auto extraction = kind.extract(*placed, guide.tuning, cache, stop);
-    MapPicture result;
-    result.map = std::make_shared<const Map>(std::move(extraction.map));
-    result.grey = greyImage(*result.map);
-    result.tinted = kind.wide ? QImage() : tintedImage(*result.map, kindColour(kind.id));
-    result.thresholds = std::move(extraction.thresholds);
-    if (!kind.wide) result.edgeShare = edgeShare(narrowed(*result.map));
-    QMetaObject::invokeMethod(this, [this, id = guide.id, result, generation, key] {
-      // A result that was overtaken while it was made is still newer than what is shown, so it is shown.
-      if (generation != generation_ || !mapKeys_.contains(id)) return;
-      maps_[id] = result;
-      emit mapChanged(QString::fromStdString(id));
-    });
-  });
+  GuideEdits edits;
+  try {
+    edits = editsOf(guide, edits_);
+  } catch (const Problem& error) {
+    emit problem(QString::fromStdString(error.what()));
+    return;
+  }
+  inBackground("map " + guide.id,
+               [this, guide, source = drawn ? Reference{} : *reference, place = placeOf(guide), placing, below, key,
+                picture, edits, caches = caches_](const StopToken& stop) -> std::function<void()> {
+                 auto& kept = caches->below[guide.id];
+                 if (kept.key != below || kept.extraction.map.empty()) {
+                   kept = {};
+                   std::shared_ptr<const Image<Rgb>> placed;
+                   if (picture)
+                     placed = caches->placedPicture(source.id, *picture, source.placement, place.frame, placing, stop);
+                   auto& [madeOf, cache] = caches->extractions[guide.id];
+                   if (madeOf != source.id + placing) {
+                     cache = {};
+                     madeOf = source.id + placing;
+                   }
+                   kept.extraction = mapBelow(guide, placed ? placed->view() : View<Rgb>(), place, edits, cache, stop);
+                   kept.key = below;
+                 }
+                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.thresholds, kept.extraction.found,
+                                    kept.extraction.note};
+                 const auto result = std::make_shared<MapPicture>(
+                     mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get()));
+                 return [this, id = guide.id, result] {
+                   // A result that was overtaken while it was made is still newer than what is shown, so it is shown;
+                   // but not over a stroke that is being drawn.
+                   if (!mapKeys_.contains(id) || live_ == id) return;
+                   maps_[id] = std::move(*result);
+                   emit mapChanged(QString::fromStdString(id));
+                 };
+               });
+}
+
+void StudySession::showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part) {
+  const Guide* of = state().guide(guide);
+  const auto found = maps_.find(guide);
+  if (of == nullptr || found == maps_.end() || !found->second.below) return;
+  live_ = guide;
+  const Box shown = repaintPart(found->second, *of, retouch, region, part);
+  emit mapPartChanged(QString::fromStdString(guide),
+                      QRect(shown.left, shown.top, shown.right - shown.left, shown.bottom - shown.top));
+}
+
+void StudySession::endLive(const std::string& guide) {
+  if (live_ != guide) return;
+  live_.clear();
+  mapKeys_.erase(guide);
+  if (const Guide* of = state().guide(guide)) requestMap(*of);
+}
+
+std::shared_ptr<const Image<Rgb>> StudySession::placedPicture(const std::string& reference) const {
+  const auto found = pictures_.find(reference);
+  return found != pictures_.end() ? found->second.placedPicture : nullptr;
 }
 
 std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, Image<Rgba16> picture,
@@ -302,7 +394,7 @@ std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, 
   reference.size = picture.size();
   file_->addReferenceFile(reference.id, bytes);
   auto shared = std::make_shared<const Image<Rgba16>>(std::move(picture));
-  pictures_[reference.id] = {shared, displayImage(*shared, displaySide), {}};
+  pictures_[reference.id] = {shared, displayImage(*shared, displaySide), {}, {}};
   next.references.push_back(reference);
   next.selectedReference = reference.id;
   Guide guide;
@@ -347,7 +439,7 @@ void StudySession::bringIn(const QImage& image, const QString& name) {
   });
 }
 
-void StudySession::addGuide(const std::string& kind) {
+void StudySession::addGuide(const std::string& kind, const Tuning& tuning) {
   const std::string name = kindOf(kind).name;
   change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
     const Reference* reference = s.reference(s.selectedReference);
@@ -359,6 +451,23 @@ void StudySession::addGuide(const std::string& kind) {
     guide.name = name;
     guide.reference = reference->id;
     guide.weight = 0.7;
+    guide.tuning = tuning;
+    s.guides.push_back(guide);
+    s.selectedGuide = guide.id;
+  });
+}
+
+void StudySession::addDrawnGuide(const std::string& kind, const QString& name, Drawing drawing) {
+  drawing.alone = true;
+  drawing.frame = state().frame;
+  const std::string id = edits_.keep(std::move(drawing));
+  change("Add guide: " + name, [&](StudyState& s) {
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = kind;
+    guide.name = name.left(24).toStdString();
+    guide.weight = 0.7;
+    guide.drawing = id;
     s.guides.push_back(guide);
     s.selectedGuide = guide.id;
   });
@@ -480,11 +589,17 @@ void StudySession::pull() {
   if (!state().brief.seedLocked) choose([](StudyState& s) { s.brief.seed = std::random_device{}(); });
   seal();
   Recipe recipe = recipeOf(state());
+  guarded([&] {
+    for (const RecipeGuide& entry : recipe.guides) static_cast<void>(editsOf(entry.guide, edits_));
+  });
   std::map<std::string, std::shared_ptr<const Image<Rgba16>>> pictures;
   for (const auto& [id, entry] : pictures_) pictures[id] = entry.picture;
+  // The store belongs to this thread: what the pull needs goes with it.
+  auto edits = std::make_shared<EditStore>(edits_);
+  edits->detach();
   pulling_ = true;
   emit pullStarted();
-  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures),
+  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures), edits,
                           generation = generation_](const StopToken& stop) {
     const auto back = [this](auto&& call) { QMetaObject::invokeMethod(this, std::forward<decltype(call)>(call)); };
     try {
@@ -496,7 +611,7 @@ void StudySession::pull() {
               throw badInput(reference.name + " is still being read. Pull again in a moment.");
             return found->second;
           },
-          stop);
+          *edits, stop);
       const auto sink = [&](EngineProgress progress) {
         QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
         back([this, step = progress.step, steps = progress.steps, preview, generation] {

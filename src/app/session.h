@@ -11,20 +11,13 @@
 #include <optional>
 
 #include "app/latest_worker.h"
+#include "app/map_picture.h"
 #include "core/engine/standin/standin.h"
 #include "core/study/checks.h"
 #include "core/study/history.h"
 #include "core/study/study_file.h"
 
 namespace hscaffold::app {
-
-/// A guide's map as it is shown.
-struct MapPicture {
-  std::shared_ptr<const Map> map;
-  QImage grey, tinted;
-  ThresholdView thresholds;
-  double edgeShare = -1;
-};
 
 class StudySession : public QObject {
   Q_OBJECT
@@ -54,13 +47,28 @@ class StudySession : public QObject {
   /// `problem`, the others still come in.
   void bringIn(const std::vector<std::filesystem::path>& files);
   void bringIn(const QImage& picture, const QString& name);
-  void addGuide(const std::string& kind);
+  void addGuide(const std::string& kind, const Tuning& tuning = {});
+  /// A guide that stands on strokes of its own.
+  void addDrawnGuide(const std::string& kind, const QString& name, Drawing drawing);
   void removeGuide(const std::string& id);
   void removeReference(const std::string& id);
 
   [[nodiscard]] QImage referenceImage(const std::string& id) const;  ///< null until decoded
   [[nodiscard]] QImage placedImage(const std::string& id) const;     ///< frame size, null until made
   [[nodiscard]] const MapPicture* mapOf(const std::string& guide) const;
+
+  /// Hand work of guides, by the names that the state holds.
+  [[nodiscard]] EditStore& edits() { return edits_; }
+  [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
+  /// The placed reference of a guide as the worker last made it; null if there is none yet.
+  [[nodiscard]] std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& reference) const;
+  /// Shows unfinished hand work: layers that are not in the state yet, over one part. The maps that come from the
+  /// workers are held back until `endLive`.
+  void showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part);
+  void endLive(const std::string& guide);
+  /// One computation in the background, the newest of its key; `done` is called here with what it returns.
+  void inBackground(const std::string& key, std::function<std::function<void()>(StopToken)> job);
+
   [[nodiscard]] std::vector<Check> checks() const;
 
   [[nodiscard]] const std::vector<ProofInfo>& proofs() const { return proofs_; }
@@ -85,6 +93,7 @@ class StudySession : public QObject {
   void pathChanged();
   void picturesChanged();
   void mapChanged(const QString& guide);
+  void mapPartChanged(const QString& guide, const QRect& part);
   void proofsChanged();
   void missesChanged();
   void pullStarted();
@@ -97,6 +106,7 @@ class StudySession : public QObject {
   struct ReferencePicture {
     std::shared_ptr<const Image<Rgba16>> picture;
     QImage display, placed;
+    std::shared_ptr<const Image<Rgb>> placedPicture;
   };
   struct WorkerCaches;
   template <typename Job>
@@ -105,6 +115,7 @@ class StudySession : public QObject {
   void afterChange();
   void write();
   void refreshPictures();
+  void tidyFile();
   void requestReference(const Reference& reference);
   void requestPlacing(const Reference& reference);
   void requestMap(const Guide& guide);
@@ -113,6 +124,8 @@ class StudySession : public QObject {
 
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
+  EditStore edits_;
+  std::string live_;              ///< guide on which a stroke is being drawn
   std::uint64_t generation_ = 0;  ///< of the open study: results for another one are dropped
   QTimer writeLater_;
   bool dirty_ = false;

@@ -58,7 +58,7 @@ struct Reader {
 };
 
 template <typename T>
-Bytes encode(View<T> picture, int colourType, int depth, const PngTexts& texts) {
+Bytes encode(View<T> picture, int colourType, int depth, const PngTexts& texts, bool quick = false) {
   if (picture.empty()) throw badInput("an empty picture cannot be written as PNG");
   Writer writer;
   Bytes out;
@@ -74,7 +74,8 @@ Bytes encode(View<T> picture, int colourType, int depth, const PngTexts& texts) 
                static_cast<png_uint_32>(picture.height()), depth, colourType, PNG_INTERLACE_NONE,
                PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
   png_set_sRGB(writer.png, writer.info, PNG_sRGB_INTENT_PERCEPTUAL);
-  png_set_compression_level(writer.png, 4);
+  png_set_compression_level(writer.png, quick ? 1 : 4);
+  if (quick) png_set_filter(writer.png, 0, PNG_FILTER_UP);
   std::vector<png_text> chunks;
   for (const auto& [key, text] : texts) {
     png_text chunk{};
@@ -133,6 +134,8 @@ Bytes encodePng(View<std::uint16_t> grey, const PngTexts& texts) {
 Bytes encodePng(View<Rgba16> picture, const PngTexts& texts) {
   return encode(picture, PNG_COLOR_TYPE_RGB_ALPHA, 16, texts);
 }
+
+Bytes encodePngQuickly(View<Rgba16> picture) { return encode(picture, PNG_COLOR_TYPE_RGB_ALPHA, 16, {}, true); }
 
 PngContent decodePng(std::span<const std::byte> bytes) {
   Image<Rgba16> picture;

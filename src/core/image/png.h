@@ -16,6 +16,8 @@ Bytes encodePng(View<Rgb8> picture, const PngTexts& texts = {});
 Bytes encodePng(View<std::uint8_t> grey, const PngTexts& texts = {});
 Bytes encodePng(View<std::uint16_t> grey, const PngTexts& texts = {});
 Bytes encodePng(View<Rgba16> picture, const PngTexts& texts = {});
+/// Larger, but several times as fast: for what is written while the artist works.
+Bytes encodePngQuickly(View<Rgba16> picture);
 
 struct PngContent {
   Image<Rgba16> picture;

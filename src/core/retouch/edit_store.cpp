@@ -27,7 +27,7 @@ Bytes tileBytes(const Tile& tile) {
       const Touch& t = tile.at(x, y);
       picture(x, y) = {t.value, t.cover, t.under, 0xffff};
     }
-  return encodePng(picture);
+  return encodePngQuickly(picture);
 }
 
 std::shared_ptr<const Tile> tileFrom(std::span<const std::byte> bytes) {
@@ -224,9 +224,16 @@ void EditStore::saved(const std::vector<EditPart>& parts) {
 
 std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {
   std::set<std::string> all = ids;
-  for (const std::string& id : ids)
+  for (const std::string& id : ids) {
+    if (!tilesOf_.contains(id) && !drawings_.contains(id) && loader_) {
+      const Bytes bytes = loader_(id);
+      if (bytes.empty()) continue;
+      const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "Hand work");
+      if (json.contains("tiles")) static_cast<void>(layer(id));
+    }
     if (const auto found = tilesOf_.find(id); found != tilesOf_.end())
       all.insert(found->second.begin(), found->second.end());
+  }
   return all;
 }
 

@@ -25,6 +25,9 @@ class EditStore {
   using Loader = std::function<Bytes(const std::string& id)>;
   explicit EditStore(Loader loader = {}) : loader_(std::move(loader)) {}
 
+  /// From now on only what is in memory is known: for copies that go to another thread.
+  void detach() { loader_ = {}; }
+
   /// @return the name; empty for an empty layer.
   std::string keep(Layer layer);
   std::string keep(Drawing drawing);
@@ -35,7 +38,7 @@ class EditStore {
   /// What has been kept since it was last saved and is needed for `ids`, tiles before their layers.
   [[nodiscard]] std::vector<EditPart> unsaved(const std::set<std::string>& ids) const;
   void saved(const std::vector<EditPart>& parts);
-  /// The given names with those of all tiles they need.
+  /// The given names with those of all tiles they need. @throws Problem (badInput) if a layer is missing or damaged.
   std::set<std::string> withTiles(const std::set<std::string>& ids);
 
  private:

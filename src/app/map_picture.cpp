@@ -1,0 +1,114 @@
+#include "app/map_picture.h"
+
+#include <QPainter>
+
+#include "app/images.h"
+#include "app/theme/theme.h"
+#include "core/edges/edges.h"
+#include "core/image/narrow.h"
+
+namespace hscaffold::app {
+namespace {
+
+/// Charcoal over what a guide leaves alone.
+QImage shadeOutside(View<std::uint16_t> region) {
+  QImage out(region.width(), region.height(), QImage::Format_ARGB32_Premultiplied);
+  for (int y = 0; y < region.height(); ++y) {
+    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
+    for (int x = 0; x < region.width(); ++x) {
+      const int alpha = 150 - 150 * (region(x, y) >> 8) / 255;
+      line[x] = qRgba(30 * alpha / 255, 29 * alpha / 255, 28 * alpha / 255, alpha);
+    }
+  }
+  return out;
+}
+
+void paste(QImage& into, const QImage& patch, const QRect& from, QPoint at) {
+  if (into.isNull() || patch.isNull()) return;
+  QPainter painter(&into);
+  painter.setCompositionMode(QPainter::CompositionMode_Source);
+  painter.drawImage(at, patch, from);
+}
+
+/// A part of a map of frame size, by its own coordinates.
+View<std::uint16_t> partOf(View<std::uint16_t> map, const Box& box) {
+  return {map.row(box.top) + box.left, box.right - box.left, box.bottom - box.top, map.stride()};
+}
+
+/// The layer's composition over a part alone.
+Map composedPart(View<std::uint16_t> below, const Layer* layer, const Box& box) {
+  Map out(box.right - box.left, box.bottom - box.top);
+  for (int y = 0; y < out.height(); ++y)
+    if (!below.empty()) std::copy_n(below.row(box.top + y) + box.left, out.width(), out.row(y));
+  if (layer == nullptr) return out;
+  // The same tiles, seen through a view that begins at the box: rows are addressed from the frame's corner.
+  const MutableView<std::uint16_t> whole(out.row(0) - box.left - box.top * out.stride(), box.right, box.bottom,
+                                         out.stride());
+  composeInto(whole, *layer, box, whole);
+  return out;
+}
+
+}  // namespace
+
+MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch) {
+  const Kind& kind = kindOf(guide.kind);
+  MapPicture out;
+  out.grey = greyImage(made.map);
+  if (kind.lines) {
+    out.tinted = tintedImage(made.map, kindColour(kind.id));
+    out.edgeShare = edgeShare(narrowed(made.map));
+  }
+  if (!made.region.empty()) {
+    out.outside = shadeOutside(made.region);
+    out.region = std::make_shared<const Map>(std::move(made.region));
+  }
+  if (retouch != nullptr && !guide.retouchHidden) {
+    const auto moved = movedUnder(*retouch, made.below);
+    for (int y = 0; y < moved.height(); ++y)
+      for (const std::uint16_t v : moved.line(y)) out.movedUnder += v != 0 ? 1 : 0;
+  }
+  out.map = std::make_shared<const Map>(std::move(made.map));
+  out.below = std::make_shared<const Map>(std::move(made.below));
+  out.thresholds = std::move(made.details.thresholds);
+  out.found = QString::fromStdString(made.details.found);
+  out.note = QString::fromStdString(made.details.note);
+  return out;
+}
+
+Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part) {
+  const Size frame = picture.below->size();
+  const Box shown = cut({part.left - 1, part.top - 1, part.right + 1, part.bottom + 1}, frame);
+  const Box seen = cut({shown.left - 1, shown.top - 1, shown.right + 1, shown.bottom + 1}, frame);
+  if (shown.empty()) return shown;
+  Map map = composedPart(*picture.below, retouch, seen);
+  Map acts;
+  if (region != nullptr) {
+    acts = composedPart({}, region, seen);
+    if (guide.region.inverted)
+      for (int y = 0; y < acts.height(); ++y)
+        for (std::uint16_t& v : acts.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+  } else if (picture.region) {
+    const auto view = partOf(*picture.region, seen);
+    acts = Map(view.size());
+    for (int y = 0; y < view.height(); ++y) std::copy_n(view.row(y), view.width(), acts.row(y));
+  }
+  const bool lines = kindOf(guide.kind).lines;
+  if (!acts.empty() && lines)
+    for (int y = 0; y < map.height(); ++y)
+      for (int x = 0; x < map.width(); ++x)
+        map(x, y) = static_cast<std::uint16_t>(std::uint32_t{map(x, y)} * acts(x, y) / 65535);
+  const QRect from(shown.left - seen.left, shown.top - seen.top, shown.right - shown.left, shown.bottom - shown.top);
+  const QPoint at(shown.left, shown.top);
+  paste(picture.grey, greyImage(map), from, at);
+  if (lines) paste(picture.tinted, tintedImage(map, kindColour(guide.kind)), from, at);
+  if (!acts.empty()) {
+    if (picture.outside.isNull()) {
+      picture.outside = QImage(frame.width, frame.height, QImage::Format_ARGB32_Premultiplied);
+      picture.outside.fill(qRgba(17, 17, 16, 150));
+    }
+    paste(picture.outside, shadeOutside(acts), from, at);
+  }
+  return shown;
+}
+
+}  // namespace hscaffold::app
