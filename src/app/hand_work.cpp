@@ -221,9 +221,17 @@ std::shared_ptr<const Drawing> HandWork::drawing() const {
   const Guide* g = guide();
   if (g == nullptr || g->drawing.empty()) return nullptr;
   const GuidePlace place = session_.placeOf(*g);
-  const auto kept = session_.edits().drawing(g->drawing);
-  if (kept->frame == place.frame && (!kept->placing || !place.placing)) return kept;
-  return std::make_shared<const Drawing>(following(*kept, place.frame, place.placing));
+  std::string key = g->drawing + std::to_string(place.frame.width) + "x" + std::to_string(place.frame.height);
+  if (place.placing)
+    for (const double v :
+         {place.placing->a, place.placing->b, place.placing->c, place.placing->d, place.placing->e, place.placing->f})
+      key += " " + std::to_string(v);
+  if (key != drawingKey_ || !drawing_) {
+    drawing_ =
+        std::make_shared<const Drawing>(following(*session_.edits().drawing(g->drawing), place.frame, place.placing));
+    drawingKey_ = key;
+  }
+  return drawing_;
 }
 
 void HandWork::editStrokes(const QString& name, const std::function<void(Strokes&)>& edit, const std::string& merge) {

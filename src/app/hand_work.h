@@ -79,6 +79,8 @@ class HandWork : public QObject {
   PaintMode mode_ = PaintMode::draw;
   std::string guide_;
   std::shared_ptr<const Map> below_;
+  mutable std::string drawingKey_;  ///< what `drawing_` was made from
+  mutable std::shared_ptr<const Drawing> drawing_;
 };
 
 }  // namespace hscaffold::app

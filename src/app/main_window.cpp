@@ -63,6 +63,8 @@ void MainWindow::rebuildLooks() {
   column->addWidget(bench_, 1);
   connect(bench_, &BenchView::openAsked, this, &MainWindow::askPicture);
   connect(bench_, &BenchView::exportAsked, this, &MainWindow::askExport);
+  connect(bench_, &BenchView::exportMapAsked, this, &MainWindow::askExportMap);
+  connect(bench_, &BenchView::said, this, [this](const QString& sentence) { say(sentence, false); });
   delete takeCentralWidget();
   setCentralWidget(central);
   sentence_ = new QLabel(central);
@@ -193,6 +195,7 @@ void MainWindow::addActions() {
   action("Open study...", "Ctrl+O", [this] { askOpenStudy(); });
   action("Save as...", "Ctrl+Shift+S", [this] { askSaveAs(); });
   action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
+  action("Export map...", "Ctrl+Shift+E", [this] { askExportMap(); });
   action("Bring in a picture...", "Ctrl+I", [this] { askPicture(); });
   action("Paste picture", "Ctrl+V", [this] { paste(); });
   action("Undo", "Ctrl+Z", [this] { session_.undo(); });
@@ -340,10 +343,28 @@ void MainWindow::askSaveAs() {
 
 void MainWindow::askPicture() {
   const auto names = QFileDialog::getOpenFileNames(
-      this, "Bring in pictures", {}, "Pictures (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp);;All files (*)");
+      this, "Bring in pictures", {},
+      "Pictures and SVG drawings (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp *.svg);;All files (*)");
   std::vector<std::filesystem::path> files;
   for (const QString& name : names) files.emplace_back(name.toStdString());
   if (!files.empty()) session_.bringIn(files);
+}
+
+void MainWindow::askExportMap() {
+  const auto& state = session_.state();
+  const Guide* guide = state.guide(state.selectedGuide);
+  if (guide == nullptr || session_.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
+  const bool lines = kindOf(guide->kind).lines;
+  const QString path =
+      QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",
+                                   lines ? "PNG picture (*.png);;SVG strokes (*.svg)" : "PNG picture (*.png)");
+  if (path.isEmpty()) return;
+  try {
+    session_.writeMap(guide->id, path.toStdString());
+    say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
+  } catch (const std::exception& error) {
+    say(QString::fromStdString(error.what()), true);
+  }
 }
 
 void MainWindow::askExport() {

@@ -43,6 +43,7 @@ class MainWindow : public QMainWindow {
   void askSaveAs();
   void askPicture();
   void askExport();
+  void askExportMap();
   void paste();
   void showHelp();
   void remember(const QString& path);

@@ -11,8 +11,10 @@
 #include "core/image/colour.h"
 #include "core/image/narrow.h"
 #include "core/image/png.h"
+#include "core/lines/trace.h"
 #include "files/picture_reader.h"
 #include "files/study_pictures.h"
+#include "files/svg_lines.h"
 
 namespace hscaffold::app {
 namespace {
@@ -411,17 +413,24 @@ std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, 
 void StudySession::bringIn(const std::vector<std::filesystem::path>& files) {
   StudyState next = state();
   QStringList names;
+  std::vector<std::filesystem::path> drawings;
   for (const auto& path : files)
     guarded([&] {
+      if (QString::fromStdString(path.extension().string()).toLower() == ".svg") {
+        drawings.push_back(path);
+        return;
+      }
       Bytes bytes;
       auto loaded = readPicture(path, &bytes);
       insertReference(next, bytes, std::move(loaded.picture), path.filename().string());
       names << QString::fromStdString(path.filename().string());
       if (!loaded.note.empty()) emit notice(QString::fromStdString(loaded.note));
     });
-  if (names.isEmpty()) return;
-  change("Bring in " + names.join(", "), [&](StudyState& s) { s = next; });
-  emit picturesChanged();
+  if (!names.isEmpty()) {
+    change("Bring in " + names.join(", "), [&](StudyState& s) { s = next; });
+    emit picturesChanged();
+  }
+  for (const auto& path : drawings) guarded([&] { bringInDrawing(path); });
 }
 
 void StudySession::bringIn(const QImage& image, const QString& name) {
@@ -578,6 +587,30 @@ void StudySession::wantMisses(std::int64_t proofNumber) {
       });
     });
   }
+}
+
+void StudySession::writeMap(const std::string& id, const std::filesystem::path& file) {
+  const Guide* guide = state().guide(id);
+  const MapPicture* map = mapOf(id);
+  if (guide == nullptr || map == nullptr || !map->map) throw badInput("There is no map to export yet.");
+  if (file.extension() != ".svg") return writeFileAtomically(file, encodeMap(kindOf(guide->kind), *map->map));
+  // Strokes that are all there is go out as they are; anything else is traced.
+  const auto drawing = edits_.drawing(guide->drawing);
+  const bool asTheyAre =
+      drawing && drawing->alone && guide->kind == "lines" && guide->retouch.empty() && !guide->region.limits();
+  const auto place = placeOf(*guide);
+  const std::string text =
+      svgFrom(asTheyAre ? following(*drawing, place.frame, place.placing).strokes : traced(*map->map).strokes,
+              map->map->size(), guide->name);
+  writeFileAtomically(file, bytesOf(text));
+}
+
+void StudySession::bringInDrawing(const std::filesystem::path& file) {
+  const auto lines = readSvgLines(readWholeFile(file), file.filename().string(), state().frame);
+  Drawing drawing;
+  drawing.strokes = lines.strokes;
+  addDrawnGuide("lines", QString::fromStdString(file.stem().string()), std::move(drawing));
+  if (!lines.note.empty()) emit notice(QString::fromStdString(lines.note));
 }
 
 void StudySession::writeProof(std::int64_t number, const std::filesystem::path& file) {

@@ -47,6 +47,8 @@ class StudySession : public QObject {
   /// `problem`, the others still come in.
   void bringIn(const std::vector<std::filesystem::path>& files);
   void bringIn(const QImage& picture, const QString& name);
+  /// An SVG drawing becomes a guide of line art that stands on its strokes. @throws Problem
+  void bringInDrawing(const std::filesystem::path& file);
   void addGuide(const std::string& kind, const Tuning& tuning = {});
   /// A guide that stands on strokes of its own.
   void addDrawnGuide(const std::string& kind, const QString& name, Drawing drawing);
@@ -78,6 +80,8 @@ class StudySession : public QObject {
   [[nodiscard]] QImage proofThumbnail(std::int64_t number);
   [[nodiscard]] QImage missesOf(std::int64_t proofNumber, const std::string& guide) const;  ///< null until made
   void wantMisses(std::int64_t proofNumber);
+  /// As PNG, or as strokes if the file's name ends in .svg. @throws Problem
+  void writeMap(const std::string& guide, const std::filesystem::path& file);
   void writeProof(std::int64_t number, const std::filesystem::path& file);
 
   void pull();

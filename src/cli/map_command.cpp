@@ -11,12 +11,15 @@
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
 #include "core/kinds.h"
+#include "core/lines/trace.h"
 #include "files/picture_reader.h"
+#include "files/svg_lines.h"
 
 namespace hscaffold {
 namespace {
 
 struct MapOptions {
+  double tolerance = 1;
   std::string in, out, size, fit = "cover", report;
   std::map<std::string, std::string> values;
 };
@@ -54,11 +57,29 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const auto start = std::chrono::steady_clock::now();
   const auto extraction = kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
-  const auto png = encodeMap(kind, extraction.map);
+  if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
+  const bool svg = kind.lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
+  Bytes content;
+  std::size_t strokes = 0;
+  if (svg) {
+    TraceTuning trace;
+    trace.tolerance = options.tolerance;
+    const auto tracing = traced(extraction.map, trace);
+    strokes = tracing.strokes.size();
+    if (tracing.dropped > 0)
+      std::cerr << fmt::format("hscaffold: the {} longest of {} strokes were kept.\n", strokes,
+                               strokes + tracing.dropped);
+    const std::string text = svgFrom(tracing.strokes, frame, name);
+    const auto view = bytesOf(text);
+    content.assign(view.begin(), view.end());
+  } else {
+    content = encodeMap(kind, extraction.map);
+  }
   if (options.out == "-")
-    std::cout.write(reinterpret_cast<const char*>(png.data()), static_cast<std::streamsize>(png.size())).flush();
+    std::cout.write(reinterpret_cast<const char*>(content.data()), static_cast<std::streamsize>(content.size()))
+        .flush();
   else
-    writeFileAtomically(options.out, png);
+    writeFileAtomically(options.out, content);
   if (options.report.empty()) return;
   nlohmann::json report = {{"kind", kind.id},
                            {"milliseconds", took},
@@ -66,6 +87,9 @@ void runMap(const Kind& kind, const MapOptions& options) {
                            {"frame", {{"width", frame.width}, {"height", frame.height}}},
                            {"tuning", tuningToJson(*kind.fields, tuning)},
                            {"map-digest", digestOf(extraction.map)}};
+  if (!extraction.found.empty()) report["found"] = extraction.found;
+  if (!extraction.note.empty()) report["note"] = extraction.note;
+  if (svg) report["strokes"] = strokes;
   if (!extraction.thresholds.histogram.empty())
     report["thresholds-used"] = {{"low", extraction.thresholds.low}, {"high", extraction.thresholds.high}};
   const std::string text = report.dump(2) + "\n";
@@ -81,7 +105,13 @@ void addMapCommand(CLI::App& app, CliContext& context) {
     auto* sub = map->add_subcommand(kind.id, kind.help);
     auto options = std::make_shared<MapOptions>();
     sub->add_option("IN", options->in, "The picture; - for standard input")->required();
-    sub->add_option("-o,--out", options->out, "The map, PNG; - for standard output")->required();
+    sub->add_option("-o,--out", options->out,
+                    kind.lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
+                               : "The map, PNG; - for standard output")
+        ->required();
+    if (kind.lines)
+      sub->add_option("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels")
+          ->check(CLI::Range(0.3, 20.0));
     sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
     sub->add_option("--fit", options->fit, "How the picture lies in the frame")
         ->check(CLI::IsMember({"cover", "contain", "stretch"}));

@@ -75,6 +75,10 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   sourceColumn->setSpacing(0);
   sourceColumn->addWidget(sourceHead());
   sourceColumn->addWidget(placingTools_);
+  tools_ = new ToolRow(session_, *source_);
+  toolPanel_ = panel(tools_);
+  toolPanel_->setFixedHeight(34);
+  sourceColumn->addWidget(toolPanel_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);
   proofSide_ = new QWidget;
@@ -124,6 +128,8 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
   connect(left_, &LeftColumn::placeAsked, this, [this] { source_->setPlacing(true); });
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
+  connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
+  connect(&source_->work(), &HandWork::worked, this, &BenchView::said);
   connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);
   connect(&session_, &StudySession::changed, this, &BenchView::refresh);
   connect(&view_, &LinkedView::pointerMoved, this, [this] {
@@ -143,6 +149,21 @@ QWidget* BenchView::sourceHead() {
   place_->setToolTip("Move, scale and turn the reference in the frame (double-click the table, Esc to end)");
   connect(place_, &QPushButton::clicked, source_, &SourceTable::setPlacing);
   row->addWidget(place_);
+  before_ = new QPushButton("Before");
+  before_->setCheckable(true);
+  before_->setToolTip("The map without retouch and region (Ctrl+B)");
+  before_->setShortcut(QKeySequence("Ctrl+B"));
+  connect(before_, &QPushButton::toggled, source_, &SourceTable::setBefore);
+  row->addWidget(before_);
+  paper_ = new QPushButton("Paper");
+  paper_->setCheckable(true);
+  paper_->setToolTip("Lines black on white where the map is seen alone; otherwise as the engine gets them (Ctrl+4)");
+  paper_->setShortcut(QKeySequence("Ctrl+4"));
+  connect(paper_, &QPushButton::toggled, source_, [this](bool on) {
+    source_->setPaper(on);
+    if (on && ghost_->value() < 75) ghost_->setValue(100);
+  });
+  row->addWidget(paper_);
 
   placingTools_ = panel();
   placingTools_->setFixedHeight(36);
@@ -222,6 +243,9 @@ QWidget* BenchView::sourceHead() {
   connect(source_, &SourceTable::placingChanged, this, [this, ghostName](bool placing) {
     place_->setChecked(placing);
     placingTools_->setVisible(placing);
+    toolPanel_->setVisible(!placing && !session_.state().guides.empty());
+    before_->setVisible(!placing);
+    paper_->setVisible(!placing);
     ghost_->setVisible(!placing);
     ghostName->setVisible(!placing);
     if (placing) {
@@ -265,6 +289,11 @@ void BenchView::refresh() {
   const auto& state = session_.state();
   view_.setFrame({state.frame.width, state.frame.height});
   const Guide* guide = state.guide(state.selectedGuide);
+  toolPanel_->setVisible(guide != nullptr && !source_->placing());
+  const bool lines = guide != nullptr && kindOf(guide->kind).lines;
+  before_->setEnabled(guide != nullptr && (!guide->retouch.empty() || guide->region.limits()));
+  if (!before_->isEnabled()) before_->setChecked(false);
+  paper_->setEnabled(lines);
   const Reference* reference = guide != nullptr ? state.reference(guide->reference) : nullptr;
   if (reference == nullptr || source_->placing()) reference = state.reference(state.selectedReference);
   place_->setEnabled(reference != nullptr);

@@ -9,6 +9,7 @@
 #include "app/bench/proof_table.h"
 #include "app/bench/source_table.h"
 #include "app/bench/span_board.h"
+#include "app/bench/tool_row.h"
 
 class QLabel;
 class QSlider;
@@ -25,6 +26,7 @@ class BenchView : public QWidget {
   [[nodiscard]] LeftColumn& left() { return *left_; }
   [[nodiscard]] SpanBoard& board() { return *board_; }
   [[nodiscard]] BriefPanel& brief() { return *brief_; }
+  [[nodiscard]] ToolRow& tools() { return *tools_; }
   [[nodiscard]] LinkedView& view() { return view_; }
   /// Which tables are seen: both, or one over the whole width.
   enum class Tables { both, source, proof };
@@ -34,6 +36,8 @@ class BenchView : public QWidget {
  signals:
   void openAsked();
   void exportAsked();
+  void exportMapAsked();
+  void said(const QString& sentence);
 
  private:
   QWidget* sourceHead();
@@ -48,8 +52,9 @@ class BenchView : public QWidget {
   ProofStrip* strip_;
   SpanBoard* board_;
   BriefPanel* brief_;
-  QWidget *sourceSide_, *proofSide_, *placingTools_, *sourceNote_;
-  QPushButton* place_;
+  QWidget *sourceSide_, *proofSide_, *placingTools_, *toolPanel_;
+  ToolRow* tools_;
+  QPushButton *place_, *before_, *paper_;
   QSlider* ghost_;
   QLabel *about_, *pointer_;
   Tables tables_ = Tables::both;

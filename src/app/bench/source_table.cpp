@@ -1,11 +1,14 @@
 #include "app/bench/source_table.h"
 
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
 #include <numbers>
 
+#include "app/images.h"
 #include "app/theme/theme.h"
 
 namespace hscaffold::app {
@@ -17,11 +20,65 @@ QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f};
 
 }  // namespace
 
-SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* parent) : Table(session, view, parent) {
+SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* parent)
+    : Table(session, view, parent), work_(session) {
   setAccessibleName("Source table");
   for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged})
     connect(&session_, signal, this, qOverload<>(&QWidget::update));
   connect(&session_, &StudySession::mapChanged, this, qOverload<>(&QWidget::update));
+  connect(&session_, &StudySession::mapPartChanged, this, [this](const QString& guide, const QRect& part) {
+    if (guide.toStdString() != session_.state().selectedGuide) return;
+    const QRectF shown(toTable(part.topLeft()), toTable(QPointF(part.x() + part.width(), part.y() + part.height())));
+    update(shown.toAlignedRect().adjusted(-3, -3, 3, 3));
+  });
+  connect(&session_, &StudySession::changed, this, [this] {
+    // A tool that the selected guide does not know is put away.
+    const Guide* guide = session_.state().guide(session_.state().selectedGuide);
+    const bool strokes = toolName_ == ToolName::pen || toolName_ == ToolName::strokes;
+    if (toolName_ != ToolName::look && (guide == nullptr || (strokes && !kindOf(guide->kind).draw)))
+      setTool(ToolName::look);
+  });
+}
+
+void SourceTable::setTool(ToolName tool) {
+  if (tool == toolName_) return;
+  if (tool_) tool_->cancel();
+  toolName_ = tool;
+  tool_ = makeTool(tool, work_, settings_);
+  down_ = false;
+  ringAt_.reset();
+  if (tool_ && tool_->ring() > 0)
+    setCursor(Qt::BlankCursor);
+  else if (tool_)
+    setCursor(tool_->cursor());
+  else
+    unsetCursor();
+  if (tool != ToolName::look) setPlacing(false);
+  update();
+  emit toolChanged();
+}
+
+void SourceTable::setRegionShown(bool shown) {
+  if (shown == regionShown_) return;
+  regionShown_ = shown;
+  setTool(shown ? ToolName::paint : ToolName::look);
+  update();
+  emit regionShownChanged();
+}
+
+void SourceTable::setPaper(bool paper) {
+  paper_ = paper;
+  update();
+}
+
+void SourceTable::setBefore(bool before) {
+  before_ = before;
+  update();
+}
+
+void SourceTable::setMovedShown(bool shown) {
+  movedShown_ = shown;
+  update();
 }
 
 void SourceTable::setGhost(double share) {
@@ -31,6 +88,10 @@ void SourceTable::setGhost(double share) {
 
 void SourceTable::setPlacing(bool placing) {
   if (placing == placing_) return;
+  if (placing) {
+    setRegionShown(false);
+    setTool(ToolName::look);
+  }
   placing_ = placing;
   unsetCursor();
   update();
@@ -39,9 +100,11 @@ void SourceTable::setPlacing(bool placing) {
 
 const Reference* SourceTable::reference() const {
   const auto& state = session_.state();
-  if (!placing_)
-    if (const Guide* guide = state.guide(state.selectedGuide))
-      if (const Reference* of = state.reference(guide->reference)) return of;
+  const Guide* guide = state.guide(state.selectedGuide);
+  if (guide != nullptr && !placing_) {
+    if (isOnlyDrawn(*guide)) return nullptr;
+    if (const Reference* of = state.reference(guide->reference)) return of;
+  }
   return state.reference(state.selectedReference);
 }
 
@@ -73,6 +136,16 @@ SourceTable::Grip SourceTable::gripAt(QPointF at) const {
 void SourceTable::mousePressEvent(QMouseEvent* event) {
   Table::mousePressEvent(event);
   const Reference* r = reference();
+  if (!placing_ && !panning() && event->button() == Qt::LeftButton) {
+    if (tool_) {
+      down_ = true;
+      tool_->press(pointerOf(*event));
+      update();
+    } else if (!session_.state().references.empty() || !session_.state().guides.empty()) {
+      beginPan(event->position());
+    }
+    return;
+  }
   if (!placing_ || panning() || event->button() != Qt::LeftButton || r == nullptr) return;
   grip_ = gripAt(event->position());
   grabbed_ = toFrame(event->position());
@@ -81,6 +154,24 @@ void SourceTable::mousePressEvent(QMouseEvent* event) {
 
 void SourceTable::mouseMoveEvent(QMouseEvent* event) {
   Table::mouseMoveEvent(event);
+  if (tool_ && !panning()) {
+    const QRect before = ringOnTable();
+    if (down_)
+      tool_->move(pointerOf(*event));
+    else
+      tool_->hover(pointerOf(*event));
+    if (tool_->ring() > 0) {
+      ringAt_ = event->position();
+      // A brush changes only what is under it: the rest of the table is not painted again.
+      update(before);
+      update(ringOnTable());
+      if (down_ && (toolName_ == ToolName::pen || event->modifiers().testFlag(Qt::ShiftModifier))) update();
+    } else {
+      setCursor(tool_->cursor());
+      update();
+    }
+    return;
+  }
   if (grip_ != Grip::none) {
     drag(toFrame(event->position()), event->modifiers());
   } else if (placing_ && !panning()) {
@@ -134,12 +225,121 @@ void SourceTable::drag(QPointF to, Qt::KeyboardModifiers modifiers) {
 
 void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
   Table::mouseReleaseEvent(event);
+  if (tool_ && down_ && event->button() == Qt::LeftButton) {
+    down_ = false;
+    tool_->release(pointerOf(*event));
+    update();
+    return;
+  }
   if (grip_ == Grip::none) return;
   grip_ = Grip::none;
   session_.seal();
 }
 
-void SourceTable::mouseDoubleClickEvent(QMouseEvent*) {
+ToolPointer SourceTable::pointerOf(const QMouseEvent& event) const {
+  return {toFrame(event.position()), event.modifiers(), pressure_, view_.scale(size())};
+}
+
+QRect SourceTable::ringOnTable() const {
+  if (!ringAt_ || !tool_) return {};
+  const double radius = tool_->ring() * view_.scale(size()) / 2 + 4;
+  return QRectF(*ringAt_ - QPointF(radius, radius), QSizeF(2 * radius, 2 * radius)).toAlignedRect();
+}
+
+void SourceTable::tabletEvent(QTabletEvent* event) {
+  // The mouse event that follows from it carries everything but the pressure.
+  pressure_ = event->type() == QEvent::TabletRelease ? 1 : std::max(0.02, static_cast<double>(event->pressure()));
+  event->ignore();
+}
+
+void SourceTable::wheelEvent(QWheelEvent* event) {
+  if (tool_ && tool_->ring() > 0 && event->modifiers().testFlag(Qt::ControlModifier)) {
+    scaleTool(event->angleDelta().y() > 0 ? 1.12 : 1 / 1.12);
+    return;
+  }
+  Table::wheelEvent(event);
+}
+
+void SourceTable::leaveEvent(QEvent* event) {
+  Table::leaveEvent(event);
+  const QRect before = ringOnTable();
+  ringAt_.reset();
+  update(before);
+}
+
+void SourceTable::contextMenuEvent(QContextMenuEvent* event) {
+  if (!tool_) return;
+  QMenu menu;
+  tool_->addToMenu(menu);
+  if (!menu.isEmpty()) menu.exec(event->globalPos());
+  update();
+}
+
+void SourceTable::scaleTool(double factor) {
+  double& size = toolName_ == ToolName::pen ? settings_.penWidth : settings_.size;
+  size = std::clamp(size * factor, 1.0, toolName_ == ToolName::pen ? 60.0 : 600.0);
+  update();
+  emit toolChanged();
+}
+
+bool SourceTable::toolKey(QKeyEvent* event) {
+  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
+  if (guide == nullptr || placing_) return false;
+  if (tool_ && tool_->key(event)) {
+    update();
+    return true;
+  }
+  if (event->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) return false;
+  const bool draws = static_cast<bool>(kindOf(guide->kind).draw);
+  switch (event->key()) {
+    case Qt::Key_BracketLeft:
+      scaleTool(1 / 1.2);
+      return true;
+    case Qt::Key_BracketRight:
+      scaleTool(1.2);
+      return true;
+    case Qt::Key_V:
+      setTool(ToolName::look);
+      return true;
+    case Qt::Key_D:
+      setTool(regionShown_ ? ToolName::paint : ToolName::draw);
+      return true;
+    case Qt::Key_R:
+      setTool(regionShown_ ? ToolName::takeAway : ToolName::rubOut);
+      return true;
+    case Qt::Key_T:
+      if (regionShown_) return false;
+      setTool(ToolName::restore);
+      return true;
+    case Qt::Key_K:
+      setTool(regionShown_ ? ToolName::addLoop : ToolName::keepLoop);
+      return true;
+    case Qt::Key_X:
+      if (regionShown_) return false;
+      setTool(ToolName::dropLoop);
+      return true;
+    case Qt::Key_C:
+      if (!regionShown_) return false;
+      setTool(ToolName::colour);
+      return true;
+    case Qt::Key_P:
+      if (!draws || regionShown_) return false;
+      setTool(ToolName::pen);
+      return true;
+    case Qt::Key_S:
+      if (!draws || regionShown_) return false;
+      setTool(ToolName::strokes);
+      return true;
+    case Qt::Key_G:
+      setRegionShown(!regionShown_);
+      return true;
+    default:
+      return false;
+  }
+}
+
+void SourceTable::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (tool_) return mousePressEvent(event);
   if (session_.state().references.empty())
     emit openAsked();
   else
@@ -147,6 +347,7 @@ void SourceTable::mouseDoubleClickEvent(QMouseEvent*) {
 }
 
 void SourceTable::keyPressEvent(QKeyEvent* event) {
+  if (toolKey(event)) return;
   const Reference* r = reference();
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
   QPointF by;
@@ -164,6 +365,12 @@ void SourceTable::keyPressEvent(QKeyEvent* event) {
       by = {0, step};
       break;
     case Qt::Key_Escape:
+      if (tool_) {
+        down_ = false;
+        if (!tool_->cancel()) setTool(ToolName::look);
+        update();
+        return;
+      }
       if (placing_) {
         setPlacing(false);
         return;
@@ -221,26 +428,78 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   }
 }
 
-void SourceTable::paintMap(QPainter& painter) const {
+void SourceTable::paintMap(QPainter& painter) {
   const auto& state = session_.state();
   const Guide* guide = state.guide(state.selectedGuide);
   const MapPicture* map = guide != nullptr ? session_.mapOf(guide->id) : nullptr;
-  if (map == nullptr || map->grey.isNull() || ghost_ <= 0 || grip_ != Grip::none) return;
+  if (map == nullptr || map->grey.isNull() || grip_ != Grip::none) return;
   const QRectF frame = frameOnTable();
-  painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  if (map->tinted.isNull()) {
-    painter.setOpacity(ghost_);
-    painter.drawImage(frame, map->grey);
+  // Strokes of a brush are shown at once: while they are drawn, scaling is quick rather than smooth.
+  painter.setRenderHint(QPainter::SmoothPixmapTransform, !work_.active() || view_.scale(size()) > 0.7);
+  // What is made from the map for showing is kept until the map is another.
+  const auto derived = [&](const QString& kind, const std::function<QImage()>& make) {
+    if (kind != derivedKind_ || derivedFrom_ != map->grey.cacheKey()) {
+      derived_ = make();
+      derivedKind_ = kind;
+      derivedFrom_ = map->grey.cacheKey();
+    }
+    return derived_;
+  };
+  // A guide without a reference has nothing to fade to.
+  const double ghost = reference() == nullptr ? 1 : ghost_;
+  QImage grey = map->grey, tinted = map->tinted;
+  if (before_ && map->below) {
+    grey = derived("before", [&] { return greyImage(*map->below); });
+    tinted = QImage();
+  }
+  if (tinted.isNull()) {
+    painter.setOpacity(before_ && kindOf(guide->kind).lines ? std::max(0.75, ghost) : ghost);
+    painter.drawImage(frame, grey);
   } else {
     // Up to the middle the lines come in over the picture; beyond it the picture goes.
-    painter.setOpacity(std::max(0.0, ghost_ * 2 - 1));
-    painter.fillRect(frame, Qt::black);
-    painter.setOpacity(std::min(1.0, ghost_ * 2));
-    painter.drawImage(frame, map->tinted);
-    painter.setOpacity(std::max(0.0, ghost_ * 2 - 1));
-    if (ghost_ > 0.5) painter.drawImage(frame, map->grey);
+    const double alone = std::max(0.0, ghost * 2 - 1);
+    painter.setOpacity(alone);
+    painter.fillRect(frame, paper_ ? QColor("#fbfaf7") : QColor(Qt::black));
+    painter.setOpacity(std::min(1.0, ghost * 2) * (paper_ ? 1 - alone : 1));
+    painter.drawImage(frame, tinted);
+    painter.setOpacity(alone);
+    if (alone > 0 && !paper_) painter.drawImage(frame, grey);
+    if (alone > 0 && paper_) {
+      if (work_.active()) {
+        painter.setOpacity(1);
+        painter.drawImage(frame, tinted);
+      } else {
+        painter.drawImage(frame, derived("paper", [&] {
+                            QImage inked = map->grey.copy();
+                            inked.invertPixels();
+                            return inked;
+                          }));
+      }
+    }
   }
   painter.setOpacity(1);
+  if (!map->outside.isNull() && (regionShown_ || !kindOf(guide->kind).lines)) painter.drawImage(frame, map->outside);
+  if (movedShown_ && map->movedUnder > 0 && !guide->retouch.empty() && map->below)
+    painter.drawImage(frame, derived("moved", [&] {
+                        const auto layer = session_.edits().layer(guide->retouch);
+                        const GuidePlace place = session_.placeOf(*guide);
+                        return tintedImage(movedUnder(following(*layer, place.frame, place.placing), *map->below),
+                                           theme().accent);
+                      }));
+}
+
+void SourceTable::paintTool(QPainter& painter) const {
+  if (!tool_) return;
+  const double scale = view_.scale(size());
+  const QPointF origin = frameOnTable().topLeft();
+  tool_->paint(painter, QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y()), scale);
+  if (!ringAt_ || tool_->ring() <= 0) return;
+  const double radius = std::max(1.0, tool_->ring() * scale / 2);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(0, 0, 0, 150), 2.6));
+  painter.drawEllipse(*ringAt_, radius, radius);
+  painter.setPen(QPen(QColor("#f6f2ea"), 1.1));
+  painter.drawEllipse(*ringAt_, radius, radius);
 }
 
 void SourceTable::paintEvent(QPaintEvent*) {
@@ -248,11 +507,16 @@ void SourceTable::paintEvent(QPaintEvent*) {
   painter.fillRect(rect(), theme().table);
   painter.setRenderHint(QPainter::Antialiasing);
   const Reference* r = reference();
-  if (r == nullptr) {
+  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
+  const bool drawn = guide != nullptr && isOnlyDrawn(*guide) && !placing_;
+  if (r == nullptr && !drawn) {
     paintInvitation(painter, "Drop a picture here", "or paste one (Ctrl+V), or double-click to choose a file");
     return;
   }
-  paintReference(painter, *r);
+  if (r != nullptr)
+    paintReference(painter, *r);
+  else
+    painter.fillRect(frameOnTable(), Qt::black);
   if (!placing_) paintMap(painter);
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(QColor(255, 255, 255, 200), 1));
@@ -266,6 +530,7 @@ void SourceTable::paintEvent(QPaintEvent*) {
     for (std::size_t i = 0; i < 4; ++i) painter.drawRect(QRectF(all[i] - QPointF(4.5, 4.5), QSizeF(9, 9)));
     painter.drawEllipse(all[4], 5, 5);
   }
+  paintTool(painter);
   paintPointer(painter);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/bench/table.h"
+#include "app/bench/tools/table_tool.h"
 
 namespace hscaffold::app {
 
@@ -10,6 +11,21 @@ class SourceTable : public Table {
  public:
   SourceTable(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
   /// 0 shows the reference alone, 1 the map alone.
+  /// The tool in hand; `look` pans.
+  void setTool(ToolName tool);
+  [[nodiscard]] ToolName tool() const { return toolName_; }
+  [[nodiscard]] ToolSettings& toolSettings() { return settings_; }
+  [[nodiscard]] HandWork& work() { return work_; }
+  /// Tools of the region are shown, and the guide's region is tinted.
+  void setRegionShown(bool shown);
+  [[nodiscard]] bool regionShown() const { return regionShown_; }
+  /// Black lines on white where the map is seen alone.
+  void setPaper(bool paper);
+  /// The extraction without retouch.
+  void setBefore(bool before);
+  /// Where the extraction moved under retouch since that was done.
+  void setMovedShown(bool shown);
+  [[nodiscard]] bool movedShown() const { return movedShown_; }
   void setGhost(double share);
   [[nodiscard]] double ghost() const { return ghost_; }
   /// In placing, the reference is moved, scaled by its corners and turned by the knob above it.
@@ -21,8 +37,14 @@ class SourceTable : public Table {
  signals:
   void placingChanged(bool placing);
   void openAsked();
+  void toolChanged();
+  void regionShownChanged();
 
  protected:
+  void tabletEvent(QTabletEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void leaveEvent(QEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
@@ -36,8 +58,24 @@ class SourceTable : public Table {
   [[nodiscard]] Grip gripAt(QPointF at) const;
   void drag(QPointF to, Qt::KeyboardModifiers modifiers);
   void paintReference(QPainter& painter, const Reference& reference) const;
-  void paintMap(QPainter& painter) const;
+  void paintMap(QPainter& painter);
+  void paintTool(QPainter& painter) const;
+  [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
+  [[nodiscard]] QRect ringOnTable() const;
+  bool toolKey(QKeyEvent* event);
+  void scaleTool(double factor);
 
+  HandWork work_;
+  ToolSettings settings_;
+  ToolName toolName_ = ToolName::look;
+  std::unique_ptr<TableTool> tool_;
+  bool down_ = false;
+  double pressure_ = 1;
+  std::optional<QPointF> ringAt_;  ///< on the table
+  bool regionShown_ = false, paper_ = false, before_ = false, movedShown_ = false;
+  QImage derived_;          ///< paper, before or moved picture of `derivedFrom_`
+  qint64 derivedFrom_ = 0;  ///< cache key of the map picture it was made from
+  QString derivedKind_;
   double ghost_ = 0.5;
   bool placing_ = false;
   Grip grip_ = Grip::none;

@@ -15,7 +15,15 @@ Table::Table(StudySession& session, LinkedView& view, QWidget* parent)
   setMinimumSize(220, 160);
   connect(&view_, &LinkedView::moved, this, qOverload<>(&QWidget::update));
   connect(&view_, &LinkedView::pointerMoved, this, [this] {
-    if (!underMouse()) update();
+    if (underMouse()) return;
+    // Only the cross hairs move.
+    const auto around = [](QPointF at) { return QRectF(at - QPointF(12, 12), QSizeF(24, 24)).toAlignedRect(); };
+    if (crossAt_) update(around(*crossAt_));
+    crossAt_.reset();
+    if (const auto at = view_.pointer()) {
+      crossAt_ = toTable(*at);
+      update(around(*crossAt_));
+    }
   });
 }
 
@@ -38,10 +46,14 @@ void Table::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->button() == Qt::MiddleButton ||
       (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier))) {
-    panning_ = true;
-    last_ = event->position();
-    setCursor(Qt::ClosedHandCursor);
+    beginPan(event->position());
   }
+}
+
+void Table::beginPan(QPointF at) {
+  panning_ = true;
+  last_ = at;
+  setCursor(Qt::ClosedHandCursor);
 }
 
 void Table::mouseMoveEvent(QMouseEvent* event) {

@@ -32,6 +32,7 @@ class Table : public QWidget {
   /// Cross hairs where the pointer is on the other table.
   void paintPointer(QPainter& painter) const;
   [[nodiscard]] bool panning() const { return panning_; }
+  void beginPan(QPointF at);
 
   StudySession& session_;
   LinkedView& view_;
@@ -39,6 +40,7 @@ class Table : public QWidget {
  private:
   bool panning_ = false;
   QPointF last_;
+  std::optional<QPointF> crossAt_;  ///< where the mirrored pointer was painted
 };
 
 }  // namespace hscaffold::app

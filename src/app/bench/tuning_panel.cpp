@@ -23,6 +23,12 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
   grid->setVerticalSpacing(3);
   grid->setColumnStretch(1, 1);
   int row = 0;
+  found_ = new QLabel;
+  found_->setProperty("role", "note");
+  found_->setFont(textFont(9));
+  found_->setWordWrap(true);
+  grid->addWidget(found_, row++, 0, 1, 3);
+  found_->hide();
   const bool thresholds =
       std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
   for (const TuningField& field : *kind.fields) {
@@ -39,8 +45,11 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
       connect(choice, &QComboBox::activated, this, [this, &field](int index) { set(field, index, false); });
       grid->addWidget(name, row, 0);
       grid->addWidget(choice, row++, 1, 1, 2);
-      rows_.push_back([&field, choice, &kind](const Guide& now) {
+      rows_.push_back([&field, name, choice, &kind](const Guide& now) {
         const QSignalBlocker quiet(choice);
+        const bool shown = isShown(*kind.fields, field, now.tuning);
+        name->setVisible(shown);
+        choice->setVisible(shown);
         choice->setCurrentIndex(static_cast<int>(std::lround(valueOf(*kind.fields, now.tuning, field.id))));
       });
       if (field.id == "thresholds") {
@@ -87,13 +96,26 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
     connect(slider, &QSlider::sliderReleased, this, [this] { session_.seal(); });
     connect(number, &ScrubField::edited, this, [this, &field](double value) { set(field, value, true); });
     connect(number, &ScrubField::finished, this, [this] { session_.seal(); });
-    rows_.push_back([&field, slider, number, &kind](const Guide& now) {
+    rows_.push_back([&field, name, slider, number, &kind](const Guide& now) {
+      const bool shown = isShown(*kind.fields, field, now.tuning);
+      name->setVisible(shown);
+      slider->setVisible(shown);
+      number->setVisible(shown);
       const double value = valueOf(*kind.fields, now.tuning, field.id);
       const QSignalBlocker quiet(slider);
       slider->setValue(static_cast<int>(std::lround((value - field.minimum) / field.step)));
       number->showValue(value);
     });
   }
+}
+
+void TuningPanel::showFindings() {
+  const MapPicture* map = session_.mapOf(guide_);
+  const QString found = map != nullptr ? map->found : QString();
+  const QString note = map != nullptr ? map->note : QString();
+  found_->setText(note.isEmpty() ? found : found + (found.isEmpty() ? "" : ". ") + note);
+  found_->setStyleSheet(note.isEmpty() ? QString() : QString("color: %1").arg(theme().doubt.name()));
+  found_->setVisible(!found_->text().isEmpty());
 }
 
 void TuningPanel::set(const TuningField& field, double value, bool live) {
@@ -126,6 +148,7 @@ void TuningPanel::refresh() {
 }
 
 void TuningPanel::refreshMap() {
+  showFindings();
   const MapPicture* map = session_.mapOf(guide_);
   if (histogram_ == nullptr || map == nullptr) return;
   histogram_->show(map->thresholds);

@@ -23,11 +23,12 @@ class TuningPanel : public QWidget {
 
  private:
   void set(const TuningField& field, double value, bool live);
+  void showFindings();
 
   StudySession& session_;
   std::string guide_;
   ThresholdHistogram* histogram_ = nullptr;
-  QLabel* thresholds_ = nullptr;
+  QLabel *thresholds_ = nullptr, *found_ = nullptr;
   std::vector<std::function<void(const Guide&)>> rows_;
 };
 

@@ -215,7 +215,14 @@ Tracing traced(View<std::uint16_t> map, const TraceTuning& tuning, StopToken sto
           if (stop.stop_requested()) return;
           const Path& path = paths[i];
           const bool closed = path.size() > 3 && distanceBetween(path.front().at, path.back().at) < 1e-6;
-          out.strokes[i] = std::make_shared<const Stroke>(fittedStroke(path, tuning.tolerance, closed));
+          // Steps of the pixel grid are smoothed away first; both together stay within the tolerance.
+          Path calm = smoothed(path, 3, closed);
+          for (std::size_t k = 0; k < calm.size(); ++k) {
+            const Point by = calm[k].at - path[k].at;
+            const double most = 0.4 * tuning.tolerance, length = lengthOf(by);
+            if (length > most) calm[k].at = path[k].at + by * (most / length);
+          }
+          out.strokes[i] = std::make_shared<const Stroke>(fittedStroke(calm, 0.6 * tuning.tolerance, closed));
         }
       },
       8);

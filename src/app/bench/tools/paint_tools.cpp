@@ -1,0 +1,144 @@
+// Brushes, loops and the colour picker of regions.
+#include <QPolygonF>
+
+#include "app/bench/tools/stroke_tools.h"
+#include "app/bench/tools/table_tool.h"
+
+namespace hscaffold::app {
+namespace {
+
+class BrushTool : public TableTool {
+ public:
+  BrushTool(HandWork& work, ToolSettings& settings, Surface surface, PaintMode mode)
+      : TableTool(work, settings), surface_(surface), mode_(mode) {}
+
+  void press(const ToolPointer& pointer) override {
+    const bool line = pointer.modifiers.testFlag(Qt::ShiftModifier) && last_;
+    const Brush brush{mode_, settings_.size, settings_.hardness / 100, 1};
+    if (!work_.begin(surface_, brush, line ? *last_ : pointer.at, pointer.pressure)) return;
+    if (line) work_.strokeTo(pointer.at, pointer.pressure);
+    last_ = pointer.at;
+  }
+  void move(const ToolPointer& pointer) override {
+    if (!work_.active()) return;
+    // With Shift, one straight line to where the pointer is let go.
+    straight_ = pointer.modifiers.testFlag(Qt::ShiftModifier) ? std::optional(pointer.at) : std::nullopt;
+    if (straight_) return;
+    work_.strokeTo(pointer.at, pointer.pressure);
+    last_ = pointer.at;
+  }
+  void release(const ToolPointer& pointer) override {
+    if (!work_.active()) return;
+    if (straight_) work_.strokeTo(pointer.at, pointer.pressure);
+    straight_.reset();
+    last_ = pointer.at;
+    work_.end();
+  }
+  bool cancel() override {
+    straight_.reset();
+    if (!work_.active()) return false;
+    work_.cancel();
+    return true;
+  }
+  void paint(QPainter& painter, const QTransform& toTable, double) const override {
+    if (!straight_ || !last_) return;
+    for (const auto& [colour, width] : {std::pair{QColor(0, 0, 0, 160), 3.0}, {QColor("#f6f2ea"), 1.2}}) {
+      painter.setPen(QPen(colour, width));
+      painter.drawLine(toTable.map(*last_), toTable.map(*straight_));
+    }
+  }
+  [[nodiscard]] double ring() const override { return settings_.size; }
+
+ private:
+  Surface surface_;
+  PaintMode mode_;
+  std::optional<QPointF> last_, straight_;
+};
+
+class LoopTool : public TableTool {
+ public:
+  LoopTool(HandWork& work, ToolSettings& settings, Surface surface, PaintMode mode, bool outside)
+      : TableTool(work, settings), surface_(surface), mode_(mode), outside_(outside) {}
+
+  void press(const ToolPointer& pointer) override { loop_ = QPolygonF({pointer.at}); }
+  void move(const ToolPointer& pointer) override {
+    if (!loop_.isEmpty() && QLineF(loop_.last(), pointer.at).length() * pointer.scale > 1.5) loop_ << pointer.at;
+  }
+  void release(const ToolPointer& pointer) override {
+    const QPolygonF loop = std::exchange(loop_, {});
+    PaintMode mode = mode_;
+    // With Ctrl it is taken away.
+    if (surface_ == Surface::region && pointer.modifiers.testFlag(Qt::ControlModifier)) mode = PaintMode::rubOut;
+    work_.fillLoop(surface_, mode, loop, outside_);
+  }
+  bool cancel() override {
+    const bool any = !loop_.isEmpty();
+    loop_.clear();
+    return any;
+  }
+  void paint(QPainter& painter, const QTransform& toTable, double) const override {
+    if (loop_.size() < 2) return;
+    painter.setBrush(Qt::NoBrush);
+    for (const auto& [colour, width] : {std::pair{QColor(0, 0, 0, 160), 3.0}, {QColor("#f6f2ea"), 1.2}}) {
+      painter.setPen(QPen(colour, width));
+      painter.drawPolyline(toTable.map(loop_));
+    }
+    painter.setPen(QPen(QColor("#f6f2ea"), 1, Qt::DotLine));
+    painter.drawLine(toTable.map(loop_.last()), toTable.map(loop_.first()));
+  }
+
+ private:
+  Surface surface_;
+  PaintMode mode_;
+  bool outside_;
+  QPolygonF loop_;
+};
+
+class ColourTool : public TableTool {
+ public:
+  using TableTool::TableTool;
+  void press(const ToolPointer& pointer) override {
+    work_.growRegion(pointer.modifiers.testFlag(Qt::ControlModifier) ? PaintMode::rubOut : PaintMode::draw, pointer.at,
+                     settings_.tolerance / 100, settings_.joined);
+  }
+};
+
+}  // namespace
+
+std::unique_ptr<TableTool> makeTool(ToolName name, HandWork& work, ToolSettings& settings) {
+  const auto brush = [&](Surface surface, PaintMode mode) {
+    return std::make_unique<BrushTool>(work, settings, surface, mode);
+  };
+  const auto loop = [&](Surface surface, PaintMode mode, bool outside) {
+    return std::make_unique<LoopTool>(work, settings, surface, mode, outside);
+  };
+  switch (name) {
+    case ToolName::look:
+      return nullptr;
+    case ToolName::draw:
+      return brush(Surface::retouch, PaintMode::draw);
+    case ToolName::rubOut:
+      return brush(Surface::retouch, PaintMode::rubOut);
+    case ToolName::restore:
+      return brush(Surface::retouch, PaintMode::restore);
+    case ToolName::keepLoop:
+      return loop(Surface::retouch, PaintMode::rubOut, true);
+    case ToolName::dropLoop:
+      return loop(Surface::retouch, PaintMode::rubOut, false);
+    case ToolName::pen:
+      return makePenTool(work, settings);
+    case ToolName::strokes:
+      return makeStrokesTool(work, settings);
+    case ToolName::paint:
+      return brush(Surface::region, PaintMode::draw);
+    case ToolName::takeAway:
+      return brush(Surface::region, PaintMode::rubOut);
+    case ToolName::addLoop:
+      return loop(Surface::region, PaintMode::draw, false);
+    case ToolName::colour:
+      return std::make_unique<ColourTool>(work, settings);
+  }
+  return nullptr;
+}
+
+}  // namespace hscaffold::app
