@@ -212,6 +212,7 @@ void MainWindow::addActions() {
                                                                     : BenchView::Tables::proof);
   });
   action("Place the reference", "Ctrl+P", [this] { bench_->source().setPlacing(!bench_->source().placing()); });
+  action("Compare line maps...", "Ctrl+L", [this] { bench_->compareLines(); });
   action("Dusk or day", "F8", [this] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);
     QSettings().setValue("theme", themeName() == ThemeName::day ? "day" : "dusk");

@@ -70,6 +70,7 @@ MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch)
   out.map = std::make_shared<const Map>(std::move(made.map));
   out.below = std::make_shared<const Map>(std::move(made.below));
   out.thresholds = std::move(made.details.thresholds);
+  out.resolved = std::move(made.details.resolved);
   out.found = QString::fromStdString(made.details.found);
   out.note = QString::fromStdString(made.details.note);
   return out;

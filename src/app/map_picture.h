@@ -19,6 +19,7 @@ struct MapPicture {
   double edgeShare = -1;
   int movedUnder = 0;  ///< pixels whose ground moved since they were retouched
   QString found, note;
+  Tuning resolved;  ///< what automatic choices came to
 };
 
 MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch);

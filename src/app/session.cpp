@@ -352,8 +352,8 @@ void StudySession::requestMap(const Guide& guide) {
                    kept.extraction = mapBelow(guide, placed ? placed->view() : View<Rgb>(), place, edits, cache, stop);
                    kept.key = below;
                  }
-                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.thresholds, kept.extraction.found,
-                                    kept.extraction.note};
+                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.thresholds, kept.extraction.resolved,
+                                    kept.extraction.found, kept.extraction.note};
                  const auto result = std::make_shared<MapPicture>(
                      mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get()));
                  return [this, id = guide.id, result] {
@@ -448,10 +448,10 @@ void StudySession::bringIn(const QImage& image, const QString& name) {
   });
 }
 
-void StudySession::addGuide(const std::string& kind, const Tuning& tuning) {
+void StudySession::addGuide(const std::string& kind, const Tuning& tuning, const std::string& of) {
   const std::string name = kindOf(kind).name;
   change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
-    const Reference* reference = s.reference(s.selectedReference);
+    const Reference* reference = s.reference(of.empty() ? s.selectedReference : of);
     if (reference == nullptr && !s.references.empty()) reference = &s.references.back();
     if (reference == nullptr) return;
     Guide guide;

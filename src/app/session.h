@@ -49,7 +49,8 @@ class StudySession : public QObject {
   void bringIn(const QImage& picture, const QString& name);
   /// An SVG drawing becomes a guide of line art that stands on its strokes. @throws Problem
   void bringInDrawing(const std::filesystem::path& file);
-  void addGuide(const std::string& kind, const Tuning& tuning = {});
+  /// For the selected reference, unless another one is named.
+  void addGuide(const std::string& kind, const Tuning& tuning = {}, const std::string& reference = {});
   /// A guide that stands on strokes of its own.
   void addDrawnGuide(const std::string& kind, const QString& name, Drawing drawing);
   void removeGuide(const std::string& id);

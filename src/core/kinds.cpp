@@ -46,6 +46,7 @@ Extraction extractToneMap(View<Rgb> picture, const Tuning& values, ExtractionCac
                   [](float v) { return static_cast<std::uint16_t>(std::lround(v * 65535.0f)); }),
           {},
           {},
+          {},
           {}};
 }
 
@@ -54,6 +55,7 @@ Extraction extractLineMap(View<Rgb> picture, const Tuning& values, ExtractionCac
   Extraction out;
   out.map = std::move(art.map);
   out.note = std::move(art.findings.note);
+  out.resolved["source"] = static_cast<double>(art.findings.source);
   if (art.findings.source == LineSource::photograph)
     out.found = "photograph";
   else

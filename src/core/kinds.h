@@ -33,6 +33,7 @@ struct ThresholdView {
 struct Extraction {
   Map map;
   ThresholdView thresholds;  ///< histogram empty where the kind has none
+  Tuning resolved;           ///< what automatic choices came to, by field
   std::string found;         ///< what was found out about the picture, in a few words; may be empty
   std::string note;          ///< one sentence where something is doubtful; may be empty
 };

@@ -13,6 +13,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/bench/line_chooser.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "core/image/colour.h"
@@ -86,8 +87,11 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   proofColumn->setContentsMargins(0, 0, 0, 0);
   proofColumn->setSpacing(0);
   proofColumn->addWidget(proofHead());
+  auto* proofLine = panel(strip_->head());
+  proofLine->setFixedHeight(34);
+  proofColumn->addWidget(proofLine);
   proofColumn->addWidget(proof_, 1);
-  proofColumn->addWidget(strip_);
+  proofColumn->addWidget(panel(strip_));
 
   auto* tables = new QSplitter(Qt::Horizontal);
   tables->addWidget(sourceSide_);
@@ -126,6 +130,7 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   column->addWidget(all);
 
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
+  connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareLines);
   connect(left_, &LeftColumn::placeAsked, this, [this] { source_->setPlacing(true); });
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
   connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
@@ -277,6 +282,17 @@ QWidget* BenchView::proofHead() {
   toggle("Wipe", "Drag the reference over the proof", "Ctrl+3", &ProofTable::setWipe);
   row->addStretch(1);
   return head;
+}
+
+void BenchView::compareLines() {
+  const auto& state = session_.state();
+  const Guide* guide = state.guide(state.selectedGuide);
+  std::string reference = state.selectedReference;
+  if (guide != nullptr && state.reference(guide->reference) != nullptr) reference = guide->reference;
+  if (!session_.placedPicture(reference)) return;
+  auto* chooser = new LineChooser(session_, reference, this);
+  chooser->setAttribute(Qt::WA_DeleteOnClose);
+  chooser->open();
 }
 
 void BenchView::showTables(Tables tables) {

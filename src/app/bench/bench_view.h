@@ -31,6 +31,8 @@ class BenchView : public QWidget {
   /// Which tables are seen: both, or one over the whole width.
   enum class Tables { both, source, proof };
   void showTables(Tables tables);
+  /// Opens the side-by-side of line maps for the reference that is being looked at.
+  void compareLines();
   [[nodiscard]] Tables tables() const { return tables_; }
 
  signals:

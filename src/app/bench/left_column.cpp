@@ -62,6 +62,9 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
         menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id] { session_.addGuide(id); });
     action->setToolTip(QString::fromStdString(kind.help));
   }
+  menu->addSeparator();
+  menu->addAction("Compare line maps...", this, &LeftColumn::compareAsked)
+      ->setToolTip("Edges, line art and loose lines of the reference side by side");
   menu->setToolTipsVisible(true);
   addGuide_->setMenu(menu);
   guidesHead->addWidget(addGuide_);

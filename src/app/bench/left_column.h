@@ -21,6 +21,7 @@ class LeftColumn : public QWidget {
  signals:
   void openAsked();
   void placeAsked();
+  void compareAsked();
 
  private:
   void refresh();

@@ -30,16 +30,37 @@ QString holdText(const ProofInfo& proof) {
   return hold >= 0 ? QString("hold %1").arg(std::lround(hold)) : QString("no guide");
 }
 
+/// A hold as a bar, 0 to 100; nothing for a negative one.
+class HoldBar : public QWidget {
+ public:
+  HoldBar() { setFixedSize(88, 5); }
+  double value = -1;
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    if (value < 0) return;
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().ground);
+    painter.drawRoundedRect(rect(), 2, 2);
+    painter.setBrush(theme().good);
+    painter.drawRoundedRect(QRectF(0, 0, width() * value / 100, height()), 2, 2);
+  }
+};
+
 }  // namespace
 
 ProofStrip::ProofStrip(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 6, 12, 6);
   column->setSpacing(6);
-  auto* head = new QHBoxLayout;
+  head_ = new QWidget;
+  auto* head = new QHBoxLayout(head_);
+  head->setContentsMargins(12, 2, 12, 2);
   hold_ = new QLabel;
   hold_->setToolTip("How much of the guides' layout is in the shown proof, 0 to 100");
-  hold_->setMinimumWidth(150);
+  bar_ = new HoldBar;
   about_ = new QLabel;
   about_->setProperty("role", "note");
   about_->setFont(textFont(9));
@@ -53,10 +74,10 @@ ProofStrip::ProofStrip(StudySession& session, QWidget* parent) : QWidget(parent)
   save->setToolTip("Write the shown proof with its recipe as PNG (Ctrl+E)");
   connect(save, &QPushButton::clicked, this, &ProofStrip::exportAsked);
   head->addWidget(hold_);
+  head->addWidget(bar_);
   head->addWidget(about_, 1);
   head->addWidget(save);
   head->addWidget(adopt_);
-  column->addLayout(head);
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);
   scroll->setFixedHeight(thumb.height() + 30);
@@ -85,15 +106,17 @@ void ProofStrip::refresh() {
   const auto& state = session_.state();
   const ProofInfo* shown = session_.proof(state.shownProof);
   adopt_->setEnabled(shown != nullptr);
-  holdValue_ = shown != nullptr ? meanHold(*shown) : -1;
-  hold_->setText(holdValue_ >= 0 ? QString("Hold %1").arg(std::lround(holdValue_)) : QString());
+  static_cast<HoldBar*>(bar_)->value = shown != nullptr ? meanHold(*shown) : -1;
+  hold_->setText(static_cast<HoldBar*>(bar_)->value >= 0
+                     ? QString("Hold %1").arg(std::lround(static_cast<HoldBar*>(bar_)->value))
+                     : QString());
   about_->setText(shown == nullptr ? QString()
                                    : QString("seed %1, %2 steps, %3 s")
                                          .arg(shown->recipe.brief.seed)
                                          .arg(shown->recipe.brief.steps)
                                          .arg(shown->milliseconds / 1000, 0, 'f', 1));
   about_->setToolTip(shown != nullptr ? QString::fromStdString(shown->recipe.brief.prompt) : QString());
-  update();
+  bar_->update();
   const auto proofs = session_.shownProofs();
   std::string key = std::to_string(state.shownProof);
   for (const ProofInfo* proof : proofs) key += "," + std::to_string(proof->number);
@@ -148,20 +171,6 @@ void ProofStrip::refresh() {
     row_->addWidget(button);
   }
   row_->addStretch(1);
-}
-
-void ProofStrip::paintEvent(QPaintEvent*) {
-  QPainter painter(this);
-  painter.fillRect(rect(), theme().panel);
-  if (holdValue_ < 0) return;
-  // A bar behind nothing but itself: the number stands left of it.
-  painter.setRenderHint(QPainter::Antialiasing);
-  const QRectF bar(hold_->x() + 56, hold_->y() + hold_->height() / 2.0 - 2.5, 88, 5);
-  painter.setPen(Qt::NoPen);
-  painter.setBrush(theme().ground);
-  painter.drawRoundedRect(bar, 2, 2);
-  painter.setBrush(theme().good);
-  painter.drawRoundedRect(QRectF(bar.topLeft(), QSizeF(bar.width() * holdValue_ / 100, bar.height())), 2, 2);
 }
 
 }  // namespace hscaffold::app

@@ -1,4 +1,4 @@
-/// Under the proof table: hold of the shown proof, adopting its settings, and the recent proofs.
+/// The recent proofs under the proof table; and, as a row above it, the hold of the shown one with what can be done.
 #pragma once
 
 #include <QWidget>
@@ -15,23 +15,22 @@ class ProofStrip : public QWidget {
   Q_OBJECT
  public:
   explicit ProofStrip(StudySession& session, QWidget* parent = nullptr);
+  /// Stands above the table; whoever places it owns it.
+  [[nodiscard]] QWidget* head() { return head_; }
 
  signals:
   void exportAsked();
-
- protected:
-  void paintEvent(QPaintEvent*) override;
 
  private:
   void refresh();
   void adopt();
 
   StudySession& session_;
+  QWidget *head_, *bar_;
   QLabel *hold_, *about_;
   QPushButton* adopt_;
   QHBoxLayout* row_;
   std::string key_;
-  double holdValue_ = -1;
 };
 
 }  // namespace hscaffold::app

@@ -45,9 +45,9 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
       connect(choice, &QComboBox::activated, this, [this, &field](int index) { set(field, index, false); });
       grid->addWidget(name, row, 0);
       grid->addWidget(choice, row++, 1, 1, 2);
-      rows_.push_back([&field, name, choice, &kind](const Guide& now) {
+      rows_.push_back([this, &field, name, choice, &kind](const Guide& now, bool any) {
         const QSignalBlocker quiet(choice);
-        const bool shown = isShown(*kind.fields, field, now.tuning);
+        const bool shown = any && isShown(*kind.fields, field, effective(now));
         name->setVisible(shown);
         choice->setVisible(shown);
         choice->setCurrentIndex(static_cast<int>(std::lround(valueOf(*kind.fields, now.tuning, field.id))));
@@ -96,8 +96,8 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
     connect(slider, &QSlider::sliderReleased, this, [this] { session_.seal(); });
     connect(number, &ScrubField::edited, this, [this, &field](double value) { set(field, value, true); });
     connect(number, &ScrubField::finished, this, [this] { session_.seal(); });
-    rows_.push_back([&field, name, slider, number, &kind](const Guide& now) {
-      const bool shown = isShown(*kind.fields, field, now.tuning);
+    rows_.push_back([this, &field, name, slider, number, &kind](const Guide& now, bool any) {
+      const bool shown = any && isShown(*kind.fields, field, effective(now));
       name->setVisible(shown);
       slider->setVisible(shown);
       number->setVisible(shown);
@@ -107,6 +107,15 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
       number->showValue(value);
     });
   }
+}
+
+/// The tuning with what automatic choices came to in their place.
+Tuning TuningPanel::effective(const Guide& guide) const {
+  Tuning tuning = guide.tuning;
+  if (const MapPicture* map = session_.mapOf(guide_))
+    for (const auto& [id, value] : map->resolved)
+      if (valueOf(*kindOf(guide.kind).fields, guide.tuning, id) == 0) tuning[id] = value;
+  return tuning;
 }
 
 void TuningPanel::showFindings() {
@@ -144,7 +153,10 @@ void TuningPanel::refresh() {
   if (isHidden()) return;
   const Guide* guide = session_.state().guide(guide_);
   if (guide == nullptr) return;
-  for (const auto& row : rows_) row(*guide);
+  // Strokes that stand alone are drawn as they are; loose lines are loosened still.
+  const bool strokesAlone =
+      !guide->drawing.empty() && guide->kind == "lines" && session_.edits().drawing(guide->drawing)->alone;
+  for (const auto& row : rows_) row(*guide, !strokesAlone);
 }
 
 void TuningPanel::refreshMap() {

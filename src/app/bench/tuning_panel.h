@@ -24,12 +24,13 @@ class TuningPanel : public QWidget {
  private:
   void set(const TuningField& field, double value, bool live);
   void showFindings();
+  [[nodiscard]] Tuning effective(const Guide& guide) const;
 
   StudySession& session_;
   std::string guide_;
   ThresholdHistogram* histogram_ = nullptr;
   QLabel *thresholds_ = nullptr, *found_ = nullptr;
-  std::vector<std::function<void(const Guide&)>> rows_;
+  std::vector<std::function<void(const Guide&, bool any)>> rows_;
 };
 
 }  // namespace hscaffold::app

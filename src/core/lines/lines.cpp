@@ -63,7 +63,7 @@ double inkShare(const Image<float>& ink) {
 
 const TuningFields& lineTuningFields() {
   static const TuningFields fields = [] {
-    const std::vector<int> photo = {0, 1}, paper = {0, 2};
+    const std::vector<int> photo = {1}, paper = {2};
     TuningFields all = {
         {"source", "Taken from", "", 0, 2, 0, 1, 0, {"automatic", "photograph", "paper"}, "What the picture is"},
         {"ink", "Ink", "%", 0, 100, 50, 1, 0, {}, "How much becomes line; 50 is what was found to fit"},
