@@ -258,12 +258,14 @@ void HandWork::addStroke(const std::vector<StrokePlace>& path, double tolerance)
 void HandWork::trace() {
   const Guide* g = guide();
   const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
-  if (map == nullptr || !map->map || !kindOf(g->kind).draw) return;
+  if (map == nullptr || !map->below || !kindOf(g->kind).draw) return;
   session_.inBackground(
       "hand work",
-      [this, source = *g, picture = map->map,
+      [this, source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
        place = session_.placeOf(*g)](const StopToken& stop) -> std::function<void()> {
-        auto tracing = std::make_shared<Tracing>(traced(*picture, {}, stop));
+        // The region stays a region.
+        const Map picture = source.retouchHidden ? below->clone() : composed(*below, layer);
+        auto tracing = std::make_shared<Tracing>(traced(picture, {}, stop));
         return [this, source, place, tracing] {
           const std::size_t count = tracing->strokes.size();
           const std::string id =
@@ -285,12 +287,14 @@ void HandWork::trace() {
 void HandWork::traceLoosely() {
   const Guide* g = guide();
   const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
-  if (map == nullptr || !map->map || !kindOf(g->kind).lines) return;
+  if (map == nullptr || !map->below || !kindOf(g->kind).lines) return;
   session_.inBackground(
       "hand work",
-      [this, source = *g, picture = map->map,
+      [this, source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
        place = session_.placeOf(*g)](const StopToken& stop) -> std::function<void()> {
-        auto tracing = std::make_shared<Tracing>(traced(*picture, {}, stop));
+        // The region stays a region.
+        const Map picture = source.retouchHidden ? below->clone() : composed(*below, layer);
+        auto tracing = std::make_shared<Tracing>(traced(picture, {}, stop));
         return [this, source, place, tracing] {
           const std::string id =
               session_.edits().keep(Drawing{true, place.frame, place.placing, std::move(tracing->strokes)});

@@ -4,11 +4,13 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <sstream>
 
 #include "cli/commands.h"
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
 #include "core/image/narrow.h"
+#include "core/retouch/painter.h"
 #include "core/study/checks.h"
 #include "core/study/study_file.h"
 #include "files/study_pictures.h"
@@ -74,6 +76,13 @@ void runNew(const NewOptions& options) {
   }
 }
 
+Guide& guideNamed(StudyState& state, const std::string& name, const std::string& path) {
+  const auto found = std::find_if(state.guides.begin(), state.guides.end(),
+                                  [&](const Guide& g) { return g.id == name || g.name == name; });
+  if (found == state.guides.end()) throw badInput("--guide: there is no guide \"" + name + "\" in " + path + ".");
+  return *found;
+}
+
 struct SetOptions {
   std::string path, guide, name;
   std::optional<std::string> title, prompt, avoid;
@@ -95,10 +104,7 @@ void runSet(const SetOptions& o) {
   const bool ofGuide =
       o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty() || !o.tuning.empty();
   if (ofGuide) {
-    const auto found = std::find_if(state.guides.begin(), state.guides.end(),
-                                    [&](const Guide& g) { return g.id == o.guide || g.name == o.guide; });
-    if (found == state.guides.end())
-      throw badInput("--guide: there is no guide \"" + o.guide + "\" in " + o.path + ".");
+    Guide* found = &guideNamed(state, o.guide, o.path);
     if (o.weight) found->weight = *o.weight;
     if (o.from) found->range.from = *o.from;
     if (o.to) found->range.to = *o.to;
@@ -118,6 +124,62 @@ void runSet(const SetOptions& o) {
   }
   // Through the same checks as a file that is read.
   file.writeState(stateFromJson(stateToJson(state)));
+}
+
+struct RetouchOptions {
+  std::string path, guide;
+  std::vector<std::string> drop, keep;
+  std::optional<double> specks;
+  bool clear = false, hide = false, show = false;
+};
+
+/// "X,Y X,Y X,Y": at least three corners, in frame pixels.
+std::vector<Point> parsedLoop(const std::string& text) {
+  std::vector<Point> loop;
+  std::istringstream in(text);
+  for (std::string pair; in >> pair;) {
+    Point p;
+    char rest = 0;
+    if (std::sscanf(pair.c_str(), "%lf,%lf%c", &p.x, &p.y, &rest) != 2)
+      throw badInput("\"" + pair + "\" is not a place like 120,80.");
+    loop.push_back(p);
+  }
+  if (loop.size() < 3) throw badInput("A loop needs at least three places, like \"10,10 200,10 200,90\".");
+  return loop;
+}
+
+void runRetouch(const RetouchOptions& o) {
+  auto file = StudyFile::open(o.path);
+  auto state = file.readState();
+  Guide& guide = guideNamed(state, o.guide, o.path);
+  EditStore edits([&](const std::string& id) { return file.edit(id); });
+  if (o.clear) guide.retouch.clear();
+  if (o.hide || o.show) guide.retouchHidden = o.hide;
+  if (!o.drop.empty() || !o.keep.empty() || o.specks) {
+    // What lies below is needed to know later what has moved under the retouch.
+    StudyState alone = state;
+    std::erase_if(alone.guides, [&](const Guide& g) { return g.id != guide.id; });
+    alone.guides.front().on = true;
+    alone.guides.front().region = {};
+    alone.guides.front().retouch.clear();
+    const auto below = std::move(jobFor(file, recipeOf(alone)).maps.front());
+    GuidePlace place{state.frame, {}};
+    if (const Reference* reference = state.reference(guide.reference))
+      place.placing = frameFromReference(reference->placement, reference->size, state.frame);
+    const auto kept = edits.layer(guide.retouch);
+    Layer layer = kept ? following(*kept, place.frame, place.placing) : Layer{place.frame, place.placing, {}};
+    for (const auto& loop : o.drop)
+      layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::rubOut, below);
+    for (const auto& loop : o.keep) {
+      auto mask = polygonMask(parsedLoop(loop), state.frame);
+      for (int y = 0; y < mask.height(); ++y)
+        for (std::uint16_t& v : mask.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+      layer = painted(layer, mask, PaintMode::rubOut, below);
+    }
+    if (o.specks) layer = painted(layer, specksOf(composed(below, layer), *o.specks), PaintMode::rubOut, below);
+    guide.retouch = edits.keep(std::move(layer));
+  }
+  file.writeState(state, edits.unsaved(editsNamedIn(guide)));
 }
 
 void runInfo(const std::string& path, bool json) {
@@ -217,6 +279,19 @@ void addStudyCommand(CLI::App& app, CliContext& context) {
   auto* on = set->add_flag("--on", changes->on, "Turn it on");
   set->add_flag("--off", changes->off, "Turn it off")->excludes(on);
   set->callback([&context, changes] { context.run = [changes] { runSet(*changes); }; });
+
+  auto* retouch = study->add_subcommand("retouch", "Correct the map of a guide by hand, over its extraction");
+  auto strokes = std::make_shared<RetouchOptions>();
+  retouch->add_option("STUDY", strokes->path, "The .scaffold file")->required();
+  retouch->add_option("--guide", strokes->guide, "Which guide, by name or id")->required();
+  retouch->add_flag("--clear", strokes->clear, "First take all retouch away");
+  retouch->add_option("--drop", strokes->drop,
+                      "Rub out inside a loop, \"X,Y X,Y X,Y\" in frame pixels; may be given several times");
+  retouch->add_option("--keep", strokes->keep, "Rub out all but the inside of a loop");
+  retouch->add_option("--specks", strokes->specks, "Rub out pieces of fewer pixels")->check(CLI::Range(1.0, 1e6));
+  auto* hide = retouch->add_flag("--hide", strokes->hide, "Hide it");
+  retouch->add_flag("--show", strokes->show, "Show it again")->excludes(hide);
+  retouch->callback([&context, strokes] { context.run = [strokes] { runRetouch(*strokes); }; });
 
   auto path = std::make_shared<std::string>();
   auto folder = std::make_shared<std::string>();

@@ -69,14 +69,14 @@ ProofStrip::ProofStrip(StudySession& session, QWidget* parent) : QWidget(parent)
   adopt_->setToolTip("Bring back everything this proof was made with (Ctrl+Shift+A)");
   adopt_->setShortcut(QKeySequence("Ctrl+Shift+A"));
   connect(adopt_, &QPushButton::clicked, this, &ProofStrip::adopt);
-  auto* save = new QPushButton("Export");
-  save->setProperty("role", "link");
-  save->setToolTip("Write the shown proof with its recipe as PNG (Ctrl+E)");
-  connect(save, &QPushButton::clicked, this, &ProofStrip::exportAsked);
+  save_ = new QPushButton("Export");
+  save_->setProperty("role", "link");
+  save_->setToolTip("Write the shown proof with its recipe as PNG (Ctrl+E)");
+  connect(save_, &QPushButton::clicked, this, &ProofStrip::exportAsked);
   head->addWidget(hold_);
   head->addWidget(bar_);
   head->addWidget(about_, 1);
-  head->addWidget(save);
+  head->addWidget(save_);
   head->addWidget(adopt_);
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);
@@ -117,6 +117,8 @@ void ProofStrip::refresh() {
                                          .arg(shown->milliseconds / 1000, 0, 'f', 1));
   about_->setToolTip(shown != nullptr ? QString::fromStdString(shown->recipe.brief.prompt) : QString());
   bar_->update();
+  save_->setVisible(shown != nullptr);
+  adopt_->setVisible(shown != nullptr);
   const auto proofs = session_.shownProofs();
   std::string key = std::to_string(state.shownProof);
   for (const ProofInfo* proof : proofs) key += "," + std::to_string(proof->number);

@@ -28,7 +28,7 @@ class ProofStrip : public QWidget {
   StudySession& session_;
   QWidget *head_, *bar_;
   QLabel *hold_, *about_;
-  QPushButton* adopt_;
+  QPushButton *adopt_, *save_;
   QHBoxLayout* row_;
   std::string key_;
 };

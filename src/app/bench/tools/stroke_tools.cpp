@@ -160,6 +160,7 @@ class StrokesTool : public TableTool {
 
   void addToMenu(QMenu& menu) override {
     refresh();
+    if (selected_.empty() && under_) selected_ = {*under_};
     const auto add = [&](const QString& name, const QString& keys, bool enabled, const std::function<void()>& run) {
       auto* action = menu.addAction(name + "\t" + keys);
       action->setEnabled(enabled);
