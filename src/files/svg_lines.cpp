@@ -168,6 +168,9 @@ class Reader {
         ++left;
         continue;
       }
+      // A line of no length is a dot.
+      const auto same = [&](Point p) { return distanceBetween(p, stroke.points.front()) < 1e-9; };
+      if (std::all_of(stroke.points.begin(), stroke.points.end(), same)) stroke.points.resize(1);
       stroke.widths.assign(stroke.curves() + 1, width);
       if (const auto given = svgNumbers(widthsText); given.size() == stroke.widths.size())
         std::transform(given.begin(), given.end(), stroke.widths.begin(),

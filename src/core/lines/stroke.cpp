@@ -72,7 +72,7 @@ std::vector<StrokePlace> flattened(const Stroke& stroke, double flatness) {
 }
 
 double lengthOf(const Stroke& stroke) {
-  const auto places = flattened(stroke, 0.5);
+  const auto places = flattened(stroke, 0.05);
   double sum = 0;
   for (std::size_t i = 1; i < places.size(); ++i) sum += distanceBetween(places[i - 1].at, places[i].at);
   return sum;

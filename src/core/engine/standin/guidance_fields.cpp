@@ -175,12 +175,12 @@ Wanted wantedByLooseLines(const Composition& place, View<std::uint16_t> map, std
       }
   });
   auto out = wantedByLines(place, aside, seed);
-  const float soft = 0.011f * static_cast<float>(std::max(place.fields.size().width, place.fields.size().height));
+  const float soft = 0.0045f * static_cast<float>(std::max(place.fields.size().width, place.fields.size().height));
   tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t i) {
     if (out.acts[i]) out.fields.all[i] = gaussianBlur(out.fields.all[i].view(), soft);
   });
   for (int row = 0; row < out.fields.size().height; ++row)
-    for (float& v : out.fields.line().line(row)) v *= 0.8f;
+    for (float& v : out.fields.line().line(row)) v *= 0.6f;
   return out;
 }
 

@@ -1,0 +1,196 @@
+// How the stand-in takes line art, loose lines and regions.
+#include <QTest>
+#include <cmath>
+
+#include "core/engine/standin/flow.h"
+#include "core/engine/standin/layout.h"
+#include "core/engine/standin/standin.h"
+#include "core/image/colour.h"
+#include "core/lines/loose.h"
+#include "core/measure/hold.h"
+#include "drawn_pages.h"
+
+using namespace hscaffold;
+
+namespace {
+
+constexpr Size frame{480, 320};
+constexpr int seeds = 4;
+
+EngineJob jobOf(const std::string& kind, const Map& map, std::uint32_t seed,
+                const std::string& prompt = "a tower by the sea, gouache") {
+  EngineJob job;
+  job.recipe.frame = frame;
+  job.recipe.brief.prompt = prompt;
+  job.recipe.brief.seed = seed;
+  RecipeGuide guide;
+  guide.guide.kind = kind;
+  guide.guide.weight = 0.9;
+  job.recipe.guides.push_back(guide);
+  job.maps.push_back(map.clone());
+  return job;
+}
+
+Image<Rgb8> made(const EngineJob& job) {
+  StandinEngine engine;
+  return engine.generate(job, {}, {});
+}
+
+Map mapOf(const std::string& kind, int scene) {
+  ExtractionCache cache;
+  return kindOf(kind).extract(fixtures::scene(scene), {}, cache, {}).map;
+}
+
+Map movedBy(const Map& map, int dx, int dy) {
+  Map out(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) out(x, y) = map.view().clamped(x - dx, y - dy);
+  return out;
+}
+
+double difference(const Image<Rgb8>& a, const Image<Rgb8>& b, int left, int right) {
+  double sum = 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (int x = left; x < right; ++x)
+      sum += std::abs(a(x, y).r - b(x, y).r) + std::abs(a(x, y).g - b(x, y).g) + std::abs(a(x, y).b - b(x, y).b);
+  return sum / 3 / (a.height() * (right - left));
+}
+
+}  // namespace
+
+class LineGuidesTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void looseLinesTolerateSmallMoves();
+  void lineArtHoldsItsLines();
+  void looseLinesHoldAbout();
+  void lineArtTurnsTheHatching();
+  void regionsLimitTheEngine();
+  void emptyRegionsAreAsNone();
+  void regionsOfAWrongSizeAreRefused();
+};
+
+void LineGuidesTest::looseLinesTolerateSmallMoves() {
+  // The guide moves by four pixels: how much does that change what is held of the layout that was wanted? As it is
+  // shown, and looked at strictly, within one and a half pixels.
+  constexpr double strictly = 0.0026;
+  std::map<std::string, double> shown, strict;
+  for (const char* kind : {"lines", "loose"})
+    for (int scene = 0; scene < fixtures::scenes; ++scene) {
+      const Map map = mapOf(kind, scene), moved = movedBy(map, 4, 0);
+      for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
+        const auto there = made(jobOf(kind, map, seed)), aside = made(jobOf(kind, moved, seed));
+        shown[kind] += std::abs(*holdOf(kind, map, aside) - *holdOf(kind, map, there)) / (seeds * fixtures::scenes);
+        strict[kind] +=
+            std::abs(lineHold(map, aside, strictly) - lineHold(map, there, strictly)) / (seeds * fixtures::scenes);
+      }
+    }
+  qInfo("moved by 4 px: hold changes by %.1f with line art, %.1f with loose lines; strictly by %.1f and %.1f",
+        shown["lines"], shown["loose"], strict["lines"], strict["loose"]);
+  QVERIFY(shown["loose"] < shown["lines"]);
+  QVERIFY(strict["loose"] < 0.8 * strict["lines"]);
+}
+
+void LineGuidesTest::lineArtHoldsItsLines() {
+  double own = 0, stranger = 0;
+  for (int scene = 0; scene < fixtures::scenes; ++scene) {
+    const Map map = mapOf("lines", scene);
+    own += *holdOf("lines", map, made(jobOf("lines", map, 5))) / fixtures::scenes;
+    stranger += *holdOf("lines", map, made(jobOf("lines", mapOf("lines", (scene + 1) % 3), 5))) / fixtures::scenes;
+  }
+  QVERIFY2(own > 60 && stranger < 25, qPrintable(QString("%1 %2").arg(own).arg(stranger)));
+}
+
+void LineGuidesTest::looseLinesHoldAbout() {
+  double own = 0, stranger = 0, strict = 0;
+  for (int scene = 0; scene < fixtures::scenes; ++scene) {
+    const Map map = mapOf("loose", scene);
+    const auto proof = made(jobOf("loose", map, 5));
+    own += *holdOf("loose", map, proof) / fixtures::scenes;
+    strict += *holdOf("lines", map, proof) / fixtures::scenes;
+    stranger += *holdOf("loose", map, made(jobOf("loose", mapOf("loose", (scene + 1) % 3), 5))) / fixtures::scenes;
+  }
+  QVERIFY2(own > 40 && stranger < 30, qPrintable(QString("%1 %2").arg(own).arg(stranger)));
+  // About, not exactly.
+  QVERIFY2(strict < own, qPrintable(QString("%1 %2").arg(strict).arg(own)));
+}
+
+void LineGuidesTest::lineArtTurnsTheHatching() {
+  using namespace standin;
+  for (const double angle : {0.4, 1.2, 2.3}) {
+    // Short parallel lines all over.
+    std::vector<std::shared_ptr<const Stroke>> strokes;
+    const Point along{std::cos(angle), std::sin(angle)};
+    for (int y = 20; y < 320; y += 28)
+      for (int x = 20; x < 480; x += 28) {
+        const Point a{x - 9 * along.x, y - 9 * along.y}, b{x + 9 * along.x, y + 9 * along.y};
+        strokes.push_back(std::make_shared<const Stroke>(
+            Stroke{{a, a + (b - a) * (1.0 / 3), b - (b - a) * (1.0 / 3), b}, {2, 2}, false}));
+      }
+    const auto map = drawnStrokes(strokes, frame);
+    const auto alignment = [&](const char* kind) {
+      const auto fields = settledLayout(jobOf(kind, map, 3, "fog, ink"));
+      const auto& x = fields.all[Fields::courseX];
+      const auto& y = fields.all[Fields::courseY];
+      double sum = 0;
+      for (int row = 0; row < x.height(); ++row)
+        for (int column = 0; column < x.width(); ++column)
+          sum += static_cast<double>(x(column, row)) * std::cos(2 * angle) +
+                 static_cast<double>(y(column, row)) * std::sin(2 * angle);
+      return sum / static_cast<double>(x.size().area());
+    };
+    QVERIFY2(alignment("lines") > 0.3, qPrintable(QString::number(alignment("lines"))));
+    QVERIFY(std::abs(alignment("edges")) < 0.1);
+    // And the flow that hatches follow obeys a wish.
+    Course wish{Image<float>(200, 150, static_cast<float>(0.7 * std::cos(2 * angle))),
+                Image<float>(200, 150, static_cast<float>(0.7 * std::sin(2 * angle)))};
+    const auto flow = flowAlong(Image<float>(200, 150, 0.5f), 6, 1, wish);
+    double turned = 0;
+    for (int row = 0; row < 150; ++row)
+      for (int column = 0; column < 200; ++column) {
+        const double c =
+            static_cast<double>(flow(column, row).x) * along.x + static_cast<double>(flow(column, row).y) * along.y;
+        turned += c * c / (200 * 150);
+      }
+    QVERIFY2(turned > 0.85, qPrintable(QString::number(turned)));
+  }
+}
+
+void LineGuidesTest::regionsLimitTheEngine() {
+  const Map map = mapOf("edges", 0);
+  Map left(frame);
+  for (int y = 0; y < frame.height; ++y) std::fill_n(left.row(y), frame.width / 2, std::uint16_t{65535});
+  for (const char* kind : {"edges", "tone"}) {
+    auto free = jobOf(kind, map, 2), limited = jobOf(kind, map, 2), whole = jobOf(kind, map, 2);
+    free.recipe.guides[0].guide.weight = 0;
+    limited.regions.push_back(left.clone());
+    const auto none = made(free), half = made(limited), all = made(whole);
+    // Inside like the guided one, outside like the free one; the middle is left out.
+    const double insideGuided = difference(half, all, 0, 180), insideFree = difference(half, none, 0, 180);
+    const double outsideGuided = difference(half, all, 300, 480), outsideFree = difference(half, none, 300, 480);
+    qInfo("%s: inside %.1f from guided, %.1f from free; outside %.1f and %.1f", kind, insideGuided, insideFree,
+          outsideGuided, outsideFree);
+    QVERIFY(insideGuided < 0.6 * insideFree);
+    QVERIFY(outsideFree < 0.6 * outsideGuided);
+  }
+}
+
+void LineGuidesTest::emptyRegionsAreAsNone() {
+  const Map map = mapOf("lines", 1);
+  auto job = jobOf("lines", map, 3), same = jobOf("lines", map, 3);
+  same.regions.emplace_back();
+  QVERIFY(made(job) == made(same));
+  // A region of everything differs only by rounding.
+  auto full = jobOf("lines", map, 3);
+  full.regions.emplace_back(frame.width, frame.height, std::uint16_t{65535});
+  QVERIFY(difference(made(full), made(job), 0, 480) < 0.5);
+}
+
+void LineGuidesTest::regionsOfAWrongSizeAreRefused() {
+  auto job = jobOf("lines", mapOf("lines", 1), 3);
+  job.regions.emplace_back(10, 10);
+  QVERIFY(!fixtures::problemOf([&] { made(job); }).isEmpty());
+}
+
+QTEST_GUILESS_MAIN(LineGuidesTest)
+#include "line_guides_test.moc"
