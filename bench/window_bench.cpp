@@ -3,9 +3,12 @@
 
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QMouseEvent>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
+
+#include <cmath>
 
 #include "app/main_window.h"
 #include "app/theme/theme.h"
@@ -89,6 +92,39 @@ void spanDrag(benchmark::State& state) {
   percentiles(state, times);
 }
 
+/// A brush moves over a frame of 2048x2048: from the pointer's event until the table shows it. The other table and
+/// everything else that follows the pointer is in it.
+void painting(benchmark::State& state) {
+  Open open({2048, 2048});
+  SourceTable& table = open.window->bench().source();
+  table.setTool(ToolName::draw);
+  table.toolSettings().size = static_cast<double>(state.range(0));
+  std::vector<double> times;
+  const auto at = [&](int i) {
+    const double t = 0.07 * i;
+    return table.toTable({1024 + 700 * std::cos(t), 1024 + 600 * std::sin(1.7 * t)});
+  };
+  const auto send = [&](QEvent::Type type, QPointF place) {
+    QMouseEvent event(type, place, table.mapToGlobal(place), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                      type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&table, &event);
+  };
+  send(QEvent::MouseButtonPress, at(0));
+  int i = 0;
+  for (auto _ : state) {
+    QElapsedTimer timer;
+    timer.start();
+    send(QEvent::MouseMove, at(++i));
+    QCoreApplication::processEvents();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+  }
+  QElapsedTimer timer;
+  timer.start();
+  send(QEvent::MouseButtonRelease, at(i));
+  state.counters["kept_ms"] = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+  percentiles(state, times);
+}
+
 void firstWindow(benchmark::State& state) {
   const QTemporaryDir home;
   QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
@@ -108,6 +144,13 @@ BENCHMARK(thresholdToScreen)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK(spanDrag)->Name("span board dragged")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(painting)
+    ->Name("brush to screen, 2048x2048, diameter")
+    ->Arg(14)
+    ->Arg(120)
+    ->Iterations(200)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(firstWindow)
     ->Name("program start to first window and end")
     ->Iterations(5)

@@ -1,5 +1,6 @@
 #include "core/image/filter.h"
 
+#include <array>
 #include <cmath>
 
 #include "core/image/parallel.h"
@@ -140,20 +141,30 @@ Image<float> halved(View<float> picture) {
   parallelRows(picture.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       const float* from = picture.row(y);
-      for (int x = 0; x < width; ++x) {
+      float* to = across.row(y);
+      const auto atBorder = [&](int x) {
         float sum = 0;
         for (int k = -2; k <= 2; ++k) sum += kernel[k + 2] * from[std::clamp(2 * x + k, 0, picture.width() - 1)];
-        across(x, y) = sum;
+        return sum;
+      };
+      const int inner = std::max(1, (picture.width() - 1) / 2);
+      to[0] = atBorder(0);
+      for (int x = 1; x < inner; ++x) {
+        const float* f = from + 2 * x;
+        to[x] = kernel[0] * f[-2] + kernel[1] * f[-1] + kernel[2] * f[0] + kernel[3] * f[1] + kernel[4] * f[2];
       }
+      for (int x = inner; x < width; ++x) to[x] = atBorder(x);
     }
   });
   parallelRows(height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
-      for (int x = 0; x < width; ++x) {
-        float sum = 0;
-        for (int k = -2; k <= 2; ++k) sum += kernel[k + 2] * across(x, std::clamp(2 * y + k, 0, picture.height() - 1));
-        out(x, y) = sum;
-      }
+      std::array<const float*, 5> rows{};
+      for (int k = -2; k <= 2; ++k)
+        rows[static_cast<std::size_t>(k + 2)] = across.row(std::clamp(2 * y + k, 0, picture.height() - 1));
+      float* to = out.row(y);
+      for (int x = 0; x < width; ++x)
+        to[x] = kernel[0] * rows[0][x] + kernel[1] * rows[1][x] + kernel[2] * rows[2][x] + kernel[3] * rows[3][x] +
+                kernel[4] * rows[4][x];
     }
   });
   return out;
@@ -161,11 +172,22 @@ Image<float> halved(View<float> picture) {
 
 Image<float> enlarged(View<float> picture, Size size) {
   Image<float> out(size);
-  // Low pixels sit at even high ones (see `halved`), so high pixel x lies at x / 2 in low pixels.
+  // Low pixels sit at even high ones (see `halved`): the others are the mean of their neighbours.
+  const int last = picture.width() - 1, whole = std::min(size.width / 2, last);
   parallelRows(size.height, [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < size.width; ++x)
-        out(x, y) = bilinear(picture, static_cast<float>(x) / 2 + 0.5f, static_cast<float>(y) / 2 + 0.5f);
+    for (int y = first; y < end; ++y) {
+      const float* top = picture.row(std::min(y / 2, picture.height() - 1));
+      const float* bottom = picture.row(std::min((y + 1) / 2, picture.height() - 1));
+      float* to = out.row(y);
+      for (int x = 0; x < whole; ++x) {
+        to[2 * x] = 0.5f * top[x] + 0.5f * bottom[x];
+        to[2 * x + 1] = 0.5f * (0.5f * top[x] + 0.5f * top[x + 1]) + 0.5f * (0.5f * bottom[x] + 0.5f * bottom[x + 1]);
+      }
+      for (int x = 2 * whole; x < size.width; ++x) {
+        const int left = std::min(x / 2, last), right = std::min((x + 1) / 2, last);
+        to[x] = 0.5f * (0.5f * top[left] + 0.5f * top[right]) + 0.5f * (0.5f * bottom[left] + 0.5f * bottom[right]);
+      }
+    }
   });
   return out;
 }

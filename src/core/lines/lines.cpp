@@ -19,8 +19,10 @@ namespace {
 void dropSpecks(Image<float>& ink, double least) {
   if (least <= 1) return;
   Image<std::uint8_t> mask(ink.size());
-  for (int y = 0; y < ink.height(); ++y)
-    for (int x = 0; x < ink.width(); ++x) mask(x, y) = ink(x, y) > 0.2f ? 1 : 0;
+  parallelRows(ink.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < ink.width(); ++x) mask(x, y) = ink(x, y) > 0.2f ? 1 : 0;
+  });
   const auto pieces = componentsOf(mask, Connected::eight);
   parallelRows(ink.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)

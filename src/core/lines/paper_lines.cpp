@@ -317,12 +317,12 @@ bool removeFoldAcross(Image<float>& density, const Search& search, float grain, 
   constexpr int reduction = 8;
   const auto& coarse = search.eighth;
   const Size small = coarse.size();
-  const double step = 1.0 / small.width;
+  const double step = 2.0 / small.width;
   struct Peak {
     double height = 0, at = -1;
   };
-  std::vector<Peak> peaks(static_cast<std::size_t>(2 * small.width + 1));
-  const auto slopeOf = [&](std::ptrdiff_t i) { return step * static_cast<double>(i - small.width); };
+  std::vector<Peak> peaks(static_cast<std::size_t>(small.width + 1));
+  const auto slopeOf = [&](std::ptrdiff_t i) { return step * (static_cast<double>(i) - small.width / 2.0); };
   parallelRows(static_cast<int>(peaks.size()), [&](int first, int end) {
     for (int i = first; i < end && !stop.stop_requested(); ++i) {
       const auto profile = profileOf(coarse, slopeOf(i));
@@ -348,8 +348,8 @@ bool removeFoldAcross(Image<float>& density, const Search& search, float grain, 
       takeOut(density, line);
       return true;
     }
-    const auto from = found - std::min<std::ptrdiff_t>(8, found - peaks.begin());
-    for (auto near = from; near != peaks.end() && near <= found + 8; ++near)
+    const auto from = found - std::min<std::ptrdiff_t>(4, found - peaks.begin());
+    for (auto near = from; near != peaks.end() && near <= found + 4; ++near)
       if (std::abs(near->at - peak.at) < 4) *near = {};
   }
   return false;
@@ -487,7 +487,8 @@ Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
   // How dark the drawing is: the mean of what clearly stands out.
   const float clear = std::max(0.05f, 5 * sheet.grain);
   double sum = 0, count = 0;
-  for (int y = 0; y < sheet.density.height(); ++y)
+  const int step = sheet.density.size().area() > 250'000 ? 3 : 1;
+  for (int y = 0; y < sheet.density.height(); y += step)
     for (const float v : sheet.density.line(y))
       if (v > clear) {
         sum += static_cast<double>(v);
@@ -499,8 +500,10 @@ Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
   const float low = std::max({0.02f, 0.5f * high, std::min(2.8f * sheet.grain, high)});
   throwIfStopped(stop);
   Image<std::uint8_t> weak(sheet.density.size());
-  for (int y = 0; y < weak.height(); ++y)
-    for (int x = 0; x < weak.width(); ++x) weak(x, y) = sheet.density(x, y) >= low ? 1 : 0;
+  parallelRows(weak.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < weak.width(); ++x) weak(x, y) = sheet.density(x, y) >= low ? 1 : 0;
+  });
   const auto pieces = componentsOf(weak, Connected::eight);
   std::vector<bool> strong(pieces.all.size(), false);
   for (int y = 0; y < weak.height(); ++y)
