@@ -15,6 +15,14 @@ QString helpText() {
 4. **Set weight and range** on the span board. The bar's height is the weight: 1 is plain, below 0.3 it is a hint, above 1 it burns in. Its ends say in which steps the guide acts.
 5. **Write the brief** and **pull one** (Ctrl+Return). Change one thing, pull again with the same seed, and compare.
 
+## Line art and loose lines
+*Add guide* has line art (from photographs, or from drawings on paper: light, rules, folds and coloured stains are taken away) and loose lines, which say about where things are and leave the rest open. *Compare line maps* (Ctrl+L) shows edges, line art and loose lines side by side before a guide is made. Dropping an SVG drawing makes a guide of its strokes.
+
+## By hand, over any map
+Tools stand above the source table: draw (D), rub out (R), restore (T), keep or drop what is inside a loop (K, X), drop specks, pen (P) and strokes (S) for line art and loose lines. [ and ] or Ctrl+wheel change the size, Shift draws straight, Esc gives up. V looks again: drag moves the view. Retouch lies over the extraction: tune as you like, it stays. *Before* (Ctrl+B) shows the map without it. The dots at the end of the row hide, clear or merge it, show what has moved under it since, and trace the map to strokes. With strokes: click and Shift+click select, arrows move, Del deletes, M smooths, J joins two, comma and full stop change their weight.
+
+*Region* (G) limits where a guide acts: paint, take away, add a loop (K) or a colour (C), feather, invert. Outside it the guide does nothing, in the map and in the engine.
+
 ## What a range does
 Pictures settle from coarse to fine. A guide can only move what is still open while it acts.
 
@@ -24,7 +32,7 @@ Pictures settle from coarse to fine. A guide can only move what is still open wh
 - *Fade out*: the layout holds, the finish is loose.
 
 ## Looking
-Wheel zooms both tables, the middle button (or Alt and drag) pans, 0 fits, 9 shows actual size. *Ghost* fades between reference and map. *Marks* (Ctrl+1) lays the guides' lines over the proof, *Misses* (Ctrl+2) shows lines that were lost, *Wipe* (Ctrl+3) drags the reference over it. F6 and F7 give one table the whole width, F8 changes between dusk and day.
+Wheel zooms both tables, the middle button (or Alt and drag) pans, 0 fits, 9 shows actual size. *Ghost* fades between reference and map, *Paper* (Ctrl+4) shows lines black on white. *Marks* (Ctrl+1) lays the guides' lines over the proof, *Misses* (Ctrl+2) shows lines that were lost, *Wipe* (Ctrl+3) drags the reference over it. F6 and F7 give one table the whole width, F8 changes between dusk and day.
 
 ## Keys
 Ctrl+Z and Ctrl+Shift+Z undo and redo. Ctrl+D throws a new seed. Ctrl+R opens the frame, Ctrl+K the checks. On the span board: left and right move the lit end by 1 % (Shift: 5 %), up and down the weight, Space goes to the next end, Page Up and Page Down to the next guide. On a plank: Alt+Up and Alt+Down reorder, Del removes, Space turns it on or off. Numbers are dragged sideways, typed, stepped by arrows, and reset by a double click.

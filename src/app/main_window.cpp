@@ -255,6 +255,9 @@ void MainWindow::refresh() {
         worst.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95 ") : QString::fromUtf8("\xE2\x96\xB2 ");
     static const std::map<std::string, QString> brief = {{"no-guide", "no guide on"},
                                                          {"few-edges", "few edges"},
+                                                         {"few-lines", "few lines"},
+                                                         {"hidden-retouch", "retouch hidden"},
+                                                         {"no-region", "region empty"},
                                                          {"no-step", "range covers no step"},
                                                          {"small-reference", "small reference"},
                                                          {"swapped", "sides swapped?"},

@@ -48,6 +48,13 @@ Map composedPart(View<std::uint16_t> below, const Layer* layer, const Box& box) 
   return out;
 }
 
+double shareOf(View<std::uint16_t> region) {
+  double sum = 0;
+  for (int y = 0; y < region.height(); ++y)
+    for (const std::uint16_t v : region.line(y)) sum += v;
+  return sum / 65535 / static_cast<double>(region.size().area());
+}
+
 }  // namespace
 
 MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch) {
@@ -60,6 +67,7 @@ MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch)
   }
   if (!made.region.empty()) {
     out.outside = shadeOutside(made.region);
+    out.acts = shareOf(made.region);
     out.region = std::make_shared<const Map>(std::move(made.region));
   }
   if (retouch != nullptr && !guide.retouchHidden) {

@@ -519,7 +519,7 @@ const MapPicture* StudySession::mapOf(const std::string& guide) const {
 
 std::vector<Check> StudySession::checks() const {
   std::map<std::string, MapFacts> facts;
-  for (const auto& [id, map] : maps_) facts[id] = {map.edgeShare, map.thresholds.high, map.thresholds.low};
+  for (const auto& [id, map] : maps_) facts[id] = {map.edgeShare, map.acts, map.thresholds.high, map.thresholds.low};
   return checksOf(state(), facts);
 }
 

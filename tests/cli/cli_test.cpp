@@ -44,6 +44,8 @@ class CliTest : public QObject {
   Q_OBJECT
  private slots:
   void init();
+  void mapsLinesAsPictureAndStrokes();
+  void retouchesFromTheCommandLine();
   void mapsEdgesWithAReport();
   void mapsFromStandardInputToOutput();
   void tuningComesFromFlags();
@@ -80,6 +82,57 @@ void CliTest::mapsEdgesWithAReport() {
   QCOMPARE(report["frame"].toObject()["width"].toInt(), 256);
   QCOMPARE(report["tuning"].toObject()["thresholds"].toString(), QString("automatic"));
   QVERIFY(report["thresholds-used"].toObject()["high"].toDouble() > 0);
+}
+
+void CliTest::mapsLinesAsPictureAndStrokes() {
+  for (const char* kind : {"lines", "loose"}) {
+    QCOMPARE(run({"map", kind, path("scene.png"), "-o", path("map.png"), "--ink", "60"}).code, 0);
+    QVERIFY(!QImage(path("map.png")).isNull());
+    const auto done = run(
+        {"map", kind, path("scene.png"), "-o", path("map.svg"), "--report", path("r.json"), "--svg-tolerance", "2"});
+    QVERIFY2(done.code == 0, done.err);
+    const auto svg = QString::fromStdString(fixtures::readFile(path("map.svg").toStdString()));
+    const auto report =
+        QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(path("r.json").toStdString()))).object();
+    QCOMPARE(svg.count("<path"), report["strokes"].toInt());
+    QVERIFY(svg.count("<path") > 3);
+    QCOMPARE(report["found"].toString(), QString("photograph"));
+  }
+  // Blank paper is answered with a sentence and an empty map.
+  QImage blank(300, 200, QImage::Format_RGB32);
+  blank.fill(Qt::white);
+  blank.save(path("blank.png"));
+  const auto done = run({"map", "lines", path("blank.png"), "-o", path("none.png")});
+  QCOMPARE(done.code, 0);
+  QVERIFY(done.err.contains("next to no line"));
+  QVERIFY(run({"map", "lines", path("scene.png"), "-o", path("x.png"), "--weight", "heavy"}).code != 0);
+}
+
+void CliTest::retouchesFromTheCommandLine() {
+  const auto study = path("r.scaffold");
+  QCOMPARE(
+      run({"study", "new", study, "--reference", path("scene.png"), "--guide", "lines=0.8", "--size", "480x320"}).code,
+      0);
+  const auto exported = [&](const char* folder) {
+    run({"study", "export", study, "-o", path(folder)});
+    return QImage(path(folder) + "/map-1-lines.png").convertToFormat(QImage::Format_Grayscale8);
+  };
+  const QImage before = exported("a");
+  QCOMPARE(run({"study", "retouch", study, "--guide", "Line art", "--drop", "0,0 480,0 480,160 0,160"}).code, 0);
+  const QImage after = exported("b");
+  QVERIFY(before != after);
+  for (int x = 0; x < 480; ++x) {
+    QCOMPARE(qGray(after.pixel(x, 80)), 0);
+    QCOMPARE(after.pixel(x, 250), before.pixel(x, 250));
+  }
+  // It stays when the tuning changes, and goes when it is cleared.
+  QCOMPARE(run({"study", "set", study, "--guide", "Line art", "--tuning", "ink=70"}).code, 0);
+  QCOMPARE(qGray(exported("c").pixel(240, 80)), 0);
+  QCOMPARE(run({"study", "set", study, "--guide", "Line art", "--tuning", "ink=50"}).code, 0);
+  QCOMPARE(run({"study", "retouch", study, "--guide", "Line art", "--clear"}).code, 0);
+  QVERIFY(exported("d") == before);
+  QCOMPARE(run({"study", "retouch", study, "--guide", "Nobody", "--specks", "9"}).code, 1);
+  QCOMPARE(run({"study", "retouch", study, "--guide", "Line art", "--keep", "1,1 2"}).code, 1);
 }
 
 void CliTest::mapsFromStandardInputToOutput() {

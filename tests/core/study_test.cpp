@@ -55,6 +55,7 @@ bool has(const std::vector<Check>& checks, const std::string& start) {
 class StudyTest : public QObject {
   Q_OBJECT
  private slots:
+  void studiesOfTheFirstVersionAreBroughtForward();
   void comesBackFromDisk();
   void unknownFieldsSurvive();
   void proofsAreKeptWithTheirRecipes();
@@ -305,14 +306,14 @@ void StudyTest::adoptingBringsEverythingBack() {
 void StudyTest::checksComeAndTheirFixesHelp_data() {
   QTest::addColumn<QString>("id");
   for (const char* id : {"no-guide", "few-edges:g2", "no-step:g2", "small-reference:r1", "swapped:r1", "no-weight:g2",
-                         "high-load", "off-step"})
+                         "few-lines:g2", "hidden-retouch:g2", "no-region:g2", "high-load", "off-step"})
     QTest::addRow("%s", id) << id;
 }
 
 void StudyTest::checksComeAndTheirFixesHelp() {
   QFETCH(QString, id);
   auto state = example();
-  std::map<std::string, MapFacts> facts{{"g2", {0.03, 0.2, 0.1}}};
+  std::map<std::string, MapFacts> facts{{"g2", {0.03, 1, 0.2, 0.1}}};
   QVERIFY(checksOf(state, facts).empty());
   if (id == "no-guide") state.guides[0].on = false;
   if (id == "few-edges:g2") facts["g2"].edgeShare = 0.002;
@@ -325,6 +326,19 @@ void StudyTest::checksComeAndTheirFixesHelp() {
   if (id == "no-weight:g2") state.guides[0].weight = 0;
   if (id == "high-load") state.guides[0].weight = 1.9;
   if (id == "off-step") state.frame = {770, 514};
+  if (id == "few-lines:g2") {
+    state.guides[0].kind = "lines";
+    state.guides[0].tuning.clear();
+    facts["g2"].edgeShare = 0.0004;
+  }
+  if (id == "hidden-retouch:g2") {
+    state.guides[0].retouch = "some";
+    state.guides[0].retouchHidden = true;
+  }
+  if (id == "no-region:g2") {
+    state.guides[0].region.mask = "some";
+    facts["g2"].acts = 0;
+  }
   const auto checks = checksOf(state, facts);
   QVERIFY(has(checks, id.toStdString()));
   const auto& check =
@@ -336,7 +350,25 @@ void StudyTest::checksComeAndTheirFixesHelp() {
     QVERIFY(state.guides[0].tuning.at("high") < 0.2);  // the map must be made anew to know more
     return;
   }
+  if (id == "few-lines:g2") {
+    QCOMPARE(state.guides[0].tuning.at("ink"), 70.0);
+    return;
+  }
   QVERIFY(!has(checksOf(state, facts), id.toStdString()));
+}
+
+void StudyTest::studiesOfTheFirstVersionAreBroughtForward() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "old.scaffold");
+  const auto state = example();
+  { auto file = StudyFile::create(path, state); }
+  runSql(path, "DROP TABLE edits; PRAGMA user_version = 1;");
+  auto file = StudyFile::open(path);
+  QCOMPARE(file.readState().title, state.title);
+  QVERIFY(file.edit("anything").empty());
+  const EditPart part{"t1", "tile", Bytes(5)};
+  file.writeState(state, std::span(&part, 1));
+  QCOMPARE(StudyFile::open(path).edit("t1").size(), std::size_t{5});
 }
 
 QTEST_GUILESS_MAIN(StudyTest)

@@ -10,6 +10,7 @@
 #include "core/lines/line_flow.h"
 #include "core/lines/paper_lines.h"
 #include "core/lines/photo_lines.h"
+#include "core/lines/straight_lines.h"
 #include "core/lines/trace.h"
 
 namespace hscaffold {

@@ -22,12 +22,6 @@ Image<float> lightWithoutColour(View<Rgb> picture, StopToken stop = {});
 /// @param light  linear luminance, [0, 1].
 Sheet sheetOf(View<float> light, InkOnPaper polarity, double widest, StopToken stop = {});
 
-/// Takes straight lines that run through the whole sheet out of the density, only as much as they are dark, so that
-/// drawn lines go on where they cross: ruled ones, across or down and up to about three degrees askew, and single folds
-/// at any angle.
-/// @return how many there were.
-int removeStraightLines(Image<float>& density, float grain, StopToken stop = {});
-
 /// Marks that are mostly colour lose their density (see `lightWithoutColour`).
 void dropColoured(Sheet& sheet, View<Rgb> picture, double widest, StopToken stop = {});
 

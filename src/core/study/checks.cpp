@@ -6,11 +6,14 @@
 #include <cmath>
 
 #include "core/frame/frame.h"
+#include "core/kinds.h"
 
 namespace hscaffold {
 namespace {
 
-constexpr double fewEdges = 0.008;  ///< share of the frame
+constexpr double fewEdges = 0.008;    ///< share of the frame
+constexpr double fewLines = 0.003;    ///< share of where the guide acts
+constexpr double actsNowhere = 0.001;  ///< share of the frame
 
 void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts,
                 std::vector<Check>& out) {
@@ -32,7 +35,33 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
     out.push_back({"no-weight:" + guide.id, Severity::doubt,
                    fmt::format("{} is on, but its weight is 0: it does nothing.", guide.name), "Set to 0.70",
                    [id = guide.id](StudyState& s) { s.guide(id)->weight = 0.7; }});
+  if (guide.retouchHidden && !guide.retouch.empty())
+    out.push_back({"hidden-retouch:" + guide.id, Severity::doubt,
+                   fmt::format("The retouch of {} is hidden: its map goes out as it was extracted.", guide.name),
+                   "Show retouch", [id = guide.id](StudyState& s) { s.guide(id)->retouchHidden = false; }});
   const auto found = facts.find(guide.id);
+  const double acts = found != facts.end() ? found->second.acts : -1;
+  if (guide.region.limits() && acts >= 0 && acts < actsNowhere) {
+    out.push_back({"no-region:" + guide.id, Severity::bad,
+                   fmt::format("The region of {} leaves it nothing of the frame: it does nothing.", guide.name),
+                   "Clear region", [id = guide.id](StudyState& s) { s.guide(id)->region = {}; }});
+    return;
+  }
+  const bool lines = guide.kind == "lines" || guide.kind == "loose";
+  if (found != facts.end() && lines && guide.drawing.empty() && found->second.edgeShare >= 0 &&
+      found->second.edgeShare < fewLines * (acts >= 0 ? acts : 1)) {
+    const auto& fields = *kindOf(guide.kind).fields;
+    Check check{"few-lines:" + guide.id, Severity::doubt,
+                fmt::format("{} has next to no lines: {:.1f} % of the frame. Raise its ink, or take edges.", guide.name,
+                            found->second.edgeShare * 100),
+                "",
+                {}};
+    if (const double ink = valueOf(fields, guide.tuning, "ink"); ink < 95) {
+      check.fixName = "More ink";
+      check.fix = [id = guide.id, ink](StudyState& s) { s.guide(id)->tuning["ink"] = std::min(100.0, ink + 20); };
+    }
+    out.push_back(std::move(check));
+  }
   if (found != facts.end() && guide.kind == "edges" && found->second.edgeShare >= 0 &&
       found->second.edgeShare < fewEdges) {
     const MapFacts& fact = found->second;

@@ -22,6 +22,7 @@ struct Check {
 /// What is known of a guide's map, as far as it has been made.
 struct MapFacts {
   double edgeShare = -1;           ///< share of the frame that is edge; negative if not known
+  double acts = -1;                ///< share of the frame in which the guide acts; negative if not known
   double nowHigh = 0, nowLow = 0;  ///< thresholds in force, as magnitudes
 };
 
