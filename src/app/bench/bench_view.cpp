@@ -171,7 +171,7 @@ QWidget* BenchView::sourceHead() {
   row->addWidget(paper_);
 
   placingTools_ = panel();
-  placingTools_->setFixedHeight(36);
+  placingTools_->setFixedHeight(34);
   auto* tools = new QHBoxLayout(placingTools_);
   tools->setContentsMargins(12, 3, 12, 3);
   tools->setSpacing(4);
