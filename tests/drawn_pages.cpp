@@ -162,4 +162,15 @@ double precisionOf(const Strokes& strokes, View<std::uint8_t> skeleton, double r
   return count > 0 ? met / count : 0;
 }
 
+double farthestFrom(std::span<const StrokePlace> line, std::span<const StrokePlace> places) {
+  double most = 0;
+  for (const StrokePlace& place : places) {
+    double least = 1e9;
+    for (std::size_t i = 1; i < line.size(); ++i)
+      least = std::min(least, distanceToSegment(place.at, line[i - 1].at, line[i].at));
+    most = std::max(most, least);
+  }
+  return most;
+}
+
 }  // namespace fixtures

@@ -1,6 +1,8 @@
 /// Pages drawn with known strokes, for line art to be found on again.
 #pragma once
 
+#include <span>
+
 #include "core/lines/stroke.h"
 #include "fixtures.h"
 
@@ -22,5 +24,8 @@ std::vector<Page> drawnPages();
 double recallOf(const std::vector<std::shared_ptr<const Stroke>>& strokes, View<std::uint8_t> skeleton, double reach);
 double precisionOf(const std::vector<std::shared_ptr<const Stroke>>& strokes, View<std::uint8_t> skeleton,
                    double reach);
+
+/// The largest distance of any of `places` to the chain of straight pieces `line`.
+double farthestFrom(std::span<const StrokePlace> line, std::span<const StrokePlace> places);
 
 }  // namespace fixtures

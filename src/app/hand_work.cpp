@@ -255,62 +255,58 @@ void HandWork::addStroke(const std::vector<StrokePlace>& path, double tolerance)
   editStrokes("Draw stroke", [&](Strokes& all) { all.push_back(std::make_shared<const Stroke>(std::move(stroke))); });
 }
 
-void HandWork::trace() {
+void HandWork::inStrokes(std::function<void(const Guide& source, const std::string& drawing, const Tracing&)> done) {
   const Guide* g = guide();
   const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
-  if (map == nullptr || !map->below || !kindOf(g->kind).draw) return;
+  if (map == nullptr || !map->below) return;
   session_.inBackground(
       "hand work",
-      [this, source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
+      [this, done = std::move(done), source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
        place = session_.placeOf(*g)](const StopToken& stop) -> std::function<void()> {
         // The region stays a region.
         const Map picture = source.retouchHidden ? below->clone() : composed(*below, layer);
         auto tracing = std::make_shared<Tracing>(traced(picture, {}, stop));
-        return [this, source, place, tracing] {
-          const std::size_t count = tracing->strokes.size();
-          const std::string id =
-              session_.edits().keep(Drawing{true, place.frame, place.placing, std::move(tracing->strokes)});
-          session_.change("Trace to strokes", [&](StudyState& s) {
-            Guide* now = s.guide(source.id);
-            if (now == nullptr) return;
-            now->drawing = id;
-            now->retouch.clear();
-            now->retouchHidden = false;
-          });
-          emit worked(tracing->dropped > 0
-                          ? QString("The %1 longest of %2 strokes were kept.").arg(count).arg(count + tracing->dropped)
-                          : QString("%1 strokes: click one to take hold of it.").arg(count));
+        return [this, done, source, place, tracing] {
+          const std::string id = session_.edits().keep(Drawing{true, place.frame, place.placing, tracing->strokes});
+          done(source, id, *tracing);
         };
       });
 }
 
+void HandWork::trace() {
+  const Guide* g = guide();
+  if (g == nullptr || !kindOf(g->kind).draw) return;
+  inStrokes([this](const Guide& source, const std::string& drawing, const Tracing& tracing) {
+    session_.change("Trace to strokes", [&](StudyState& s) {
+      Guide* now = s.guide(source.id);
+      if (now == nullptr) return;
+      now->drawing = drawing;
+      now->retouch.clear();
+      now->retouchHidden = false;
+    });
+    const std::size_t count = tracing.strokes.size();
+    emit worked(tracing.dropped > 0
+                    ? QString("The %1 longest of %2 strokes were kept.").arg(count).arg(count + tracing.dropped)
+                    : QString("%1 strokes: click one to take hold of it.").arg(count));
+  });
+}
+
 void HandWork::traceLoosely() {
   const Guide* g = guide();
-  const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
-  if (map == nullptr || !map->below || !kindOf(g->kind).lines) return;
-  session_.inBackground(
-      "hand work",
-      [this, source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
-       place = session_.placeOf(*g)](const StopToken& stop) -> std::function<void()> {
-        // The region stays a region.
-        const Map picture = source.retouchHidden ? below->clone() : composed(*below, layer);
-        auto tracing = std::make_shared<Tracing>(traced(picture, {}, stop));
-        return [this, source, place, tracing] {
-          const std::string id =
-              session_.edits().keep(Drawing{true, place.frame, place.placing, std::move(tracing->strokes)});
-          session_.change("Loose lines from " + QString::fromStdString(source.name), [&](StudyState& s) {
-            Guide loose;
-            loose.id = newId(s, "g");
-            loose.kind = "loose";
-            loose.name = source.name + " loose";
-            loose.reference = source.reference;
-            loose.weight = 0.7;
-            loose.drawing = id;
-            s.selectedGuide = loose.id;
-            s.guides.push_back(std::move(loose));
-          });
-        };
-      });
+  if (g == nullptr || !kindOf(g->kind).lines) return;
+  inStrokes([this](const Guide& source, const std::string& drawing, const Tracing&) {
+    session_.change("Loose lines from " + QString::fromStdString(source.name), [&](StudyState& s) {
+      Guide loose;
+      loose.id = newId(s, "g");
+      loose.kind = "loose";
+      loose.name = source.name + " loose";
+      loose.reference = source.reference;
+      loose.weight = 0.7;
+      loose.drawing = drawing;
+      s.selectedGuide = loose.id;
+      s.guides.push_back(std::move(loose));
+    });
+  });
 }
 
 void HandWork::dropDrawing() {

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "app/session.h"
+#include "core/lines/trace.h"
 #include "core/retouch/painter.h"
 
 namespace hscaffold::app {
@@ -72,6 +73,8 @@ class HandWork : public QObject {
   /// Makes a layer in the background from what there is and puts it if the guide has not changed meanwhile.
   void make(const QString& name, Surface surface,
             std::function<std::optional<Layer>(const Layer& layer, const Map& below, const Map& map)> job);
+  /// Traces the map as it is, retouch and all, and keeps the strokes.
+  void inStrokes(std::function<void(const Guide& source, const std::string& drawing, const Tracing&)> done);
 
   StudySession& session_;
   std::optional<BrushStroke> stroke_;

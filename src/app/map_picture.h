@@ -17,7 +17,7 @@ struct MapPicture {
   QImage outside;                     ///< shades where the guide does not act; null if it acts everywhere
   ThresholdView thresholds;
   double edgeShare = -1;
-  double acts = 1;  ///< share of the frame in which the guide acts
+  double acts = 1;     ///< share of the frame in which the guide acts
   int movedUnder = 0;  ///< pixels whose ground moved since they were retouched
   QString found, note;
   Tuning resolved;  ///< what automatic choices came to

@@ -3,6 +3,9 @@
 
 #include <CLI/CLI.hpp>
 #include <functional>
+#include <string>
+
+#include "core/image/image.h"
 
 namespace hscaffold {
 
@@ -10,6 +13,9 @@ struct CliContext {
   bool json = false;
   std::function<void()> run;
 };
+
+/// "768x512". @throws Problem (badInput), also for sides that no frame has.
+Size parsedSize(const std::string& text);
 
 void addMapCommand(CLI::App& app, CliContext& context);
 void addPullCommand(CLI::App& app, CliContext& context);

@@ -24,15 +24,6 @@ struct MapOptions {
   std::map<std::string, std::string> values;
 };
 
-Size parsedSize(const std::string& text) {
-  int width = 0, height = 0;
-  char rest = 0;
-  if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 ||
-      width > largestSide || height > largestSide)
-    throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides up to {}.", text, largestSide));
-  return {width, height};
-}
-
 Bytes readInput(const std::string& in) {
   if (in != "-") return readWholeFile(in);
   const std::string all{std::istreambuf_iterator<char>(std::cin), {}};
@@ -97,6 +88,15 @@ void runMap(const Kind& kind, const MapOptions& options) {
 }
 
 }  // namespace
+
+Size parsedSize(const std::string& text) {
+  int width = 0, height = 0;
+  char rest = 0;
+  if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 ||
+      width > largestSide || height > largestSide)
+    throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides up to {}.", text, largestSide));
+  return {width, height};
+}
 
 void addMapCommand(CLI::App& app, CliContext& context) {
   auto* map = app.add_subcommand("map", "Make a control map from a picture");

@@ -54,10 +54,8 @@ void runNew(const NewOptions& options) {
   StudyState state;
   state.title = options.title.empty() ? std::filesystem::path(options.path).stem().string() : options.title;
   if (!options.size.empty()) {
-    Size size;
-    char rest = 0;
-    if (std::sscanf(options.size.c_str(), "%dx%d%c", &size.width, &size.height, &rest) != 2 ||
-        !isOnStep(size, state.sizeStep))
+    const Size size = parsedSize(options.size);
+    if (!isOnStep(size, state.sizeStep))
       throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides in steps of {}.", options.size,
                                  state.sizeStep));
     state.frame = size;

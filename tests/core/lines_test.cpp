@@ -69,22 +69,10 @@ std::vector<StrokePlace> sine(int points, double height) {
   return path;
 }
 
+/// How far stroke and path are apart at most, either way.
 double farthest(const Stroke& stroke, std::span<const StrokePlace> path) {
-  double most = 0;
-  for (const StrokePlace& place : flattened(stroke, 0.02)) {
-    double least = 1e9;
-    for (std::size_t i = 1; i < path.size(); ++i)
-      least = std::min(least, distanceToSegment(place.at, path[i - 1].at, path[i].at));
-    most = std::max(most, least);
-  }
-  const auto fine = flattened(stroke, 0.005);
-  for (const StrokePlace& place : path) {
-    double least = 1e9;
-    for (std::size_t i = 1; i < fine.size(); ++i)
-      least = std::min(least, distanceToSegment(place.at, fine[i - 1].at, fine[i].at));
-    most = std::max(most, least);
-  }
-  return most;
+  return std::max(fixtures::farthestFrom(path, flattened(stroke, 0.02)),
+                  fixtures::farthestFrom(flattened(stroke, 0.005), path));
 }
 
 }  // namespace

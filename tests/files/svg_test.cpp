@@ -16,15 +16,7 @@ std::string wrapped(const std::string& inside, const std::string& attributes = "
 }
 
 double farthest(const Stroke& a, const Stroke& b) {
-  double most = 0;
-  const auto fine = flattened(b, 0.01);
-  for (const auto& place : flattened(a, 0.05)) {
-    double least = 1e9;
-    for (std::size_t i = 1; i < fine.size(); ++i)
-      least = std::min(least, distanceToSegment(place.at, fine[i - 1].at, fine[i].at));
-    most = std::max(most, least);
-  }
-  return most;
+  return fixtures::farthestFrom(flattened(b, 0.01), flattened(a, 0.05));
 }
 
 }  // namespace
