@@ -19,6 +19,12 @@ QImage toQImage(View<Rgb8> picture) {
   return out;
 }
 
+QImage imageFromPng(const Bytes& png) {
+  QImage image;
+  image.loadFromData(reinterpret_cast<const uchar*>(png.data()), static_cast<int>(png.size()));
+  return image;
+}
+
 QImage greyImage(View<std::uint16_t> map) {
   QImage out(map.width(), map.height(), QImage::Format_Grayscale8);
   for (int y = 0; y < map.height(); ++y) {

@@ -4,12 +4,15 @@
 #include <QColor>
 #include <QImage>
 
+#include "core/image/atomic_file.h"
 #include "core/image/image.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture);
+/// Null if it is no picture.
+QImage imageFromPng(const Bytes& png);
 /// 8 bits, white on black, as the map is.
 QImage greyImage(View<std::uint16_t> map);
 /// The map's lines in a colour, transparent where it is black.

@@ -6,6 +6,7 @@
 #include <random>
 
 #include "app/images.h"
+#include "app/session_caches.h"
 #include "app/theme/theme.h"
 #include "core/edges/edges.h"
 #include "core/image/colour.h"
@@ -19,50 +20,11 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr int displaySide = 2048;
 constexpr std::size_t mostProofImages = 24;
 
 std::filesystem::path toPath(const QString& text) { return text.toStdString(); }
 
-QImage imageFromPng(const Bytes& png) {
-  QImage image;
-  image.loadFromData(reinterpret_cast<const uchar*>(png.data()), static_cast<int>(png.size()));
-  return image;
-}
-
-std::string placingKey(const Reference& reference, Size frame) {
-  return placementToJson(reference.placement).dump() + std::to_string(frame.width) + "x" + std::to_string(frame.height);
-}
-
 }  // namespace
-
-/// Belongs to the worker thread.
-struct StudySession::WorkerCaches {
-  struct Placed {
-    std::string key;
-    std::shared_ptr<const Image<Rgb>> picture;
-  };
-  std::map<std::string, Placed> placed;
-  std::map<std::string, std::pair<std::string, ExtractionCache>>
-      extractions;  ///< by guide, with the picture they are of
-  /// What lies below retouch, by guide, with what it was made from: strokes of a brush do not make it anew.
-  struct Below {
-    std::string key;
-    Extraction extraction;
-  };
-  std::map<std::string, Below> below;
-
-  std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference,
-                                                  const Placement& placement, Size frame, const std::string& key,
-                                                  const StopToken& stop) {
-    Placed& entry = placed[id];
-    if (entry.key != key || !entry.picture) {
-      entry.picture = std::make_shared<const Image<Rgb>>(place(reference, placement, frame, stop));
-      entry.key = key;
-    }
-    return entry.picture;
-  }
-};
 
 StudySession::StudySession(QObject* parent)
     : QObject(parent), caches_(std::make_shared<WorkerCaches>()), worker_(std::make_unique<LatestWorker>()) {
@@ -83,8 +45,7 @@ StudySession::~StudySession() {
   }
 }
 
-template <typename Job>
-void StudySession::guarded(Job&& job) {
+void StudySession::guarded(const std::function<void()>& job) {
   try {
     job();
   } catch (const Cancelled&) {
@@ -235,157 +196,6 @@ void StudySession::redo() {
 void StudySession::afterChange() {
   refreshPictures();
   emit changed();
-}
-
-void StudySession::refreshPictures() {
-  for (const Reference& reference : state().references) {
-    if (!pictures_.contains(reference.id))
-      requestReference(reference);
-    else if (pictures_[reference.id].picture)
-      requestPlacing(reference);
-  }
-  for (const Guide& guide : state().guides) requestMap(guide);
-}
-
-void StudySession::requestReference(const Reference& reference) {
-  pictures_[reference.id] = {};
-  guarded([&] {
-    auto bytes = std::make_shared<const Bytes>(file_->referenceFile(reference.id));
-    worker_->submit("read " + reference.id, [this, bytes, id = reference.id, name = reference.name,
-                                             generation = generation_](const StopToken&) {
-      try {
-        auto picture = std::make_shared<const Image<Rgba16>>(decodePicture(*bytes, name).picture);
-        QImage display = displayImage(*picture, displaySide);
-        QMetaObject::invokeMethod(this, [this, id, picture, display, generation] {
-          if (generation != generation_) return;
-          pictures_[id].picture = picture;
-          pictures_[id].display = display;
-          refreshPictures();
-          emit picturesChanged();
-        });
-      } catch (const std::exception& error) {
-        QMetaObject::invokeMethod(this,
-                                  [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); });
-      }
-    });
-  });
-}
-
-void StudySession::requestPlacing(const Reference& reference) {
-  const Size frame = state().frame;
-  const std::string key = placingKey(reference, frame);
-  if (placedKeys_[reference.id] == key) return;
-  placedKeys_[reference.id] = key;
-  inBackground("place " + reference.id,
-               [this, reference, frame, key, picture = pictures_[reference.id].picture,
-                caches = caches_](const StopToken& stop) -> std::function<void()> {
-                 const auto placed =
-                     caches->placedPicture(reference.id, *picture, reference.placement, frame, key, stop);
-                 return [this, id = reference.id, placed, image = toQImage(toSrgb8(*placed))] {
-                   pictures_[id].placed = image;
-                   pictures_[id].placedPicture = placed;
-                   emit picturesChanged();
-                 };
-               });
-}
-
-void StudySession::inBackground(const std::string& key, std::function<std::function<void()>(StopToken)> job) {
-  worker_->submit(key, [this, job = std::move(job), generation = generation_](const StopToken& stop) {
-    std::function<void()> done;
-    try {
-      done = job(stop);
-    } catch (const Cancelled&) {
-      throw;
-    } catch (const std::exception& error) {
-      done = [this, sentence = QString::fromStdString(error.what())] { emit problem(sentence); };
-    }
-    QMetaObject::invokeMethod(this, [this, done, generation] {
-      if (generation == generation_ && done) done();
-    });
-  });
-}
-
-GuidePlace StudySession::placeOf(const Guide& guide) const {
-  GuidePlace place{state().frame, {}};
-  if (const Reference* reference = state().reference(guide.reference))
-    place.placing = frameFromReference(reference->placement, reference->size, state().frame);
-  return place;
-}
-
-void StudySession::requestMap(const Guide& guide) {
-  const Reference* reference = state().reference(guide.reference);
-  const bool drawn = isOnlyDrawn(guide);
-  if (reference == nullptr && !drawn) return;
-  const auto picture = drawn ? nullptr : pictures_[reference->id].picture;
-  if (!drawn && !picture) return;
-  const Size frame = state().frame;
-  const std::string placing =
-      drawn ? std::to_string(frame.width) + "x" + std::to_string(frame.height) : placingKey(*reference, frame);
-  const std::string below = guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() +
-                            guide.reference + placing + guide.drawing;
-  const Region& r = guide.region;
-  const std::string key = below + "|" + guide.retouch + (guide.retouchHidden ? "-" : "+") + r.mask +
-                          (r.inverted ? "-" : "+") + std::to_string(r.feather);
-  if (mapKeys_[guide.id] == key) return;
-  mapKeys_[guide.id] = key;
-  GuideEdits edits;
-  try {
-    edits = editsOf(guide, edits_);
-  } catch (const Problem& error) {
-    emit problem(QString::fromStdString(error.what()));
-    return;
-  }
-  inBackground("map " + guide.id,
-               [this, guide, source = drawn ? Reference{} : *reference, place = placeOf(guide), placing, below, key,
-                picture, edits, caches = caches_](const StopToken& stop) -> std::function<void()> {
-                 auto& kept = caches->below[guide.id];
-                 if (kept.key != below || kept.extraction.map.empty()) {
-                   kept = {};
-                   std::shared_ptr<const Image<Rgb>> placed;
-                   if (picture)
-                     placed = caches->placedPicture(source.id, *picture, source.placement, place.frame, placing, stop);
-                   auto& [madeOf, cache] = caches->extractions[guide.id];
-                   if (madeOf != source.id + placing) {
-                     cache = {};
-                     madeOf = source.id + placing;
-                   }
-                   kept.extraction = mapBelow(guide, placed ? placed->view() : View<Rgb>(), place, edits, cache, stop);
-                   kept.key = below;
-                 }
-                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.thresholds, kept.extraction.resolved,
-                                    kept.extraction.found, kept.extraction.note};
-                 const auto result = std::make_shared<MapPicture>(
-                     mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get()));
-                 return [this, id = guide.id, result] {
-                   // A result that was overtaken while it was made is still newer than what is shown, so it is shown;
-                   // but not over a stroke that is being drawn.
-                   if (!mapKeys_.contains(id) || live_ == id) return;
-                   maps_[id] = std::move(*result);
-                   emit mapChanged(QString::fromStdString(id));
-                 };
-               });
-}
-
-void StudySession::showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part) {
-  const Guide* of = state().guide(guide);
-  const auto found = maps_.find(guide);
-  if (of == nullptr || found == maps_.end() || !found->second.below) return;
-  live_ = guide;
-  const Box shown = repaintPart(found->second, *of, retouch, region, part);
-  emit mapPartChanged(QString::fromStdString(guide),
-                      QRect(shown.left, shown.top, shown.right - shown.left, shown.bottom - shown.top));
-}
-
-void StudySession::endLive(const std::string& guide) {
-  if (live_ != guide) return;
-  live_.clear();
-  mapKeys_.erase(guide);
-  if (const Guide* of = state().guide(guide)) requestMap(*of);
-}
-
-std::shared_ptr<const Image<Rgb>> StudySession::placedPicture(const std::string& reference) const {
-  const auto found = pictures_.find(reference);
-  return found != pictures_.end() ? found->second.placedPicture : nullptr;
 }
 
 std::string StudySession::insertReference(StudyState& next, const Bytes& bytes, Image<Rgba16> picture,
@@ -555,40 +365,6 @@ QImage StudySession::proofThumbnail(std::int64_t number) {
   return thumbnails_[number];
 }
 
-QImage StudySession::missesOf(std::int64_t proofNumber, const std::string& guide) const {
-  const auto found = misses_.find(std::to_string(proofNumber) + guide);
-  return found != misses_.end() ? found->second : QImage();
-}
-
-void StudySession::wantMisses(std::int64_t proofNumber) {
-  const ProofInfo* info = proof(proofNumber);
-  if (info == nullptr) return;
-  for (const RecipeGuide& entry : info->recipe.guides) {
-    const auto map = maps_.find(entry.guide.id);
-    const std::string key = std::to_string(proofNumber) + entry.guide.id;
-    if (map == maps_.end() || kindOf(entry.guide.kind).wide || misses_.contains(key)) continue;
-    if (map->second.map->size() != info->recipe.frame) continue;
-    misses_[key] = {};
-    worker_->submit("misses " + key, [this, key, picture = proofImage(proofNumber), lines = map->second.map,
-                                      generation = generation_](const StopToken&) {
-      Image<Rgb8> proofPicture(picture.width(), picture.height());
-      for (int y = 0; y < picture.height(); ++y) {
-        const auto* line = reinterpret_cast<const QRgb*>(picture.constScanLine(y));
-        std::transform(line, line + picture.width(), proofPicture.row(y), [](QRgb c) {
-          return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)),
-                      static_cast<std::uint8_t>(qBlue(c))};
-        });
-      }
-      QImage image = missesImage(*lines, proofPicture, theme().bad);
-      QMetaObject::invokeMethod(this, [this, key, image, generation] {
-        if (generation != generation_) return;
-        misses_[key] = image;
-        emit missesChanged();
-      });
-    });
-  }
-}
-
 void StudySession::writeMap(const std::string& id, const std::filesystem::path& file) {
   const Guide* guide = state().guide(id);
   const MapPicture* map = mapOf(id);
@@ -615,78 +391,6 @@ void StudySession::bringInDrawing(const std::filesystem::path& file) {
 
 void StudySession::writeProof(std::int64_t number, const std::filesystem::path& file) {
   writeFileAtomically(file, file_->proofPng(number));
-}
-
-void StudySession::pull() {
-  if (pulling_ || !file_) return;
-  if (!state().brief.seedLocked) choose([](StudyState& s) { s.brief.seed = std::random_device{}(); });
-  seal();
-  Recipe recipe = recipeOf(state());
-  guarded([&] {
-    for (const RecipeGuide& entry : recipe.guides) static_cast<void>(editsOf(entry.guide, edits_));
-  });
-  std::map<std::string, std::shared_ptr<const Image<Rgba16>>> pictures;
-  for (const auto& [id, entry] : pictures_) pictures[id] = entry.picture;
-  // The store belongs to this thread: what the pull needs goes with it.
-  auto edits = std::make_shared<EditStore>(edits_);
-  edits->detach();
-  pulling_ = true;
-  emit pullStarted();
-  puller_ = std::jthread([this, recipe = std::move(recipe), pictures = std::move(pictures), edits,
-                          generation = generation_](const StopToken& stop) {
-    const auto back = [this](auto&& call) { QMetaObject::invokeMethod(this, std::forward<decltype(call)>(call)); };
-    try {
-      auto job = jobFrom(
-          recipe,
-          [&](const RecipeReference& reference) {
-            const auto found = pictures.find(reference.id);
-            if (found == pictures.end() || !found->second)
-              throw badInput(reference.name + " is still being read. Pull again in a moment.");
-            return found->second;
-          },
-          *edits, stop);
-      const auto sink = [&](EngineProgress progress) {
-        QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
-        back([this, step = progress.step, steps = progress.steps, preview, generation] {
-          if (generation == generation_ && pulling_) emit pullStepped(step, steps, preview);
-        });
-      };
-      auto proof = std::make_shared<FinishedProof>(pullProof(engine_, std::move(job), sink, stop));
-      QImage picture = toQImage(proof->picture);
-      back([this, proof, picture, generation] {
-        if (generation == generation_) finishPull(proof->info, picture, proof->png, proof->thumbnail);
-      });
-    } catch (const Cancelled&) {
-      back([this] {
-        pulling_ = false;
-        emit pullEnded();
-      });
-    } catch (const std::exception& error) {
-      back([this, sentence = QString::fromStdString(error.what())] {
-        pulling_ = false;
-        emit pullEnded();
-        emit problem(sentence);
-      });
-    }
-  });
-}
-
-void StudySession::finishPull(ProofInfo info, QImage picture, const Bytes& png, const Bytes& thumbnail) {
-  pulling_ = false;
-  guarded([&] {
-    info.number = file_->addProof(info, png, thumbnail);
-    proofImages_[info.number] = picture;
-    thumbnails_[info.number] = imageFromPng(thumbnail);
-    proofs_.push_back(info);
-    choose([&](StudyState& s) { s.shownProof = info.number; });
-  });
-  emit proofsChanged();
-  emit pullEnded();
-}
-
-void StudySession::stopPull() {
-  if (!pulling_) return;
-  puller_.request_stop();
 }
 
 }  // namespace hscaffold::app

@@ -114,8 +114,8 @@ class StudySession : public QObject {
     std::shared_ptr<const Image<Rgb>> placedPicture;
   };
   struct WorkerCaches;
-  template <typename Job>
-  void guarded(Job&& job);
+  /// Says what goes wrong in `job` rather than passing it on.
+  void guarded(const std::function<void()>& job);
   void adopt(StudyFile file);
   void afterChange();
   void write();

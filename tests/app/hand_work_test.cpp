@@ -63,6 +63,7 @@ class HandWorkTest : public QObject {
   void undoLeadsBackToTheFirstMap();
   void escapeGivesUpAStroke();
   void shiftDrawsStraight();
+  void penPressureMakesStrokesThinner();
   void keysTakeToolsAndSizes();
   void loopsDropAndKeep();
   void specksAreDropped();
@@ -249,6 +250,35 @@ void HandWorkTest::shiftDrawsStraight() {
   drag({{400, 250}}, Qt::ShiftModifier);
   settle();
   QVERIFY(map()(400, 150) > 60000);
+}
+
+void HandWorkTest::penPressureMakesStrokesThinner() {
+  press(Qt::Key_R);
+  table().toolSettings().size = 900;
+  drag({{240, 160}, {241, 160}});
+  press(Qt::Key_D);
+  table().toolSettings().size = 40;
+  table().toolSettings().hardness = 100;
+  SourceTable& t = table();
+  const auto pen = [&](QEvent::Type type, double pressure) {
+    QTabletEvent event(type, QPointingDevice::primaryPointingDevice(), t.toTable({100, 100}),
+                       t.mapToGlobal(t.toTable({100, 100})), pressure, 0, 0, 0, 0, 0, Qt::NoModifier, Qt::LeftButton,
+                       Qt::LeftButton);
+    QApplication::sendEvent(&t, &event);
+  };
+  const auto widthAt = [&](int x) {
+    double sum = 0;
+    for (int y = 0; y < 320; ++y) sum += map()(x, y) / 65535.0;
+    return sum;
+  };
+  pen(QEvent::TabletPress, 0.25);
+  drag({{50, 100}, {400, 100}});
+  pen(QEvent::TabletRelease, 0);
+  drag({{50, 250}, {400, 250}});
+  settle();
+  // A quarter of the pressure, a quarter of the width; without a pen all of it.
+  const double both = widthAt(200);
+  QVERIFY2(std::abs(both - 50) < 3, qPrintable(QString::number(both)));
 }
 
 void HandWorkTest::keysTakeToolsAndSizes() {

@@ -120,7 +120,13 @@ Tuning TuningPanel::effective(const Guide& guide) const {
 
 void TuningPanel::showFindings() {
   const MapPicture* map = session_.mapOf(guide_);
-  const QString found = map != nullptr ? map->found : QString();
+  QStringList all;
+  if (map != nullptr && !map->found.isEmpty()) all << map->found;
+  if (const Guide* guide = session_.state().guide(guide_)) {
+    if (!guide->retouch.empty()) all << (guide->retouchHidden ? "retouch hidden" : "retouched");
+    if (guide->region.limits()) all << "in a region";
+  }
+  const QString found = all.join("; ");
   const QString note = map != nullptr ? map->note : QString();
   found_->setText(note.isEmpty() ? found : found + (found.isEmpty() ? "" : ". ") + note);
   found_->setStyleSheet(note.isEmpty() ? QString() : QString("color: %1").arg(theme().doubt.name()));
@@ -157,6 +163,7 @@ void TuningPanel::refresh() {
   const bool strokesAlone =
       !guide->drawing.empty() && guide->kind == "lines" && session_.edits().drawing(guide->drawing)->alone;
   for (const auto& row : rows_) row(*guide, !strokesAlone);
+  showFindings();
 }
 
 void TuningPanel::refreshMap() {
