@@ -164,8 +164,9 @@ bool looksLikePaper(View<Rgb> picture) {
 LineArt extractLines(View<Rgb> picture, const LineTuning& tuning, StopToken stop) {
   LineArt out;
   if (picture.empty()) return out;
+  const bool sheetLike = looksLikePaper(picture);
   out.findings.source = tuning.source != LineSource::automatic ? tuning.source
-                        : looksLikePaper(picture)              ? LineSource::paper
+                        : sheetLike                            ? LineSource::paper
                                                                : LineSource::photograph;
   Image<float> ink;
   if (out.findings.source == LineSource::paper) {
@@ -177,7 +178,7 @@ LineArt extractLines(View<Rgb> picture, const LineTuning& tuning, StopToken stop
     if (tuning.flow > 0)
       sheet.density = alongFlow(sheet.density, lineFlow(sheet.density, 4), static_cast<float>(tuning.flow) / 2,
                                 std::max(0.03f, 5 * sheet.grain), stop);
-    ink = inkOn(sheet, tuning.ink, stop);
+    ink = inkOn(sheet, tuning.ink, tuning.specks, stop);
   } else {
     auto light = luminanceOf(picture);
     parallelRows(light.height(), [&](int first, int end) {
@@ -185,13 +186,13 @@ LineArt extractLines(View<Rgb> picture, const LineTuning& tuning, StopToken stop
         for (float& v : light.line(y)) v = linearToSrgb(v);
     });
     ink = photoInk(light, tuning, stop);
+    dropSpecks(ink, tuning.specks);
   }
-  dropSpecks(ink, tuning.specks);
   throwIfStopped(stop);
   const double share = inkShare(ink);
   if (share < 0.0005)
     out.findings.note = "There is next to no line here: the picture is blank, or the ink is set too low.";
-  else if (out.findings.source == LineSource::paper && (share > 0.3 || !looksLikePaper(picture)))
+  else if (out.findings.source == LineSource::paper && (share > 0.3 || !sheetLike))
     out.findings.note = "This does not look like a drawing on paper: \"photograph\" may suit it better.";
   out.map = mapFrom(ink);
   if (tuning.weight == LineWeight::evened) out.map = evened(out.map, tuning.width, stop);

@@ -205,16 +205,15 @@ void dropColoured(Sheet& sheet, View<Rgb> picture, double widest, StopToken stop
       for (int x = 0; x < neutral.width(); ++x)
         neutral(x, y) = std::clamp((neutral(x, y) + 0.004f) / (plain.density(x, y) + 0.008f), 0.0f, 1.0f);
   });
-  const auto share = enlarged(neutral.view(), {2 * neutral.width(), 2 * neutral.height()});
   parallelRows(sheet.density.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < sheet.density.width(); ++x)
         // Pencil keeps all of its density, a stain little of it.
-        sheet.density(x, y) *= std::clamp((share.view().clamped(x, y) - 0.35f) * 3, 0.0f, 1.0f);
+        sheet.density(x, y) *= std::clamp((neutral.view().clamped(x / 2, y / 2) - 0.35f) * 3, 0.0f, 1.0f);
   });
 }
 
-Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
+Image<float> inkOn(const Sheet& sheet, double amount, double specks, StopToken stop) {
   // How dark the drawing is: the mean of what clearly stands out.
   const float clear = std::max(0.05f, 5 * sheet.grain);
   double sum = 0, count = 0;
@@ -240,6 +239,8 @@ Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
   for (int y = 0; y < weak.height(); ++y)
     for (int x = 0; x < weak.width(); ++x)
       if (sheet.density(x, y) >= high) strong[static_cast<std::size_t>(pieces.label(x, y))] = true;
+  for (std::size_t i = 0; i < strong.size(); ++i)
+    if (static_cast<double>(pieces.all[i].area) < specks) strong[i] = false;
   throwIfStopped(stop);
   // Within half of what is darkest near, so that a line has its own width, however dark it is.
   constexpr int reach = 3;  // at half size
@@ -247,14 +248,14 @@ Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop) {
   extremeAlongRows(darkest, reach, [](float a, float b) { return a > b ? a : b; });
   darkest = transposed(darkest);
   extremeAlongRows(darkest, reach, [](float a, float b) { return a > b ? a : b; });
-  darkest = enlarged(transposed(darkest).view(), sheet.density.size());
+  darkest = transposed(darkest);
   throwIfStopped(stop);
   Image<float> ink(sheet.density.size());
   parallelRows(ink.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < ink.width(); ++x)
         if (const auto piece = pieces.label(x, y); piece >= 0 && strong[static_cast<std::size_t>(piece)]) {
-          const float d = sheet.density(x, y), share = d / std::max(darkest(x, y), low);
+          const float d = sheet.density(x, y), share = d / std::max(darkest(x / 2, y / 2), low);
           ink(x, y) = std::clamp(std::max((share - 0.25f) / 0.4f, (d / full - 0.5f) / 0.4f), 0.0f, 1.0f);
         }
   });

@@ -27,6 +27,7 @@ void dropColoured(Sheet& sheet, View<Rgb> picture, double widest, StopToken stop
 
 /// Ink, [0, 1]: density within two thresholds, the lower one only where it is joined to the higher (hysteresis).
 /// @param amount  50 is what fits the sheet; more takes fainter marks.
-Image<float> inkOn(const Sheet& sheet, double amount, StopToken stop = {});
+/// @param specks  pieces of fewer pixels go.
+Image<float> inkOn(const Sheet& sheet, double amount, double specks, StopToken stop = {});
 
 }  // namespace hscaffold
