@@ -290,7 +290,7 @@ void HandWorkTest::keysTakeToolsAndSizes() {
                                   {Qt::Key_X, ToolName::dropLoop},
                                   {Qt::Key_P, ToolName::pen},
                                   {Qt::Key_S, ToolName::strokes},
-                                  {Qt::Key_V, ToolName::look}}) {
+                                  {Qt::Key_L, ToolName::look}}) {
     press(key);
     QCOMPARE(table().tool(), tool);
   }
@@ -418,7 +418,7 @@ void HandWorkTest::beforeAndPaperAreShown() {
   press(Qt::Key_D);
   table().toolSettings().size = 40;
   drag({{60, 60}, {420, 60}});
-  press(Qt::Key_V);
+  press(Qt::Key_L);
   settle();
   table().setGhost(1);
   const auto colourAt = [&](QPointF inFrame) {

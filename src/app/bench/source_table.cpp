@@ -298,7 +298,7 @@ bool SourceTable::toolKey(QKeyEvent* event) {
     case Qt::Key_BracketRight:
       scaleTool(1.2);
       return true;
-    case Qt::Key_V:
+    case Qt::Key_L:
       setTool(ToolName::look);
       return true;
     case Qt::Key_D:

@@ -29,7 +29,7 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 3, 10, 3);
   row->setSpacing(2);
-  addTool(row, ToolName::look, "look", "Look: drag to move the view (V)", false);
+  addTool(row, ToolName::look, "look", "Look: drag to move the view (L)", false);
   addTool(row, ToolName::draw, "draw", "Draw (D). Shift: straight lines. [ and ] or Ctrl+wheel: size", false);
   addTool(row, ToolName::rubOut, "rub-out", "Rub out (R)", false);
   addTool(row, ToolName::restore, "restore", "Restore: take retouch back (T)", false);

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/guides/json_fields.h"
+#include "core/image/parallel.h"
 #include "core/image/png.h"
 
 namespace hscaffold {
@@ -195,7 +196,8 @@ std::shared_ptr<const Drawing> EditStore::drawing(const std::string& id) {
 }
 
 std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const {
-  std::vector<EditPart> parts;
+  std::map<std::string, std::shared_ptr<const Tile>> tiles;
+  std::vector<EditPart> whole;
   const auto bytesFrom = [](const std::string& text) {
     const auto view = bytesOf(text);
     return Bytes(view.begin(), view.end());
@@ -203,18 +205,24 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
   for (const std::string& id : ids) {
     if (saved_.contains(id)) continue;
     if (const auto layer = layers_.find(id); layer != layers_.end()) {
-      for (const auto& [place, tile] : layer->second->tiles) {
-        const std::string& name = tileIds_.at(tile.get());
-        if (!saved_.contains(name) &&
-            std::none_of(parts.begin(), parts.end(), [&](const EditPart& part) { return part.id == name; }))
-          parts.push_back({name, "tile", tileBytes(*tile)});
-      }
+      for (const auto& [place, tile] : layer->second->tiles)
+        if (const std::string& name = tileIds_.at(tile.get()); !saved_.contains(name)) tiles.emplace(name, tile);
       const auto json = layerToJson(*layer->second, [this](const Tile* tile) { return tileIds_.at(tile); });
-      parts.push_back({id, "layer", bytesFrom(json.dump())});
+      whole.push_back({id, "layer", bytesFrom(json.dump())});
     } else if (const auto drawing = drawings_.find(id); drawing != drawings_.end()) {
-      parts.push_back({id, "drawing", bytesFrom(drawingToJson(*drawing->second).dump())});
+      whole.push_back({id, "drawing", bytesFrom(drawingToJson(*drawing->second).dump())});
     }
   }
+  const std::vector<std::pair<std::string, std::shared_ptr<const Tile>>> fresh(tiles.begin(), tiles.end());
+  std::vector<EditPart> parts(fresh.size());
+  parallelRows(
+      static_cast<int>(fresh.size()),
+      [&](int first, int end) {
+        for (auto i = static_cast<std::size_t>(first); i < static_cast<std::size_t>(end); ++i)
+          parts[i] = {fresh[i].first, "tile", tileBytes(*fresh[i].second)};
+      },
+      4);
+  parts.insert(parts.end(), std::make_move_iterator(whole.begin()), std::make_move_iterator(whole.end()));
   return parts;
 }
 
