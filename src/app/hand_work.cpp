@@ -86,31 +86,38 @@ void HandWork::cancel() {
   session_.endLive(guide_);
 }
 
-void HandWork::make(const QString& name, Surface surface,
-                    std::function<std::optional<Layer>(const Layer&, const Map&, const Map&)> job) {
-  const Guide* g = guide();
-  const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
-  if (map == nullptr || !map->below || map->below->size() != session_.state().frame) return;
-  session_.inBackground(
-      "hand work",
-      [this, name, surface, job = std::move(job), before = *g, below = map->below, all = map->map,
-       layer = layerOf(*g, surface)](const StopToken&) -> std::function<void()> {
-        auto result = std::make_shared<std::optional<Layer>>(job(layer, *below, *all));
-        return [this, name, surface, before, result] {
-          const Guide* now = session_.state().guide(before.id);
-          if (!*result || now == nullptr || now->retouch != before.retouch || now->region.mask != before.region.mask)
-            return;
-          put(name, before.id, surface, std::move(**result));
-        };
-      });
+void HandWork::make(const QString& name, Surface surface, LayerJob job) {
+  if (const Guide* g = guide()) makeFor(g->id, name, surface, job);
 }
+
+void HandWork::makeFor(const std::string& id, const QString& name, Surface surface, const LayerJob& job) {
+  const Guide* g = session_.state().guide(id);
+  const MapPicture* map = g != nullptr ? session_.mapOf(id) : nullptr;
+  if (map == nullptr || !map->below || map->below->size() != session_.state().frame) return;
+  session_.inBackground(nextKey(),
+                        [this, name, surface, job, before = *g, below = map->below,
+                         layer = layerOf(*g, surface)](const StopToken&) -> std::function<void()> {
+                          auto result = std::make_shared<std::optional<Layer>>(job(layer, *below));
+                          return [this, name, surface, job, before, result] {
+                            const Guide* now = session_.state().guide(before.id);
+                            if (!*result || now == nullptr) return;
+                            // What was done by hand meanwhile must not be lost: then the same is done to that.
+                            if (now->retouch != before.retouch || now->region.mask != before.region.mask)
+                              return makeFor(before.id, name, surface, job);
+                            put(name, before.id, surface, std::move(**result));
+                          };
+                        });
+}
+
+/// One for each piece of work, so that none takes the place of another; they are done in this order.
+std::string HandWork::nextKey() { return QString("hand work %1").arg(++works_, 9, 10, QChar('0')).toStdString(); }
 
 void HandWork::fillLoop(Surface surface, PaintMode mode, const QPolygonF& loop, bool outside) {
   if (loop.size() < 3) return;
   std::vector<Point> polygon;
   for (const QPointF p : loop) polygon.push_back(toPoint(p));
   make(outside ? "Keep only this" : nameOf(mode, surface), surface,
-       [mode, outside, surface, polygon](const Layer& layer, const Map& below, const Map&) {
+       [mode, outside, surface, polygon](const Layer& layer, const Map& below) {
          auto mask = polygonMask(polygon, layer.frame);
          if (outside)
            for (int y = 0; y < mask.height(); ++y)
@@ -121,9 +128,9 @@ void HandWork::fillLoop(Surface surface, PaintMode mode, const QPolygonF& loop, 
 }
 
 void HandWork::dropSpecks(double area) {
-  make("Drop specks", Surface::retouch, [this, area](const Layer& layer, const Map& below, const Map& map) {
+  make("Drop specks", Surface::retouch, [this, area](const Layer& layer, const Map& below) {
     int count = 0;
-    const auto mask = specksOf(map, area, &count);
+    const auto mask = specksOf(composed(below, layer), area, &count);
     QMetaObject::invokeMethod(this, [this, count] {
       emit worked(count == 0   ? QString("No specks of this size are left.")
                   : count == 1 ? QString("One speck is gone.")
@@ -154,7 +161,7 @@ void HandWork::mergeRetouch() {
   const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
   if (map == nullptr || !map->map) return;
   session_.inBackground(
-      "hand work",
+      nextKey(),
       [this, source = *g, picture = map->map, place = session_.placeOf(*g)](const StopToken&) -> std::function<void()> {
         auto layer = std::make_shared<Layer>(layerFrom(*picture, place.placing));
         return [this, source, layer] {
@@ -178,19 +185,17 @@ void HandWork::mergeRetouch() {
 }
 
 void HandWork::releaseMoved() {
-  make("Release moved retouch", Surface::retouch, [](const Layer& layer, const Map& below, const Map&) {
-    return std::optional(released(layer, movedUnder(layer, below)));
-  });
+  make("Release moved retouch", Surface::retouch,
+       [](const Layer& layer, const Map& below) { return std::optional(released(layer, movedUnder(layer, below))); });
 }
 
 void HandWork::growRegion(PaintMode mode, QPointF at, double tolerance, bool joined) {
   const Guide* g = guide();
   const auto picture = g != nullptr ? session_.placedPicture(g->reference) : nullptr;
   if (!picture) return;
-  make("Region from colour", Surface::region,
-       [mode, at, tolerance, joined, picture](const Layer& layer, const Map&, const Map&) {
-         return std::optional(painted(layer, similarTo(*picture, toPoint(at), tolerance, joined), mode, {}));
-       });
+  make("Region from colour", Surface::region, [mode, at, tolerance, joined, picture](const Layer& layer, const Map&) {
+    return std::optional(painted(layer, similarTo(*picture, toPoint(at), tolerance, joined), mode, {}));
+  });
 }
 
 void HandWork::setFeather(double pixels, bool live) {
@@ -260,7 +265,7 @@ void HandWork::inStrokes(std::function<void(const Guide& source, const std::stri
   const MapPicture* map = g != nullptr ? session_.mapOf(g->id) : nullptr;
   if (map == nullptr || !map->below) return;
   session_.inBackground(
-      "hand work",
+      nextKey(),
       [this, done = std::move(done), source = *g, below = map->below, layer = layerOf(*g, Surface::retouch),
        place = session_.placeOf(*g)](const StopToken& stop) -> std::function<void()> {
         // The region stays a region.

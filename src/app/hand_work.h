@@ -70,9 +70,12 @@ class HandWork : public QObject {
   [[nodiscard]] const Guide* guide() const;
   [[nodiscard]] Layer layerOf(const Guide& guide, Surface surface) const;
   void put(const QString& name, const std::string& guide, Surface surface, Layer layer);
-  /// Makes a layer in the background from what there is and puts it if the guide has not changed meanwhile.
-  void make(const QString& name, Surface surface,
-            std::function<std::optional<Layer>(const Layer& layer, const Map& below, const Map& map)> job);
+  /// From a layer and what lies below it to the next one; empty if there is nothing to do. Runs in the background.
+  using LayerJob = std::function<std::optional<Layer>(const Layer& layer, const Map& below)>;
+  /// For the selected guide; what was done by hand before it is finished is kept.
+  void make(const QString& name, Surface surface, LayerJob job);
+  void makeFor(const std::string& guide, const QString& name, Surface surface, const LayerJob& job);
+  std::string nextKey();
   /// Traces the map as it is, retouch and all, and keeps the strokes.
   void inStrokes(std::function<void(const Guide& source, const std::string& drawing, const Tracing&)> done);
 
@@ -81,6 +84,7 @@ class HandWork : public QObject {
   Surface surface_ = Surface::retouch;
   PaintMode mode_ = PaintMode::draw;
   std::string guide_;
+  int works_ = 0;
   std::shared_ptr<const Map> below_;
   mutable std::string drawingKey_;  ///< what `drawing_` was made from
   mutable std::shared_ptr<const Drawing> drawing_;

@@ -21,7 +21,7 @@ QString helpText() {
 ## By hand, over any map
 Tools stand above the source table: draw (D), rub out (R), restore (T), keep or drop what is inside a loop (K, X), drop specks, pen (P) and strokes (S) for line art and loose lines. [ and ] or Ctrl+wheel change the size, Shift draws straight, Esc gives up. L looks again: drag moves the view. Retouch lies over the extraction: tune as you like, it stays. *Before* (Ctrl+B) shows the map without it. The dots at the end of the row hide, clear or merge it, show what has moved under it since, and trace the map to strokes. With strokes: click and Shift+click select, arrows move, Del deletes, M smooths, J joins two, comma and full stop change their weight.
 
-*Region* (G) limits where a guide acts: paint, take away, add a loop (K) or a colour (C), feather, invert. Outside it the guide does nothing, in the map and in the engine.
+*Region* (G) limits where a guide acts: paint, take away, add a loop (K) or a colour (C, with Shift wherever it is), feather, invert. Outside it the guide does nothing, in the map and in the engine.
 
 ## What a range does
 Pictures settle from coarse to fine. A guide can only move what is still open while it acts.

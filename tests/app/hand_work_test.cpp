@@ -66,6 +66,7 @@ class HandWorkTest : public QObject {
   void penPressureMakesStrokesThinner();
   void keysTakeToolsAndSizes();
   void loopsDropAndKeep();
+  void quickWorkIsNotLost();
   void specksAreDropped();
   void retouchIsHiddenClearedAndMerged();
   void movedGroundIsShownAndRestored();
@@ -339,6 +340,27 @@ void HandWorkTest::loopsDropAndKeep() {
   for (int y = 84; y < 236; ++y)
     for (int x = 104; x < 376; ++x) QCOMPARE(map()(x, y), before(x, y));
   for (int x = 0; x < 480; ++x) QCOMPARE(map()(x, 300), std::uint16_t{0});
+}
+
+void HandWorkTest::quickWorkIsNotLost() {
+  // Loops one after the other, with a stroke between them, before any of them is finished.
+  press(Qt::Key_X);
+  drag({{20, 20}, {120, 20}, {120, 120}, {20, 120}, {20, 22}});
+  drag({{200, 20}, {300, 20}, {300, 120}, {200, 120}, {200, 22}});
+  press(Qt::Key_D);
+  table().toolSettings().size = 10;
+  drag({{20, 300}, {460, 300}});
+  press(Qt::Key_X);
+  drag({{350, 150}, {450, 150}, {450, 250}, {350, 250}, {350, 152}});
+  settle();
+  const auto layer = session_->edits().layer(guide().retouch);
+  for (const QPoint p : {QPoint(70, 70), QPoint(250, 70), QPoint(400, 200)}) {
+    QCOMPARE(layer->at(p.x(), p.y()).cover, std::uint16_t{65535});
+    QCOMPARE(map()(p.x(), p.y()), std::uint16_t{0});
+  }
+  QCOMPARE(map()(240, 300), std::uint16_t{65535});
+  for (int i = 0; i < 4; ++i) session_->undo();
+  QVERIFY(guide().retouch.empty());
 }
 
 void HandWorkTest::specksAreDropped() {

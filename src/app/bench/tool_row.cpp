@@ -49,7 +49,7 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
   addTool(row, ToolName::paint, "paint", "Paint the region (D)", true);
   addTool(row, ToolName::takeAway, "take-away", "Take from the region (R)", true);
   addTool(row, ToolName::addLoop, "add-loop", "Add what is inside a loop (K). Ctrl takes it away", true);
-  addTool(row, ToolName::colour, "colour", "Add what has the colour under the pointer (C). Ctrl takes it away", true);
+  addTool(row, ToolName::colour, "colour", "Add what has the colour under the pointer (C). Shift: wherever it is. Ctrl takes it away", true);
   row->addSpacing(6);
   size_ = addField(row, "Size", "Size of the brush: [ and ], or Ctrl+wheel over the table", 1, 600, 1, "px");
   connect(size_, &ScrubField::edited, this, [this](double value) {

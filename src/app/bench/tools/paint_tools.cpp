@@ -99,7 +99,7 @@ class ColourTool : public TableTool {
   using TableTool::TableTool;
   void press(const ToolPointer& pointer) override {
     work_.growRegion(pointer.modifiers.testFlag(Qt::ControlModifier) ? PaintMode::rubOut : PaintMode::draw, pointer.at,
-                     settings_.tolerance / 100, settings_.joined);
+                     settings_.tolerance / 100, !pointer.modifiers.testFlag(Qt::ShiftModifier));
   }
 };
 

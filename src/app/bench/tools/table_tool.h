@@ -23,7 +23,6 @@ struct ToolSettings {
   double tolerance = 12;  ///< of colours, percent
   double penWidth = 3;    ///< in frame pixels
   double penCalm = 1.5;   ///< how far a fitted stroke may leave the hand's path, in screen pixels
-  bool joined = true;     ///< colour: only what hangs together
 };
 
 /// A pointer event in frame coordinates.
