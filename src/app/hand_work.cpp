@@ -255,7 +255,13 @@ void HandWork::editStrokes(const QString& name, const std::function<void(Strokes
 }
 
 void HandWork::addStroke(const std::vector<StrokePlace>& path, double tolerance) {
-  if (path.empty()) return;
+  // What lies wholly beside the frame would be a change that nobody can see.
+  const Size frame = session_.state().frame;
+  const auto seen = [&](const StrokePlace& place) {
+    return place.at.x > -place.width && place.at.y > -place.width && place.at.x < frame.width + place.width &&
+           place.at.y < frame.height + place.width;
+  };
+  if (std::none_of(path.begin(), path.end(), seen)) return;
   Stroke stroke = fittedStroke(smoothed(path, 2), tolerance);
   editStrokes("Draw stroke", [&](Strokes& all) { all.push_back(std::make_shared<const Stroke>(std::move(stroke))); });
 }

@@ -527,6 +527,9 @@ void HandWorkTest::thePenDrawsAFittedStroke() {
   QVERIFY(drawing->strokes[0]->curves() < 20);
   for (const QPointF p : way) QVERIFY(distanceTo(*drawing->strokes[0], {p.x(), p.y()}) < 5);
   QVERIFY(map()(240, static_cast<int>(280 + 20 * std::sin(30 / 9.0))) > 20000);
+  // Beside the frame nothing is drawn.
+  drag({{500, 400}, {560, 420}});
+  QCOMPARE(table().work().drawing()->strokes.size(), std::size_t{1});
   // The extraction is still there.
   QVERIFY(!(map() == before));
   int kept = 0, lines = 0;
