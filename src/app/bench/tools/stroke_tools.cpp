@@ -127,7 +127,7 @@ class StrokesTool : public TableTool {
     switch (event->key()) {
       case Qt::Key_Delete:
       case Qt::Key_Backspace:
-        act(&HandWork::removeStrokes, true);
+        removeSelected();
         return true;
       case Qt::Key_Left:
         work_.moveStrokes(selected_, {-step, 0});
@@ -142,10 +142,10 @@ class StrokesTool : public TableTool {
         work_.moveStrokes(selected_, {0, step});
         return true;
       case Qt::Key_M:
-        act(&HandWork::smoothStrokes, false);
+        smoothSelected();
         return true;
       case Qt::Key_J:
-        act(&HandWork::joinStrokes, true);
+        joinSelected();
         return true;
       case Qt::Key_Period:
         work_.scaleWidths(selected_, 1.25);
@@ -167,9 +167,9 @@ class StrokesTool : public TableTool {
       QObject::connect(action, &QAction::triggered, &work_, run);
     };
     const bool any = !selected_.empty();
-    add("Delete", "Del", any, [this] { act(&HandWork::removeStrokes, true); });
-    add("Smooth", "M", any, [this] { act(&HandWork::smoothStrokes, false); });
-    add("Join the two", "J", selected_.size() == 2, [this] { act(&HandWork::joinStrokes, true); });
+    add("Delete", "Del", any, [this] { removeSelected(); });
+    add("Smooth", "M", any, [this] { smoothSelected(); });
+    add("Join the two", "J", selected_.size() == 2, [this] { joinSelected(); });
     add("Heavier", ".", any, [this] { work_.scaleWidths(selected_, 1.25); });
     add("Lighter", ",", any, [this] { work_.scaleWidths(selected_, 0.8); });
   }
@@ -211,10 +211,11 @@ class StrokesTool : public TableTool {
     under_.reset();
     if (!counted) selected_.clear();
   }
-  void act(void (HandWork::*what)(const std::set<std::size_t>&), bool changesOrder) {
-    const auto which = selected_;
-    if (changesOrder) selected_.clear();
-    (work_.*what)(which);
+  using Selected = std::set<std::size_t>;
+  void removeSelected() { work_.removeStrokes(std::exchange(selected_, {})); }
+  void smoothSelected() { work_.smoothStrokes(Selected(selected_)); }
+  void joinSelected() {
+    if (selected_.size() == 2) work_.joinStrokes(std::exchange(selected_, {}));
   }
   [[nodiscard]] std::optional<std::size_t> nearest(const ToolPointer& pointer) const {
     if (!drawing_) return {};
