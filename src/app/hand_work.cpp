@@ -119,9 +119,7 @@ void HandWork::fillLoop(Surface surface, PaintMode mode, const QPolygonF& loop, 
   make(outside ? "Keep only this" : nameOf(mode, surface), surface,
        [mode, outside, surface, polygon](const Layer& layer, const Map& below) {
          auto mask = polygonMask(polygon, layer.frame);
-         if (outside)
-           for (int y = 0; y < mask.height(); ++y)
-             for (std::uint16_t& v : mask.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+         if (outside) turnOver(mask.view());
          return std::optional(
              painted(layer, mask, mode, surface == Surface::retouch ? below.view() : View<std::uint16_t>()));
        });

@@ -93,19 +93,14 @@ Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, c
   Map acts;
   if (region != nullptr) {
     acts = composedPart({}, region, seen);
-    if (guide.region.inverted)
-      for (int y = 0; y < acts.height(); ++y)
-        for (std::uint16_t& v : acts.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+    if (guide.region.inverted) turnOver(acts.view());
   } else if (picture.region) {
     const auto view = partOf(*picture.region, seen);
     acts = Map(view.size());
     for (int y = 0; y < view.height(); ++y) std::copy_n(view.row(y), view.width(), acts.row(y));
   }
   const bool lines = kindOf(guide.kind).lines;
-  if (!acts.empty() && lines)
-    for (int y = 0; y < map.height(); ++y)
-      for (int x = 0; x < map.width(); ++x)
-        map(x, y) = static_cast<std::uint16_t>(std::uint32_t{map(x, y)} * acts(x, y) / 65535);
+  if (!acts.empty() && lines) limitTo(map.view(), acts);
   const QRect from(shown.left - seen.left, shown.top - seen.top, shown.right - shown.left, shown.bottom - shown.top);
   const QPoint at(shown.left, shown.top);
   paste(picture.grey, greyImage(map), from, at);

@@ -170,8 +170,7 @@ void runRetouch(const RetouchOptions& o) {
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::rubOut, below);
     for (const auto& loop : o.keep) {
       auto mask = polygonMask(parsedLoop(loop), state.frame);
-      for (int y = 0; y < mask.height(); ++y)
-        for (std::uint16_t& v : mask.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+      turnOver(mask.view());
       layer = painted(layer, mask, PaintMode::rubOut, below);
     }
     if (o.specks) layer = painted(layer, specksOf(composed(below, layer), *o.specks), PaintMode::rubOut, below);

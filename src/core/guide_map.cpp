@@ -1,7 +1,6 @@
 #include "core/guide_map.h"
 
 #include "core/image/filter.h"
-#include "core/image/parallel.h"
 
 namespace hscaffold {
 
@@ -34,9 +33,7 @@ Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& pla
 Map regionMask(const Region& region, const Layer* layer, const GuidePlace& place) {
   if (layer == nullptr || !region.limits()) return {};
   auto mask = composed({}, following(*layer, place.frame, place.placing));
-  if (region.inverted)
-    for (int y = 0; y < mask.height(); ++y)
-      for (std::uint16_t& v : mask.line(y)) v = static_cast<std::uint16_t>(65535 - v);
+  if (region.inverted) turnOver(mask.view());
   if (region.feather <= 0) return mask;
   Image<float> soft(mask.size());
   for (int y = 0; y < mask.height(); ++y) std::copy(mask.row(y), mask.row(y) + mask.width(), soft.row(y));
@@ -57,12 +54,7 @@ GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& pla
                 : out.below.clone();
   throwIfStopped(stop);
   out.region = regionMask(guide.region, edits.region.get(), place);
-  if (!out.region.empty() && kindOf(guide.kind).lines)
-    parallelRows(out.map.height(), [&](int first, int end) {
-      for (int y = first; y < end; ++y)
-        for (int x = 0; x < out.map.width(); ++x)
-          out.map(x, y) = static_cast<std::uint16_t>(std::uint32_t{out.map(x, y)} * out.region(x, y) / 65535);
-    });
+  if (!out.region.empty() && kindOf(guide.kind).lines) limitTo(out.map.view(), out.region);
   throwIfStopped(stop);
   return out;
 }

@@ -95,6 +95,21 @@ Image<std::uint16_t> composed(View<std::uint16_t> below, const Layer& layer) {
   return out;
 }
 
+void turnOver(MutableView<std::uint16_t> mask) {
+  parallelRows(mask.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (std::uint16_t& v : mask.line(y)) v = static_cast<std::uint16_t>(full - v);
+  });
+}
+
+void limitTo(MutableView<std::uint16_t> map, View<std::uint16_t> region) {
+  parallelRows(map.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < map.width(); ++x)
+        map(x, y) = static_cast<std::uint16_t>(std::uint32_t{map(x, y)} * region(x, y) / full);
+  });
+}
+
 Layer following(const Layer& layer, Size frame, const std::optional<Affine>& placing) {
   const Affine back = thenFromNow(layer.frame, layer.placing, frame, placing);
   Layer out;

@@ -57,6 +57,11 @@ Image<std::uint16_t> composed(View<std::uint16_t> below, const Layer& layer);
 /// The same for a part, into a map of frame size.
 void composeInto(View<std::uint16_t> below, const Layer& layer, const Box& part, MutableView<std::uint16_t> out);
 
+/// A mask turned over: what was covered is free.
+void turnOver(MutableView<std::uint16_t> mask);
+/// A line map kept only as far as `region` says; both of one size.
+void limitTo(MutableView<std::uint16_t> map, View<std::uint16_t> region);
+
 /// The layer as it lies when the frame or the placing of its reference is another: moved with the reference, or with
 /// the frame where there is none. The same tiles if nothing changed.
 Layer following(const Layer& layer, Size frame, const std::optional<Affine>& placing);
