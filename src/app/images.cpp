@@ -34,6 +34,27 @@ QImage greyImage(View<std::uint16_t> map) {
   return out;
 }
 
+QImage inkedImage(View<Rgb8> map, Rgb8 background) {
+  QImage out(map.width(), map.height(), QImage::Format_ARGB32_Premultiplied);
+  const bool dark = background == Rgb8{0, 0, 0};
+  for (int y = 0; y < map.height(); ++y) {
+    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
+    for (int x = 0; x < map.width(); ++x) {
+      const Rgb8 c = map(x, y);
+      // On black, a colour is what it covers times how far it covers.
+      int alpha = std::max({c.r, c.g, c.b});
+      if (dark) {
+        line[x] = qRgba(c.r, c.g, c.b, alpha);
+        continue;
+      }
+      alpha = std::min(255, 3 * std::max({std::abs(c.r - background.r), std::abs(c.g - background.g),
+                                          std::abs(c.b - background.b)}));
+      line[x] = qPremultiply(qRgba(c.r, c.g, c.b, alpha));
+    }
+  }
+  return out;
+}
+
 QImage tintedImage(View<std::uint16_t> map, const QColor& colour) {
   QImage out(map.width(), map.height(), QImage::Format_ARGB32_Premultiplied);
   for (int y = 0; y < map.height(); ++y) {

@@ -17,6 +17,8 @@ QImage imageFromPng(const Bytes& png);
 QImage greyImage(View<std::uint16_t> map);
 /// The map's lines in a colour, transparent where it is black.
 QImage tintedImage(View<std::uint16_t> map, const QColor& colour);
+/// Figures in their inks, transparent where there is only ground.
+QImage inkedImage(View<Rgb8> map, Rgb8 background);
 /// A decoded reference for showing, at most `longest` pixels on its longer side.
 QImage displayImage(View<Rgba16> picture, int longest);
 

@@ -18,6 +18,7 @@
 #include <QWidgetAction>
 
 #include "app/bench/checks_panel.h"
+#include "app/bench/clip_dialog.h"
 #include "app/bench/frame_panel.h"
 #include "app/help.h"
 #include "app/theme/icons.h"
@@ -197,7 +198,14 @@ void MainWindow::addActions() {
   action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
   action("Export map...", "Ctrl+Shift+E", [this] { askExportMap(); });
   action("Bring in a picture...", "Ctrl+I", [this] { askPicture(); });
-  action("Paste picture", "Ctrl+V", [this] { paste(); });
+  action("Copy figure", "Ctrl+C", [this] {
+    PoseWork& pose = bench_->source().pose();
+    if (const auto figure = pose.selected())
+      pose.copy(*figure);
+    else
+      say("Choose a figure of a pose guide first.", false);
+  });
+  action("Paste picture or figure", "Ctrl+V", [this] { paste(); });
   action("Undo", "Ctrl+Z", [this] { session_.undo(); });
   action("Redo", "Ctrl+Shift+Z", [this] { session_.redo(); });
   action("Pull one", "Ctrl+Return", [this] { session_.pull(); });
@@ -212,6 +220,7 @@ void MainWindow::addActions() {
                                                                     : BenchView::Tables::proof);
   });
   action("Place the reference", "Ctrl+P", [this] { bench_->source().setPlacing(!bench_->source().placing()); });
+  action("Pose library", "Ctrl+Shift+P", [this] { bench_->showLibrary(!bench_->libraryShown()); });
   action("Compare line maps...", "Ctrl+L", [this] { bench_->compareLines(); });
   action("Dusk or day", "F8", [this] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);
@@ -264,7 +273,10 @@ void MainWindow::refresh() {
                                                          {"no-weight", "weight is 0"},
                                                          {"high-load", "high load"},
                                                          {"no-reference", "no reference"},
-                                                         {"off-step", "size step"}};
+                                                         {"off-step", "size step"},
+                                                         {"no-figure", "no figure"},
+                                                         {"figure-outside", "figure outside"},
+                                                         {"prompt-pose", "prompt and pose differ"}};
     const auto found = brief.find(worst.id.substr(0, worst.id.find(':')));
     checks_->setText(QString("%1%2: %3")
                          .arg(mark, checks.size() == 1 ? QString("1 check") : QString("%1 checks").arg(checks.size()),
@@ -348,20 +360,67 @@ void MainWindow::askSaveAs() {
 void MainWindow::askPicture() {
   const auto names = QFileDialog::getOpenFileNames(
       this, "Bring in pictures", {},
-      "Pictures and SVG drawings (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp *.svg);;All files (*)");
+      "Pictures, drawings, key points and clips (*.png *.jpg *.jpeg *.webp *.tif *.tiff *.exr *.bmp *.svg *.json "
+      "*.bvh);;All files (*)");
   std::vector<std::filesystem::path> files;
   for (const QString& name : names) files.emplace_back(name.toStdString());
-  if (!files.empty()) session_.bringIn(files);
+  bringIn(files);
+}
+
+/// Figures go to the pose guide, everything else becomes references and guides of its own.
+void MainWindow::bringIn(const std::vector<std::filesystem::path>& files) {
+  std::vector<std::filesystem::path> pictures;
+  for (const auto& file : files) {
+    const QString end = QString::fromStdString(file.extension().string()).toLower();
+    if (end != ".json" && end != ".bvh") {
+      pictures.push_back(file);
+      continue;
+    }
+    try {
+      bringInFigures(file, end == ".bvh");
+    } catch (const std::exception& error) {
+      say(QString::fromStdString(error.what()), true);
+    }
+  }
+  if (!pictures.empty()) session_.bringIn(pictures);
+}
+
+void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
+  PoseWork& pose = bench_->source().pose();
+  const QString name = QString::fromStdString(file.filename().string());
+  if (clip) {
+    const Bytes bytes = readWholeFile(file);
+    auto* dialog = new ClipDialog(
+        pose::bvhFrom(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), name.toStdString()), name,
+        this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
+      if (auto figure = dialog->figure()) {
+        figure->name = file.stem().string();
+        bench_->source().pose().add({inTheMiddle(*figure, session_.state().frame)}, "Bring in a clip's frame");
+      }
+    });
+    dialog->open();
+    return;
+  }
+  auto read = session_.readFigures(file);
+  std::vector<pose::Figure> figures;
+  for (const auto& figure : read.figures.figures) figures.push_back(*figure);
+  if (figures.empty()) throw badInput(file.filename().string() + " holds no figure.");
+  pose.add(std::move(figures), "Bring in " + name);
+  if (!read.note.empty()) say(QString::fromStdString(read.note), false);
 }
 
 void MainWindow::askExportMap() {
   const auto& state = session_.state();
   const Guide* guide = state.guide(state.selectedGuide);
   if (guide == nullptr || session_.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
-  const bool lines = kindOf(guide->kind).lines;
+  const Kind& kind = kindOf(guide->kind);
   const QString path =
       QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",
-                                   lines ? "PNG picture (*.png);;SVG strokes (*.svg)" : "PNG picture (*.png)");
+                                   kind.figures ? "PNG picture (*.png);;SVG shapes (*.svg);;COCO key points (*.json)"
+                                   : kind.lines ? "PNG picture (*.png);;SVG strokes (*.svg)"
+                                                : "PNG picture (*.png)");
   if (path.isEmpty()) return;
   try {
     session_.writeMap(guide->id, path.toStdString());
@@ -391,12 +450,13 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
+  if (files.empty() && bench_->source().pose().paste()) return;
   if (!files.empty())
-    session_.bringIn(files);
+    bringIn(files);
   else if (clip->hasImage())
     session_.bringIn(qvariant_cast<QImage>(clip->imageData()), "pasted.png");
   else
-    say("There is no picture on the clipboard.", false);
+    say("There is no picture or figure on the clipboard.", false);
 }
 
 void MainWindow::showHelp() {
@@ -441,7 +501,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
   }
   event->acceptProposedAction();
   if (!pictures.empty())
-    session_.bringIn(pictures);
+    bringIn(pictures);
   else if (event->mimeData()->hasImage())
     session_.bringIn(qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
 }

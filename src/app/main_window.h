@@ -44,6 +44,8 @@ class MainWindow : public QMainWindow {
   void askPicture();
   void askExport();
   void askExportMap();
+  void bringIn(const std::vector<std::filesystem::path>& files);
+  void bringInFigures(const std::filesystem::path& file, bool clip);
   void paste();
   void showHelp();
   void remember(const QString& path);

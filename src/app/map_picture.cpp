@@ -57,13 +57,18 @@ double shareOf(View<std::uint16_t> region) {
 
 }  // namespace
 
-MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch) {
+MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch, Rgb8 background) {
   const Kind& kind = kindOf(guide.kind);
   MapPicture out;
   out.grey = greyImage(made.map);
   if (kind.lines) {
     out.tinted = tintedImage(made.map, kindColour(kind.id));
     out.edgeShare = edgeShare(narrowed(made.map));
+  }
+  if (!made.colour.empty()) {
+    out.grey = toQImage(made.colour);
+    out.tinted = inkedImage(made.colour, background);
+    out.colour = std::make_shared<const ColourMap>(std::move(made.colour));
   }
   if (!made.region.empty()) {
     out.outside = shadeOutside(made.region);
@@ -84,6 +89,20 @@ MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch)
   return out;
 }
 
+void repaintFigures(MapPicture& picture, std::span<const pose::FigureMarks> figures, const pose::Inks& inks,
+                    const Box& part) {
+  const Box shown = cut(part, picture.below->size());
+  if (shown.empty()) return;
+  ColourMap patch(shown.right - shown.left, shown.bottom - shown.top);
+  for (int y = 0; y < patch.height(); ++y) std::fill_n(patch.row(y), patch.width(), inks.background);
+  // Seen through a view of the frame that begins at the part.
+  pose::drawInto({patch.row(0) - shown.left - shown.top * patch.stride(), shown.right, shown.bottom, patch.stride()},
+                 shown, figures);
+  const QPoint at(shown.left, shown.top);
+  paste(picture.grey, toQImage(patch), QRect(0, 0, patch.width(), patch.height()), at);
+  paste(picture.tinted, inkedImage(patch, inks.background), QRect(0, 0, patch.width(), patch.height()), at);
+}
+
 Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part) {
   const Size frame = picture.below->size();
   const Box shown = cut({part.left - 1, part.top - 1, part.right + 1, part.bottom + 1}, frame);
@@ -100,10 +119,11 @@ Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, c
     for (int y = 0; y < view.height(); ++y) std::copy_n(view.row(y), view.width(), acts.row(y));
   }
   const bool lines = kindOf(guide.kind).lines;
+  const bool figures = kindOf(guide.kind).figures;
   if (!acts.empty() && lines) limitTo(map.view(), acts);
   const QRect from(shown.left - seen.left, shown.top - seen.top, shown.right - shown.left, shown.bottom - shown.top);
   const QPoint at(shown.left, shown.top);
-  paste(picture.grey, greyImage(map), from, at);
+  if (!figures) paste(picture.grey, greyImage(map), from, at);
   if (lines) paste(picture.tinted, tintedImage(map, kindColour(guide.kind)), from, at);
   if (!acts.empty()) {
     if (picture.outside.isNull()) {

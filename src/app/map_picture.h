@@ -3,27 +3,39 @@
 
 #include <QImage>
 #include <memory>
+#include <span>
 
 #include "core/guide_map.h"
+#include "core/pose/pose_map.h"
 
 namespace hscaffold::app {
 
 struct MapPicture {
-  std::shared_ptr<const Map> map;     ///< as the engine gets it
-  std::shared_ptr<const Map> below;   ///< without retouch and region
-  std::shared_ptr<const Map> region;  ///< null: acts everywhere
-  QImage grey;                        ///< 8 bits, lines white on black
-  QImage tinted;                      ///< lines in the kind's colour; null for kinds without lines
-  QImage outside;                     ///< shades where the guide does not act; null if it acts everywhere
+  std::shared_ptr<const Map> map;           ///< as the engine gets it
+  std::shared_ptr<const Map> below;         ///< without retouch and region
+  std::shared_ptr<const ColourMap> colour;  ///< of kinds that have colours; else null
+  std::shared_ptr<const Map> region;        ///< null: acts everywhere
+  QImage grey;                              ///< as the engine gets it: lines white on black, figures in their inks
+  QImage tinted;   ///< the same on nothing, lines in the kind's colour; null for kinds without lines
+  QImage outside;  ///< shades where the guide does not act; null if it acts everywhere
   ThresholdView thresholds;
   double edgeShare = -1;
   double acts = 1;     ///< share of the frame in which the guide acts
   int movedUnder = 0;  ///< pixels whose ground moved since they were retouched
   QString found, note;
-  Tuning resolved;  ///< what automatic choices came to
+  Tuning resolved;                   ///< what automatic choices came to
+  int figures = -1;                  ///< that are on; negative for other kinds
+  int figuresOutside = 0;            ///< of these, how many are outside the frame
+  std::vector<std::string> stances;  ///< what they do, each once
+  QString words;                     ///< what they do, for reading
 };
 
-MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch);
+/// @param background  that figures are drawn on.
+MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch, Rgb8 background = {});
+
+/// Paints figures anew in one part, while one of them is dragged.
+void repaintFigures(MapPicture& picture, std::span<const pose::FigureMarks> figures, const pose::Inks& inks,
+                    const Box& part);
 
 /// Paints one part anew, while a stroke is being drawn. @return what has to be shown again.
 Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part);

@@ -3,6 +3,7 @@
 #include <QBuffer>
 #include <QDir>
 #include <QStandardPaths>
+#include <nlohmann/json.hpp>
 #include <random>
 
 #include "app/images.h"
@@ -107,6 +108,7 @@ void StudySession::adopt(StudyFile file) {
   file_ = std::move(fresh);
   edits_ = EditStore([this](const std::string& id) { return file_->edit(id); });
   live_.clear();
+  figures_.clear();
   history_ = std::move(history);
   proofs_ = std::move(proofs);
   pictures_.clear();
@@ -329,7 +331,9 @@ const MapPicture* StudySession::mapOf(const std::string& guide) const {
 
 std::vector<Check> StudySession::checks() const {
   std::map<std::string, MapFacts> facts;
-  for (const auto& [id, map] : maps_) facts[id] = {map.edgeShare, map.acts, map.thresholds.high, map.thresholds.low};
+  for (const auto& [id, map] : maps_)
+    facts[id] = {map.edgeShare, map.acts,           map.thresholds.high, map.thresholds.low,
+                 map.figures,   map.figuresOutside, map.stances};
   return checksOf(state(), facts);
 }
 
@@ -369,7 +373,16 @@ void StudySession::writeMap(const std::string& id, const std::filesystem::path& 
   const Guide* guide = state().guide(id);
   const MapPicture* map = mapOf(id);
   if (guide == nullptr || map == nullptr || !map->map) throw badInput("There is no map to export yet.");
-  if (file.extension() != ".svg") return writeFileAtomically(file, encodeMap(kindOf(guide->kind), *map->map));
+  if (kindOf(guide->kind).figures && (file.extension() == ".json" || file.extension() == ".svg")) {
+    const auto figures = figuresOf(*guide);
+    const double thickness = valueOf(*kindOf(guide->kind).fields, guide->tuning, "thickness") / 100;
+    const std::string text = file.extension() == ".json" ? pose::cocoFrom(*figures).dump(1) + "\n"
+                                                         : svgFrom(*figures, inksOf(*guide), thickness, guide->name);
+    return writeFileAtomically(file, bytesOf(text));
+  }
+  if (file.extension() != ".svg")
+    return writeFileAtomically(
+        file, encodeMap(kindOf(guide->kind), *map->map, map->colour ? map->colour->view() : View<Rgb8>()));
   // Strokes that are all there is go out as they are; anything else is traced.
   const auto drawing = edits_.drawing(guide->drawing);
   const bool asTheyAre =
@@ -379,6 +392,41 @@ void StudySession::writeMap(const std::string& id, const std::filesystem::path& 
       svgFrom(asTheyAre ? following(*drawing, place.frame, place.placing).strokes : traced(*map->map).strokes,
               map->map->size(), guide->name);
   writeFileAtomically(file, bytesOf(text));
+}
+
+void StudySession::addPoseGuide(const QString& name, pose::Figures figures) {
+  const Reference* reference = state().reference(state().selectedReference);
+  if (reference == nullptr && !state().references.empty()) reference = &state().references.back();
+  figures.frame = state().frame;
+  figures.placing.reset();
+  if (reference != nullptr) figures.placing = frameFromReference(reference->placement, reference->size, state().frame);
+  const std::string kept = edits_.keep(std::move(figures));
+  change("Add guide: " + name, [&](StudyState& s) {
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = "pose";
+    guide.name = name.left(24).toStdString();
+    guide.reference = reference != nullptr ? reference->id : std::string();
+    guide.weight = 0.9;
+    guide.figures = kept;
+    s.guides.push_back(guide);
+    s.selectedGuide = guide.id;
+  });
+}
+
+pose::CocoFigures StudySession::readFigures(const std::filesystem::path& file) const {
+  const auto bytes = readWholeFile(file);
+  const std::string name = file.filename().string();
+  const Guide* guide = state().guide(state().selectedGuide);
+  const Reference* reference =
+      state().reference(guide != nullptr && kindOf(guide->kind).figures ? guide->reference : state().selectedReference);
+  auto read = figuresFromFile(bytes, name, reference != nullptr ? reference->size : state().frame);
+  if (reference != nullptr) {
+    read.figures.placing = Affine{};
+    read.figures = pose::following(read.figures, state().frame,
+                                   frameFromReference(reference->placement, reference->size, state().frame));
+  }
+  return read;
 }
 
 void StudySession::bringInDrawing(const std::filesystem::path& file) {

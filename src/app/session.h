@@ -16,6 +16,7 @@
 #include "core/study/checks.h"
 #include "core/study/history.h"
 #include "core/study/study_file.h"
+#include "files/figure_files.h"
 
 namespace hscaffold::app {
 
@@ -51,6 +52,11 @@ class StudySession : public QObject {
   void bringInDrawing(const std::filesystem::path& file);
   /// For the selected reference, unless another one is named.
   void addGuide(const std::string& kind, const Tuning& tuning = {}, const std::string& reference = {});
+  /// A pose guide: over the selected reference, or standing alone where there is none. Figures are of the frame.
+  void addPoseGuide(const QString& name, pose::Figures figures = {});
+  /// Figures from a file, brought to the frame: key points of the selected reference's picture lie on it. With `note`.
+  /// @throws Problem
+  pose::CocoFigures readFigures(const std::filesystem::path& file) const;
   /// A guide that stands on strokes of its own.
   void addDrawnGuide(const std::string& kind, const QString& name, Drawing drawing);
   void removeGuide(const std::string& id);
@@ -69,6 +75,11 @@ class StudySession : public QObject {
   /// workers are held back until `endLive`.
   void showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part);
   void endLive(const std::string& guide);
+  /// The same for figures: they are drawn anew where one of them moves.
+  void showLiveFigures(const std::string& guide, std::span<const pose::FigureMarks> figures, const Box& part);
+  /// A guide's figures as they lie in the frame now; null for other kinds.
+  [[nodiscard]] std::shared_ptr<const pose::Figures> figuresOf(const Guide& guide);
+  [[nodiscard]] const pose::Inks& inksOf(const Guide& guide);
   /// One computation in the background, the newest of its key; `done` is called here with what it returns.
   void inBackground(const std::string& key, std::function<std::function<void()>(StopToken)> job);
 
@@ -81,7 +92,7 @@ class StudySession : public QObject {
   [[nodiscard]] QImage proofThumbnail(std::int64_t number);
   [[nodiscard]] QImage missesOf(std::int64_t proofNumber, const std::string& guide) const;  ///< null until made
   void wantMisses(std::int64_t proofNumber);
-  /// As PNG, or as strokes if the file's name ends in .svg. @throws Problem
+  /// As PNG, as strokes or shapes if the file's name ends in .svg, figures as key points if in .json. @throws Problem
   void writeMap(const std::string& guide, const std::filesystem::path& file);
   void writeProof(std::int64_t number, const std::filesystem::path& file);
 
@@ -130,8 +141,13 @@ class StudySession : public QObject {
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
   EditStore edits_;
-  std::string live_;              ///< guide on which a stroke is being drawn
-  std::uint64_t generation_ = 0;  ///< of the open study: results for another one are dropped
+  struct PlacedFigures {
+    std::string key;
+    std::shared_ptr<const pose::Figures> figures;
+  };
+  std::map<std::string, PlacedFigures> figures_;  ///< by guide
+  std::string live_;                              ///< guide on which a stroke is being drawn
+  std::uint64_t generation_ = 0;                  ///< of the open study: results for another one are dropped
   QTimer writeLater_;
   bool dirty_ = false;
   std::map<std::string, ReferencePicture> pictures_;

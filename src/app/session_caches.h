@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/session.h"
+#include "core/pose/pose_words.h"
 
 namespace hscaffold::app {
 
@@ -22,6 +23,9 @@ struct StudySession::WorkerCaches {
     Extraction extraction;
   };
   std::map<std::string, Below> below;
+
+  /// What figures do, in words; those that are gone are dropped.
+  std::map<std::string, std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>> words;  ///< by guide
 
   std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& id, const Image<Rgba16>& reference,
                                                   const Placement& placement, Size frame, const std::string& key,

@@ -2,6 +2,7 @@
 #include "app/images.h"
 #include "app/session.h"
 #include "app/session_caches.h"
+#include "core/guides/affine_json.h"
 #include "core/image/colour.h"
 #include "files/picture_reader.h"
 
@@ -10,6 +11,34 @@ namespace {
 
 std::string placingKey(const Reference& reference, Size frame) {
   return placementToJson(reference.placement).dump() + std::to_string(frame.width) + "x" + std::to_string(frame.height);
+}
+
+/// What is to be known of figures, beside their picture.
+void tellFigures(MapPicture& picture, const pose::Figures& figures, const GuidePlace& place,
+                 std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>& known, const StopToken& stop) {
+  std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords> now;
+  QStringList words;
+  picture.figures = 0;
+  const auto placed = pose::following(figures, place.frame, place.placing);
+  for (std::size_t i = figures.figures.size(); i-- > 0;) {
+    throwIfStopped(stop);
+    const auto& figure = figures.figures[i];
+    if (!figure->on) continue;
+    ++picture.figures;
+    const auto bounds = pose::boundsOf(*placed.figures[i]);
+    picture.figuresOutside += bounds && (bounds->right < 0 || bounds->bottom < 0 || bounds->left > place.frame.width ||
+                                         bounds->top > place.frame.height)
+                                  ? 1
+                                  : 0;
+    const auto found = known.find(figure);
+    const auto& told = now[figure] = found != known.end() ? found->second : pose::wordsFor(*figure);
+    if (!told.stance.empty() &&
+        std::find(picture.stances.begin(), picture.stances.end(), told.stance) == picture.stances.end())
+      picture.stances.push_back(told.stance);
+    words << QString::fromStdString(told.text());
+  }
+  known = std::move(now);
+  picture.words = words.join("; ");
 }
 
 }  // namespace
@@ -99,7 +128,7 @@ void StudySession::requestMap(const Guide& guide) {
   const std::string placing =
       drawn ? std::to_string(frame.width) + "x" + std::to_string(frame.height) : placingKey(*reference, frame);
   const std::string below = guide.kind + tuningToJson(*kindOf(guide.kind).fields, guide.tuning).dump() +
-                            guide.reference + placing + guide.drawing;
+                            guide.reference + placing + guide.drawing + guide.figures + guide.inks;
   const Region& r = guide.region;
   const std::string key = below + "|" + guide.retouch + (guide.retouchHidden ? "-" : "+") + r.mask +
                           (r.inverted ? "-" : "+") + std::to_string(r.feather);
@@ -129,10 +158,13 @@ void StudySession::requestMap(const Guide& guide) {
                    kept.extraction = mapBelow(guide, placed ? placed->view() : View<Rgb>(), place, edits, cache, stop);
                    kept.key = below;
                  }
-                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.thresholds, kept.extraction.resolved,
-                                    kept.extraction.found, kept.extraction.note};
+                 Extraction copy = {kept.extraction.map.clone(), kept.extraction.colour.clone(),
+                                    kept.extraction.thresholds,  kept.extraction.resolved,
+                                    kept.extraction.found,       kept.extraction.note};
                  const auto result = std::make_shared<MapPicture>(
-                     mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get()));
+                     mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get(),
+                                  edits.inks ? edits.inks->background : pose::houseInks().background));
+                 if (edits.figures) tellFigures(*result, *edits.figures, place, caches->words[guide.id], stop);
                  return [this, id = guide.id, result] {
                    // A result that was overtaken while it was made is still newer than what is shown, so it is shown;
                    // but not over a stroke that is being drawn.
@@ -151,6 +183,38 @@ void StudySession::showLive(const std::string& guide, const Layer* retouch, cons
   const Box shown = repaintPart(found->second, *of, retouch, region, part);
   emit mapPartChanged(QString::fromStdString(guide),
                       QRect(shown.left, shown.top, shown.right - shown.left, shown.bottom - shown.top));
+}
+
+void StudySession::showLiveFigures(const std::string& guide, std::span<const pose::FigureMarks> figures,
+                                   const Box& part) {
+  const Guide* of = state().guide(guide);
+  const auto found = maps_.find(guide);
+  if (of == nullptr || found == maps_.end() || !found->second.below) return;
+  live_ = guide;
+  repaintFigures(found->second, figures, inksOf(*of), part);
+  emit mapPartChanged(QString::fromStdString(guide),
+                      QRect(part.left, part.top, part.right - part.left, part.bottom - part.top));
+}
+
+std::shared_ptr<const pose::Figures> StudySession::figuresOf(const Guide& guide) {
+  if (guide.figures.empty()) return nullptr;
+  const GuidePlace place = placeOf(guide);
+  const std::string key = guide.figures + affineToJson(place.placing).dump() + std::to_string(place.frame.width) + "x" +
+                          std::to_string(place.frame.height);
+  PlacedFigures& kept = figures_[guide.id];
+  if (kept.key == key) return kept.figures;
+  guarded([&] {
+    kept.figures = std::make_shared<const pose::Figures>(
+        pose::following(*edits_.figures(guide.figures), place.frame, place.placing));
+    kept.key = key;
+  });
+  return kept.figures;
+}
+
+const pose::Inks& StudySession::inksOf(const Guide& guide) {
+  const pose::Inks* inks = nullptr;
+  guarded([&] { inks = edits_.inks(guide.inks).get(); });
+  return inks != nullptr ? *inks : pose::houseInks();
 }
 
 void StudySession::endLive(const std::string& guide) {

@@ -18,6 +18,7 @@ int main(int argc, char** argv) {
   app.fallthrough();
   CliContext context{json, {}};
   addMapCommand(app, context);
+  addPoseCommand(app, context);
   addPullCommand(app, context);
   addStudyCommand(app, context);
   try {

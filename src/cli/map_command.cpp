@@ -24,20 +24,13 @@ struct MapOptions {
   std::map<std::string, std::string> values;
 };
 
-Bytes readInput(const std::string& in) {
-  if (in != "-") return readWholeFile(in);
-  const std::string all{std::istreambuf_iterator<char>(std::cin), {}};
-  const auto bytes = bytesOf(all);
-  return {bytes.begin(), bytes.end()};
-}
-
 void runMap(const Kind& kind, const MapOptions& options) {
   Tuning tuning;
   for (const auto& [id, text] : options.values)
     if (!text.empty()) tuning[id] = tuningValueFromText(fieldNamed(*kind.fields, id), text);
   // A threshold given by hand is meant to be used.
   if ((tuning.contains("low") || tuning.contains("high")) && !tuning.contains("thresholds")) tuning["thresholds"] = 1;
-  const std::string name = options.in == "-" ? "standard input" : std::filesystem::path(options.in).filename().string();
+  const std::string name = nameOfInput(options.in);
   const auto loaded = decodePicture(readInput(options.in), name);
   if (!loaded.note.empty()) std::cerr << "hscaffold: " << loaded.note << "\n";
   const Size frame = options.size.empty() ? loaded.picture.size() : parsedSize(options.size);
@@ -66,11 +59,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   } else {
     content = encodeMap(kind, extraction.map);
   }
-  if (options.out == "-")
-    std::cout.write(reinterpret_cast<const char*>(content.data()), static_cast<std::streamsize>(content.size()))
-        .flush();
-  else
-    writeFileAtomically(options.out, content);
+  writeOutput(options.out, content);
   if (options.report.empty()) return;
   nlohmann::json report = {{"kind", kind.id},
                            {"milliseconds", took},
@@ -89,6 +78,25 @@ void runMap(const Kind& kind, const MapOptions& options) {
 
 }  // namespace
 
+Bytes readInput(const std::string& in) {
+  if (in != "-") return readWholeFile(in);
+  const std::string all{std::istreambuf_iterator<char>(std::cin), {}};
+  const auto bytes = bytesOf(all);
+  return {bytes.begin(), bytes.end()};
+}
+
+void writeOutput(const std::string& out, std::span<const std::byte> content) {
+  if (out == "-")
+    std::cout.write(reinterpret_cast<const char*>(content.data()), static_cast<std::streamsize>(content.size()))
+        .flush();
+  else
+    writeFileAtomically(out, content);
+}
+
+std::string nameOfInput(const std::string& in) {
+  return in == "-" ? "standard input" : std::filesystem::path(in).filename().string();
+}
+
 Size parsedSize(const std::string& text) {
   int width = 0, height = 0;
   char rest = 0;
@@ -102,6 +110,10 @@ void addMapCommand(CLI::App& app, CliContext& context) {
   auto* map = app.add_subcommand("map", "Make a control map from a picture");
   map->require_subcommand(1);
   for (const Kind& kind : kinds()) {
+    if (kind.figures) {
+      addPoseMapCommand(*map, context);
+      continue;
+    }
     auto* sub = map->add_subcommand(kind.id, kind.help);
     auto options = std::make_shared<MapOptions>();
     sub->add_option("IN", options->in, "The picture; - for standard input")->required();

@@ -10,7 +10,9 @@
 #include "core/engine/standin/standin.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
+#include "core/pose/pose_map.h"
 #include "core/study/study_file.h"
+#include "files/figure_files.h"
 #include "files/picture_reader.h"
 #include "files/study_pictures.h"
 
@@ -82,6 +84,18 @@ void apply(Recipe& recipe, const Strip& strip, double value) {
   throw badInput("--strip: there is no guide \"" + strip.guide + "\" that is on.");
 }
 
+/// Figures stand beside a recipe as COCO key points; their map is drawn from them.
+void addFigures(EngineJob& job, RecipeGuide& entry, const std::filesystem::path& folder) {
+  const Size frame = job.recipe.frame;
+  auto figures = figuresFromFile(readWholeFile(folder / entry.mapFile), entry.mapFile, frame).figures;
+  job.colours.back() =
+      pose::drawnFigures(figures, frame, pose::houseInks(),
+                         valueOf(*kindOf(entry.guide.kind).fields, entry.guide.tuning, "thickness") / 100);
+  job.maps.push_back(pose::brightnessOf(job.colours.back()));
+  job.figures.back() = std::make_shared<const pose::Figures>(std::move(figures));
+  entry.mapDigest = digestOf(job.maps.back(), job.colours.back());
+}
+
 /// Maps beside a recipe on disk. Their digests must fit where the recipe names them.
 EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
   EngineJob job;
@@ -90,6 +104,12 @@ EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
     if (entry.mapFile.empty())
       throw badInput("The recipe's guide \"" + entry.guide.name +
                      "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
+    job.figures.emplace_back();
+    job.colours.emplace_back();
+    if (kindOf(entry.guide.kind).figures) {
+      addFigures(job, entry, folder);
+      continue;
+    }
     const auto content = decodePng(readWholeFile(folder / entry.mapFile));
     Map map(content.picture.size());
     for (int y = 0; y < map.height(); ++y)

@@ -1,4 +1,4 @@
-// hscaffold study new|info|check|export.
+// hscaffold study new|set|retouch|pose|info|check|export.
 #include <fmt/format.h>
 
 #include <iostream>
@@ -13,6 +13,7 @@
 #include "core/retouch/painter.h"
 #include "core/study/checks.h"
 #include "core/study/study_file.h"
+#include "files/figure_files.h"
 #include "files/study_pictures.h"
 
 namespace hscaffold {
@@ -226,9 +227,15 @@ void runExport(const std::string& path, const std::string& folder) {
   std::filesystem::create_directories(folder);
   auto job = jobFor(file, recipeOf(file.readState()));
   for (std::size_t i = 0; i < job.maps.size(); ++i) {
-    const std::string name = fmt::format("map-{}-{}.png", i + 1, job.recipe.guides[i].guide.kind);
-    writeFileAtomically(std::filesystem::path(folder) / name,
-                        encodeMap(kindOf(job.recipe.guides[i].guide.kind), job.maps[i]));
+    const Kind& kind = kindOf(job.recipe.guides[i].guide.kind);
+    std::string name = fmt::format("map-{}-{}.png", i + 1, kind.id);
+    writeFileAtomically(std::filesystem::path(folder) / name, encodeMap(kind, job.maps[i], job.colours[i]));
+    if (job.figures[i]) {
+      // An engine is told of figures by their key points.
+      name = fmt::format("map-{}-{}.json", i + 1, kind.id);
+      const std::string text = pose::cocoFrom(*job.figures[i]).dump(1) + "\n";
+      writeFileAtomically(std::filesystem::path(folder) / name, bytesOf(text));
+    }
     job.recipe.guides[i].mapFile = name;
   }
   const std::string recipe = recipeToJson(job.recipe).dump(2) + "\n";
@@ -236,6 +243,43 @@ void runExport(const std::string& path, const std::string& folder) {
   for (const auto& proof : file.proofs())
     writeFileAtomically(std::filesystem::path(folder) / fmt::format("proof-{:03}.png", proof.number),
                         file.proofPng(proof.number));
+}
+
+struct PoseOptions {
+  std::string path, figures, name = "Pose";
+  std::size_t reference = 0;
+  double weight = 0.9;
+  ClipChoice clip;
+};
+
+void runPose(const PoseOptions& o) {
+  auto file = StudyFile::open(o.path);
+  auto state = file.readState();
+  Guide guide;
+  guide.kind = "pose";
+  guide.name = o.name;
+  guide.weight = o.weight;
+  const auto bytes = readInput(o.figures);
+  pose::Figures figures;
+  if (o.reference > 0) {
+    if (o.reference > state.references.size())
+      throw badInput(fmt::format("--reference: there is no reference {}.", o.reference));
+    const Reference& reference = state.references[o.reference - 1];
+    guide.reference = reference.id;
+    // Key points are of that picture, and lie in the frame as it does.
+    figures = figuresFromFile(bytes, nameOfInput(o.figures), reference.size, o.clip).figures;
+    figures.placing = Affine{};
+    figures =
+        pose::following(figures, state.frame, frameFromReference(reference.placement, reference.size, state.frame));
+  } else {
+    figures = figuresFromFile(bytes, nameOfInput(o.figures), state.frame, o.clip).figures;
+  }
+  EditStore edits([&](const std::string& id) { return file.edit(id); });
+  guide.figures = edits.keep(std::move(figures));
+  guide.id = newId(state, "g");
+  state.guides.insert(state.guides.begin(), guide);
+  state.selectedGuide = guide.id;
+  file.writeState(state, edits.unsaved({guide.figures}));
 }
 
 }  // namespace
@@ -289,6 +333,15 @@ void addStudyCommand(CLI::App& app, CliContext& context) {
   auto* hide = retouch->add_flag("--hide", strokes->hide, "Hide it");
   retouch->add_flag("--show", strokes->show, "Show it again")->excludes(hide);
   retouch->callback([&context, strokes] { context.run = [strokes] { runRetouch(*strokes); }; });
+
+  auto* posing = study->add_subcommand("pose", "Add a guide of figures to a study");
+  auto figures = std::make_shared<PoseOptions>();
+  posing->add_option("STUDY", figures->path, "The .scaffold file")->required();
+  posing->add_option("--figures", figures->figures, "COCO key points (JSON) or a motion clip (BVH)")->required();
+  posing->add_option("--reference", figures->reference, "They are of this reference, counted from 1");
+  posing->add_option("--name", figures->name, "Name of the guide");
+  posing->add_option("--weight", figures->weight, "Its weight")->check(CLI::Range(0.0, largestWeight));
+  posing->callback([&context, figures] { context.run = [figures] { runPose(*figures); }; });
 
   auto path = std::make_shared<std::string>();
   auto folder = std::make_shared<std::string>();

@@ -1,11 +1,13 @@
 #include "core/guide_map.h"
 
 #include "core/image/filter.h"
+#include "core/pose/pose_map.h"
 
 namespace hscaffold {
 
 GuideEdits editsOf(const Guide& guide, EditStore& store) {
-  return {store.layer(guide.retouch), store.layer(guide.region.mask), store.drawing(guide.drawing)};
+  return {store.layer(guide.retouch), store.layer(guide.region.mask), store.drawing(guide.drawing),
+          store.figures(guide.figures), store.inks(guide.inks)};
 }
 
 Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
@@ -13,6 +15,18 @@ Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& pla
   const Kind& kind = kindOf(guide.kind);
   const bool draws = edits.drawing != nullptr && kind.draw;
   Extraction out;
+  if (kind.figures) {
+    if (edits.figures == nullptr) {
+      out.map = Map(place.frame);
+      out.colour = ColourMap(place.frame);
+      return out;
+    }
+    out.colour = pose::drawnFigures(pose::following(*edits.figures, place.frame, place.placing), place.frame,
+                                    edits.inks ? *edits.inks : pose::houseInks(),
+                                    valueOf(*kind.fields, guide.tuning, "thickness") / 100, stop);
+    out.map = pose::brightnessOf(out.colour);
+    return out;
+  }
   if (draws && edits.drawing->alone)
     out.found = "own strokes";
   else if (!picture.empty())
@@ -47,14 +61,18 @@ GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& pla
                      StopToken stop) {
   GuideMap out;
   out.below = std::move(below.map);
+  out.colour = std::move(below.colour);
   below.map = {};
+  below.colour = {};
   out.details = std::move(below);
   out.map = edits.retouch != nullptr && !guide.retouchHidden
                 ? composed(out.below, following(*edits.retouch, place.frame, place.placing))
                 : out.below.clone();
   throwIfStopped(stop);
   out.region = regionMask(guide.region, edits.region.get(), place);
-  if (!out.region.empty() && kindOf(guide.kind).lines) limitTo(out.map.view(), out.region);
+  const Kind& kind = kindOf(guide.kind);
+  if (!out.region.empty() && (kind.lines || kind.figures)) limitTo(out.map.view(), out.region);
+  if (!out.region.empty() && !out.colour.empty()) limitTo(out.colour.view(), out.region);
   throwIfStopped(stop);
   return out;
 }

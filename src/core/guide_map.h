@@ -11,6 +11,8 @@ namespace hscaffold {
 struct GuideEdits {
   std::shared_ptr<const Layer> retouch, region;
   std::shared_ptr<const Drawing> drawing;
+  std::shared_ptr<const pose::Figures> figures;
+  std::shared_ptr<const pose::Inks> inks;  ///< null: the house's
 };
 /// @throws Problem (badInput) if some of it is missing.
 GuideEdits editsOf(const Guide& guide, EditStore& store);
@@ -23,6 +25,7 @@ struct GuidePlace {
 
 struct GuideMap {
   Map map;             ///< as the engine gets it: retouched, and for line kinds nothing outside the region
+  ColourMap colour;    ///< the same in colour, for kinds that have colours
   Map below;           ///< without retouch and region
   Map region;          ///< 0 to 65535; empty: acts everywhere
   Extraction details;  ///< its `map` is empty

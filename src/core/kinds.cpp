@@ -12,6 +12,7 @@
 #include "core/lines/lines.h"
 #include "core/lines/loose.h"
 #include "core/lines/trace.h"
+#include "core/pose/pose_map.h"
 #include "core/tone/tone.h"
 
 namespace hscaffold {
@@ -44,6 +45,7 @@ Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCac
 Extraction extractToneMap(View<Rgb> picture, const Tuning& values, ExtractionCache&, StopToken stop) {
   return {widened(extractTone(picture, toneTuningFrom(values), stop),
                   [](float v) { return static_cast<std::uint16_t>(std::lround(v * 65535.0f)); }),
+          {},
           {},
           {},
           {},
@@ -116,19 +118,31 @@ Map drawLooseMap(const Drawing& drawing, Size size, const Tuning& values, StopTo
 
 const std::vector<Kind>& registry() {
   static const std::vector<Kind> all = {
+      {"pose",
+       "Pose",
+       'P',
+       0xe2725b,
+       false,
+       false,
+       true,
+       "Figures as skeletons: where limbs are and which way they face.",
+       &pose::poseTuningFields(),
+       {},
+       {}},
       {"edges",
        "Edges",
        'E',
        0xd8b14a,
        false,
        true,
+       false,
        "Outlines found where light or colour changes sharply.",
        &edgeTuningFields(),
        extractEdgeMap,
        {}},
-      {"lines", "Line art", 'L', 0xa38bd4, false, true, "Drawn lines, from a photograph or from a drawing on paper.",
-       &lineTuningFields(), extractLineMap, drawLineMap},
-      {"loose", "Loose lines", 'O', 0xc58fb8, false, true,
+      {"lines", "Line art", 'L', 0xa38bd4, false, true, false,
+       "Drawn lines, from a photograph or from a drawing on paper.", &lineTuningFields(), extractLineMap, drawLineMap},
+      {"loose", "Loose lines", 'O', 0xc58fb8, false, true, false,
        "Broad simplified lines that say about where things are and leave the rest open.", &looseTuningFields(),
        extractLooseMap, drawLooseMap},
       {"tone",
@@ -136,6 +150,7 @@ const std::vector<Kind>& registry() {
        'T',
        0x8fa7bd,
        true,
+       false,
        false,
        "Large-scale light and shade, detail smoothed away.",
        &toneTuningFields(),
@@ -156,7 +171,8 @@ const Kind& kindOf(const std::string& id) {
   throw badInput("There is no guide kind \"" + id + "\" in this version; there are " + known + ".");
 }
 
-std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map) {
+std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour) {
+  if (!colour.empty()) return encodePng(colour);
   if (kind.wide) return encodePng(map);
   Image<std::uint8_t> narrow(map.size());
   for (int y = 0; y < map.height(); ++y)
@@ -165,13 +181,15 @@ std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map) {
   return encodePng(narrow.view());
 }
 
-std::string digestOf(View<std::uint16_t> map) {
+std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour) {
   const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> state(XXH3_createState(), XXH3_freeState);
   XXH3_128bits_reset(state.get());
   const std::array<std::int32_t, 2> size = {map.width(), map.height()};
   XXH3_128bits_update(state.get(), size.data(), sizeof size);
   for (int y = 0; y < map.height(); ++y)
     XXH3_128bits_update(state.get(), map.row(y), static_cast<std::size_t>(map.width()) * sizeof(std::uint16_t));
+  for (int y = 0; y < colour.height(); ++y)
+    XXH3_128bits_update(state.get(), colour.row(y), static_cast<std::size_t>(colour.width()) * sizeof(Rgb8));
   const auto hash = XXH3_128bits_digest(state.get());
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }

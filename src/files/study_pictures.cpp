@@ -37,11 +37,16 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits
     }
     ExtractionCache cache;
     const auto found = placed.find(id);
+    const GuideEdits work = editsOf(entry.guide, edits);
     auto made = makeGuideMap(entry.guide, found != placed.end() ? found->second.picture.view() : View<Rgb>(), place,
-                             editsOf(entry.guide, edits), cache, stop);
+                             work, cache, stop);
     job.maps.push_back(std::move(made.map));
     job.regions.push_back(std::move(made.region));
-    entry.mapDigest = digestOf(job.maps.back());
+    job.figures.push_back(
+        work.figures ? std::make_shared<const pose::Figures>(pose::following(*work.figures, place.frame, place.placing))
+                     : nullptr);
+    entry.mapDigest = digestOf(job.maps.back(), made.colour);
+    job.colours.push_back(std::move(made.colour));
   }
   job.recipe = std::move(recipe);
   return job;

@@ -9,6 +9,7 @@
 #include "core/frame/placement.h"
 #include "core/problem.h"
 #include "files/svg_path.h"
+#include "files/xml_text.h"
 
 namespace hscaffold {
 namespace {
@@ -227,12 +228,7 @@ std::string svgFrom(const std::vector<std::shared_ptr<const Stroke>>& strokes, S
     for (const double width : stroke->widths) widths += (widths.empty() ? "" : " ") + brief(width);
     path.append_attribute("data-widths") = widths.c_str();
   }
-  struct Text : pugi::xml_writer {
-    std::string all;
-    void write(const void* data, std::size_t count) override { all.append(static_cast<const char*>(data), count); }
-  } text;
-  document.save(text, " ", pugi::format_indent | pugi::format_save_file_text, pugi::encoding_utf8);
-  return text.all;
+  return textOf(document);
 }
 
 SvgLines readSvgLines(std::span<const std::byte> bytes, const std::string& name, Size frame) {

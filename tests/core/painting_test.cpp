@@ -258,7 +258,7 @@ void PaintingTest::lineRegionsStandOff() {
 
 void PaintingTest::unknownKindsActOnNothing() {
   const auto place = compose(wished("a field"), 3, size, false);
-  const auto wanted = wantedBy("smell", place, Map(size.width, size.height), {}, 1);
+  const auto wanted = wantedBy({"smell", Map(size.width, size.height), {}, nullptr}, place, place, 1);
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }));
 }
 

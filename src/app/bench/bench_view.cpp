@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QSlider>
@@ -82,8 +83,13 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   sourceColumn->addWidget(toolPanel_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);
-  proofSide_ = new QWidget;
-  auto* proofColumn = new QVBoxLayout(proofSide_);
+  figures_ = new FigureStrip(source_->pose());
+  figurePanel_ = panel(figures_);
+  sourceColumn->addWidget(figurePanel_);
+  library_ = new PoseLibrary(source_->pose());
+  libraryPage_ = panel(library_);
+  proofPage_ = new QWidget;
+  auto* proofColumn = new QVBoxLayout(proofPage_);
   proofColumn->setContentsMargins(0, 0, 0, 0);
   proofColumn->setSpacing(0);
   proofColumn->addWidget(proofHead());
@@ -92,6 +98,12 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   proofColumn->addWidget(proofLine);
   proofColumn->addWidget(proof_, 1);
   proofColumn->addWidget(panel(strip_));
+  proofSide_ = new QWidget;
+  auto* pages = new QVBoxLayout(proofSide_);
+  pages->setContentsMargins(0, 0, 0, 0);
+  pages->addWidget(proofPage_);
+  pages->addWidget(libraryPage_);
+  libraryPage_->hide();
 
   auto* tables = new QSplitter(Qt::Horizontal);
   tables->addWidget(sourceSide_);
@@ -135,6 +147,25 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
   connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
   connect(&source_->work(), &HandWork::worked, this, &BenchView::said);
+  connect(&source_->pose(), &PoseWork::said, this, &BenchView::said);
+  connect(library_, &PoseLibrary::said, this, &BenchView::said);
+  connect(library_, &PoseLibrary::closed, this, [this] { showLibrary(false); });
+  connect(library_, &PoseLibrary::putAsked, this, [this](const pose::Figure& figure) {
+    source_->putPose(figure);
+    emit said("Draw a box on the picture for " + QString::fromStdString(figure.name).toLower() + ", or click.");
+  });
+  const auto turnLibrary = [this] { showLibrary(!libraryShown()); };
+  connect(source_, &SourceTable::libraryAsked, this, turnLibrary);
+  connect(tools_, &ToolRow::libraryAsked, this, turnLibrary);
+  connect(figures_, &FigureStrip::libraryAsked, this, [this] { showLibrary(true); });
+  connect(figures_, &FigureStrip::nextAsked, this, [this] {
+    if (source_->pose().selectNext(-1)) source_->showFigure();
+  });
+  connect(figures_, &FigureStrip::shown, this, [this](std::size_t figure) {
+    source_->pose().select(figure);
+    source_->showFigure();
+  });
+  connect(brief_, &BriefPanel::poseWordsAsked, &source_->pose(), &PoseWork::addWords);
   connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);
   connect(&session_, &StudySession::changed, this, &BenchView::refresh);
   connect(&view_, &LinkedView::pointerMoved, this, [this] {
@@ -295,6 +326,16 @@ void BenchView::compareLines() {
   chooser->open();
 }
 
+void BenchView::showLibrary(bool shown) {
+  if (shown && tables_ == Tables::source) showTables(Tables::both);
+  libraryPage_->setVisible(shown);
+  proofPage_->setVisible(!shown);
+  if (shown)
+    library_->search().setFocus();
+  else
+    source_->setFocus();
+}
+
 void BenchView::showTables(Tables tables) {
   tables_ = tables;
   sourceSide_->setVisible(tables != Tables::proof);
@@ -307,6 +348,16 @@ void BenchView::refresh() {
   const Guide* guide = state.guide(state.selectedGuide);
   toolPanel_->setVisible(guide != nullptr && !source_->placing());
   const bool lines = guide != nullptr && kindOf(guide->kind).lines;
+  const bool figures = guide != nullptr && kindOf(guide->kind).figures;
+  figurePanel_->setVisible(figures && !source_->placing());
+  brief_->setPoseWordsShown(figures);
+  // A new guide without figures: what comes next is to choose a pose.
+  if (figures && guide->id != lastGuide_ && source_->pose().figures() != nullptr &&
+      source_->pose().figures()->figures.empty())
+    QMetaObject::invokeMethod(
+        this, [this] { showLibrary(true); }, Qt::QueuedConnection);
+  if (!figures && lastGuide_ != (guide != nullptr ? guide->id : std::string()) && libraryShown()) showLibrary(false);
+  lastGuide_ = guide != nullptr ? guide->id : std::string();
   before_->setEnabled(guide != nullptr && (!guide->retouch.empty() || guide->region.limits()));
   if (!before_->isEnabled()) before_->setChecked(false);
   paper_->setEnabled(lines);

@@ -4,7 +4,9 @@
 #include <QWidget>
 
 #include "app/bench/brief_panel.h"
+#include "app/bench/figure_strip.h"
 #include "app/bench/left_column.h"
+#include "app/bench/pose_library.h"
 #include "app/bench/proof_strip.h"
 #include "app/bench/proof_table.h"
 #include "app/bench/source_table.h"
@@ -28,6 +30,11 @@ class BenchView : public QWidget {
   [[nodiscard]] BriefPanel& brief() { return *brief_; }
   [[nodiscard]] ToolRow& tools() { return *tools_; }
   [[nodiscard]] LinkedView& view() { return view_; }
+  [[nodiscard]] FigureStrip& figures() { return *figures_; }
+  [[nodiscard]] PoseLibrary& library() { return *library_; }
+  /// The pose library takes the proof's place while it is open.
+  void showLibrary(bool shown);
+  [[nodiscard]] bool libraryShown() const { return library_->isVisibleTo(this); }
   /// Which tables are seen: both, or one over the whole width.
   enum class Tables { both, source, proof };
   void showTables(Tables tables);
@@ -54,11 +61,14 @@ class BenchView : public QWidget {
   ProofStrip* strip_;
   SpanBoard* board_;
   BriefPanel* brief_;
-  QWidget *sourceSide_, *proofSide_, *placingTools_, *toolPanel_;
+  FigureStrip* figures_;
+  PoseLibrary* library_;
+  QWidget *sourceSide_, *proofSide_, *proofPage_, *libraryPage_, *placingTools_, *toolPanel_, *figurePanel_;
   ToolRow* tools_;
   QPushButton *place_, *before_, *paper_;
   QSlider* ghost_;
   QLabel *about_, *pointer_;
+  std::string lastGuide_;
   Tables tables_ = Tables::both;
 };
 

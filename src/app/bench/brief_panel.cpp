@@ -62,7 +62,14 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   auto* head = new QHBoxLayout;
   head->addWidget(title);
   head->addStretch(1);
+  poseWords_ = new QToolButton;
+  poseWords_->setText("Add pose words");
+  poseWords_->setProperty("role", "link");
+  poseWords_->setToolTip("Puts what the figures do into the prompt, and keeps it up to date until you edit it there");
+  poseWords_->hide();
+  connect(poseWords_, &QToolButton::clicked, this, &BriefPanel::poseWordsAsked);
   head->addWidget(noteLabel("dotted: words the stand-in knows"));
+  head->addWidget(poseWords_);
   column->addLayout(head);
 
   prompt_ = new QPlainTextEdit;
@@ -150,6 +157,8 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   connect(&session_, &StudySession::changed, this, &BriefPanel::refresh);
   refresh();
 }
+
+void BriefPanel::setPoseWordsShown(bool shown) { poseWords_->setVisible(shown); }
 
 bool BriefPanel::eventFilter(QObject* watched, QEvent* event) {
   if (watched == prompt_ && event->type() == QEvent::FocusOut) session_.seal();

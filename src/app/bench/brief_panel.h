@@ -18,6 +18,11 @@ class BriefPanel : public QWidget {
  public:
   explicit BriefPanel(StudySession& session, QWidget* parent = nullptr);
   [[nodiscard]] QPlainTextEdit& prompt() { return *prompt_; }
+  /// Whether the poses of a guide can be put into words.
+  void setPoseWordsShown(bool shown);
+
+ signals:
+  void poseWordsAsked();
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -28,7 +33,7 @@ class BriefPanel : public QWidget {
   StudySession& session_;
   QPlainTextEdit* prompt_;
   QLineEdit *avoid_, *seed_;
-  QToolButton *lock_, *dice_;
+  QToolButton *lock_, *dice_, *poseWords_;
   ScrubField *steps_, *guidance_;
 };
 

@@ -59,8 +59,17 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   auto* menu = new QMenu(addGuide_);
   for (const Kind& kind : kinds()) {
     auto* action =
-        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id] { session_.addGuide(id); });
+        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id, figures = kind.figures] {
+          if (figures)
+            session_.addPoseGuide("Pose");
+          else
+            session_.addGuide(id);
+        });
     action->setToolTip(QString::fromStdString(kind.help));
+    // Figures can be posed on an empty frame; everything else is taken from a picture.
+    if (!kind.figures)
+      connect(menu, &QMenu::aboutToShow, action,
+              [this, action] { action->setEnabled(!session_.state().references.empty()); });
   }
   menu->addSeparator();
   menu->addAction("Compare line maps...", this, &LeftColumn::compareAsked)
@@ -106,7 +115,6 @@ Plank* LeftColumn::plankOf(const std::string& guide) const {
 
 void LeftColumn::refresh() {
   const auto& state = session_.state();
-  addGuide_->setEnabled(!state.references.empty());
   empty_->setVisible(state.guides.empty());
   rebuildTray();
   const bool same = shown_.size() == state.guides.size() &&

@@ -216,11 +216,13 @@ void Plank::refreshMap() {
     const double ratio = devicePixelRatioF();
     // Thin lines would vanish when shrunk: they are brightened.
     QImage small = map->grey.scaled((QSizeF(54, 38) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation)
-                       .convertToFormat(QImage::Format_Grayscale8);
+                       .convertToFormat(map->colour ? QImage::Format_RGB32 : QImage::Format_Grayscale8);
     if (!map->tinted.isNull())
-      for (int y = 0; y < small.height(); ++y)
-        for (int x = 0; x < small.width(); ++x)
-          small.scanLine(y)[x] = static_cast<uchar>(std::min(255, small.scanLine(y)[x] * 3));
+      for (int y = 0; y < small.height(); ++y) {
+        uchar* line = small.scanLine(y);
+        for (int x = 0; x < small.width() * small.depth() / 8; ++x)
+          line[x] = static_cast<uchar>(std::min(255, line[x] * (map->colour ? 2 : 3)));
+      }
     small.setDevicePixelRatio(ratio);
     thumbnail_->setPixmap(QPixmap::fromImage(small));
   }

@@ -2,12 +2,14 @@
 
 #include <QContextMenuEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
 #include <numbers>
 
+#include "app/bench/pose_library.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
 
@@ -21,8 +23,13 @@ QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f};
 }  // namespace
 
 SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* parent)
-    : Table(session, view, parent), work_(session) {
+    : Table(session, view, parent), work_(session), pose_(session) {
   setAccessibleName("Source table");
+  setAcceptDrops(true);
+  connect(&pose_, &PoseWork::changed, this, [this] {
+    // What moves is repainted by part, with its handles; what is chosen changes the handles alone.
+    update();
+  });
   for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged})
     connect(&session_, signal, this, qOverload<>(&QWidget::update));
   connect(&session_, &StudySession::mapChanged, this, qOverload<>(&QWidget::update));
@@ -35,8 +42,16 @@ SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* paren
     // A tool that the selected guide does not know is put away.
     const Guide* guide = session_.state().guide(session_.state().selectedGuide);
     const bool strokes = toolName_ == ToolName::pen || toolName_ == ToolName::strokes;
-    if (toolName_ != ToolName::look && (guide == nullptr || (strokes && !kindOf(guide->kind).draw)))
+    const bool figures = guide != nullptr && kindOf(guide->kind).figures;
+    const bool wrong = figures ? !isPoseTool(toolName_) && !isRegionTool(toolName_)
+                               : isPoseTool(toolName_) && toolName_ != ToolName::putPose;
+    const std::string id = guide != nullptr ? guide->id : std::string();
+    if (toolName_ != ToolName::look && (guide == nullptr || wrong || (strokes && !kindOf(guide->kind).draw)))
       setTool(ToolName::look);
+    // Figures are there to be posed: their tool is in hand when they are chosen.
+    if (figures && id != toolGuide_ && toolName_ == ToolName::look && !placing_ && !regionShown_)
+      setTool(ToolName::joints);
+    toolGuide_ = id;
   });
 }
 
@@ -44,7 +59,7 @@ void SourceTable::setTool(ToolName tool) {
   if (tool == toolName_) return;
   if (tool_) tool_->cancel();
   toolName_ = tool;
-  tool_ = makeTool(tool, work_, settings_);
+  tool_ = makeTool(tool, {work_, pose_, settings_});
   down_ = false;
   ringAt_.reset();
   if (tool_ && tool_->ring() > 0)
@@ -228,6 +243,7 @@ void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
   if (tool_ && down_ && event->button() == Qt::LeftButton) {
     down_ = false;
     tool_->release(pointerOf(*event));
+    if (tool_->done()) setTool(ToolName::joints);
     update();
     return;
   }
@@ -269,6 +285,7 @@ void SourceTable::leaveEvent(QEvent* event) {
 
 void SourceTable::contextMenuEvent(QContextMenuEvent* event) {
   if (!tool_) return;
+  if (isPoseTool(toolName_)) tool_->hover({toFrame(event->pos()), {}, 1, view_.scale(size())});
   QMenu menu;
   tool_->addToMenu(menu);
   if (!menu.isEmpty()) menu.exec(event->globalPos());
@@ -290,6 +307,7 @@ bool SourceTable::toolKey(QKeyEvent* event) {
     return true;
   }
   if (event->modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) return false;
+  if (kindOf(guide->kind).figures && !regionShown_ && event->key() != Qt::Key_G) return poseKey(event);
   const bool draws = static_cast<bool>(kindOf(guide->kind).draw);
   switch (event->key()) {
     case Qt::Key_BracketLeft:
@@ -336,6 +354,76 @@ bool SourceTable::toolKey(QKeyEvent* event) {
     default:
       return false;
   }
+}
+
+bool SourceTable::poseKey(QKeyEvent* event) {
+  switch (event->key()) {
+    case Qt::Key_L:
+      setTool(ToolName::look);
+      return true;
+    case Qt::Key_J:
+      setTool(ToolName::joints);
+      return true;
+    case Qt::Key_T:
+      setTool(ToolName::turnLimb);
+      return true;
+    case Qt::Key_M:
+      setTool(ToolName::figure);
+      return true;
+    case Qt::Key_H:
+      setTool(ToolName::hide);
+      return true;
+    case Qt::Key_F:
+      pose_.setFitting(!pose_.fitting());
+      return true;
+    case Qt::Key_B:
+      emit libraryAsked();
+      return true;
+    case Qt::Key_N:
+      if (pose_.selectNext(event->modifiers().testFlag(Qt::ShiftModifier) ? 1 : -1)) showFigure();
+      return true;
+    default:
+      return false;
+  }
+}
+
+void SourceTable::putPose(pose::Figure figure) {
+  settings_.pose = std::move(figure);
+  setTool(ToolName::look);
+  setTool(ToolName::putPose);
+  setFocus();
+}
+
+void SourceTable::showFigure() {
+  const pose::Figure* figure = pose_.selectedFigure();
+  const auto bounds = figure != nullptr ? pose::boundsOf(*figure) : std::nullopt;
+  if (!bounds) return;
+  // As large as the table, but not so large that it is lost what is round it.
+  const double wanted =
+      std::min({0.7 * height() / std::max(8.0, bounds->height()), 0.7 * width() / std::max(8.0, bounds->width()), 8.0});
+  view_.showPlace({bounds->middle().x, bounds->middle().y}, wanted, size());
+  update();
+}
+
+void SourceTable::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasFormat(poseMime)) event->acceptProposedAction();
+}
+
+void SourceTable::dragMoveEvent(QDragMoveEvent* event) { event->acceptProposedAction(); }
+
+void SourceTable::dropEvent(QDropEvent* event) {
+  auto figure = figureFromMime(event->mimeData()->data(poseMime));
+  if (!figure) return;
+  event->acceptProposedAction();
+  // Half as high as the frame, its middle where it was let go.
+  const QPointF at = toFrame(event->position());
+  const double side = 0.55 * session_.state().frame.height;
+  const QString name = QString::fromStdString(figure->name).toLower();
+  pose_.add({pose::fittedInto(
+                *figure, pose::Bounds{at.x() - side / 2, at.y() - side / 2, at.x() + side / 2, at.y() + side / 2})},
+            "Put " + name);
+  setTool(ToolName::joints);
+  setFocus();
 }
 
 void SourceTable::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -478,7 +566,8 @@ void SourceTable::paintMap(QPainter& painter) {
     }
   }
   painter.setOpacity(1);
-  if (!map->outside.isNull() && (regionShown_ || !kindOf(guide->kind).lines)) painter.drawImage(frame, map->outside);
+  if (!map->outside.isNull() && (regionShown_ || !(kindOf(guide->kind).lines || kindOf(guide->kind).figures)))
+    painter.drawImage(frame, map->outside);
   if (movedShown_ && map->movedUnder > 0 && !guide->retouch.empty() && map->below)
     painter.drawImage(frame, derived("moved", [&] {
                         const auto layer = session_.edits().layer(guide->retouch);
@@ -502,6 +591,47 @@ void SourceTable::paintTool(QPainter& painter) const {
   painter.drawEllipse(*ringAt_, radius, radius);
 }
 
+void SourceTable::paintMagnifier(QPainter& painter) {
+  const auto place = tool_ ? tool_->magnified() : std::nullopt;
+  if (!place) return;
+  constexpr double radius = 58, times = 3;
+  const QPointF at = toTable(*place);
+  // Above and to the right, or wherever there is room.
+  QPointF middle = at + QPointF(radius + 34, -radius - 34);
+  if (middle.x() + radius > width()) middle.setX(at.x() - radius - 34);
+  if (middle.y() - radius < 0) middle.setY(at.y() + radius + 34);
+  QPainterPath glass;
+  glass.addEllipse(middle, radius, radius);
+  painter.save();
+  painter.setClipPath(glass);
+  painter.fillRect(glass.boundingRect(), theme().table);
+  painter.translate(middle);
+  painter.scale(times, times);
+  painter.translate(-at);
+  if (const Reference* r = reference())
+    paintReference(painter, *r);
+  else
+    painter.fillRect(frameOnTable(), Qt::black);
+  paintMap(painter);
+  painter.restore();
+  painter.setBrush(Qt::NoBrush);
+  for (const auto& [colour, pen] : {std::pair{QColor(0, 0, 0, 180), 4.0}, {QColor("#f6f2ea"), 1.6}}) {
+    painter.setPen(QPen(colour, pen));
+    painter.drawEllipse(middle, radius, radius);
+    painter.drawLine(middle - QPointF(12, 0), middle - QPointF(4, 0));
+    painter.drawLine(middle + QPointF(4, 0), middle + QPointF(12, 0));
+    painter.drawLine(middle - QPointF(0, 12), middle - QPointF(0, 4));
+    painter.drawLine(middle + QPointF(0, 4), middle + QPointF(0, 12));
+  }
+}
+
+void SourceTable::paintEmptyPose(QPainter& painter) const {
+  const auto* figures = pose_.figures();
+  if (figures == nullptr || !figures->figures.empty() || toolName_ == ToolName::putPose) return;
+  paintInvitation(painter, "Put a figure here",
+                  "drag one from the pose library (B), or bring in key points or a motion clip (Ctrl+I)");
+}
+
 void SourceTable::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.fillRect(rect(), theme().table);
@@ -509,7 +639,7 @@ void SourceTable::paintEvent(QPaintEvent*) {
   const Reference* r = reference();
   const Guide* guide = session_.state().guide(session_.state().selectedGuide);
   const bool drawn = guide != nullptr && isOnlyDrawn(*guide) && !placing_;
-  if (r == nullptr && !drawn) {
+  if (r == nullptr && !drawn && toolName_ != ToolName::putPose) {
     paintInvitation(painter, "Drop a picture here", "or paste one (Ctrl+V), or double-click to choose a file");
     return;
   }
@@ -530,7 +660,9 @@ void SourceTable::paintEvent(QPaintEvent*) {
     for (std::size_t i = 0; i < 4; ++i) painter.drawRect(QRectF(all[i] - QPointF(4.5, 4.5), QSizeF(9, 9)));
     painter.drawEllipse(all[4], 5, 5);
   }
+  if (!placing_) paintEmptyPose(painter);
   paintTool(painter);
+  paintMagnifier(painter);
   paintPointer(painter);
 }
 

@@ -16,6 +16,11 @@ class SourceTable : public Table {
   [[nodiscard]] ToolName tool() const { return toolName_; }
   [[nodiscard]] ToolSettings& toolSettings() { return settings_; }
   [[nodiscard]] HandWork& work() { return work_; }
+  [[nodiscard]] PoseWork& pose() { return pose_; }
+  /// The next drag over the table puts this pose into the box that is drawn.
+  void putPose(pose::Figure figure);
+  /// Brings the selected figure into view, large enough to work on.
+  void showFigure();
   /// Tools of the region are shown, and the guide's region is tinted.
   void setRegionShown(bool shown);
   [[nodiscard]] bool regionShown() const { return regionShown_; }
@@ -39,8 +44,12 @@ class SourceTable : public Table {
   void openAsked();
   void toolChanged();
   void regionShownChanged();
+  void libraryAsked();
 
  protected:
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dragMoveEvent(QDragMoveEvent*) override;
+  void dropEvent(QDropEvent*) override;
   void tabletEvent(QTabletEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void leaveEvent(QEvent*) override;
@@ -60,14 +69,20 @@ class SourceTable : public Table {
   void paintReference(QPainter& painter, const Reference& reference) const;
   void paintMap(QPainter& painter);
   void paintTool(QPainter& painter) const;
+  /// A round piece of the table, three times as large, beside what is in hand.
+  void paintMagnifier(QPainter& painter);
+  void paintEmptyPose(QPainter& painter) const;
+  bool poseKey(QKeyEvent* event);
   [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
   [[nodiscard]] QRect ringOnTable() const;
   bool toolKey(QKeyEvent* event);
   void scaleTool(double factor);
 
   HandWork work_;
+  PoseWork pose_;
   ToolSettings settings_;
   ToolName toolName_ = ToolName::look;
+  std::string toolGuide_;  ///< guide that the tool was taken for
   std::unique_ptr<TableTool> tool_;
   bool down_ = false;
   double pressure_ = 1;

@@ -1,10 +1,13 @@
 #include "app/bench/tool_row.h"
 
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QPushButton>
 #include <QToolButton>
 
+#include "app/bench/tools/pose_tools.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
@@ -29,12 +32,12 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(10, 3, 10, 3);
   row->setSpacing(2);
-  addTool(row, ToolName::look, "look", "Look: drag to move the view (L)", false);
-  addTool(row, ToolName::draw, "draw", "Draw (D). Shift: straight lines. [ and ] or Ctrl+wheel: size", false);
-  addTool(row, ToolName::rubOut, "rub-out", "Rub out (R)", false);
-  addTool(row, ToolName::restore, "restore", "Restore: take retouch back (T)", false);
-  addTool(row, ToolName::keepLoop, "keep-loop", "Keep only what is inside a loop (K)", false);
-  addTool(row, ToolName::dropLoop, "drop-loop", "Drop what is inside a loop (X)", false);
+  addTool(row, ToolName::look, "look", "Look: drag to move the view (L)");
+  addTool(row, ToolName::draw, "draw", "Draw (D). Shift: straight lines. [ and ] or Ctrl+wheel: size");
+  addTool(row, ToolName::rubOut, "rub-out", "Rub out (R)");
+  addTool(row, ToolName::restore, "restore", "Restore: take retouch back (T)");
+  addTool(row, ToolName::keepLoop, "keep-loop", "Keep only what is inside a loop (K)");
+  addTool(row, ToolName::dropLoop, "drop-loop", "Drop what is inside a loop (X)");
   specks_ = iconButton("specks", "Drop specks", false);
   specks_->setPopupMode(QToolButton::InstantPopup);
   auto* specksMenu = new QMenu(specks_);
@@ -43,13 +46,29 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
                           [this, area] { table_.work().dropSpecks(area); });
   specks_->setMenu(specksMenu);
   row->addWidget(specks_);
-  addTool(row, ToolName::pen, "pen", "Pen: smooth strokes (P). Shift: straight", false, true);
-  addTool(row, ToolName::strokes, "strokes", "Strokes: take hold of them (S). Right click for what can be done", false,
-          true);
-  addTool(row, ToolName::paint, "paint", "Paint the region (D)", true);
-  addTool(row, ToolName::takeAway, "take-away", "Take from the region (R)", true);
-  addTool(row, ToolName::addLoop, "add-loop", "Add what is inside a loop (K). Ctrl takes it away", true);
-  addTool(row, ToolName::colour, "colour", "Add what has the colour under the pointer (C). Shift: wherever it is. Ctrl takes it away", true);
+  addTool(row, ToolName::pen, "pen", "Pen: smooth strokes (P). Shift: straight");
+  addTool(row, ToolName::strokes, "strokes", "Strokes: take hold of them (S). Right click for what can be done");
+  addTool(row, ToolName::joints, "joints",
+          "Joints: drag them; limbs keep their lengths (J). Ctrl: this one alone. P: pin");
+  addTool(row, ToolName::turnLimb, "turn-limb", "Turn a limb about its joint (T). Shift: by 15 degrees");
+  addTool(row, ToolName::figure, "figure", "Whole figure: move, scale, turn about the cross (M)");
+  addTool(row, ToolName::hide, "hide", "Seen, hidden, absent: click a joint (H)");
+  addTool(row, ToolName::paint, "paint", "Paint the region (D)");
+  addTool(row, ToolName::takeAway, "take-away", "Take from the region (R)");
+  addTool(row, ToolName::addLoop, "add-loop", "Add what is inside a loop (K). Ctrl takes it away");
+  addTool(row, ToolName::colour, "colour",
+          "Add what has the colour under the pointer (C). Shift: wherever it is. Ctrl takes it away");
+  row->addSpacing(4);
+  fit_ = new QPushButton("Fit");
+  fit_->setCheckable(true);
+  fit_->setToolTip(
+      "The whole body follows when wrists, ankles, head, neck or hips are dragged (F). Off: the limb alone");
+  connect(fit_, &QPushButton::clicked, &table_.pose(), &PoseWork::setFitting);
+  row->addWidget(fit_);
+  library_ = new QPushButton("Poses");
+  library_->setToolTip("Pose library (B)");
+  connect(library_, &QPushButton::clicked, this, &ToolRow::libraryAsked);
+  row->addWidget(library_);
   row->addSpacing(6);
   size_ = addField(row, "Size", "Size of the brush: [ and ], or Ctrl+wheel over the table", 1, 600, 1, "px");
   connect(size_, &ScrubField::edited, this, [this](double value) {
@@ -63,6 +82,23 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
   feather_ = addField(row, "Feather", "Softening of the region's border", 0, largestFeather, 1, "px");
   connect(feather_, &ScrubField::edited, this, [this](double value) { table_.work().setFeather(value, true); });
   connect(feather_, &ScrubField::finished, this, [this] { session_.seal(); });
+  const auto place = [&](const QString& name) {
+    return addField(row, name, "Where the selected joint is, in frame pixels", -100'000, 100'000, 1, "");
+  };
+  x_ = place("x");
+  y_ = place("y");
+  for (ScrubField* field : {x_, y_}) {
+    field->setUp(-100'000, 100'000, 1, 1, 0, "");
+    field->setFixedWidth(58);
+    connect(field, &ScrubField::edited, this, [this, field](double value) {
+      PoseWork& pose = table_.pose();
+      if (!pose.selected() || pose.points().size() != 1) return;
+      const std::size_t point = *pose.points().begin();
+      const Point now = pose.selectedFigure()->points[point].at;
+      pose.moveTo(*pose.selected(), point, field == x_ ? QPointF(value, now.y) : QPointF(now.x, value));
+    });
+    connect(field, &ScrubField::finished, this, [this] { session_.seal(); });
+  }
   row->addStretch(1);
   invert_ = new QToolButton;
   invert_->setText("Invert");
@@ -89,12 +125,12 @@ ToolRow::ToolRow(StudySession& session, SourceTable& table, QWidget* parent)
   row->addWidget(more_);
   connect(&table_, &SourceTable::toolChanged, this, &ToolRow::refresh);
   connect(&table_, &SourceTable::regionShownChanged, this, &ToolRow::refresh);
+  connect(&table_.pose(), &PoseWork::changed, this, [this] { refreshPose(fit_->isVisibleTo(this)); });
   connect(&session_, &StudySession::changed, this, &ToolRow::refresh);
   refresh();
 }
 
-void ToolRow::addTool(QBoxLayout* row, ToolName tool, const char* iconName, const QString& tip, bool region,
-                      bool needsStrokes) {
+void ToolRow::addTool(QBoxLayout* row, ToolName tool, const char* iconName, const QString& tip) {
   auto* button = iconButton(iconName, tip, true);
   connect(button, &QToolButton::clicked, this, [this, tool] {
     table_.setTool(tool);
@@ -102,7 +138,7 @@ void ToolRow::addTool(QBoxLayout* row, ToolName tool, const char* iconName, cons
     refresh();
   });
   row->addWidget(button);
-  tools_.push_back({tool, button, region, needsStrokes});
+  tools_.push_back({tool, button});
 }
 
 ScrubField* ToolRow::addField(QBoxLayout* row, const QString& name, const QString& tip, double minimum, double maximum,
@@ -121,6 +157,7 @@ void ToolRow::fillMenu(QMenu& menu) {
   const Guide* guide = session_.state().guide(session_.state().selectedGuide);
   if (guide == nullptr) return;
   const Kind& kind = kindOf(guide->kind);
+  if (kind.figures) return fillPoseMenu(menu);
   const MapPicture* map = session_.mapOf(guide->id);
   HandWork& work = table_.work();
   const bool retouched = !guide->retouch.empty();
@@ -153,16 +190,58 @@ void ToolRow::fillMenu(QMenu& menu) {
   menu.addAction("Export this map...", this, &ToolRow::exportMapAsked);
 }
 
+void ToolRow::fillPoseMenu(QMenu& menu) {
+  PoseWork& pose = table_.pose();
+  if (const auto selected = pose.selected()) {
+    addFigureActions(*menu.addMenu("Figure"), pose, *selected);
+    menu.addSeparator();
+  }
+  const auto guarded = [&pose](const std::filesystem::path& file) {
+    try {
+      pose.loadInks(file);
+    } catch (const std::exception& error) {
+      emit pose.said(error.what());
+    }
+  };
+  menu.addAction("Load inks...", this, [this, guarded] {
+    const QString path = QFileDialog::getOpenFileName(this, "Load inks", {}, "Inks (*.json)");
+    if (!path.isEmpty()) guarded(path.toStdString());
+  });
+  const Guide* guide = pose.guide();
+  menu.addAction("House inks", this, [guarded] { guarded({}); })->setEnabled(guide != nullptr && !guide->inks.empty());
+  menu.addSeparator();
+  menu.addAction("Export this map...", this, &ToolRow::exportMapAsked);
+}
+
+/// What belongs to figures alone.
+void ToolRow::refreshPose(bool shown) {
+  const PoseWork& pose = table_.pose();
+  fit_->setVisible(shown);
+  fit_->setChecked(pose.fitting());
+  library_->setVisible(shown);
+  const bool one = shown && pose.selectedFigure() != nullptr && pose.points().size() == 1;
+  for (ScrubField* field : {x_, y_}) field->setVisible(one);
+  if (!one) return;
+  const Point at = pose.selectedFigure()->points[*pose.points().begin()].at;
+  x_->showValue(at.x);
+  y_->showValue(at.y);
+}
+
 void ToolRow::refresh() {
   const Guide* guide = session_.state().guide(session_.state().selectedGuide);
   setEnabled(guide != nullptr);
   const bool region = table_.regionShown();
   const bool draws = guide != nullptr && kindOf(guide->kind).draw;
   const bool lines = guide != nullptr && kindOf(guide->kind).lines;
+  const bool figures = guide != nullptr && kindOf(guide->kind).figures;
   const ToolName now = table_.tool();
   for (const ToolButton& entry : tools_) {
-    entry.button->setVisible((entry.region == region || entry.tool == ToolName::look) &&
-                             (!entry.needsStrokes || draws));
+    const bool needsStrokes = entry.tool == ToolName::pen || entry.tool == ToolName::strokes;
+    const bool fits = region                     ? isRegionTool(entry.tool)
+                      : figures                  ? isPoseTool(entry.tool)
+                      : isRegionTool(entry.tool) ? false
+                                                 : !isPoseTool(entry.tool) && (!needsStrokes || draws);
+    entry.button->setVisible(fits || entry.tool == ToolName::look);
     entry.button->setChecked(entry.tool == now);
   }
   specks_->setVisible(!region && lines);
@@ -184,6 +263,7 @@ void ToolRow::refresh() {
   clear_->setEnabled(limited);
   region_->setChecked(region);
   more_->setVisible(!region);
+  refreshPose(figures && !region);
 }
 
 }  // namespace hscaffold::app

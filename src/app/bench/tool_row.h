@@ -23,25 +23,27 @@ class ToolRow : public QWidget {
 
  signals:
   void exportMapAsked();
+  void libraryAsked();
 
  private:
   struct ToolButton {
     ToolName tool;
     QToolButton* button;
-    bool region, needsStrokes;
   };
-  void addTool(QBoxLayout* row, ToolName tool, const char* iconName, const QString& tip, bool region,
-               bool needsStrokes = false);
+  void addTool(QBoxLayout* row, ToolName tool, const char* iconName, const QString& tip);
   ScrubField* addField(QBoxLayout* row, const QString& name, const QString& tip, double minimum, double maximum,
                        double step, const QString& unit);
   void fillMenu(QMenu& menu);
+  void fillPoseMenu(QMenu& menu);
+  void refreshPose(bool shown);
   void refresh();
 
   StudySession& session_;
   SourceTable& table_;
   std::vector<ToolButton> tools_;
   QToolButton *specks_, *more_, *region_, *invert_, *clear_;
-  ScrubField *size_, *hardness_, *feather_, *tolerance_;
+  QPushButton *fit_, *library_;
+  ScrubField *size_, *hardness_, *feather_, *tolerance_, *x_, *y_;
 };
 
 }  // namespace hscaffold::app

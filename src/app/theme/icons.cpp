@@ -51,6 +51,19 @@ const QHash<QString, QString>& paths() {
        "stroke-dasharray='2.500 2'/><path d='M8 5v4M6 7h4M6 11.500L5 14'/>"},
       {"colour",
        "<path d='M8 2c2.500 3 4 5 4 7.200a4 4 0 01-8 0C4 7 5.500 5 8 2zM6.200 9.800c.2 1 .9 1.600 1.800 1.700'/>"},
+      {"joints",
+       "<path d='M4.200 11.300l2.300-3.800M8.800 6.200l2.900-1.700'/><circle cx='3.300' cy='12.700' r='1.600'/><circle "
+       "cx='7.300' "
+       "cy='6.800' r='1.600'/><circle cx='13' cy='3.700' r='1.600'/>"},
+      {"turn-limb",
+       "<path d='M3 13L12 8.500M6 3.500a7 7 0 016.500 3M13.300 3.800l-.700 2.900-2.900-.600'/><circle cx='3' cy='13' "
+       "r='1'/>"},
+      {"figure",
+       "<circle cx='8' cy='4' r='1.500'/><path d='M8 5.500v4M5 7.300h6M8 9.500l-2 3.500M8 9.500l2 3.500'/><path d='M2 "
+       "4V2h2M12 "
+       "2h2v2M14 12v2h-2M4 14H2v-2' stroke-width='1.200'/>"},
+      {"hide",
+       "<circle cx='4.500' cy='8' r='2.500'/><circle cx='11.500' cy='8' r='2.500' stroke-dasharray='1.600 1.600'/>"},
       {"more", "<path d='M3.500 8h.01M8 8h.01M12.500 8h.01' stroke-width='2.200'/>"},
       {"undo", "<path d='M6 3.5L3 6.5l3 3M3.5 6.5h6a3.5 3.5 0 010 7H7'/>"},
       {"redo", "<path d='M10 3.5l3 3-3 3M12.500 6.5h-6a3.500 3.500 0 000 7H9'/>"},

@@ -70,6 +70,14 @@ void LinkedView::pan(QPointF byPixels, QSizeF table) {
 
 void LinkedView::setActualSize(QSizeF table) { zoom(1 / scale(table), {table.width() / 2, table.height() / 2}, table); }
 
+void LinkedView::showPlace(QPointF inFrame, double scale, QSizeF table) {
+  fitting_ = false;
+  scale_ = std::clamp(scale, smallest, largest);
+  const QSizeF shared = room(table);
+  centre_ = inFrame + QPointF((shared.width() - table.width()) / 2, (shared.height() - table.height()) / 2) / scale_;
+  emit moved();
+}
+
 void LinkedView::setPointer(std::optional<QPointF> inFrame) {
   if (inFrame == pointer_) return;
   pointer_ = inFrame;

@@ -33,6 +33,8 @@ class LinkedView : public QObject {
   void zoom(double factor, QPointF onTable, QSizeF table);
   void pan(QPointF byPixels, QSizeF table);
   void setActualSize(QSizeF table);
+  /// A place in the middle of the table, at a scale.
+  void showPlace(QPointF inFrame, double scale, QSizeF table);
 
   /// Where the pointer is in the frame; shown on both tables.
   void setPointer(std::optional<QPointF> inFrame);

@@ -103,6 +103,9 @@ nlohmann::json guideToJson(const Guide& guide) {
   if (!guide.retouch.empty()) json["retouch"] = guide.retouch;
   if (guide.retouchHidden) json["retouch-hidden"] = true;
   if (!guide.drawing.empty()) json["drawing"] = guide.drawing;
+  if (!guide.figures.empty()) json["figures"] = guide.figures;
+  if (!guide.inks.empty()) json["inks"] = guide.inks;
+  if (!guide.words.empty()) json["words"] = guide.words;
   if (guide.region != Region{})
     json["region"] = {
         {"mask", guide.region.mask}, {"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
@@ -126,6 +129,9 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   guide.retouch = fields.text("retouch", "");
   guide.retouchHidden = fields.flag("retouch-hidden", false);
   guide.drawing = fields.text("drawing", "");
+  guide.figures = fields.text("figures", "");
+  guide.inks = fields.text("inks", "");
+  guide.words = fields.text("words", "");
   if (fields.has("region")) {
     JsonFields region(fields.child("region"), where + ", region");
     guide.region.mask = region.text("mask", "");

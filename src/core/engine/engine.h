@@ -9,6 +9,7 @@
 #include "core/brief/recipe.h"
 #include "core/image/image.h"
 #include "core/kinds.h"
+#include "core/pose/figure.h"
 #include "core/problem.h"
 
 namespace hscaffold {
@@ -34,6 +35,10 @@ struct EngineJob {
   Recipe recipe;
   std::vector<Map> maps;
   std::vector<Map> regions;
+  /// `maps[i]` in colour, for kinds that have colours. May be shorter; empty for all other guides.
+  std::vector<ColourMap> colours;
+  /// Of pose guides: their figures, in the frame's pixels. May be shorter too; null for all other guides.
+  std::vector<std::shared_ptr<const pose::Figures>> figures;
 };
 
 class Engine {

@@ -61,6 +61,22 @@ Affine Affine::inverted() const {
   return {ia, ib, -(ia * c + ib * f), id, ie, -(id * c + ie * f)};
 }
 
+Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {
+  if (then && now) {
+    const Affine back = now->inverted();
+    return {then->a * back.a + then->b * back.d, then->a * back.b + then->b * back.e, then->mapX(back.c, back.f),
+            then->d * back.a + then->e * back.d, then->d * back.b + then->e * back.e, then->mapY(back.c, back.f)};
+  }
+  return {static_cast<double>(frameThen.width) / frameNow.width,   0, 0, 0,
+          static_cast<double>(frameThen.height) / frameNow.height, 0};
+}
+
+bool isIdentity(const Affine& m) {
+  constexpr double little = 1e-7;
+  return std::abs(m.a - 1) < little && std::abs(m.b) < little && std::abs(m.c) < 1e-4 && std::abs(m.d) < little &&
+         std::abs(m.e - 1) < little && std::abs(m.f) < 1e-4;
+}
+
 Placement resolved(const Placement& placement, Size reference, Size frame) {
   Placement out = placement;
   if (placement.fit == Fit::free || reference.area() == 0) return out;

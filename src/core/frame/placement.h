@@ -1,6 +1,8 @@
 /// Where a reference lies in the frame, and the picture that the frame then shows.
 #pragma once
 
+#include <optional>
+
 #include "core/image/image.h"
 #include "core/problem.h"
 
@@ -31,6 +33,11 @@ struct Affine {
   [[nodiscard]] double mapY(double x, double y) const { return d * x + e * y + f; }
   [[nodiscard]] Affine inverted() const;
 };
+
+/// From frame coordinates now to those of when hand work was done, which remembers how large the frame was and where
+/// its reference lay (none for work without a reference: then the frames' corners lie on each other).
+Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now);
+bool isIdentity(const Affine& m);
 
 /// `placement` with centre and scales as the fit asks (cover, contain and stretch ignore the stored ones, and
 /// respect the turn by its bounding box).

@@ -43,12 +43,17 @@ struct Guide {
   bool retouchHidden = false;
   std::string drawing;  ///< name of strokes in the edit store; empty: none
   Region region;
+  std::string figures;  ///< name of posed figures in the edit store; pose guides always have one
+  std::string inks;     ///< name of the inks that figures are drawn in; empty: the house's
+  std::string words;    ///< what was put into the prompt for the figures and is kept up to date; empty: nothing
   nlohmann::json extra = nlohmann::json::object();  ///< fields of newer versions, carried along
   friend bool operator==(const Guide&, const Guide&) = default;
 };
 
-/// Whether the guide stands on strokes of its own and needs no reference.
-inline bool isOnlyDrawn(const Guide& guide) { return guide.reference.empty() && !guide.drawing.empty(); }
+/// Whether the guide stands on strokes or figures of its own and needs no reference.
+inline bool isOnlyDrawn(const Guide& guide) {
+  return guide.reference.empty() && (!guide.drawing.empty() || !guide.figures.empty());
+}
 
 /// How much of its weight a guide has at `percent` of the way, [0, 1].
 double rampAt(const Range& range, double percent);

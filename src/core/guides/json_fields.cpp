@@ -74,6 +74,15 @@ nlohmann::json JsonFields::others() const {
   return rest;
 }
 
+std::vector<double> numbersFromJson(const nlohmann::json& json, const std::string& where,
+                                    std::optional<std::size_t> count) {
+  const auto isNumber = [](const auto& value) { return value.is_number(); };
+  if (!json.is_array() || !std::all_of(json.begin(), json.end(), isNumber))
+    throw badInput(where + ": not a list of numbers.");
+  if (count && json.size() != *count) throw badInput(fmt::format("{}: not {} numbers.", where, *count));
+  return json.get<std::vector<double>>();
+}
+
 nlohmann::json parseJson(const std::string& text, const std::string& where) {
   try {
     return nlohmann::json::parse(text);

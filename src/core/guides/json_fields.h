@@ -6,6 +6,7 @@
 #include <optional>
 #include <set>
 #include <string>
+#include <vector>
 
 #include "core/problem.h"
 
@@ -39,6 +40,10 @@ class JsonFields {
   std::string where_;
   std::set<std::string> asked_;
 };
+
+/// A list of numbers; of `count` where that is given. @throws Problem (badInput)
+std::vector<double> numbersFromJson(const nlohmann::json& json, const std::string& where,
+                                    std::optional<std::size_t> count = {});
 
 /// @throws Problem (badInput) with the place of the first mistake.
 nlohmann::json parseJson(const std::string& text, const std::string& where);

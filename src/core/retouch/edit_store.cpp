@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/image/parallel.h"
 #include "core/image/png.h"
@@ -40,24 +41,7 @@ std::shared_ptr<const Tile> tileFrom(std::span<const std::byte> bytes) {
   return tile;
 }
 
-nlohmann::json placingToJson(const std::optional<Affine>& p) {
-  if (!p) return nullptr;
-  return {p->a, p->b, p->c, p->d, p->e, p->f};
-}
-
-std::vector<double> numbersFrom(const nlohmann::json& json, const std::string& where) {
-  const auto isNumber = [](const auto& value) { return value.is_number(); };
-  if (!json.is_array() || !std::all_of(json.begin(), json.end(), isNumber))
-    throw badInput(where + ": not a list of numbers.");
-  return json.get<std::vector<double>>();
-}
-
-std::optional<Affine> placingFromJson(const nlohmann::json& json, const std::string& where) {
-  if (json.is_null()) return {};
-  const auto v = numbersFrom(json, where);
-  if (v.size() != 6) throw badInput(where + ": a placing has six numbers.");
-  return Affine{v[0], v[1], v[2], v[3], v[4], v[5]};
-}
+std::string textOf(const Bytes& bytes) { return {reinterpret_cast<const char*>(bytes.data()), bytes.size()}; }
 
 Size sizeFrom(JsonFields& fields) {
   return {static_cast<int>(fields.integer("width", 1, largestFrame)),
@@ -71,7 +55,7 @@ nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
   for (const auto& [place, tile] : layer.tiles) tiles.push_back({place.first, place.second, nameOfTile(tile.get())});
   return {{"width", layer.frame.width},
           {"height", layer.frame.height},
-          {"placing", placingToJson(layer.placing)},
+          {"placing", affineToJson(layer.placing)},
           {"tiles", std::move(tiles)}};
 }
 
@@ -88,7 +72,7 @@ nlohmann::json drawingToJson(const Drawing& drawing) {
   return {{"width", drawing.frame.width},
           {"height", drawing.frame.height},
           {"alone", drawing.alone},
-          {"placing", placingToJson(drawing.placing)},
+          {"placing", affineToJson(drawing.placing)},
           {"strokes", std::move(strokes)}};
 }
 
@@ -98,15 +82,15 @@ Drawing drawingFromJson(const nlohmann::json& json) {
   Drawing drawing;
   drawing.frame = sizeFrom(fields);
   drawing.alone = fields.flag("alone", false);
-  drawing.placing = placingFromJson(fields.child("placing"), where);
+  drawing.placing = affineFromJson(fields.child("placing"), where);
   const auto& strokes = fields.child("strokes");
   if (!strokes.is_array()) throw badInput(where + ": \"strokes\" is not a list.");
   for (const auto& entry : strokes) {
     JsonFields one(entry, where);
-    const auto numbers = numbersFrom(one.child("points"), where);
+    const auto numbers = numbersFromJson(one.child("points"), where);
     Stroke stroke;
     for (std::size_t i = 0; i + 1 < numbers.size(); i += 2) stroke.points.push_back({numbers[i], numbers[i + 1]});
-    stroke.widths = numbersFrom(one.child("widths"), where);
+    stroke.widths = numbersFromJson(one.child("widths"), where);
     stroke.closed = one.flag("closed", false);
     if (stroke.points.empty() || stroke.points.size() % 3 != 1 || stroke.widths.size() != stroke.curves() + 1)
       throw badInput(where + ": a stroke has a wrong number of points or widths.");
@@ -151,16 +135,49 @@ std::string EditStore::keep(Drawing drawing) {
   return id;
 }
 
+std::string EditStore::keep(pose::Figures figures) {
+  const std::string text = figuresToJson(figures).dump(), id = nameOf(text.data(), text.size());
+  figures_.try_emplace(id, std::make_shared<const pose::Figures>(std::move(figures)));
+  return id;
+}
+
+std::string EditStore::keepInks(const std::string& text, const std::string& where) {
+  auto inks = std::make_shared<const pose::Inks>(pose::inksFromJson(text, where));
+  const std::string id = nameOf(text.data(), text.size());
+  inks_.try_emplace(id, KeptInks{text, std::move(inks)});
+  return id;
+}
+
+Bytes EditStore::load(const std::string& id, const char* what) {
+  Bytes bytes = loader_ ? loader_(id) : Bytes();
+  if (bytes.empty()) throw badInput(std::string(what) + " of a guide is missing from the study.");
+  saved_.insert(id);
+  return bytes;
+}
+
+std::shared_ptr<const pose::Figures> EditStore::figures(const std::string& id) {
+  if (id.empty()) return nullptr;
+  if (const auto found = figures_.find(id); found != figures_.end()) return found->second;
+  const auto json = parseJson(textOf(load(id, "Figures")), "Figures in the study");
+  return figures_.try_emplace(id, std::make_shared<const pose::Figures>(pose::figuresFromJson(json))).first->second;
+}
+
+std::shared_ptr<const pose::Inks> EditStore::inks(const std::string& id) {
+  if (id.empty()) return nullptr;
+  if (const auto found = inks_.find(id); found != inks_.end()) return found->second.inks;
+  const std::string text = textOf(load(id, "Inks"));
+  auto inks = std::make_shared<const pose::Inks>(pose::inksFromJson(text, "Inks in the study"));
+  return inks_.try_emplace(id, KeptInks{text, std::move(inks)}).first->second.inks;
+}
+
 std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
   if (id.empty()) return nullptr;
   if (const auto found = layers_.find(id); found != layers_.end()) return found->second;
-  const Bytes bytes = loader_ ? loader_(id) : Bytes();
-  if (bytes.empty()) throw badInput("Retouch of a guide is missing from the study.");
-  const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "The retouch");
+  const auto json = parseJson(textOf(load(id, "Retouch")), "The retouch");
   JsonFields fields(json, "The retouch");
   Layer layer;
   layer.frame = sizeFrom(fields);
-  layer.placing = placingFromJson(fields.child("placing"), "The retouch");
+  layer.placing = affineFromJson(fields.child("placing"), "The retouch");
   const auto& tiles = fields.child("tiles");
   if (!tiles.is_array()) throw badInput("The retouch: \"tiles\" is not a list.");
   std::vector<std::string> names;
@@ -180,7 +197,6 @@ std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
     layer.tiles[{entry[0].get<int>(), entry[1].get<int>()}] = tile;
     names.push_back(name);
   }
-  saved_.insert(id);
   tilesOf_[id] = std::move(names);
   return layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer))).first->second;
 }
@@ -188,10 +204,7 @@ std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
 std::shared_ptr<const Drawing> EditStore::drawing(const std::string& id) {
   if (id.empty()) return nullptr;
   if (const auto found = drawings_.find(id); found != drawings_.end()) return found->second;
-  const Bytes bytes = loader_ ? loader_(id) : Bytes();
-  if (bytes.empty()) throw badInput("A drawing of a guide is missing from the study.");
-  const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "A drawing");
-  saved_.insert(id);
+  const auto json = parseJson(textOf(load(id, "A drawing")), "A drawing");
   return drawings_.try_emplace(id, std::make_shared<const Drawing>(drawingFromJson(json))).first->second;
 }
 
@@ -211,6 +224,10 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
       whole.push_back({id, "layer", bytesFrom(json.dump())});
     } else if (const auto drawing = drawings_.find(id); drawing != drawings_.end()) {
       whole.push_back({id, "drawing", bytesFrom(drawingToJson(*drawing->second).dump())});
+    } else if (const auto figures = figures_.find(id); figures != figures_.end()) {
+      whole.push_back({id, "figures", bytesFrom(figuresToJson(*figures->second).dump())});
+    } else if (const auto inks = inks_.find(id); inks != inks_.end()) {
+      whole.push_back({id, "inks", bytesFrom(inks->second.text)});
     }
   }
   const std::vector<std::pair<std::string, std::shared_ptr<const Tile>>> fresh(tiles.begin(), tiles.end());
@@ -233,10 +250,10 @@ void EditStore::saved(const std::vector<EditPart>& parts) {
 std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {
   std::set<std::string> all = ids;
   for (const std::string& id : ids) {
-    if (!tilesOf_.contains(id) && !drawings_.contains(id) && loader_) {
+    if (!tilesOf_.contains(id) && !drawings_.contains(id) && !figures_.contains(id) && !inks_.contains(id) && loader_) {
       const Bytes bytes = loader_(id);
       if (bytes.empty()) continue;
-      const auto json = parseJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "Hand work");
+      const auto json = parseJson(textOf(bytes), "Hand work");
       if (json.contains("tiles")) static_cast<void>(layer(id));
     }
     if (const auto found = tilesOf_.find(id); found != tilesOf_.end())

@@ -17,23 +17,6 @@ std::uint16_t over(std::uint16_t below, const Touch& touch) {
   return static_cast<std::uint16_t>((sum + full / 2) / full);
 }
 
-/// From frame coordinates now to those of when a layer or drawing was made.
-Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {
-  if (then && now) {
-    const Affine back = now->inverted();
-    return {then->a * back.a + then->b * back.d, then->a * back.b + then->b * back.e, then->mapX(back.c, back.f),
-            then->d * back.a + then->e * back.d, then->d * back.b + then->e * back.e, then->mapY(back.c, back.f)};
-  }
-  return {static_cast<double>(frameThen.width) / frameNow.width,   0, 0, 0,
-          static_cast<double>(frameThen.height) / frameNow.height, 0};
-}
-
-bool isSame(const Affine& m) {
-  constexpr double little = 1e-7;
-  return std::abs(m.a - 1) < little && std::abs(m.b) < little && std::abs(m.c) < 1e-4 && std::abs(m.d) < little &&
-         std::abs(m.e - 1) < little && std::abs(m.f) < 1e-4;
-}
-
 /// Bilinear between four touches; values count as far as they cover.
 Touch sampled(const Layer& layer, double x, double y) {
   const double fx = x - 0.5, fy = y - 0.5;
@@ -102,11 +85,28 @@ void turnOver(MutableView<std::uint16_t> mask) {
   });
 }
 
-void limitTo(MutableView<std::uint16_t> map, View<std::uint16_t> region) {
+namespace {
+template <typename T, typename Limit>
+void limitEach(MutableView<T> map, Limit&& limit) {
   parallelRows(map.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
-      for (int x = 0; x < map.width(); ++x)
-        map(x, y) = static_cast<std::uint16_t>(std::uint32_t{map(x, y)} * region(x, y) / full);
+      for (int x = 0; x < map.width(); ++x) map(x, y) = limit(map(x, y), x, y);
+  });
+}
+}  // namespace
+
+void limitTo(MutableView<std::uint16_t> map, View<std::uint16_t> region) {
+  limitEach(map, [&](std::uint16_t v, int x, int y) {
+    return static_cast<std::uint16_t>(std::uint32_t{v} * region(x, y) / full);
+  });
+}
+
+void limitTo(MutableView<Rgb8> map, View<std::uint16_t> region) {
+  limitEach(map, [&](Rgb8 c, int x, int y) {
+    const auto limited = [&](std::uint8_t v) {
+      return static_cast<std::uint8_t>(std::uint32_t{v} * region(x, y) / full);
+    };
+    return Rgb8{limited(c.r), limited(c.g), limited(c.b)};
   });
 }
 
@@ -115,7 +115,7 @@ Layer following(const Layer& layer, Size frame, const std::optional<Affine>& pla
   Layer out;
   out.frame = frame;
   out.placing = placing;
-  if (frame == layer.frame && isSame(back)) {
+  if (frame == layer.frame && isIdentity(back)) {
     out.tiles = layer.tiles;
     return out;
   }
@@ -139,7 +139,7 @@ Drawing following(const Drawing& drawing, Size frame, const std::optional<Affine
   Drawing out = drawing;
   out.frame = frame;
   out.placing = placing;
-  if (frame == drawing.frame && isSame(back)) return out;
+  if (frame == drawing.frame && isIdentity(back)) return out;
   const Affine forth = back.inverted();
   const double scale = std::sqrt(std::abs(forth.a * forth.e - forth.b * forth.d));
   for (auto& stroke : out.strokes) {

@@ -61,6 +61,7 @@ void composeInto(View<std::uint16_t> below, const Layer& layer, const Box& part,
 void turnOver(MutableView<std::uint16_t> mask);
 /// A line map kept only as far as `region` says; both of one size.
 void limitTo(MutableView<std::uint16_t> map, View<std::uint16_t> region);
+void limitTo(MutableView<Rgb8> map, View<std::uint16_t> region);
 
 /// The layer as it lies when the frame or the placing of its reference is another: moved with the reference, or with
 /// the frame where there is none. The same tiles if nothing changed.

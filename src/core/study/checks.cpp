@@ -7,13 +7,43 @@
 
 #include "core/frame/frame.h"
 #include "core/kinds.h"
+#include "core/pose/pose_words.h"
 
 namespace hscaffold {
 namespace {
 
-constexpr double fewEdges = 0.008;    ///< share of the frame
-constexpr double fewLines = 0.003;    ///< share of where the guide acts
+constexpr double fewEdges = 0.008;     ///< share of the frame
+constexpr double fewLines = 0.003;     ///< share of where the guide acts
 constexpr double actsNowhere = 0.001;  ///< share of the frame
+
+void checkFigures(const StudyState& state, const Guide& guide, const MapFacts& fact, std::vector<Check>& out) {
+  if (fact.figures == 0) {
+    out.push_back({"no-figure:" + guide.id,
+                   Severity::bad,
+                   fmt::format("{} has no figure that is on: it does nothing. Put a pose on the picture.", guide.name),
+                   "",
+                   {}});
+    return;
+  }
+  if (fact.outside > 0)
+    out.push_back({"figure-outside:" + guide.id,
+                   Severity::doubt,
+                   fmt::format("{} of the {} figures of {} {} outside the frame.", fact.outside, fact.figures,
+                               guide.name, fact.outside == 1 ? "is" : "are"),
+                   "",
+                   {}});
+  for (const std::string& said : pose::stancesIn(state.brief.prompt)) {
+    if (fact.stances.empty() || std::any_of(fact.stances.begin(), fact.stances.end(),
+                                            [&](const std::string& does) { return pose::agree(said, does); }))
+      continue;
+    const std::string does = fact.stances.front();
+    out.push_back(
+        {"prompt-pose:" + guide.id, Severity::doubt,
+         fmt::format("The prompt says {}, but {} is {}: they pull against each other.", said, guide.name, does),
+         fmt::format("Say {}", does),
+         [said, does](StudyState& s) { s.brief.prompt = pose::withStance(s.brief.prompt, said, does); }});
+  }
+}
 
 void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts,
                 std::vector<Check>& out) {
@@ -47,11 +77,13 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
                    "Clear region", [id = guide.id](StudyState& s) { s.guide(id)->region = {}; }});
     return;
   }
+  if (found != facts.end() && found->second.figures >= 0) checkFigures(state, guide, found->second, out);
   const bool lines = guide.kind == "lines" || guide.kind == "loose";
   if (found != facts.end() && lines && guide.drawing.empty() && found->second.edgeShare >= 0 &&
       found->second.edgeShare < fewLines * (acts >= 0 ? acts : 1)) {
     const auto& fields = *kindOf(guide.kind).fields;
-    Check check{"few-lines:" + guide.id, Severity::doubt,
+    Check check{"few-lines:" + guide.id,
+                Severity::doubt,
                 fmt::format("{} has next to no lines: {:.1f} % of the frame. Raise its ink, or take edges.", guide.name,
                             found->second.edgeShare * 100),
                 "",

@@ -21,9 +21,12 @@ struct Check {
 
 /// What is known of a guide's map, as far as it has been made.
 struct MapFacts {
-  double edgeShare = -1;           ///< share of the frame that is edge; negative if not known
-  double acts = -1;                ///< share of the frame in which the guide acts; negative if not known
-  double nowHigh = 0, nowLow = 0;  ///< thresholds in force, as magnitudes
+  double edgeShare = -1;                  ///< share of the frame that is edge; negative if not known
+  double acts = -1;                       ///< share of the frame in which the guide acts; negative if not known
+  double nowHigh = 0, nowLow = 0;         ///< thresholds in force, as magnitudes
+  int figures = -1;                       ///< how many are on; negative if not known
+  int outside = 0;                        ///< of these, outside the frame
+  std::vector<std::string> stances = {};  ///< what they do
 };
 
 /// Worst first.

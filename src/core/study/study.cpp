@@ -116,7 +116,7 @@ Recipe recipeOf(const StudyState& state) {
 }
 
 std::set<std::string> editsNamedIn(const Guide& guide) {
-  std::set<std::string> names{guide.retouch, guide.drawing, guide.region.mask};
+  std::set<std::string> names{guide.retouch, guide.drawing, guide.region.mask, guide.figures, guide.inks};
   names.erase("");
   return names;
 }

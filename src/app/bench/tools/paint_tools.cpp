@@ -1,6 +1,7 @@
 // Brushes, loops and the colour picker of regions.
 #include <QPolygonF>
 
+#include "app/bench/tools/pose_tools.h"
 #include "app/bench/tools/stroke_tools.h"
 #include "app/bench/tools/table_tool.h"
 
@@ -9,8 +10,8 @@ namespace {
 
 class BrushTool : public TableTool {
  public:
-  BrushTool(HandWork& work, ToolSettings& settings, Surface surface, PaintMode mode)
-      : TableTool(work, settings), surface_(surface), mode_(mode) {}
+  BrushTool(const ToolContext& context, Surface surface, PaintMode mode)
+      : TableTool(context), surface_(surface), mode_(mode) {}
 
   void press(const ToolPointer& pointer) override {
     const bool line = pointer.modifiers.testFlag(Qt::ShiftModifier) && last_;
@@ -57,8 +58,8 @@ class BrushTool : public TableTool {
 
 class LoopTool : public TableTool {
  public:
-  LoopTool(HandWork& work, ToolSettings& settings, Surface surface, PaintMode mode, bool outside)
-      : TableTool(work, settings), surface_(surface), mode_(mode), outside_(outside) {}
+  LoopTool(const ToolContext& context, Surface surface, PaintMode mode, bool outside)
+      : TableTool(context), surface_(surface), mode_(mode), outside_(outside) {}
 
   void press(const ToolPointer& pointer) override { loop_ = QPolygonF({pointer.at}); }
   void move(const ToolPointer& pointer) override {
@@ -105,12 +106,12 @@ class ColourTool : public TableTool {
 
 }  // namespace
 
-std::unique_ptr<TableTool> makeTool(ToolName name, HandWork& work, ToolSettings& settings) {
+std::unique_ptr<TableTool> makeTool(ToolName name, const ToolContext& context) {
   const auto brush = [&](Surface surface, PaintMode mode) {
-    return std::make_unique<BrushTool>(work, settings, surface, mode);
+    return std::make_unique<BrushTool>(context, surface, mode);
   };
   const auto loop = [&](Surface surface, PaintMode mode, bool outside) {
-    return std::make_unique<LoopTool>(work, settings, surface, mode, outside);
+    return std::make_unique<LoopTool>(context, surface, mode, outside);
   };
   switch (name) {
     case ToolName::look:
@@ -126,9 +127,9 @@ std::unique_ptr<TableTool> makeTool(ToolName name, HandWork& work, ToolSettings&
     case ToolName::dropLoop:
       return loop(Surface::retouch, PaintMode::rubOut, false);
     case ToolName::pen:
-      return makePenTool(work, settings);
+      return makePenTool(context);
     case ToolName::strokes:
-      return makeStrokesTool(work, settings);
+      return makeStrokesTool(context);
     case ToolName::paint:
       return brush(Surface::region, PaintMode::draw);
     case ToolName::takeAway:
@@ -136,7 +137,13 @@ std::unique_ptr<TableTool> makeTool(ToolName name, HandWork& work, ToolSettings&
     case ToolName::addLoop:
       return loop(Surface::region, PaintMode::draw, false);
     case ToolName::colour:
-      return std::make_unique<ColourTool>(work, settings);
+      return std::make_unique<ColourTool>(context);
+    case ToolName::joints:
+    case ToolName::turnLimb:
+    case ToolName::figure:
+    case ToolName::hide:
+    case ToolName::putPose:
+      return makePoseTool(name, context);
   }
   return nullptr;
 }

@@ -250,12 +250,10 @@ class StrokesTool : public TableTool {
 
 }  // namespace
 
-std::unique_ptr<TableTool> makePenTool(HandWork& work, ToolSettings& settings) {
-  return std::make_unique<PenTool>(work, settings);
-}
+std::unique_ptr<TableTool> makePenTool(const ToolContext& context) { return std::make_unique<PenTool>(context); }
 
-std::unique_ptr<TableTool> makeStrokesTool(HandWork& work, ToolSettings& settings) {
-  return std::make_unique<StrokesTool>(work, settings);
+std::unique_ptr<TableTool> makeStrokesTool(const ToolContext& context) {
+  return std::make_unique<StrokesTool>(context);
 }
 
 }  // namespace hscaffold::app

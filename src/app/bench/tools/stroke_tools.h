@@ -6,8 +6,8 @@
 namespace hscaffold::app {
 
 /// Draws one fitted stroke after the other.
-std::unique_ptr<TableTool> makePenTool(HandWork& work, ToolSettings& settings);
+std::unique_ptr<TableTool> makePenTool(const ToolContext& context);
 /// Takes hold of strokes: select, move, delete, smooth, join, change their weight.
-std::unique_ptr<TableTool> makeStrokesTool(HandWork& work, ToolSettings& settings);
+std::unique_ptr<TableTool> makeStrokesTool(const ToolContext& context);
 
 }  // namespace hscaffold::app

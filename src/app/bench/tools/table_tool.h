@@ -8,21 +8,52 @@
 #include <memory>
 
 #include "app/hand_work.h"
+#include "app/pose_work.h"
 
 class QKeyEvent;
 class QMenu;
 
 namespace hscaffold::app {
 
-enum class ToolName { look, draw, rubOut, restore, keepLoop, dropLoop, pen, strokes, paint, takeAway, addLoop, colour };
+enum class ToolName {
+  look,
+  draw,
+  rubOut,
+  restore,
+  keepLoop,
+  dropLoop,
+  pen,
+  strokes,
+  paint,
+  takeAway,
+  addLoop,
+  colour,
+  joints,
+  turnLimb,
+  figure,
+  hide,
+  putPose
+};
+/// Tools for posed figures.
+constexpr bool isPoseTool(ToolName name) { return name >= ToolName::joints; }
+/// Tools that paint where a guide acts.
+constexpr bool isRegionTool(ToolName name) { return name >= ToolName::paint && name <= ToolName::colour; }
 
 /// What tools have in common and the artist sets.
 struct ToolSettings {
-  double size = 14;       ///< diameter in frame pixels
-  double hardness = 80;   ///< percent
-  double tolerance = 12;  ///< of colours, percent
-  double penWidth = 3;    ///< in frame pixels
-  double penCalm = 1.5;   ///< how far a fitted stroke may leave the hand's path, in screen pixels
+  double size = 14;                  ///< diameter in frame pixels
+  double hardness = 80;              ///< percent
+  double tolerance = 12;             ///< of colours, percent
+  double penWidth = 3;               ///< in frame pixels
+  double penCalm = 1.5;              ///< how far a fitted stroke may leave the hand's path, in screen pixels
+  std::optional<pose::Figure> pose;  ///< to be put on the picture
+};
+
+/// What tools work on.
+struct ToolContext {
+  HandWork& work;
+  PoseWork& pose;
+  ToolSettings& settings;
 };
 
 /// A pointer event in frame coordinates.
@@ -35,7 +66,8 @@ struct ToolPointer {
 
 class TableTool {
  public:
-  TableTool(HandWork& work, ToolSettings& settings) : work_(work), settings_(settings) {}
+  explicit TableTool(const ToolContext& context)
+      : work_(context.work), pose_(context.pose), settings_(context.settings) {}
   virtual ~TableTool() = default;
   TableTool(const TableTool&) = delete;
   TableTool& operator=(const TableTool&) = delete;
@@ -57,13 +89,18 @@ class TableTool {
   /// Diameter, in frame pixels, of the ring that stands for the pointer; 0: the cursor is shown.
   [[nodiscard]] virtual double ring() const { return 0; }
   [[nodiscard]] virtual Qt::CursorShape cursor() const { return Qt::CrossCursor; }
+  /// The place in the frame that should be seen enlarged, while it is being placed.
+  [[nodiscard]] virtual std::optional<QPointF> magnified() const { return {}; }
+  /// Whether the next press belongs to another tool: this one is done.
+  [[nodiscard]] virtual bool done() const { return false; }
 
  protected:
   HandWork& work_;
+  PoseWork& pose_;
   ToolSettings& settings_;
 };
 
 /// Null for `look`.
-std::unique_ptr<TableTool> makeTool(ToolName name, HandWork& work, ToolSettings& settings);
+std::unique_ptr<TableTool> makeTool(ToolName name, const ToolContext& context);
 
 }  // namespace hscaffold::app

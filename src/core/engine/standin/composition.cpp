@@ -95,6 +95,7 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
   out.lightX = out.sunX < 0.5f ? -0.8f : 0.8f;
   out.lightY = -0.6f;
   out.fields = Fields::ofSize(size);
+  out.living = Image<float>(size);
   Fields& f = out.fields;
   const float pixel = 1.0f / static_cast<float>(size.height);
   parallelRows(size.height, [&](int first, int end) {
@@ -139,9 +140,11 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
         const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge +
                                   0.28f * d.blades * grass + 0.2f * (0.4f - depthInLand);
         // The subject's shadow lies on the ground, away from the light.
-        const float shadow = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
-                                           d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4)
-                                 .cover;
+        const SubjectSample thrown = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
+                                                   d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4);
+        const float shadow = thrown.cover;
+        out.living(x, y) = std::max({subject.living, v > d.subject.footY ? thrown.living : 0.0f,
+                                     subject.outline > 0 && subject.living > 0 ? 1.0f : 0.0f});
         const float onGround = v > d.subject.footY && d.subject.kind != SubjectKind::kite
                                    ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f)
                                    : 0.0f;

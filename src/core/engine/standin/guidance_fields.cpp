@@ -5,6 +5,7 @@
 #include <cmath>
 #include <vector>
 
+#include "core/engine/standin/bodies.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
 #include "core/image/filter.h"
@@ -198,10 +199,12 @@ Wanted wantedByTone(const Composition& place, View<std::uint16_t> map) {
   return out;
 }
 
-Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, View<std::uint16_t> region,
-                std::uint64_t seed) {
+Wanted wantedBy(const Asked& asked, const Composition& prior, const Composition& place, std::uint64_t seed) {
+  const auto& [kind, map, region, figures] = asked;
   Wanted out;
-  if (kind == "edges")
+  if (kind == "pose" && figures != nullptr)
+    out = wantedByPose(prior, place, *figures);
+  else if (kind == "edges")
     out = wantedByLines(place, map, seed);
   else if (kind == "lines")
     out = wantedByLineArt(place, map, seed);
@@ -216,7 +219,10 @@ Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uin
   for (int y = 0; y < region.height(); ++y)
     std::transform(region.row(y), region.row(y) + region.width(), full.row(y),
                    [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
-  out.where = resampled(full.view(), place.fields.size(), Resampling::area);
+  auto limited = resampled(full.view(), place.fields.size(), Resampling::area);
+  for (int y = 0; y < out.where.height(); ++y)
+    for (int x = 0; x < out.where.width(); ++x) limited(x, y) *= out.where(x, y);
+  out.where = std::move(limited);
   return out;
 }
 

@@ -3,6 +3,7 @@
 
 #include "core/engine/standin/composition.h"
 #include "core/kinds.h"
+#include "core/pose/figure.h"
 
 namespace hscaffold::standin {
 
@@ -24,9 +25,15 @@ Wanted wantedByLineArt(const Composition& place, View<std::uint16_t> map, std::u
 Wanted wantedByLooseLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed);
 /// A tone map sets light and shade.
 Wanted wantedByTone(const Composition& place, View<std::uint16_t> map);
+/// What a guide brings to an engine.
+struct Asked {
+  std::string kind;
+  View<std::uint16_t> map;
+  View<std::uint16_t> region;              ///< how far it acts at each place, 0 to 65535; empty: everywhere
+  const pose::Figures* figures = nullptr;  ///< of pose guides
+};
 /// By kind id. A kind that this engine does not know acts on nothing.
-/// @param region  how far the guide acts at each place, 0 to 65535; empty: everywhere.
-Wanted wantedBy(const std::string& kind, const Composition& place, View<std::uint16_t> map, View<std::uint16_t> region,
-                std::uint64_t seed);
+/// @param prior  what prompt and seed alone would draw; `place` is the same without its subject.
+Wanted wantedBy(const Asked& asked, const Composition& prior, const Composition& place, std::uint64_t seed);
 
 }  // namespace hscaffold::standin

@@ -212,6 +212,13 @@ constexpr TraitWord traitWords[] = {
     {"marble", Trait::stone},
     {"concrete", Trait::stone},
     {"cloth", Trait::cloth},
+    {"coat", Trait::cloth, 0.5f},
+    {"cloak", Trait::cloth, 0.5f},
+    {"dress", Trait::cloth, 0.5f},
+    {"shirt", Trait::cloth, 0.5f},
+    {"jacket", Trait::cloth, 0.5f},
+    {"robe", Trait::cloth, 0.5f},
+    {"tunic", Trait::cloth, 0.5f},
     {"silk", Trait::cloth},
     {"linen", Trait::cloth},
     {"wool", Trait::cloth},
@@ -335,6 +342,8 @@ std::optional<Part> partOf(Trait trait) {
       break;
   }
   if (trait >= Trait::figure && trait <= Trait::rock) return Part::subject;
+  // Clothes are what a figure is seen by.
+  if (trait == Trait::cloth) return Part::subject;
   return {};
 }
 

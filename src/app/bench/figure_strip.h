@@ -1,0 +1,37 @@
+/// The figures of the selected guide, under the source table: every one of them, the far ones too.
+#pragma once
+
+#include <QWidget>
+
+#include "app/pose_work.h"
+
+class QLabel;
+class QScrollArea;
+class QToolButton;
+
+namespace hscaffold::app {
+
+class FigureStrip : public QWidget {
+  Q_OBJECT
+ public:
+  explicit FigureStrip(PoseWork& work, QWidget* parent = nullptr);
+  /// Where a figure's chip is, in this widget.
+  [[nodiscard]] QRect chipOf(std::size_t figure) const;
+
+ signals:
+  void nextAsked();
+  void shown(std::size_t figure);  ///< it should be brought into view
+  void libraryAsked();
+
+ private:
+  class Chips;
+  void refresh();
+
+  PoseWork& work_;
+  Chips* chips_;
+  QScrollArea* scroll_;
+  QLabel *title_, *words_;
+  QToolButton *next_, *library_;
+};
+
+}  // namespace hscaffold::app

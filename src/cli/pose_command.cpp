@@ -1,0 +1,194 @@
+// hscaffold map pose FILE -o OUT, and hscaffold pose words|make|list: figures without a window.
+#include <fmt/format.h>
+
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "cli/commands.h"
+#include "core/image/png.h"
+#include "core/pose/coco.h"
+#include "core/pose/library.h"
+#include "core/pose/pose_map.h"
+#include "core/pose/pose_words.h"
+#include "files/figure_files.h"
+
+namespace hscaffold {
+namespace {
+
+struct PoseMapOptions {
+  std::string in, out, size, inks;
+  std::vector<std::string> joints;
+  double thickness = 100;
+  ClipChoice clip;
+};
+
+bool endsWith(const std::string& text, const std::string& end) { return text.ends_with(end); }
+
+/// POINT=JOINT pairs into the choice.
+void addJoints(ClipChoice& choice, const std::vector<std::string>& pairs) {
+  for (const std::string& pair : pairs) {
+    const auto equals = pair.find('=');
+    if (equals == std::string::npos) throw badInput("--joint: \"" + pair + "\" is not like left_wrist=LeftHand.");
+    choice.joints[pair.substr(0, equals)] = pair.substr(equals + 1);
+  }
+}
+
+std::string textOfFile(const std::string& path) {
+  const Bytes bytes = readWholeFile(path);
+  return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+
+void runPoseMap(PoseMapOptions options) {
+  addJoints(options.clip, options.joints);
+  const std::string name = nameOfInput(options.in);
+  const auto file = figuresFromFile(readInput(options.in), name,
+                                    options.size.empty() ? Size{} : parsedSize(options.size), options.clip);
+  if (!file.note.empty()) std::cerr << "hscaffold: " << name << ": " << file.note << "\n";
+  const pose::Inks inks = options.inks.empty()
+                              ? pose::houseInks()
+                              : pose::inksFromJson(textOfFile(options.inks), nameOfInput(options.inks));
+  if (endsWith(options.out, ".json")) {
+    const std::string text = pose::cocoFrom(file.figures).dump(1) + "\n";
+    return writeOutput(options.out, bytesOf(text));
+  }
+  if (endsWith(options.out, ".svg")) {
+    const std::string text = svgFrom(file.figures, inks, options.thickness / 100, name);
+    return writeOutput(options.out, bytesOf(text));
+  }
+  const auto map = pose::drawnFigures(file.figures, file.size, inks, options.thickness / 100);
+  writeOutput(options.out, encodePng(map.view()));
+}
+
+void runWords(const PoseMapOptions& options, bool json) {
+  const auto file = figuresFromFile(readInput(options.in), nameOfInput(options.in), Size{1024, 1024}, options.clip);
+  auto list = nlohmann::json::array();
+  for (std::size_t i = 0; i < file.figures.figures.size(); ++i) {
+    const pose::Figure& figure = *file.figures.figures[i];
+    const auto words = pose::wordsFor(figure);
+    if (json)
+      list.push_back({{"figure", figure.name}, {"stance", words.stance}, {"words", words.text()}});
+    else
+      std::cout << (figure.name.empty() ? fmt::format("Figure {}", i + 1) : figure.name) << ": " << words.text()
+                << "\n";
+  }
+  if (json) std::cout << list.dump(2) << "\n";
+}
+
+struct MakeOptions {
+  std::vector<std::string> poses;
+  std::string size = "768x512", out;
+};
+
+/// NAME@LEFT,TOP,WIDTH,HEIGHT, with "/DEGREES" behind the name for where it faces: 0 front, 90 right, 180 back.
+pose::Figure parsedPose(const std::string& text) {
+  const auto at = text.rfind('@');
+  pose::Bounds box;
+  double width = 0, height = 0;
+  char rest = 0;
+  if (at == std::string::npos ||
+      std::sscanf(text.c_str() + at, "@%lf,%lf,%lf,%lf%c", &box.left, &box.top, &width, &height, &rest) != 4 ||
+      !(width > 0 && height > 0))
+    throw badInput("--pose: \"" + text + "\" is not like \"Walking/90@40,60,80,200\".");
+  box.right = box.left + width;
+  box.bottom = box.top + height;
+  std::string name = text.substr(0, at);
+  std::optional<double> turn;
+  if (const auto slash = name.rfind('/'); slash != std::string::npos) {
+    char* end = nullptr;
+    turn = std::strtod(name.c_str() + slash + 1, &end);
+    if (*end != '\0') throw badInput("--pose: \"" + name.substr(slash + 1) + "\" is not a number of degrees.");
+    name.resize(slash);
+  }
+  std::string wanted = name;
+  if (const auto colon = name.find(": "); colon != std::string::npos) wanted = name.substr(colon + 2);
+  for (const pose::NamedPose& pose : pose::housePoses()) {
+    // Animals and people share some names: the category before a colon tells them apart.
+    if (pose.name != wanted || (wanted != name && pose.category != name.substr(0, name.find(": ")))) continue;
+    const pose::Skeleton& skeleton = pose::skeletonOf(pose.skeleton);
+    auto figure = pose::figureFrom(skeleton, turn ? pose::seenFrom(skeleton, pose.pose, *turn) : pose.pose, {});
+    figure.name = wanted;
+    return pose::fittedInto(figure, box);
+  }
+  throw badInput("--pose: there is no pose \"" + name + "\"; see hscaffold pose list.");
+}
+
+void runMake(const MakeOptions& options) {
+  pose::Figures figures;
+  figures.frame = parsedSize(options.size);
+  for (const auto& pose : options.poses)
+    figures.figures.push_back(std::make_shared<const pose::Figure>(parsedPose(pose)));
+  const std::string text = pose::cocoFrom(figures).dump(1) + "\n";
+  writeOutput(options.out, bytesOf(text));
+}
+
+void runList(const std::string& words, bool json) {
+  auto list = nlohmann::json::array();
+  for (const std::size_t i : pose::foundPoses(pose::housePoses(), words)) {
+    const auto& pose = pose::housePoses()[i];
+    if (json)
+      list.push_back(
+          {{"name", pose.name}, {"skeleton", pose.skeleton}, {"category", pose.category}, {"tags", pose.tags}});
+    else
+      std::cout << fmt::format("{:<32} {}\n", pose.name, pose.category);
+  }
+  if (json) std::cout << list.dump(2) << "\n";
+}
+
+void addClipOptions(CLI::App& app, const std::shared_ptr<PoseMapOptions>& options) {
+  app.add_option("--frame", options->clip.frame, "Which frame of a motion clip, from 0");
+  app.add_option("--turn", options->clip.view.turn, "How far the camera goes round a clip, degrees")
+      ->check(CLI::Range(-360.0, 360.0));
+  app.add_option("--rise", options->clip.view.rise, "How far the camera goes up, degrees")
+      ->check(CLI::Range(-90.0, 90.0));
+  app.add_option("--joint", options->joints,
+                 "POINT=JOINT where a clip's names do not tell; may be given several times");
+}
+
+}  // namespace
+
+void addPoseMapCommand(CLI::App& map, CliContext& context) {
+  auto* sub = map.add_subcommand("pose", "Figures as skeletons, from key points or a motion clip");
+  auto options = std::make_shared<PoseMapOptions>();
+  sub->add_option("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input")->required();
+  sub->add_option("-o,--out", options->out,
+                  "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
+      ->required();
+  sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
+  sub->add_option("--inks", options->inks, "A file of inks; the house's if not given");
+  sub->add_option("--thickness", options->thickness, "How thick limbs are drawn, percent")
+      ->check(CLI::Range(30.0, 300.0));
+  addClipOptions(*sub, options);
+  sub->callback([&context, options] { context.run = [options] { runPoseMap(*options); }; });
+}
+
+void addPoseCommand(CLI::App& app, CliContext& context) {
+  auto* pose = app.add_subcommand("pose", "Look into figures, and make them from the pose library");
+  pose->require_subcommand(1);
+  auto* words = pose->add_subcommand("words", "Say in words what figures do");
+  auto options = std::make_shared<PoseMapOptions>();
+  words->add_option("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input")
+      ->required();
+  addClipOptions(*words, options);
+  words->callback([&context, options] {
+    context.run = [&context, options] {
+      addJoints(options->clip, options->joints);
+      runWords(*options, context.json);
+    };
+  });
+  auto* make = pose->add_subcommand("make", "Put poses of the library into boxes, as key points");
+  auto making = std::make_shared<MakeOptions>();
+  make->add_option(
+          "--pose", making->poses,
+          "NAME[/DEGREES]@LEFT,TOP,WIDTH,HEIGHT, far ones first; may be given several times. Degrees are where it "
+          "faces: 0 front, 90 right, 180 back")
+      ->required();
+  make->add_option("--size", making->size, "Picture, WIDTHxHEIGHT");
+  make->add_option("-o,--out", making->out, "Key points, JSON; - for standard output")->required();
+  make->callback([&context, making] { context.run = [making] { runMake(*making); }; });
+  auto* list = pose->add_subcommand("list", "List the pose library");
+  auto search = std::make_shared<std::string>();
+  list->add_option("WORDS", *search, "Only poses with these words");
+  list->callback([&context, search] { context.run = [&context, search] { runList(*search, context.json); }; });
+}
+
+}  // namespace hscaffold

@@ -1,0 +1,187 @@
+#include "core/engine/standin/bodies.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/standin/noise.h"
+#include "core/image/filter.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::standin {
+namespace {
+
+using pose::Solid;
+
+/// A tapered limb in layout pixels.
+struct Limb {
+  Point a, b;
+  float radiusA = 0, radiusB = 0;
+  Solid::Of of = Solid::Of::torso;
+};
+
+struct BuiltBody {
+  std::vector<Limb> limbs;  ///< far ones first
+  pose::Bounds bounds;
+  Point faceTo;  ///< from the head's middle to where it looks, in head radii; {0, 0} to the camera
+  Point head;
+  float headRadius = 0;
+  bool away = false;  ///< the face is not seen
+  bool clothed = true;
+  float size = 0;
+  Point foot;
+};
+
+struct At {
+  float distance = 1e6f;
+  int limb = -1;
+};
+
+float distanceTo(const Limb& limb, Point p) {
+  const Point way = limb.b - limb.a, off = p - limb.a;
+  const double square = dot(way, way);
+  const double t = square > 0 ? std::clamp(dot(off, way) / square, 0.0, 1.0) : 0;
+  return static_cast<float>(lengthOf(off - way * t)) -
+         (limb.radiusA + static_cast<float>(t) * (limb.radiusB - limb.radiusA));
+}
+
+/// The nearest outline of the body, and the limb that lies on top there.
+At at(const BuiltBody& body, Point p) {
+  At out;
+  for (std::size_t i = 0; i < body.limbs.size(); ++i) {
+    const float d = distanceTo(body.limbs[i], p);
+    if (d < 0 || out.limb < 0 || (d < out.distance && out.distance > 0)) out.limb = static_cast<int>(i);
+    out.distance = std::min(out.distance, d);
+  }
+  return out;
+}
+
+BuiltBody builtOn(const pose::Figure& figure, double scale) {
+  const pose::Skeleton& skeleton = figure.kind();
+  BuiltBody out;
+  const double size = pose::sizeOf(figure) * scale;
+  out.size = static_cast<float>(size);
+  out.clothed = skeleton.id == "human";
+  const auto mean = [&](const std::vector<std::size_t>& points, bool& there, bool& hidden) {
+    Point sum;
+    double count = 0;
+    for (const std::size_t i : points)
+      if (figure.points[i].there()) {
+        sum = sum + figure.points[i].at * scale;
+        hidden |= figure.points[i].presence == pose::Presence::hidden;
+        ++count;
+      }
+    there = count > 0;
+    return there ? sum * (1 / count) : sum;
+  };
+  std::vector<Limb> near;
+  for (const Solid& solid : skeleton.solids) {
+    bool from = false, to = false, hidden = false, ignored = false;
+    const Point a = mean(solid.from, from, ignored), b = mean(solid.to, to, hidden);
+    if (!from || !to) continue;
+    const Limb limb{a, b, static_cast<float>(solid.radiusFrom * size), static_cast<float>(solid.radiusTo * size),
+                    solid.of};
+    (hidden && solid.of != Solid::Of::torso ? out.limbs : near).push_back(limb);
+  }
+  out.limbs.insert(out.limbs.end(), near.begin(), near.end());
+  if (const auto bounds = pose::boundsOf(figure))
+    out.bounds = {bounds->left * scale, bounds->top * scale, bounds->right * scale, bounds->bottom * scale};
+  out.foot = {out.bounds.middle().x, out.bounds.bottom};
+  bool there = false, ignored = false;
+  out.head = mean(skeleton.headAbout, there, ignored);
+  out.headRadius = static_cast<float>(0.055 * size);
+  const auto& nose = figure.points[skeleton.head.front()];
+  out.away = nose.presence != pose::Presence::seen;
+  if (there && nose.there()) out.faceTo = (nose.at * scale - out.head) * (1 / (0.055 * size));
+  return out;
+}
+
+constexpr float skin = 0.14f;  ///< a touch of the accent, and lighter
+
+float accentOf(const BuiltBody& body, const Limb& limb, Point p) {
+  switch (limb.of) {
+    case Solid::Of::torso:
+    case Solid::Of::arm:
+      return 0;
+    case Solid::Of::leg:
+      return body.clothed ? -0.8f : 0.0f;
+    case Solid::Of::hand:
+      return body.clothed ? skin : -0.6f;
+    case Solid::Of::head:
+      break;
+  }
+  if (!body.clothed) return 0.15f;
+  // Hair above and behind, face where it looks.
+  const Point off = (p - body.head) * (1 / static_cast<double>(std::max(0.5f, body.headRadius)));
+  const double towards = off.x * body.faceTo.x * 1.4 + (off.y + 0.25) * 1.1;
+  return !body.away && towards > -0.1 ? skin : -0.9f;
+}
+
+}  // namespace
+
+Wanted wantedByPose(const Composition& prior, const Composition& place, const pose::Figures& figures) {
+  const Size size = place.fields.size();
+  Wanted out;
+  out.fields = Fields::ofSize(size);
+  out.acts.fill(true);
+  out.acts[Fields::courseX] = out.acts[Fields::courseY] = false;
+  for (std::size_t f = 0; f < Fields::count; ++f) out.fields.all[f] = place.fields.all[f].clone();
+  if (figures.frame.width <= 0) return out;
+  const double scale = static_cast<double>(size.width) / figures.frame.width;
+  // Figures that the prompt would have put somewhere else are not wanted twice.
+  out.where = gaussianBlur(prior.living.view(), 0.006f * static_cast<float>(std::max(size.width, size.height)) + 1);
+  for (int y = 0; y < size.height; ++y)
+    for (float& v : out.where.line(y)) v = smoothStep(0.0f, 0.12f, v);
+  for (const auto& figure : figures.figures) {
+    if (!figure->on) continue;
+    const BuiltBody body = builtOn(*figure, scale);
+    if (body.limbs.empty()) continue;
+    const float reach = 0.14f * body.size + 4;
+    const int left = std::max(0, static_cast<int>(body.bounds.left - 3 * static_cast<double>(reach))),
+              right = std::min(size.width, static_cast<int>(body.bounds.right + 3 * static_cast<double>(reach)) + 1),
+              top = std::max(0, static_cast<int>(body.bounds.top - static_cast<double>(reach))),
+              bottom = std::min(size.height, static_cast<int>(body.bounds.bottom + static_cast<double>(reach)) + 1);
+    const float nearness = std::clamp(0.45f + 0.5f * body.size / static_cast<float>(size.height), 0.3f, 0.98f);
+    const float round = std::max(1.5f, 0.035f * body.size), line = std::max(0.7f, 0.006f * body.size);
+    parallelRows(std::max(0, bottom - top), [&](int first, int end) {
+      for (int y = top + first; y < top + end; ++y)
+        for (int x = left; x < right; ++x) {
+          const Point p{x + 0.5, y + 0.5};
+          // The shadow on the ground, away from the light.
+          const double sx = (p.x - body.foot.x +
+                             static_cast<double>(place.lightX) * 0.12 * static_cast<double>(body.size)) /
+                            (0.30 * static_cast<double>(body.size)),
+                       sy = (p.y - body.foot.y) / (0.045 * static_cast<double>(body.size) + 1);
+          const float shadow = 0.55f * smoothStep(1.0f, 0.3f, static_cast<float>(std::hypot(sx, sy)));
+          out.fields.tone()(x, y) -= shadow;
+          out.where(x, y) = std::max(out.where(x, y), 0.8f * shadow);
+          const At here = at(body, p);
+          out.where(x, y) = std::max(out.where(x, y), smoothStep(0.5f * reach, 0.0f, here.distance));
+          const float cover = 1 - smoothStep(-0.8f, 0.8f, here.distance);
+          if (here.distance < 2.5f * line) {
+            // Outlines, and the borders of limbs that lie over others.
+            const Limb& limb = body.limbs[static_cast<std::size_t>(here.limb)];
+            const float own = std::abs(distanceTo(limb, p));
+            const float edge = std::max(0.8f * (1 - smoothStep(0.5f * line, 1.8f * line, std::abs(here.distance))),
+                                        0.4f * (1 - smoothStep(0.4f * line, 1.3f * line, own)));
+            out.fields.line()(x, y) = std::max(out.fields.line()(x, y) * (1 - cover), edge);
+          }
+          if (cover <= 0) continue;
+          const Limb& limb = body.limbs[static_cast<std::size_t>(here.limb)];
+          const float depth = -distanceTo(limb, p);
+          const float gx = distanceTo(limb, p + Point{1, 0}) - distanceTo(limb, p - Point{1, 0}),
+                      gy = distanceTo(limb, p + Point{0, 1}) - distanceTo(limb, p - Point{0, 1});
+          const float rim = std::clamp(1 - depth / round, 0.0f, 1.0f);
+          const float shade = 0.55f * rim * 0.5f * (gx * place.lightX + gy * place.lightY) + 0.12f * (1 - rim);
+          const auto over = [&](Image<float>& field, float value) { field(x, y) = blend(field(x, y), value, cover); };
+          for (std::size_t part = 0; part < partCount; ++part) over(out.fields.part(part), part == 4 ? 1.0f : 0.0f);
+          const float accent = accentOf(body, limb, p);
+          over(out.fields.tone(), shade + (accent == skin ? 0.75f : 0.0f));
+          over(out.fields.depth(), nearness);
+          over(out.fields.accent(), accent);
+        }
+    });
+  }
+  return out;
+}
+
+}  // namespace hscaffold::standin
