@@ -29,7 +29,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr QSize thumb{84, 92};
+constexpr QSize thumb{76, 86};
 constexpr int numberRole = Qt::UserRole + 1;
 
 QByteArray bytesOf(const pose::Figure& figure) {
@@ -177,7 +177,7 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   auto* filters = new QHBoxLayout;
   filters->setSpacing(6);
   search_ = new QLineEdit;
-  search_->setPlaceholderText("Search: kneel, arm, fox");
+  search_->setPlaceholderText("Search by word");
   search_->setAccessibleName("Search poses");
   search_->setClearButtonEnabled(true);
   connect(search_, &QLineEdit::textChanged, this, &PoseLibrary::fill);

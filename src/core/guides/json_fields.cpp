@@ -86,6 +86,8 @@ std::vector<double> numbersFromJson(const nlohmann::json& json, const std::strin
 nlohmann::json parseJson(const std::string& text, const std::string& where) {
   try {
     return nlohmann::json::parse(text);
+  } catch (const nlohmann::json::out_of_range&) {
+    throw badInput(where + " holds a number that is out of all bounds.");
   } catch (const nlohmann::json::parse_error& error) {
     throw badInput(fmt::format("{} is not JSON: something is wrong near byte {}.", where, error.byte));
   }

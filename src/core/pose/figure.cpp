@@ -102,7 +102,7 @@ Figure figureFromJson(const nlohmann::json& json, const std::string& where) {
   figure.name = fields.text("name", "");
   figure.skeleton = fields.text("skeleton", "human");
   figure.on = fields.flag("on", true);
-  const Skeleton& skeleton = figure.kind();
+  const Skeleton& skeleton = skeletonOf(figure.skeleton, where);
   const auto& points = fields.child("points");
   if (!points.is_array() || points.size() != skeleton.points.size())
     throw badInput(fmt::format("{}: \"points\" is not a list of {}.", where, skeleton.points.size()));
@@ -212,14 +212,16 @@ Figure withSidesSwapped(const Figure& figure) {
 
 Figure mirrored(const Figure& figure, double x) {
   Figure out = withSidesSwapped(figure);
-  for (KeyPoint& p : out.points) p.at.x = 2 * x - p.at.x;
+  for (KeyPoint& p : out.points)
+    if (p.placed()) p.at.x = 2 * x - p.at.x;
   if (figure.body) out.body = mirroredPose(*figure.body, figure.kind());
   return out;
 }
 
 Figure moved(const Figure& figure, Point by) {
   Figure out = figure;
-  for (KeyPoint& p : out.points) p.at = p.at + by;
+  for (KeyPoint& p : out.points)
+    if (p.placed()) p.at = p.at + by;
   return out;
 }
 
@@ -227,6 +229,7 @@ Figure scaledAndTurned(const Figure& figure, Point centre, double scale, double 
   const double angle = degrees * std::numbers::pi / 180, c = scale * std::cos(angle), s = scale * std::sin(angle);
   Figure out = figure;
   for (KeyPoint& p : out.points) {
+    if (!p.placed()) continue;
     const Point off = p.at - centre;
     p.at = centre + Point{c * off.x - s * off.y, s * off.x + c * off.y};
   }
@@ -274,7 +277,8 @@ Figures following(const Figures& figures, Size frame, const std::optional<Affine
   const bool flipped = forth.a * forth.e - forth.b * forth.d < 0;
   for (auto& figure : out.figures) {
     Figure next = flipped ? withSidesSwapped(*figure) : *figure;
-    for (KeyPoint& p : next.points) p.at = {forth.mapX(p.at.x, p.at.y), forth.mapY(p.at.x, p.at.y)};
+    for (KeyPoint& p : next.points)
+      if (p.placed()) p.at = {forth.mapX(p.at.x, p.at.y), forth.mapY(p.at.x, p.at.y)};
     for (double& length : next.natural) length *= scale;
     if (flipped && figure->body) next.body = mirroredPose(*figure->body, next.kind());
     figure = std::make_shared<const Figure>(std::move(next));

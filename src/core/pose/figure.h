@@ -22,6 +22,8 @@ struct KeyPoint {
   bool pinned = false;    ///< stays where it is whatever is dragged
   friend bool operator==(const KeyPoint&, const KeyPoint&) = default;
   [[nodiscard]] bool there() const { return presence != Presence::absent; }
+  /// Absent points remember where they were, so that they can come back; those that never were anywhere stay so.
+  [[nodiscard]] bool placed() const { return there() || at != Point{}; }
 };
 
 /// The 3D pose that a figure was made from or fitted with, where there is one.

@@ -102,7 +102,7 @@ Inks inksFromJson(const std::string& text, const std::string& where) {
   if (!list.is_object() || list.empty()) throw badInput(where + ": \"skeletons\" names at least one.");
   for (const auto& [id, entry] : list.items()) {
     const std::string here = where + ", " + id;
-    const Skeleton& skeleton = skeletonOf(id);
+    const Skeleton& skeleton = skeletonOf(id, where);
     JsonFields one(entry, here);
     inks.skeletons[id] = skeletonInksFrom(one, skeleton, here);
     one.refuseOthers();

@@ -40,7 +40,7 @@ NamedPose poseFromJson(const nlohmann::json& json, const std::string& where) {
   if (out.name.empty() || out.name.size() > longestName)
     throw badInput(fmt::format("{}: a name has 1 to {} characters.", where, longestName));
   out.skeleton = fields.text("skeleton", "human");
-  const Skeleton& skeleton = skeletonOf(out.skeleton);
+  const Skeleton& skeleton = skeletonOf(out.skeleton, where);
   out.category = fields.text("category", "");
   if (fields.has("tags")) {
     const auto& tags = fields.child("tags");

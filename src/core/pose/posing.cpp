@@ -8,6 +8,7 @@ namespace {
 
 constexpr int mostRounds = 400;
 constexpr double closeEnough = 1e-4;  ///< share of a length
+constexpr double limbLength = 0.1;    ///< share of the size; shorter bones are of head and hands
 
 Point rotatedBy(Point v, double cosine, double sine) { return {cosine * v.x - sine * v.y, sine * v.x + cosine * v.y}; }
 
@@ -72,7 +73,7 @@ void bringAlong(Figure& figure, const Figure& before, const Skeleton& skeleton, 
   const bool turns = skeleton.points[point].turnsChildren;
   const Point from = before.points[point].at, to = figure.points[point].at;
   for (const std::size_t i : skeleton.below(point)) {
-    if (i == point || done.contains(i) || figure.points[i].pinned) continue;
+    if (i == point || done.contains(i) || figure.points[i].pinned || !figure.points[i].placed()) continue;
     const Point off = before.points[i].at - from;
     figure.points[i].at = to + (turns ? rotatedBy(off, turn.x, turn.y) : off);
   }
@@ -139,7 +140,7 @@ Figure swung(const Figure& start, const Skeleton& skeleton, std::size_t point, P
     }
   Figure out = start;
   for (std::size_t i = 0; i < out.points.size(); ++i)
-    if (!staying.contains(i))
+    if (!staying.contains(i) && start.points[i].placed())
       out.points[i].at = to + rotatedBy(start.points[i].at - start.points[point].at, turn.x, turn.y);
   return out;
 }
@@ -151,7 +152,8 @@ Figure turned(const Figure& start, const Skeleton& skeleton, std::size_t point, 
   const Point turn = turnBetween(start.points[point].at - about, to - about);
   Figure out = start;
   for (const std::size_t i : skeleton.below(point))
-    if (!start.points[i].pinned) out.points[i].at = about + rotatedBy(start.points[i].at - about, turn.x, turn.y);
+    if (!start.points[i].pinned && start.points[i].placed())
+      out.points[i].at = about + rotatedBy(start.points[i].at - about, turn.x, turn.y);
   return out;
 }
 
@@ -227,7 +229,7 @@ Figure draggedTogether(const Figure& start, const std::set<std::size_t>& points,
     for (const std::size_t below : skeleton.below(i)) moving.insert(below);
   std::set<std::size_t> held;
   for (const std::size_t i : moving)
-    if (!out.points[i].pinned) out.points[i].at = out.points[i].at + by;
+    if (!out.points[i].pinned && out.points[i].placed()) out.points[i].at = out.points[i].at + by;
   for (const std::size_t i : points) held.insert(i);
   return withinLengths(std::move(out), start, held);
 }
@@ -236,10 +238,13 @@ Figure relaxed(const Figure& figure) {
   const Skeleton& skeleton = figure.kind();
   Figure out = figure;
   const double size = sizeOf(figure);
+  std::vector<double> goals;
   for (std::size_t b = 0; b < skeleton.bones.size(); ++b) {
     const Bone& bone = skeleton.bones[b];
     const double usual = size * bone.length;
     out.natural[b] = std::clamp(figure.natural[b], usual * bone.least, usual * bone.most * bone.reach);
+    const bool limb = skeleton.isBody(bone.to) && !skeleton.points[bone.to].anchor && bone.length > limbLength;
+    goals.push_back(limb ? out.natural[b] : std::min(lengthOf(figure, bone), out.natural[b]));
   }
   for (int round = 0; round < 4 * mostRounds; ++round) {
     double worst = 0;
@@ -249,26 +254,20 @@ Figure relaxed(const Figure& figure) {
       if (!from.there() || !to.there()) continue;
       Point way = to.at - from.at;
       double length = lengthOf(way);
-      if (length < 1e-6) {
-        way = {skeleton.points[bone.to].rest[0] - skeleton.points[bone.from].rest[0],
-               skeleton.points[bone.from].rest[1] - skeleton.points[bone.to].rest[1]};
-        way = lengthOf(way) > 1e-6 ? normalised(way) * 1e-3 : Point{0, 1e-3};
+      if (length < 1e-3) {
+        // Nowhere to stretch to but down.
+        way = {0, 1e-3};
         length = 1e-3;
       }
-      // What spans a bending back has play: it is only kept from being too long or much too short.
-      const double least = bone.reach > 1 ? out.natural[b] / bone.reach * 0.9 : out.natural[b];
-      const double goal = std::clamp(length, least, out.natural[b]);
-      if (goal == length) continue;
-      worst = std::max(worst, std::abs(goal - length) / out.natural[b]);
+      worst = std::max(worst, std::abs(goals[b] - length) / out.natural[b]);
       const double a = from.pinned ? 0 : 1, c = to.pinned ? 0 : 1;
       if (a + c <= 0) continue;
-      const Point mend = way * ((length - goal) / length / (a + c));
+      const Point mend = way * ((length - goals[b]) / length / (a + c));
       from.at = from.at + mend * a;
       to.at = to.at - mend * c;
     }
     if (worst < closeEnough) break;
   }
-  out.body = figure.body;
   // Pins may ask for what natural lengths cannot give: then the lengths they need are this figure's own.
   for (std::size_t b = 0; b < skeleton.bones.size(); ++b)
     if (out.points[skeleton.bones[b].from].there() && out.points[skeleton.bones[b].to].there())

@@ -31,8 +31,9 @@ Figure draggedTogether(const Figure& start, const std::set<std::size_t>& points,
 /// @param allowed  a figure within its lengths and with the same pins, towards which what is left is pulled.
 Figure withinLengths(Figure figure, const Figure& allowed, const std::set<std::size_t>& held = {});
 
-/// Back to natural proportions, nothing foreshortened, with the least movement: natural lengths brought into the ranges
-/// of the skeleton, then every bone to its own (Gauss-Newton on the places, smallest step). Pins stay.
+/// Back to natural proportions with the least movement: natural lengths brought into the ranges of the skeleton, then
+/// limbs stretched to theirs by projecting onto one length after the other, each time by the smallest step. Trunk, head
+/// and hands, which are foreshortened by how the figure stands, keep the lengths they show. Pins stay.
 Figure relaxed(const Figure& figure);
 
 }  // namespace hscaffold::pose

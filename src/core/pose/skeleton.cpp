@@ -232,12 +232,13 @@ std::span<const Skeleton> skeletons() {
   return all;
 }
 
-const Skeleton& skeletonOf(const std::string& id) {
+const Skeleton& skeletonOf(const std::string& id, const std::string& where) {
   for (const Skeleton& skeleton : skeletons())
     if (skeleton.id == id) return skeleton;
   std::string known;
   for (const Skeleton& skeleton : skeletons()) known += (known.empty() ? "" : ", ") + skeleton.id;
-  throw badInput("There is no skeleton \"" + id + "\"; there are " + known + ".");
+  throw badInput((where.empty() ? "There" : where + ": there") + " is no skeleton \"" + id + "\"; there are " + known +
+                 ".");
 }
 
 }  // namespace hscaffold::pose

@@ -98,8 +98,9 @@ Skeleton skeletonFromJson(const std::string& text, const std::string& where);
 
 /// Those that come with the program: human body first, four-legged animal second.
 std::span<const Skeleton> skeletons();
+/// @param where  how the message names the place that asked for it; may be empty.
 /// @throws Problem (badInput) if there is none of that id.
-const Skeleton& skeletonOf(const std::string& id);
+const Skeleton& skeletonOf(const std::string& id, const std::string& where = {});
 
 }  // namespace hscaffold::pose
 
