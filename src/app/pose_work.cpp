@@ -402,6 +402,43 @@ void PoseWork::moveTo(std::size_t figure, std::size_t point, QPointF to) {
   change(figure, "Place point", [&](const pose::Figure& f) { return pose::dragged(f, point, toPoint(to)); });
 }
 
+void PoseWork::find(std::shared_ptr<pose::FigureFinder> finder) {
+  if (finding()) return;
+  if (guide() == nullptr) session_.addPoseGuide("Pose");
+  const Guide* of = guide();
+  const auto picture = of != nullptr ? session_.placedPicture(of->reference) : nullptr;
+  if (!picture) {
+    emit said("There is no picture to find figures in: bring one in first.");
+    return;
+  }
+  finder_ = std::jthread([this, finder = std::move(finder), picture, id = of->id](const StopToken& stop) {
+    std::vector<pose::Figure> found;
+    QString trouble;
+    try {
+      found = pose::tidied(finder->find(*picture, stop));
+    } catch (const Cancelled&) {
+      trouble = "Finding was stopped.";
+    } catch (const std::exception& error) {
+      trouble = error.what();
+    }
+    QMetaObject::invokeMethod(this, [this, found = std::move(found), trouble, id, name = finder->name()]() mutable {
+      finder_.join();
+      finder_ = {};
+      const std::size_t count = found.size();
+      for (std::size_t i = 0; i < count; ++i)
+        if (found[i].name.empty()) found[i].name = "Found " + std::to_string(count - i);
+      if (guide() != nullptr && guide()->id == id && count > 0) add(std::move(found), "Find figures");
+      emit said(!trouble.isEmpty() ? trouble
+                : count == 0       ? QString("%1 found no figure.").arg(QString::fromStdString(name))
+                                   : QString("%1 figures found; look through them with N.").arg(count));
+      emit changed();
+    });
+  });
+  emit changed();
+}
+
+void PoseWork::stopFinding() { finder_.request_stop(); }
+
 void PoseWork::copy(std::size_t figure) const {
   if (!figures_ || figure >= figures_->figures.size()) return;
   pose::Figures one;

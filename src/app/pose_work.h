@@ -7,8 +7,10 @@
 #include <functional>
 #include <optional>
 #include <set>
+#include <thread>
 
 #include "app/session.h"
+#include "core/pose/finder.h"
 #include "core/pose/library.h"
 #include "core/pose/posing.h"
 
@@ -84,6 +86,11 @@ class PoseWork : public QObject {
   void nudge(QPointF by);
   void moveTo(std::size_t figure, std::size_t point, QPointF to);
 
+  /// Looks for figures in the guide's reference, in the background; what is found is added, the faint ones too.
+  void find(std::shared_ptr<pose::FigureFinder> finder);
+  void stopFinding();
+  [[nodiscard]] bool finding() const { return finder_.joinable(); }
+
   /// As COCO key points on the clipboard.
   void copy(std::size_t figure) const;
   /// @return whether there were figures on the clipboard
@@ -117,6 +124,7 @@ class PoseWork : public QObject {
   std::vector<pose::FigureMarks> marks_;
   Box drawn_;  ///< where the figure in hand was drawn last
   mutable std::map<std::string, std::vector<pose::BodyPose>> starts_;
+  std::jthread finder_;
 };
 
 }  // namespace hscaffold::app

@@ -2,10 +2,12 @@
 #pragma once
 
 #include <QApplication>
+#include <QMouseEvent>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTest>
 
+#include "app/bench/table.h"
 #include "app/session.h"
 #include "app/theme/theme.h"
 #include "core/image/colour.h"
@@ -24,6 +26,18 @@ inline bool settle(hscaffold::app::StudySession& session, int milliseconds = 120
         return quiet > 3;
       },
       milliseconds);
+}
+
+/// The pointer goes down at the first place, over the others, and up at the last one; in frame pixels.
+inline void dragOver(hscaffold::app::Table& table, const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys = {},
+                     bool letGo = true) {
+  const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button, Qt::MouseButtons buttons) {
+    QMouseEvent event(type, at, table.mapToGlobal(at), button, buttons, keys);
+    QApplication::sendEvent(&table, &event);
+  };
+  send(QEvent::MouseButtonPress, table.toTable(inFrame.front()), Qt::LeftButton, Qt::LeftButton);
+  for (const QPointF p : inFrame) send(QEvent::MouseMove, table.toTable(p), Qt::NoButton, Qt::LeftButton);
+  if (letGo) send(QEvent::MouseButtonRelease, table.toTable(inFrame.back()), Qt::LeftButton, Qt::NoButton);
 }
 
 inline void writeScene(const std::filesystem::path& path, int number = 1) {

@@ -90,7 +90,9 @@ class HandWorkTest : public QObject {
     session_->addGuide(kind);
     settle();
   }
-  void drag(const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys = {});
+  void drag(const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys = {}) {
+    fixtures::dragOver(table(), inFrame, keys);
+  }
   void press(Qt::Key key, Qt::KeyboardModifiers keys = {}) { QTest::keyClick(&table(), key, keys); }
   QAction* menuAction(const QString& begins);
   QString path(const char* name) const { return folder_->filePath(name); }
@@ -116,17 +118,6 @@ void HandWorkTest::init() {
 void HandWorkTest::cleanup() {
   window_.reset();
   session_.reset();
-}
-
-void HandWorkTest::drag(const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys) {
-  SourceTable& t = table();
-  const auto send = [&](QEvent::Type type, QPointF at, Qt::MouseButton button, Qt::MouseButtons buttons) {
-    QMouseEvent event(type, at, t.mapToGlobal(at), button, buttons, keys);
-    QApplication::sendEvent(&t, &event);
-  };
-  send(QEvent::MouseButtonPress, t.toTable(inFrame.front()), Qt::LeftButton, Qt::LeftButton);
-  for (const QPointF p : inFrame) send(QEvent::MouseMove, t.toTable(p), Qt::NoButton, Qt::LeftButton);
-  send(QEvent::MouseButtonRelease, t.toTable(inFrame.back()), Qt::LeftButton, Qt::NoButton);
 }
 
 QAction* HandWorkTest::menuAction(const QString& begins) {

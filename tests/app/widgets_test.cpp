@@ -126,7 +126,8 @@ void WidgetsTest::scrubFieldKeepsItsRange() {
   const QPoint middle = line->rect().center();
   QTest::mousePress(line, Qt::LeftButton, {}, middle);
   for (const int to : {200, 600, 2000}) {
-    QMouseEvent move(QEvent::MouseMove, middle + QPoint(to, 0), line->mapToGlobal(middle + QPoint(to, 0)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, middle + QPoint(to, 0), line->mapToGlobal(middle + QPoint(to, 0)), Qt::NoButton,
+                     Qt::LeftButton, {});
     QApplication::sendEvent(line, &move);
   }
   QTest::mouseRelease(line, Qt::LeftButton, {}, middle);
@@ -186,7 +187,8 @@ void WidgetsTest::histogramThresholdsNeverCross() {
   const QPoint from = histogram.handleAt(false);
   QTest::mousePress(&histogram, Qt::LeftButton, {}, from);
   QTest::mouseMove(&histogram, {210, from.y()});
-  QMouseEvent move(QEvent::MouseMove, QPointF(210, from.y()), histogram.mapToGlobal(QPointF(210, from.y())), Qt::NoButton, Qt::LeftButton, {});
+  QMouseEvent move(QEvent::MouseMove, QPointF(210, from.y()), histogram.mapToGlobal(QPointF(210, from.y())),
+                   Qt::NoButton, Qt::LeftButton, {});
   QApplication::sendEvent(&histogram, &move);
   QTest::mouseRelease(&histogram, Qt::LeftButton, {}, {210, from.y()});
   QVERIFY(low > 0.3 && high >= low);
@@ -221,14 +223,16 @@ void WidgetsTest::textIsReadableInBothThemes() {
     const Theme& t = theme();
     for (const QColor& text : {t.text, t.softText, t.good, t.doubt, t.bad})
       for (const QColor& under : {t.panel, t.ground})
-        QVERIFY2(contrast(text, under) >= 4.5, qPrintable(text.name() + " on " + under.name() + QString(" %1").arg(contrast(text, under))));
+        QVERIFY2(contrast(text, under) >= 4.5,
+                 qPrintable(text.name() + " on " + under.name() + QString(" %1").arg(contrast(text, under))));
     QVERIFY(contrast(t.onAccent, t.accent) >= 4.5);
     QCOMPARE(t.table.saturation(), 0);
   }
 }
 
 void WidgetsTest::iconsAreDrawn() {
-  for (const char* name : {"plus", "dice", "lock", "unlock", "undo", "redo", "turn", "flip-across", "flip-down", "menu"}) {
+  for (const char* name :
+       {"plus", "dice", "lock", "unlock", "undo", "redo", "turn", "flip-across", "flip-down", "menu"}) {
     const QImage image = icon(name).pixmap(16, 16).toImage();
     int drawn = 0;
     for (int y = 0; y < image.height(); ++y)

@@ -185,6 +185,12 @@ FigureStrip::FigureStrip(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   next_->setToolTip("Go to the next figure and see it large (N; Shift+N: the one before)");
   connect(next_, &QToolButton::clicked, this, &FigureStrip::nextAsked);
   head->addWidget(next_);
+  stop_ = new QToolButton;
+  stop_->setText("Stop");
+  stop_->setProperty("role", "link");
+  stop_->setToolTip("Stop finding figures");
+  connect(stop_, &QToolButton::clicked, &work_, &PoseWork::stopFinding);
+  head->addWidget(stop_);
   library_ = new QToolButton;
   library_->setText("Pose library");
   library_->setProperty("role", "link");
@@ -221,6 +227,8 @@ void FigureStrip::refresh() {
   title_->setText(count == 0   ? QString("No figure yet")
                   : count == 1 ? QString("1 figure")
                                : QString("%1 figures").arg(count));
+  if (work_.finding()) title_->setText("Finding figures");
+  stop_->setVisible(work_.finding());
   next_->setVisible(count > 1);
   chips_->refit();
   if (!work_.active())

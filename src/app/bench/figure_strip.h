@@ -31,7 +31,7 @@ class FigureStrip : public QWidget {
   Chips* chips_;
   QScrollArea* scroll_;
   QLabel *title_, *words_;
-  QToolButton *next_, *library_;
+  QToolButton *next_, *library_, *stop_;
 };
 
 }  // namespace hscaffold::app

@@ -76,7 +76,9 @@ void SourceTable::setTool(ToolName tool) {
 void SourceTable::setRegionShown(bool shown) {
   if (shown == regionShown_) return;
   regionShown_ = shown;
-  setTool(shown ? ToolName::paint : ToolName::look);
+  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
+  const bool figures = guide != nullptr && kindOf(guide->kind).figures;
+  setTool(shown ? ToolName::paint : figures ? ToolName::joints : ToolName::look);
   update();
   emit regionShownChanged();
 }

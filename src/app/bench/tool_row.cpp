@@ -5,12 +5,14 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <QSettings>
 #include <QToolButton>
 
 #include "app/bench/tools/pose_tools.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
+#include "files/program_finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -203,6 +205,23 @@ void ToolRow::fillPoseMenu(QMenu& menu) {
       emit pose.said(error.what());
     }
   };
+  if (pose.finding()) {
+    menu.addAction("Stop finding figures", this, [&pose] { pose.stopFinding(); });
+  } else {
+    auto* find = menu.addAction("Find figures with a program...", this, [this, &pose] {
+      const QString known = QSettings().value("finder").toString();
+      const QString program = QFileDialog::getOpenFileName(this, "A program that finds figures",
+                                                           known.isEmpty() ? QString() : QFileInfo(known).path());
+      if (program.isEmpty()) return;
+      QSettings().setValue("finder", program);
+      pose.find(std::make_shared<ProgramFinder>(program.toStdString()));
+    });
+    find->setToolTip("It is given the reference as a PNG and writes COCO key points; use one that you trust");
+    if (const QString known = QSettings().value("finder").toString(); QFile::exists(known))
+      menu.addAction("Find figures with " + QFileInfo(known).fileName(), this,
+                     [&pose, known] { pose.find(std::make_shared<ProgramFinder>(known.toStdString())); });
+  }
+  menu.addSeparator();
   menu.addAction("Load inks...", this, [this, guarded] {
     const QString path = QFileDialog::getOpenFileName(this, "Load inks", {}, "Inks (*.json)");
     if (!path.isEmpty()) guarded(path.toStdString());

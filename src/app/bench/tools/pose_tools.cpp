@@ -507,8 +507,9 @@ class FigureTool : public TableTool {
   }
   [[nodiscard]] QPointF centreOf(const pose::Figure& figure) const {
     if (centre_) return *centre_;
+    // Where it stands, until another place is chosen.
     const auto bounds = pose::boundsOf(figure);
-    return bounds ? toQt(bounds->middle()) : QPointF();
+    return bounds ? QPointF(bounds->middle().x, bounds->bottom) : QPointF();
   }
   [[nodiscard]] Grip gripAt(const ToolPointer& pointer) const {
     const pose::Figure* figure = pose_.selectedFigure();
