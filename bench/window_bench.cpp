@@ -125,6 +125,49 @@ void painting(benchmark::State& state) {
   percentiles(state, times);
 }
 
+/// One of many figures is dragged by its hand, the body following: from the pointer's event until the table shows it.
+void dragAmongFigures(benchmark::State& state) {
+  Open open({1024, 1024});
+  std::vector<pose::Figure> figures;
+  const auto count = static_cast<int>(state.range(0));
+  for (int i = 0; i < count; ++i) {
+    const auto& pose = pose::housePoses()[static_cast<std::size_t>(i) % 50];
+    figures.push_back(pose::figureFrom(pose::skeletonOf(pose.skeleton), pose.pose,
+                                       {{40.0 + 60 * (i % 16), 80.0 + 65 * (i / 16)}, 60.0 + i % 40, {}}));
+  }
+  figures.push_back(pose::figureFrom(pose::skeletonOf("human"), pose::housePoses()[0].pose, {{512, 520}, 600, {}}));
+  SourceTable& table = open.window->bench().source();
+  open.session.addPoseGuide("Pose");
+  table.pose().add(std::move(figures), "Put");
+  while (!open.session.idle()) QTest::qWait(5);
+  table.setTool(ToolName::joints);
+  const Point wrist = table.pose().selectedFigure()->points[9].at;
+  const auto send = [&](QEvent::Type type, QPointF inFrame) {
+    const QPointF at = table.toTable(inFrame);
+    QMouseEvent event(type, at, table.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                      type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&table, &event);
+  };
+  std::vector<double> times;
+  send(QEvent::MouseButtonPress, {wrist.x, wrist.y});
+  int i = 0;
+  QPointF to;
+  for (auto _ : state) {
+    QElapsedTimer timer;
+    timer.start();
+    const double t = 0.05 * ++i;
+    to = {wrist.x + 60 * std::sin(t) + 60, wrist.y - 150 + 140 * std::cos(t)};
+    send(QEvent::MouseMove, to);
+    QCoreApplication::processEvents();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+  }
+  QElapsedTimer timer;
+  timer.start();
+  send(QEvent::MouseButtonRelease, to);
+  state.counters["kept_ms"] = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+  percentiles(state, times);
+}
+
 void firstWindow(benchmark::State& state) {
   const QTemporaryDir home;
   QProcessEnvironment environment = QProcessEnvironment::systemEnvironment();
@@ -148,6 +191,13 @@ BENCHMARK(painting)
     ->Name("brush to screen, 2048x2048, diameter")
     ->Arg(14)
     ->Arg(120)
+    ->Iterations(200)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(dragAmongFigures)
+    ->Name("figure dragged, 1024x1024, among")
+    ->Arg(1)
+    ->Arg(200)
     ->Iterations(200)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();

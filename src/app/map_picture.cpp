@@ -89,18 +89,20 @@ MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch,
   return out;
 }
 
-void repaintFigures(MapPicture& picture, std::span<const pose::FigureMarks> figures, const pose::Inks& inks,
+void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures, Rgb8 background,
                     const Box& part) {
   const Box shown = cut(part, picture.below->size());
-  if (shown.empty()) return;
+  if (shown.empty() || behind.size() != picture.below->size()) return;
   ColourMap patch(shown.right - shown.left, shown.bottom - shown.top);
-  for (int y = 0; y < patch.height(); ++y) std::fill_n(patch.row(y), patch.width(), inks.background);
+  for (int y = 0; y < patch.height(); ++y)
+    std::copy_n(behind.row(shown.top + y) + shown.left, patch.width(), patch.row(y));
   // Seen through a view of the frame that begins at the part.
   pose::drawInto({patch.row(0) - shown.left - shown.top * patch.stride(), shown.right, shown.bottom, patch.stride()},
                  shown, figures);
   const QPoint at(shown.left, shown.top);
-  paste(picture.grey, toQImage(patch), QRect(0, 0, patch.width(), patch.height()), at);
-  paste(picture.tinted, inkedImage(patch, inks.background), QRect(0, 0, patch.width(), patch.height()), at);
+  const QRect whole(0, 0, patch.width(), patch.height());
+  paste(picture.grey, toQImage(patch), whole, at);
+  paste(picture.tinted, inkedImage(patch, background), whole, at);
 }
 
 Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part) {

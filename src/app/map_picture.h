@@ -33,9 +33,9 @@ struct MapPicture {
 /// @param background  that figures are drawn on.
 MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch, Rgb8 background = {});
 
-/// Paints figures anew in one part, while one of them is dragged.
-void repaintFigures(MapPicture& picture, std::span<const pose::FigureMarks> figures, const pose::Inks& inks,
-                    const Box& part);
+/// Paints one part anew, while a figure is dragged: figures over a picture of those behind them.
+void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures,
+                    Rgb8 background, const Box& part);
 
 /// Paints one part anew, while a stroke is being drawn. @return what has to be shown again.
 Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part);

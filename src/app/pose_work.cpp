@@ -163,9 +163,13 @@ bool PoseWork::begin(std::size_t figure) {
   const Guide& of = *guide();
   const auto& inks = session_.inksOf(of);
   const double thickness = valueOf(*kindOf(of.kind).fields, of.tuning, "thickness") / 100;
+  pose::Figures behind = live_;
+  behind.figures.resize(figure);
+  behind_ = pose::drawnFigures(behind, live_.frame, inks, thickness);
   marks_.clear();
-  for (const FigurePtr& each : live_.figures) marks_.push_back(pose::marksOf(*each, inks, thickness));
-  drawn_ = marks_[figure].bounds;
+  for (std::size_t f = figure; f < live_.figures.size(); ++f)
+    marks_.push_back(pose::marksOf(*live_.figures[f], inks, thickness));
+  drawn_ = marks_.front().bounds;
   return true;
 }
 
@@ -180,11 +184,11 @@ void PoseWork::update(pose::Figure figure) {
 void PoseWork::showLive() {
   const Guide& of = *guide();
   const double thickness = valueOf(*kindOf(of.kind).fields, of.tuning, "thickness") / 100;
-  auto& marks = marks_[*selected_];
+  auto& marks = marks_.front();
   marks = pose::marksOf(*live_.figures[*selected_], session_.inksOf(of), thickness);
   const Box part = cut(joined(drawn_, marks.bounds), session_.state().frame);
   drawn_ = marks.bounds;
-  session_.showLiveFigures(guide_, marks_, part);
+  session_.showLiveFigures(guide_, behind_, marks_, part);
 }
 
 void PoseWork::end(const QString& name) {

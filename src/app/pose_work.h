@@ -121,8 +121,9 @@ class PoseWork : public QObject {
   std::set<std::size_t> points_;
   std::map<std::size_t, std::vector<std::size_t>> led_;  ///< by figure
   bool fitting_ = true;
-  std::vector<pose::FigureMarks> marks_;
-  Box drawn_;  ///< where the figure in hand was drawn last
+  ColourMap behind_;                      ///< the figures behind the one in hand
+  std::vector<pose::FigureMarks> marks_;  ///< of the one in hand, then of those before it
+  Box drawn_;                             ///< where the figure in hand was drawn last
   mutable std::map<std::string, std::vector<pose::BodyPose>> starts_;
   std::jthread finder_;
 };

@@ -76,7 +76,8 @@ class StudySession : public QObject {
   void showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part);
   void endLive(const std::string& guide);
   /// The same for figures: they are drawn anew where one of them moves.
-  void showLiveFigures(const std::string& guide, std::span<const pose::FigureMarks> figures, const Box& part);
+  void showLiveFigures(const std::string& guide, View<Rgb8> behind, std::span<const pose::FigureMarks> figures,
+                       const Box& part);
   /// A guide's figures as they lie in the frame now; null for other kinds.
   [[nodiscard]] std::shared_ptr<const pose::Figures> figuresOf(const Guide& guide);
   [[nodiscard]] const pose::Inks& inksOf(const Guide& guide);

@@ -185,13 +185,13 @@ void StudySession::showLive(const std::string& guide, const Layer* retouch, cons
                       QRect(shown.left, shown.top, shown.right - shown.left, shown.bottom - shown.top));
 }
 
-void StudySession::showLiveFigures(const std::string& guide, std::span<const pose::FigureMarks> figures,
-                                   const Box& part) {
+void StudySession::showLiveFigures(const std::string& guide, View<Rgb8> behind,
+                                   std::span<const pose::FigureMarks> figures, const Box& part) {
   const Guide* of = state().guide(guide);
   const auto found = maps_.find(guide);
   if (of == nullptr || found == maps_.end() || !found->second.below) return;
   live_ = guide;
-  repaintFigures(found->second, figures, inksOf(*of), part);
+  repaintFigures(found->second, behind, figures, inksOf(*of).background, part);
   emit mapPartChanged(QString::fromStdString(guide),
                       QRect(part.left, part.top, part.right - part.left, part.bottom - part.top));
 }

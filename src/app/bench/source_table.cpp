@@ -17,6 +17,7 @@ namespace hscaffold::app {
 namespace {
 
 constexpr double gripReach = 14, knobDistance = 26;
+constexpr double glassRadius = 58;
 
 QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f}; }
 
@@ -27,8 +28,10 @@ SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* paren
   setAccessibleName("Source table");
   setAcceptDrops(true);
   connect(&pose_, &PoseWork::changed, this, [this] {
-    // What moves is repainted by part, with its handles; what is chosen changes the handles alone.
-    update();
+    if (pose_.active())
+      updateFigure();
+    else
+      update();
   });
   for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged})
     connect(&session_, signal, this, qOverload<>(&QWidget::update));
@@ -53,6 +56,22 @@ SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* paren
       setTool(ToolName::joints);
     toolGuide_ = id;
   });
+}
+
+/// What a moving figure needs painted: itself where it was and is, its handles and lengths, and the glass.
+void SourceTable::updateFigure() {
+  QRegion now;
+  if (const pose::Figure* figure = pose_.selectedFigure())
+    if (const auto bounds = pose::boundsOf(*figure)) {
+      constexpr int round = 64;
+      const QRectF box(toTable({bounds->left, bounds->top}), toTable({bounds->right, bounds->bottom}));
+      now += box.toAlignedRect().adjusted(-round, -round, round, round);
+    }
+  if (const auto glass = magnifierAt())
+    now += QRectF(*glass - QPointF(glassRadius + 4, glassRadius + 4), QSizeF(2 * glassRadius + 8, 2 * glassRadius + 8))
+               .toAlignedRect();
+  update(now + movedOver_);
+  movedOver_ = now;
 }
 
 void SourceTable::setTool(ToolName tool) {
@@ -185,7 +204,8 @@ void SourceTable::mouseMoveEvent(QMouseEvent* event) {
       if (down_ && (toolName_ == ToolName::pen || event->modifiers().testFlag(Qt::ShiftModifier))) update();
     } else {
       setCursor(tool_->cursor());
-      update();
+      // A figure in hand says itself what has to be painted.
+      if (!pose_.active()) update();
     }
     return;
   }
@@ -593,15 +613,23 @@ void SourceTable::paintTool(QPainter& painter) const {
   painter.drawEllipse(*ringAt_, radius, radius);
 }
 
-void SourceTable::paintMagnifier(QPainter& painter) {
+std::optional<QPointF> SourceTable::magnifierAt() const {
   const auto place = tool_ ? tool_->magnified() : std::nullopt;
-  if (!place) return;
-  constexpr double radius = 58, times = 3;
+  if (!place) return {};
   const QPointF at = toTable(*place);
   // Above and to the right, or wherever there is room.
-  QPointF middle = at + QPointF(radius + 34, -radius - 34);
-  if (middle.x() + radius > width()) middle.setX(at.x() - radius - 34);
-  if (middle.y() - radius < 0) middle.setY(at.y() + radius + 34);
+  constexpr double aside = glassRadius + 34;
+  QPointF middle = at + QPointF(aside, -aside);
+  if (middle.x() + glassRadius > width()) middle.setX(at.x() - aside);
+  if (middle.y() - glassRadius < 0) middle.setY(at.y() + aside);
+  return middle;
+}
+
+void SourceTable::paintMagnifier(QPainter& painter) {
+  const auto glassAt = magnifierAt();
+  if (!glassAt) return;
+  constexpr double radius = glassRadius, times = 3;
+  const QPointF at = toTable(*tool_->magnified()), middle = *glassAt;
   QPainterPath glass;
   glass.addEllipse(middle, radius, radius);
   painter.save();

@@ -71,6 +71,8 @@ class SourceTable : public Table {
   void paintTool(QPainter& painter) const;
   /// A round piece of the table, three times as large, beside what is in hand.
   void paintMagnifier(QPainter& painter);
+  [[nodiscard]] std::optional<QPointF> magnifierAt() const;
+  void updateFigure();
   void paintEmptyPose(QPainter& painter) const;
   bool poseKey(QKeyEvent* event);
   [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
@@ -82,6 +84,7 @@ class SourceTable : public Table {
   PoseWork pose_;
   ToolSettings settings_;
   ToolName toolName_ = ToolName::look;
+  QRegion movedOver_;      ///< what the figure in hand was painted over last
   std::string toolGuide_;  ///< guide that the tool was taken for
   std::unique_ptr<TableTool> tool_;
   bool down_ = false;
