@@ -2,9 +2,11 @@
 #include <cstdio>
 #include <filesystem>
 #include <functional>
+#include <nlohmann/json.hpp>
 
 #include "core/image/colour.h"
 #include "core/image/png.h"
+#include "core/pose/coco.h"
 #include "scenes.h"
 
 int main(int argc, char** argv) {
@@ -32,6 +34,10 @@ int main(int argc, char** argv) {
                                  [] {
                                    return almanac::photograph(almanac::lighthouseStair(), {800, 1200}, 13);
                                  }},
+                                {"dune-walk.png",
+                                 [] {
+                                   return almanac::photograph(almanac::duneWalk(), {1200, 800}, 15);
+                                 }},
                                 {"sail-cart-sketch.png", [] {
                                    return almanac::sailCartSketch({1500, 1000}, 14);
                                  }}};
@@ -42,6 +48,9 @@ int main(int argc, char** argv) {
       writeFileAtomically(path,
                           encodePng(toSrgb8(picture.draw()).view(), {{"Title", "The wind almanac of Pellamere"}}));
     }
+    const auto figures = folder / "dune-walk.json";
+    const std::string text = pose::cocoFrom(almanac::duneWalkFigures({1200, 800})).dump(1) + "\n";
+    if (!std::filesystem::exists(figures)) writeFileAtomically(figures, bytesOf(text));
     return 0;
   } catch (const std::exception& error) {
     std::fprintf(stderr, "hscaffold-almanac: %s\n", error.what());

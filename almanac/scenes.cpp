@@ -73,7 +73,14 @@ Surface flyerSurface(Vec p) {
   return s;
 }
 
+constexpr float flyerLean = 0.10f;
+Vec flyerStand() { return {-0.55f, duneHeight(-0.2f, 2.2f) - 0.01f, 2.2f}; }
+
 }  // namespace
+
+float duneGround(float x, float z) { return duneHeight(x, z); }
+
+Vec flyerPlace(Vec local) { return flyerStand() + turnedAboutX(local, -flyerLean); }
 
 Scene kiteFlyer() {
   Scene scene;
@@ -84,12 +91,12 @@ Scene kiteFlyer() {
   scene.fogColour = {0.68f, 0.76f, 0.84f};
   scene.fog = 0.010f;
   scene.reach = 90;
-  const Vec stand{-0.55f, duneHeight(-0.2f, 2.2f) - 0.01f, 2.2f};
+  const Vec stand = flyerStand();
   const Vec kite{4.3f, 4.45f, 6.2f};
   scene.surface = [=](Vec p) {
     Surface s{(p.y - duneHeight(p.x, p.z)) * 0.75f, 0};
     if (p.z > 20) s = nearer(s, {p.y + 0.62f, 9});
-    const Vec local = turnedAboutX(p - stand, 0.10f);
+    const Vec local = turnedAboutX(p - stand, flyerLean);
     const float away = length(local - Vec{0.1f, 0.9f, 0}) - 1.3f;
     s = nearer(s, away > 0.3f ? Surface{away, 1} : flyerSurface(local));
     // The line from both hands to the kite, sagging a little.
