@@ -110,7 +110,7 @@ QWidget* MainWindow::topStrip() {
   title_->setProperty("role", "bare");
   title_->setFont(textFont(12, QFont::DemiBold));
   title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(188);
+  title_->setFixedWidth(212);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
     if (!text.empty() && text != session_.state().title)

@@ -55,7 +55,8 @@ void PoseWork::refresh() {
   guide_ = id;
   figures_ = std::move(now);
   if (!figures_ || (selected_ && *selected_ >= figures_->figures.size())) selected_.reset();
-  if (!selected_) points_.clear();
+  if (!selected_ || (!points_.empty() && *points_.rbegin() >= figures_->figures[*selected_]->points.size()))
+    points_.clear();
   if (figures_ && !selected_ && !figures_->figures.empty()) selected_ = figures_->figures.size() - 1;
   emit changed();
 }

@@ -73,6 +73,7 @@ class PoseViewTest : public QObject {
   void pointsAreLitWithinFourteenPixels();
   void draggingShowsTheFigureAtOnce();
   void theMagnifierShowsWhatIsUnderThePointer();
+  void undoUnderThePointerIsHarmless();
   void escapeGivesUpADrag();
   void controlMovesAPointAlone();
   void fitTakesTheBodyAlong();
@@ -286,6 +287,39 @@ void PoseViewTest::theMagnifierShowsWhatIsUnderThePointer() {
   int brightest = 0;
   for (int r = 54; r <= 62; ++r) brightest = std::max(brightest, during.pixelColor(middle + QPoint(0, r)).lightness());
   QVERIFY(brightest > 150);
+}
+
+void PoseViewTest::undoUnderThePointerIsHarmless() {
+  put({standing()});
+  pose::Figure fox;
+  for (const auto& named : pose::housePoses())
+    if (named.name == "Trotting")
+      fox = pose::figureFrom(pose::skeletonOf(named.skeleton), named.pose, {{240, 170}, 200, {}});
+  put({fox});
+  pose().select(1, {fox.points.size() - 1});
+  for (const Qt::Key tool : {Qt::Key_J, Qt::Key_T, Qt::Key_M, Qt::Key_H}) {
+    press(tool);
+    const Point p = figure(1).points[fox.points.size() - 1].at;
+    hover(table().toTable({p.x, p.y}));
+    session_->undo();
+    QVERIFY(!table().grab().isNull());
+    session_->undo();
+    QVERIFY(!table().grab().isNull());
+    QTest::mouseClick(&table(), Qt::RightButton, {}, table().toTable({p.x, p.y}).toPoint());
+    session_->redo();
+    session_->redo();
+    QVERIFY(!table().grab().isNull());
+    settle();
+  }
+  // In the middle of a drag, too.
+  press(Qt::Key_J);
+  drag({place("left_wrist"), place("left_wrist") + QPointF(30, 10)}, {}, false);
+  session_->undo();
+  QVERIFY(!pose().active());
+  QMouseEvent release(QEvent::MouseButtonRelease, QPointF(50, 50), table().mapToGlobal(QPointF(50, 50)), Qt::LeftButton,
+                      Qt::NoButton, {});
+  QApplication::sendEvent(&table(), &release);
+  settle();
 }
 
 void PoseViewTest::escapeGivesUpADrag() {

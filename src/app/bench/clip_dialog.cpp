@@ -27,7 +27,7 @@ class ClipDialog::Preview : public QWidget {
     painter.fillRect(rect(), Qt::black);
     const auto figure = dialog_->figure();
     if (!figure) {
-      painter.setPen(theme().softText);
+      painter.setPen(QColor("#f3efe6"));
       painter.drawText(rect().adjusted(20, 0, -20, 0), Qt::AlignCenter | Qt::TextWordWrap,
                        "Choose the joints that are missing");
       return;
@@ -160,8 +160,7 @@ void ClipDialog::refresh() {
   const auto missing = pose::missingIn(mapping_);
   QStringList names;
   for (const std::string& point : missing) names << QString::fromStdString(point).replace('_', ' ');
-  missing_->setText(missing.empty() ? QString("All joints are known by their names.")
-                                    : "Missing: " + names.join(", ") + ".");
+  missing_->setText(missing.empty() ? QString("Every joint is known.") : "Missing: " + names.join(", ") + ".");
   take_->setEnabled(missing.empty());
   preview_->update();
 }

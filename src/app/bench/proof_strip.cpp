@@ -27,7 +27,8 @@ double meanHold(const ProofInfo& proof) {
 
 QString holdText(const ProofInfo& proof) {
   const double hold = meanHold(proof);
-  return hold >= 0 ? QString("hold %1").arg(std::lround(hold)) : QString("no guide");
+  return hold >= 0 ? QString("hold %1").arg(std::lround(hold))
+                   : QString(proof.recipe.guides.empty() ? "no guide" : "not measured");
 }
 
 /// A hold as a bar, 0 to 100; nothing for a negative one.

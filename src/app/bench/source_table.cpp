@@ -303,6 +303,9 @@ void SourceTable::leaveEvent(QEvent* event) {
   const QRect before = ringOnTable();
   ringAt_.reset();
   update(before);
+  if (!tool_ || down_) return;
+  tool_->leave();
+  if (tool_->ring() <= 0) update();
 }
 
 void SourceTable::contextMenuEvent(QContextMenuEvent* event) {

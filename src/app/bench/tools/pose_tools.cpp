@@ -46,6 +46,10 @@ class PointTool : public TableTool {
     lit_ = pose_.pointAt(pointer.at, pointReach / pointer.scale);
     litBone_ = lit_ ? std::nullopt : pose_.boneAt(pointer.at, boneReach / pointer.scale);
   }
+  void leave() override {
+    lit_.reset();
+    litBone_.reset();
+  }
   bool cancel() override {
     const bool any = pose_.active() || !pose_.points().empty();
     if (pose_.active())
@@ -56,7 +60,8 @@ class PointTool : public TableTool {
     return any;
   }
   void addToMenu(QMenu& menu) override {
-    if (lit_ && (lit_->figure != pose_.selected() || !pose_.points().contains(lit_->point)))
+    if (lit_ && pose_.figures() != nullptr && lit_->figure < pose_.figures()->figures.size() &&
+        (lit_->figure != pose_.selected() || !pose_.points().contains(lit_->point)))
       pose_.select(lit_->figure, {lit_->point});
     if (const auto selected = pose_.selected()) addFigureActions(menu, pose_, *selected);
   }
@@ -70,8 +75,12 @@ class PointTool : public TableTool {
     if (all == nullptr) return;
     painter.save();
     if (const auto selected = pose_.selected()) paintFigure(painter, toTable, *all->figures[*selected]);
-    if (litBone_) paintBone(painter, toTable, *all->figures[litBone_->figure], litBone_->point);
-    if (lit_) {
+    // What was lit may be gone, by undo for instance.
+    const auto still = [&](const std::optional<PosePoint>& p) {
+      return p && p->figure < all->figures.size() && p->point < all->figures[p->figure]->points.size();
+    };
+    if (still(litBone_)) paintBone(painter, toTable, *all->figures[litBone_->figure], litBone_->point);
+    if (still(lit_)) {
       const pose::Figure& figure = *all->figures[lit_->figure];
       const QPointF at = toTable.map(toQt(figure.points[lit_->point].at));
       painter.setBrush(Qt::NoBrush);
@@ -93,7 +102,7 @@ class PointTool : public TableTool {
  private:
   void paintFigure(QPainter& painter, const QTransform& toTable, const pose::Figure& figure) const {
     // Small figures have small handles, so that they are still seen.
-    const double large = std::clamp(pose::sizeOf(figure) * toTable.m11() / 90, 0.4, 1.0);
+    const double large = std::clamp(pose::sizeOf(figure) * toTable.m11() / 140, 0.42, 1.0);
     for (std::size_t i = 0; i < figure.points.size(); ++i) {
       const pose::KeyPoint& p = figure.points[i];
       const QPointF at = toTable.map(toQt(p.at));
@@ -371,6 +380,7 @@ class FigureTool : public TableTool {
     grip_ = gripAt(pointer);
     under_ = grip_ == Grip::none ? pose_.figureAt(pointer.at, boxMargin / pointer.scale) : std::nullopt;
   }
+  void leave() override { under_.reset(); }
   void press(const ToolPointer& pointer) override {
     grip_ = gripAt(pointer);
     grabbed_ = pointer.at;
@@ -458,7 +468,7 @@ class FigureTool : public TableTool {
     if (all == nullptr) return;
     painter.save();
     painter.setBrush(Qt::NoBrush);
-    if (under_ && under_ != pose_.selected())
+    if (under_ && *under_ < all->figures.size() && under_ != pose_.selected())
       if (const auto box = boxOf(*all->figures[*under_], scale))
         rimmed(painter, paper, 1, [&] { painter.drawRect(toTable.mapRect(*box)); });
     const pose::Figure* figure = pose_.selectedFigure();

@@ -76,6 +76,7 @@ class TableTool {
   virtual void move(const ToolPointer&) {}  ///< with the button down
   virtual void release(const ToolPointer&) {}
   virtual void hover(const ToolPointer&) {}
+  virtual void leave() {}  ///< the pointer is not over the table any more
   /// @return whether it was used
   virtual bool key(QKeyEvent*) { return false; }
   virtual void addToMenu(QMenu&) {}
