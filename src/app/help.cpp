@@ -23,6 +23,9 @@ Tools stand above the source table: draw (D), rub out (R), restore (T), keep or 
 
 *Region* (G) limits where a guide acts: paint, take away, add a loop (K) or a colour (C, with Shift wherever it is), feather, invert. Outside it the guide does nothing, in the map and in the engine.
 
+## Figures
+*Add guide*, *Pose* holds skeletons of people and four-legged animals. Drag poses from the library (B) onto the picture; drag joints (J): with *Fit* (F) the body follows when wrists, ankles, head, neck or hips are dragged. Bones never get longer than natural. Ctrl: the joint alone. T turns a limb, M takes the whole figure (corners scale, the knob turns, about the cross), H clicks joints seen, hidden, absent. Shift or a frame selects several, arrows nudge, P pins, Del makes absent. A right click mirrors, swaps sides, relaxes, adds hands and face. N goes to the next figure and shows it large. *Blend* mixes the figure with a pose. Key points (COCO) and motion clips (BVH) are brought in like pictures. *Add pose words* tells the prompt what the figures do.
+
 ## What a range does
 Pictures settle from coarse to fine. A guide can only move what is still open while it acts.
 

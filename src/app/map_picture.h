@@ -7,6 +7,7 @@
 
 #include "core/guide_map.h"
 #include "core/pose/pose_map.h"
+#include "core/study/checks.h"
 
 namespace hscaffold::app {
 
@@ -23,19 +24,17 @@ struct MapPicture {
   double acts = 1;     ///< share of the frame in which the guide acts
   int movedUnder = 0;  ///< pixels whose ground moved since they were retouched
   QString found, note;
-  Tuning resolved;                   ///< what automatic choices came to
-  int figures = -1;                  ///< that are on; negative for other kinds
-  int figuresOutside = 0;            ///< of these, how many are outside the frame
-  std::vector<std::string> stances;  ///< what they do, each once
-  QString words;                     ///< what they do, for reading
+  Tuning resolved;   ///< what automatic choices came to
+  MapFacts figures;  ///< what is to be known of figures; its other fields are not used
+  QString words;     ///< what they do, for reading
 };
 
 /// @param background  that figures are drawn on.
 MapPicture mapPictureOf(GuideMap made, const Guide& guide, const Layer* retouch, Rgb8 background = {});
 
 /// Paints one part anew, while a figure is dragged: figures over a picture of those behind them.
-void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures,
-                    Rgb8 background, const Box& part);
+void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures, Rgb8 background,
+                    const Box& part);
 
 /// Paints one part anew, while a stroke is being drawn. @return what has to be shown again.
 Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, const Layer* region, const Box& part);

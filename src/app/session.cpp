@@ -331,9 +331,13 @@ const MapPicture* StudySession::mapOf(const std::string& guide) const {
 
 std::vector<Check> StudySession::checks() const {
   std::map<std::string, MapFacts> facts;
-  for (const auto& [id, map] : maps_)
-    facts[id] = {map.edgeShare, map.acts,           map.thresholds.high, map.thresholds.low,
-                 map.figures,   map.figuresOutside, map.stances};
+  for (const auto& [id, map] : maps_) {
+    MapFacts& of = facts[id] = map.figures;
+    of.edgeShare = map.edgeShare;
+    of.acts = map.acts;
+    of.nowHigh = map.thresholds.high;
+    of.nowLow = map.thresholds.low;
+  }
   return checksOf(state(), facts);
 }
 

@@ -13,31 +13,22 @@ std::string placingKey(const Reference& reference, Size frame) {
   return placementToJson(reference.placement).dump() + std::to_string(frame.width) + "x" + std::to_string(frame.height);
 }
 
-/// What is to be known of figures, beside their picture.
-void tellFigures(MapPicture& picture, const pose::Figures& figures, const GuidePlace& place,
-                 std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>& known, const StopToken& stop) {
-  std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords> now;
+using ToldFigures = std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>;
+
+/// What is to be known of figures, beside their picture. What was told before of the same ones is not found anew.
+void tellFigures(MapPicture& picture, const pose::Figures& figures, const GuidePlace& place, ToldFigures& known,
+                 const StopToken& stop) {
+  ToldFigures now;
+  std::vector<pose::PoseWords> all;
   QStringList words;
-  picture.figures = 0;
-  const auto placed = pose::following(figures, place.frame, place.placing);
-  for (std::size_t i = figures.figures.size(); i-- > 0;) {
+  for (const auto& figure : figures.figures) {
     throwIfStopped(stop);
-    const auto& figure = figures.figures[i];
-    if (!figure->on) continue;
-    ++picture.figures;
-    const auto bounds = pose::boundsOf(*placed.figures[i]);
-    picture.figuresOutside += bounds && (bounds->right < 0 || bounds->bottom < 0 || bounds->left > place.frame.width ||
-                                         bounds->top > place.frame.height)
-                                  ? 1
-                                  : 0;
     const auto found = known.find(figure);
-    const auto& told = now[figure] = found != known.end() ? found->second : pose::wordsFor(*figure);
-    if (!told.stance.empty() &&
-        std::find(picture.stances.begin(), picture.stances.end(), told.stance) == picture.stances.end())
-      picture.stances.push_back(told.stance);
-    words << QString::fromStdString(told.text());
+    all.push_back(now[figure] = found != known.end() ? found->second : pose::wordsFor(*figure));
+    if (figure->on) words.prepend(QString::fromStdString(all.back().text()));  // near ones first
   }
   known = std::move(now);
+  picture.figures.tell(pose::following(figures, place.frame, place.placing), all);
   picture.words = words.join("; ");
 }
 

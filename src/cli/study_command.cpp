@@ -205,8 +205,14 @@ void runInfo(const std::string& path, bool json) {
 std::map<std::string, MapFacts> factsOf(const StudyFile& file, const StudyState& state) {
   std::map<std::string, MapFacts> facts;
   const auto job = jobFor(file, recipeOf(state));
-  for (std::size_t i = 0; i < job.maps.size(); ++i)
-    facts[job.recipe.guides[i].guide.id].edgeShare = edgeShare(narrowed(job.maps[i]));
+  for (std::size_t i = 0; i < job.maps.size(); ++i) {
+    MapFacts& of = facts[job.recipe.guides[i].guide.id];
+    of.edgeShare = edgeShare(narrowed(job.maps[i]));
+    if (!job.figures[i]) continue;
+    std::vector<pose::PoseWords> told;
+    for (const auto& figure : job.figures[i]->figures) told.push_back(pose::wordsFor(*figure));
+    of.tell(*job.figures[i], told);
+  }
   return facts;
 }
 

@@ -516,7 +516,7 @@ void PoseViewTest::theStripListsAllFigures() {
   click(0, {strip.chipOf(0).width() - 15, 10});
   QVERIFY(!figure(0).on);
   settle();
-  QCOMPARE(session_->mapOf(guide().id)->figures, 1);
+  QCOMPARE(session_->mapOf(guide().id)->figures.figures, 1);
   QTest::keyClick(chips, Qt::Key_Space);
   QVERIFY(figure(0).on);
   pose().rename(0, "  Far walker ");

@@ -1,5 +1,6 @@
 #include <sys/resource.h>
 
+#include <QDir>
 #include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -57,6 +58,9 @@ class CliTest : public QObject {
   void proofsRepeatFromTheirRecipes();
   void stripsCoverTheirValues();
   void checksAreListed();
+  void posesAreMadeMappedAndTold();
+  void figuresGoIntoAStudyAndItsProof();
+  void badFiguresGiveOneSentenceAndNoFile();
 
  private:
   QString path(const char* name) const { return folder_->filePath(name); }
@@ -263,6 +267,77 @@ void CliTest::stripsCoverTheirValues() {
   for (const char* wrong :
        {"weight=0..1/3", "weight:Edges=0..1", "smell:Edges=0..1/3", "weight:Edges=0..9/3", "weight:Nobody=0..1/2"})
     QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip2"), "--strip", wrong}).code, 1);
+}
+
+void CliTest::posesAreMadeMappedAndTold() {
+  QVERIFY(run({"pose", "list", "kneel"}).out.contains("Kneeling on one knee"));
+  const auto made = run({"pose", "make", "--pose", "four-legged: Walking/90@20,150,120,80", "--pose",
+                         "Sitting on a chair@160,20,120,220", "--size", "320x256", "-o", path("figures.json")});
+  QVERIFY2(made.code == 0, made.err);
+  const auto words = run({"--json", "pose", "words", path("figures.json")});
+  QVERIFY2(words.code == 0, words.err);
+  const auto told = QJsonDocument::fromJson(words.out).array();
+  QCOMPARE(told.size(), 2);
+  QCOMPARE(told[0].toObject()["stance"].toString(), QString("walking"));
+  QCOMPARE(told[1].toObject()["stance"].toString(), QString("sitting"));
+  for (const char* name : {"map.png", "map.svg", "again.json"})
+    QCOMPARE(run({"map", "pose", path("figures.json"), "-o", path(name)}).code, 0);
+  QCOMPARE(QImage(path("map.png")).size(), QSize(320, 256));
+  int inked = 0;
+  const QImage map(path("map.png"));
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) inked += map.pixelColor(x, y).lightness() > 60 ? 1 : 0;
+  QVERIFY(inked > 800 && inked < map.width() * map.height() / 4);
+  QVERIFY(fixtures::readFile(fixtures::in(*folder_, "map.svg")).starts_with("<?xml") ||
+          fixtures::readFile(fixtures::in(*folder_, "map.svg")).starts_with("<svg"));
+  QCOMPARE(fixtures::readFile(fixtures::in(*folder_, "again.json")),
+           fixtures::readFile(fixtures::in(*folder_, "figures.json")));
+  // Another size, and through standard input to standard output.
+  const auto piped = run({"map", "pose", "-", "-o", "-", "--size", "640x512", "--thickness", "150"},
+                         QByteArray::fromStdString(fixtures::readFile(fixtures::in(*folder_, "figures.json"))));
+  QCOMPARE(QImage::fromData(piped.out).size(), QSize(640, 512));
+}
+
+void CliTest::figuresGoIntoAStudyAndItsProof() {
+  QCOMPARE(run({"pose", "make", "--pose", "Walking@100,40,60,120", "--size", "256x192", "-o", path("f.json")}).code, 0);
+  QCOMPARE(run({"study", "new", path("s.scaffold"), "--size", "256x192", "--reference", path("scene.png"), "--prompt",
+                "a person in a red coat"})
+               .code,
+           0);
+  const auto posed = run({"study", "pose", path("s.scaffold"), "--figures", path("f.json"), "--name", "Walker"});
+  QVERIFY2(posed.code == 0, posed.err);
+  QVERIFY(run({"study", "check", path("s.scaffold")}).out.contains("No doubts"));
+  QCOMPARE(run({"study", "set", path("s.scaffold"), "--prompt", "a person sitting on a rock"}).code, 0);
+  QVERIFY(run({"study", "check", path("s.scaffold")}).out.contains("pull against each other"));
+  const auto pulled = run({"pull", path("s.scaffold"), "-o", path("a")});
+  QVERIFY2(pulled.code == 0, pulled.err);
+  // Exported, the recipe names the figures by their key points, and makes the same picture.
+  QCOMPARE(run({"study", "export", path("s.scaffold"), "-o", path("out")}).code, 0);
+  QVERIFY(QFile::exists(path("out/map-1-pose.png")) && QFile::exists(path("out/map-1-pose.json")));
+  const auto again = run({"pull", path("out/recipe.json"), "-o", path("b")});
+  QVERIFY2(again.code == 0, again.err);
+  const auto only = [&](const char* folder) { return QDir(path(folder)).entryInfoList({"*.png"}).first().filePath(); };
+  QCOMPARE(QImage(only("a")), QImage(only("b")));
+}
+
+void CliTest::badFiguresGiveOneSentenceAndNoFile() {
+  fixtures::writeFile(fixtures::in(*folder_, "bad.json"), "{\"annotations\": [{\"keypoints\": [1, 2]}]}");
+  fixtures::writeFile(fixtures::in(*folder_, "bad.bvh"), "HIERARCHY\nROOT Hips\n{\nOFFSET 0 0");
+  fixtures::writeFile(fixtures::in(*folder_, "inks.json"), "{\"inks\": 1, \"skeletons\": {\"bird\": {}}}");
+  QCOMPARE(run({"pose", "make", "--pose", "Walking@0,0,50,90", "--size", "64x96", "-o", path("good.json")}).code, 0);
+  for (const auto& [arguments, named] :
+       {std::pair{QStringList{"map", "pose", path("bad.json"), "-o", path("x.png")}, "annotation 1"},
+        {QStringList{"map", "pose", path("bad.bvh"), "-o", path("x.png")}, "line"},
+        {QStringList{"map", "pose", path("good.json"), "-o", path("x.png"), "--inks", path("inks.json")}, "bird"},
+        {QStringList{"map", "pose", path("none.json"), "-o", path("x.png")}, "none.json"},
+        {QStringList{"pose", "words", path("bad.json")}, "bad.json"},
+        {QStringList{"pose", "make", "--pose", "Flying@1,2,3,4", "-o", path("x.png")}, "Flying"},
+        {QStringList{"pose", "make", "--pose", "Walking", "-o", path("x.png")}, "Walking"}}) {
+    const auto done = run(arguments);
+    QCOMPARE(done.code, 1);
+    QVERIFY2(done.err.contains(named) && done.err.count('\n') == 1, done.err);
+    QVERIFY(!QFile::exists(path("x.png")));
+  }
 }
 
 void CliTest::checksAreListed() {

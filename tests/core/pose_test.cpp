@@ -79,6 +79,7 @@ class PoseTest : public QObject {
   Q_OBJECT
  private slots:
   void skeletonsAreWhole();
+  void schemasNameEveryField();
   void wrongSkeletonsAreNamed_data();
   void wrongSkeletonsAreNamed();
   void noDragMakesBonesLonger();
@@ -140,6 +141,27 @@ void PoseTest::skeletonsAreWhole() {
       // Everything but the root hangs on something.
       QVERIFY(skeleton.parentOf(i) || skeleton.below(i).size() == skeleton.points.size());
     }
+}
+
+void PoseTest::schemasNameEveryField() {
+  // Every field of the data that comes with the program is in its schema, but for the names of turns and skeletons.
+  const std::function<void(const nlohmann::json&, const std::string&, const QString&)> look =
+      [&](const nlohmann::json& json, const std::string& schema, const QString& where) {
+        if (json.is_array())
+          for (const auto& entry : json) look(entry, schema, where);
+        if (!json.is_object()) return;
+        for (const auto& [key, value] : json.items()) {
+          const bool name = where.endsWith("angles") || where.endsWith("skeletons");
+          QVERIFY2(name || schema.find("\"" + key + "\"") != std::string::npos, key.c_str());
+          look(value, schema, where + "/" + QString::fromStdString(key));
+        }
+      };
+  for (const auto& [data, schema] : {std::pair{"human.json", "skeleton"},
+                                     {"four-legged.json", "skeleton"},
+                                     {"house-inks.json", "inks"},
+                                     {"poses.json", "poses"}})
+    look(nlohmann::json::parse(poseData(data)),
+         fixtures::readFile(std::string(HSCAFFOLD_SOURCE) + "/docs/" + schema + ".schema.json"), {});
 }
 
 void PoseTest::wrongSkeletonsAreNamed_data() {

@@ -144,6 +144,24 @@ void checkReference(const StudyState& state, const Reference& reference, std::ve
 
 }  // namespace
 
+void MapFacts::tell(const pose::Figures& placed, std::span<const pose::PoseWords> words) {
+  figures = outside = 0;
+  stances.clear();
+  for (std::size_t i = 0; i < placed.figures.size(); ++i) {
+    const pose::Figure& figure = *placed.figures[i];
+    if (!figure.on) continue;
+    ++figures;
+    const auto box = pose::boundsOf(figure);
+    outside +=
+        box && (box->right < 0 || box->bottom < 0 || box->left > placed.frame.width || box->top > placed.frame.height)
+            ? 1
+            : 0;
+    const std::string& stance = words[i].stance;
+    if (!stance.empty() && std::find(stances.begin(), stances.end(), stance) == stances.end())
+      stances.push_back(stance);
+  }
+}
+
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts) {
   std::vector<Check> out;
   if (!isOnStep(state.frame, state.sizeStep)) {

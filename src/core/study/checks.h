@@ -2,9 +2,11 @@
 #pragma once
 
 #include <functional>
+#include <span>
 #include <string>
 #include <vector>
 
+#include "core/pose/pose_words.h"
 #include "core/study/study.h"
 
 namespace hscaffold {
@@ -26,7 +28,9 @@ struct MapFacts {
   double nowHigh = 0, nowLow = 0;         ///< thresholds in force, as magnitudes
   int figures = -1;                       ///< how many are on; negative if not known
   int outside = 0;                        ///< of these, outside the frame
-  std::vector<std::string> stances = {};  ///< what they do
+  std::vector<std::string> stances = {};  ///< what they do, each once
+  /// Puts in what is to be known of figures. @param words  of each of them
+  void tell(const pose::Figures& placed, std::span<const pose::PoseWords> words);
 };
 
 /// Worst first.
