@@ -390,9 +390,7 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
   const QString name = QString::fromStdString(file.filename().string());
   if (clip) {
     const Bytes bytes = readWholeFile(file);
-    auto* dialog = new ClipDialog(
-        pose::bvhFrom(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), name.toStdString()), name,
-        this);
+    auto* dialog = new ClipDialog(pose::bvhFrom(textOf(bytes), name.toStdString()), name, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
       if (auto figure = dialog->figure()) {

@@ -484,8 +484,7 @@ void PoseWork::loadInks(const std::filesystem::path& file) {
   std::string kept;
   if (!file.empty()) {
     const Bytes bytes = readWholeFile(file);
-    kept = session_.edits().keepInks(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()),
-                                     file.filename().string());
+    kept = session_.edits().keepInks(textOf(bytes), file.filename().string());
   }
   session_.change(file.empty() ? "House inks" : "Load inks", [&](StudyState& s) { s.guide(of->id)->inks = kept; });
 }

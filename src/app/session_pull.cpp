@@ -20,7 +20,7 @@ void StudySession::wantMisses(std::int64_t proofNumber) {
   for (const RecipeGuide& entry : info->recipe.guides) {
     const auto map = maps_.find(entry.guide.id);
     const std::string key = std::to_string(proofNumber) + entry.guide.id;
-    if (map == maps_.end() || kindOf(entry.guide.kind).wide || misses_.contains(key)) continue;
+    if (map == maps_.end() || !kindOf(entry.guide.kind).lines || misses_.contains(key)) continue;
     if (map->second.map->size() != info->recipe.frame) continue;
     misses_[key] = {};
     worker_->submit("misses " + key, [this, key, picture = proofImage(proofNumber), lines = map->second.map,

@@ -33,11 +33,6 @@ void addJoints(ClipChoice& choice, const std::vector<std::string>& pairs) {
   }
 }
 
-std::string textOfFile(const std::string& path) {
-  const Bytes bytes = readWholeFile(path);
-  return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
-}
-
 void runPoseMap(PoseMapOptions options) {
   addJoints(options.clip, options.joints);
   const std::string name = nameOfInput(options.in);
@@ -46,7 +41,7 @@ void runPoseMap(PoseMapOptions options) {
   if (!file.note.empty()) std::cerr << "hscaffold: " << name << ": " << file.note << "\n";
   const pose::Inks inks = options.inks.empty()
                               ? pose::houseInks()
-                              : pose::inksFromJson(textOfFile(options.inks), nameOfInput(options.inks));
+                              : pose::inksFromJson(textOf(readWholeFile(options.inks)), nameOfInput(options.inks));
   if (endsWith(options.out, ".json")) {
     const std::string text = pose::cocoFrom(file.figures).dump(1) + "\n";
     return writeOutput(options.out, bytesOf(text));

@@ -130,7 +130,7 @@ pose::CocoFigures figuresFromFile(std::span<const std::byte> bytes, const std::s
   if (bytes.size() > largestFile)
     throw badInput(
         fmt::format("{} has {} MB; files of up to {} MB are read.", name, bytes.size() >> 20, largestFile >> 20));
-  const std::string text(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+  const std::string text = textOf(bytes);
   if (text.find("HIERARCHY") < 64) {
     const auto clip = pose::bvhFrom(text, name);
     if (choice.frame >= clip.frames)

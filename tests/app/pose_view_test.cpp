@@ -77,6 +77,7 @@ class PoseViewTest : public QObject {
   void escapeGivesUpADrag();
   void controlMovesAPointAlone();
   void fitTakesTheBodyAlong();
+  void bonesAreDraggedByTheirMiddle();
   void limbsTurnOnTheirJoints();
   void figuresAreMovedScaledAndTurned();
   void clicksHideAndBringBack();
@@ -358,6 +359,18 @@ void PoseViewTest::fitTakesTheBodyAlong() {
   // The limb alone: nothing else has moved.
   for (const char* still : {"nose", "right_wrist", "left_hip", "left_ankle"})
     QCOMPARE(figure().points[at(still)].at.x, before.points[at(still)].at.x);
+}
+
+void PoseViewTest::bonesAreDraggedByTheirMiddle() {
+  put({standing()});
+  const QPointF knee = place("left_knee"), ankle = place("left_ankle"), middle = (knee + ankle) / 2;
+  const QPointF still = place("right_knee");
+  drag({middle, middle + QPointF(14, -10)});
+  QCOMPARE(pose().points(), (std::set<std::size_t>{at("left_knee"), at("left_ankle")}));
+  for (const auto& [point, was] : {std::pair{"left_knee", knee}, {"left_ankle", ankle}})
+    QVERIFY2(QLineF(place(point), was + QPointF(14, -10)).length() < 4, point);
+  QVERIFY(QLineF(place("right_knee"), still).length() < 1);
+  QVERIFY(pose::overlength(figure()) <= pose::lengthTolerance);
 }
 
 void PoseViewTest::limbsTurnOnTheirJoints() {

@@ -358,7 +358,7 @@ void BenchView::refresh() {
         this, [this] { showLibrary(true); }, Qt::QueuedConnection);
   if (!figures && lastGuide_ != (guide != nullptr ? guide->id : std::string()) && libraryShown()) showLibrary(false);
   lastGuide_ = guide != nullptr ? guide->id : std::string();
-  before_->setEnabled(guide != nullptr && (!guide->retouch.empty() || guide->region.limits()));
+  before_->setEnabled(guide != nullptr && !figures && (!guide->retouch.empty() || guide->region.limits()));
   if (!before_->isEnabled()) before_->setChecked(false);
   paper_->setEnabled(lines);
   const Reference* reference = guide != nullptr ? state.reference(guide->reference) : nullptr;

@@ -87,8 +87,7 @@ OwnPoses::OwnPoses() {
   if (!std::filesystem::exists(file_)) return;
   try {
     const Bytes bytes = readWholeFile(file_);
-    poses_ =
-        pose::posesFromJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()), "Your own poses");
+    poses_ = pose::posesFromJson(textOf(bytes), "Your own poses");
   } catch (const std::exception& error) {
     trouble_ = error.what();
   }
@@ -115,8 +114,7 @@ void OwnPoses::remove(std::size_t number) {
 
 std::size_t OwnPoses::importFrom(const std::filesystem::path& file) {
   const Bytes bytes = readWholeFile(file);
-  const auto read = pose::posesFromJson(std::string(reinterpret_cast<const char*>(bytes.data()), bytes.size()),
-                                        file.filename().string());
+  const auto read = pose::posesFromJson(textOf(bytes), file.filename().string());
   std::size_t count = 0;
   for (const auto& pose : read)
     if (std::find(poses_.begin(), poses_.end(), pose) == poses_.end()) {

@@ -41,8 +41,6 @@ std::shared_ptr<const Tile> tileFrom(std::span<const std::byte> bytes) {
   return tile;
 }
 
-std::string textOf(const Bytes& bytes) { return {reinterpret_cast<const char*>(bytes.data()), bytes.size()}; }
-
 Size sizeFrom(JsonFields& fields) {
   return {static_cast<int>(fields.integer("width", 1, largestFrame)),
           static_cast<int>(fields.integer("height", 1, largestFrame))};

@@ -37,6 +37,27 @@ void label(QPainter& painter, QPointF at, const QString& text) {
   painter.drawText(plate, Qt::AlignCenter, text);
 }
 
+/// By an arrow key: a pixel, or ten with Shift. @return whether it was one
+bool nudged(PoseWork& pose, const QKeyEvent& event) {
+  const double step = event.modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
+  switch (event.key()) {
+    case Qt::Key_Left:
+      pose.nudge({-step, 0});
+      return true;
+    case Qt::Key_Right:
+      pose.nudge({step, 0});
+      return true;
+    case Qt::Key_Up:
+      pose.nudge({0, -step});
+      return true;
+    case Qt::Key_Down:
+      pose.nudge({0, step});
+      return true;
+    default:
+      return false;
+  }
+}
+
 /// What the tools for points have in common: what is lit, and how figures are shown in hand.
 class PointTool : public TableTool {
  public:
@@ -231,20 +252,8 @@ class JointTool : public PointTool {
   bool key(QKeyEvent* event) override {
     const auto selected = pose_.selected();
     if (!selected) return false;
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
+    if (nudged(pose_, *event)) return true;
     switch (event->key()) {
-      case Qt::Key_Left:
-        pose_.nudge({-step, 0});
-        return true;
-      case Qt::Key_Right:
-        pose_.nudge({step, 0});
-        return true;
-      case Qt::Key_Up:
-        pose_.nudge({0, -step});
-        return true;
-      case Qt::Key_Down:
-        pose_.nudge({0, step});
-        return true;
       case Qt::Key_P:
         if (event->modifiers() != Qt::NoModifier || pose_.points().empty()) return false;
         pose_.togglePins(*selected, pose_.points());
@@ -431,21 +440,9 @@ class FigureTool : public TableTool {
   bool key(QKeyEvent* event) override {
     const auto selected = pose_.selected();
     if (!selected) return false;
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
     pose_.select(selected);
+    if (nudged(pose_, *event)) return true;
     switch (event->key()) {
-      case Qt::Key_Left:
-        pose_.nudge({-step, 0});
-        return true;
-      case Qt::Key_Right:
-        pose_.nudge({step, 0});
-        return true;
-      case Qt::Key_Up:
-        pose_.nudge({0, -step});
-        return true;
-      case Qt::Key_Down:
-        pose_.nudge({0, step});
-        return true;
       case Qt::Key_Delete:
       case Qt::Key_Backspace:
         pose_.remove(*selected);
