@@ -511,6 +511,11 @@ void PoseTest::leadingAFigureFollowsTheHand() {
   QVERIFY(led.body && withinLimits(human(), *led.body) == *led.body);
   for (const char* foot : {"left_ankle", "right_ankle"})
     QVERIFY(distanceBetween(led.points[at(foot)].at, start.points[at(foot)].at) < 0.03 * sizeOf(start));
+  // Far out of reach the arm stretches, and the feet stay on the ground all the same.
+  const Figure stretched = ledBy(start, at("left_wrist"), to + Point{0, -400}, {}, starts);
+  for (const char* foot : {"left_ankle", "right_ankle"})
+    QVERIFY(distanceBetween(stretched.points[at(foot)].at, start.points[at(foot)].at) < 0.12 * sizeOf(start));
+  QVERIFY(stretched.points[at("left_wrist")].at.y < stretched.points[at("left_shoulder")].at.y);
   // What was led before stays.
   const Figure then =
       ledBy(led, at("right_wrist"), led.points[at("right_wrist")].at + Point{-50, -120}, {at("left_wrist")}, starts);

@@ -570,6 +570,9 @@ void SourceTable::paintMap(QPainter& painter) {
     painter.drawImage(frame, grey);
   } else {
     // Up to the middle the lines come in over the picture; beyond it the picture goes.
+    // Light inks would be lost on a light picture: figures dim it a little.
+    if (kindOf(guide->kind).figures)
+      painter.fillRect(frame, QColor(0, 0, 0, static_cast<int>(std::min(1.0, ghost * 2) * 60)));
     const double alone = std::max(0.0, ghost * 2 - 1);
     painter.setOpacity(alone);
     painter.fillRect(frame, paper_ ? QColor("#fbfaf7") : QColor(Qt::black));

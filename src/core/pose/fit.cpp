@@ -248,6 +248,22 @@ void bringParts(Figure& figure, const Figure& before) {
   }
 }
 
+/// What is far out of reach pulls no harder than what the body could lean to: feet would leave the ground otherwise.
+Point withinLeaning(const Figure& figure, std::size_t point, Point to) {
+  const Skeleton& skeleton = figure.kind();
+  double reach = 0.25 * sizeOf(figure);
+  std::size_t from = point;
+  while (const auto up = skeleton.parentOf(from)) {
+    reach += figure.natural[static_cast<std::size_t>(skeleton.points[from].bone)];
+    from = *up;
+    if (skeleton.points[from].anchor) break;
+  }
+  if (from == point || !figure.points[from].there()) return to;
+  const Point base = figure.points[from].at;
+  const double far = distanceBetween(base, to);
+  return far > reach ? base + (to - base) * (reach / far) : to;
+}
+
 }  // namespace
 
 FitResult fitted(const Skeleton& skeleton, const BodyPose& start, const BodyPlace& place,
@@ -327,6 +343,7 @@ Figure ledBy(const Figure& figure, std::size_t point, Point to, const std::vecto
   const Figure before = figureFrom(skeleton, pose, place);
   const bool carries = std::find(skeleton.carried.begin(), skeleton.carried.end(), point) != skeleton.carried.end();
   const Point by = to - figure.points[point].at;
+  const Point aim = carries ? to : withinLeaning(figure, point, to);
   std::vector<FitTarget> targets;
   for (std::size_t i = 0; i < figure.points.size(); ++i) {
     if (!skeleton.isBody(i) || !figure.points[i].there()) continue;
@@ -334,13 +351,13 @@ Figure ledBy(const Figure& figure, std::size_t point, Point to, const std::vecto
     const bool stays = figure.points[i].pinned || std::find(led.begin(), led.end(), i) != led.end();
     const bool planted = std::find(skeleton.planted.begin(), skeleton.planted.end(), i) != skeleton.planted.end();
     if (i == point)
-      targets.push_back({i, to - residual, 4});
+      targets.push_back({i, aim - residual, 4});
     else if (stays)
       targets.push_back({i, before.points[i].at, figure.points[i].pinned ? 8.0 : 2.5});
     else if (carries && !planted)
       targets.push_back({i, before.points[i].at + by, 0.3});
     else
-      targets.push_back({i, before.points[i].at, skeleton.points[i].handle ? 0.5 : 0.04});
+      targets.push_back({i, before.points[i].at, planted ? 2 : skeleton.points[i].handle ? 0.5 : 0.04});
   }
   const auto result = fitted(skeleton, pose, place, targets, {0.02, true, 25});
   const Figure after = figureFrom(skeleton, result.pose, result.place);
@@ -355,8 +372,8 @@ Figure ledBy(const Figure& figure, std::size_t point, Point to, const std::vecto
   bringParts(out, figure);
   out.body = result.pose;
   Figure mended = withinLengths(out, figure, {point});
-  // The last bit in the picture plane, so that the point is where the hand is.
-  if (distanceBetween(mended.points[point].at, to) < 0.08 * place.size && !carries) {
+  // The last bit in the picture plane, so that the point is where the hand is, or as near as the limb can be stretched.
+  if (!carries) {
     Figure exact = dragged(mended, point, to);
     exact.body = out.body;
     mended = std::move(exact);

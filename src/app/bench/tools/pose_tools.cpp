@@ -164,7 +164,8 @@ class PointTool : public TableTool {
       if (bone < 0 || !inner || !figure.kind().isBody(outer)) return;
       const auto share = pose::shareOfNatural(figure, static_cast<std::size_t>(bone));
       const double natural = figure.natural[static_cast<std::size_t>(bone)];
-      if (share && *share < 0.97 && natural * scale > 24) {
+      const bool slack = figure.kind().bones[static_cast<std::size_t>(bone)].reach > 1;
+      if (share && !slack && *share < 0.97 && natural * scale > 24) {
         const Point a = figure.points[*inner].at, b = figure.points[outer].at;
         const Point way = *share > 1e-3 ? (b - a) * (1 / lengthOf(b - a)) : Point{0, 1};
         painter.setPen(QPen(paper, 1.2, Qt::DotLine));
