@@ -2,13 +2,12 @@
 
 #include <cmath>
 
+#include "app/points.h"
 #include "core/lines/curve_fit.h"
 #include "core/lines/trace.h"
 
 namespace hscaffold::app {
 namespace {
-
-Point toPoint(QPointF p) { return {p.x(), p.y()}; }
 
 QString nameOf(PaintMode mode, Surface surface) {
   if (surface == Surface::region) return mode == PaintMode::draw ? "Paint region" : "Take from region";

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "app/points.h"
 #include "core/pose/coco.h"
 #include "core/pose/fit.h"
 #include "core/pose/pose_words.h"
@@ -15,8 +16,6 @@ namespace hscaffold::app {
 namespace {
 
 constexpr const char* figuresMime = "application/x-humble-scaffold-figures+json";
-
-Point toPoint(QPointF p) { return {p.x(), p.y()}; }
 
 QString titleOf(const pose::Figure& figure, std::size_t number) {
   return figure.name.empty() ? QString("Figure %1").arg(number + 1) : QString::fromStdString(figure.name);

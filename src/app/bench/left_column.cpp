@@ -79,7 +79,7 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   guidesHead->addWidget(addGuide_);
   column->addLayout(guidesHead);
   empty_ = new QLabel(
-      "A guide tells the engine what to keep of a picture. Bring in a picture and one for its edges is made.");
+      "A guide tells the engine what to keep. Bring in a picture and one for its edges is made, or add a pose.");
   empty_->setProperty("role", "note");
   empty_->setWordWrap(true);
   column->addWidget(empty_);

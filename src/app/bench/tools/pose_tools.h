@@ -10,6 +10,8 @@ namespace hscaffold::app {
 /// Everything that can be done to a figure, with its keys.
 void addFigureActions(QMenu& menu, PoseWork& work, std::size_t figure);
 
+/// Those for whole figures.
+std::unique_ptr<TableTool> makeFigureTool(ToolName name, const ToolContext& context);
 std::unique_ptr<TableTool> makePoseTool(ToolName name, const ToolContext& context);
 
 }  // namespace hscaffold::app

@@ -1,0 +1,232 @@
+// What the source table shows: the reference, the map over it, the tool in hand and the glass.
+#include <QPainter>
+#include <QPainterPath>
+#include <cmath>
+
+#include "app/bench/source_table.h"
+#include "app/images.h"
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr double glassRadius = 58;
+
+QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f}; }
+
+}  // namespace
+
+/// What a moving figure needs painted: itself where it was and is, its handles and lengths, and the glass.
+void SourceTable::updateFigure() {
+  QRegion now;
+  if (const pose::Figure* figure = pose_.selectedFigure())
+    if (const auto bounds = pose::boundsOf(*figure)) {
+      constexpr int round = 64;
+      const QRectF box(toTable({bounds->left, bounds->top}), toTable({bounds->right, bounds->bottom}));
+      now += box.toAlignedRect().adjusted(-round, -round, round, round);
+    }
+  if (const auto glass = magnifierAt())
+    now += QRectF(*glass - QPointF(glassRadius + 4, glassRadius + 4), QSizeF(2 * glassRadius + 8, 2 * glassRadius + 8))
+               .toAlignedRect();
+  update(now + movedOver_);
+  movedOver_ = now;
+}
+
+std::optional<QPointF> SourceTable::magnifierAt() const {
+  const auto place = tool_ ? tool_->magnified() : std::nullopt;
+  if (!place) return {};
+  const QPointF at = toTable(*place);
+  // Above and to the right, or wherever there is room.
+  constexpr double aside = glassRadius + 34;
+  QPointF middle = at + QPointF(aside, -aside);
+  if (middle.x() + glassRadius > width()) middle.setX(at.x() - aside);
+  if (middle.y() - glassRadius < 0) middle.setY(at.y() + aside);
+  return middle;
+}
+
+void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
+  const QRectF frame = frameOnTable();
+  const QImage display = session_.referenceImage(r.id);
+  if (display.isNull()) {
+    painter.fillRect(frame, QColor(0, 0, 0, 40));
+    painter.setPen(QColor("#f3efe6"));
+    painter.drawText(frame, Qt::AlignCenter, "Reading " + QString::fromStdString(r.name));
+    return;
+  }
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  const double scale = view_.scale(size());
+  QTransform whole = QTransform::fromScale(static_cast<double>(r.size.width) / display.width(),
+                                           static_cast<double>(r.size.height) / display.height()) *
+                     transformOf(frameFromReference(r.placement, r.size, session_.state().frame)) *
+                     QTransform::fromScale(scale, scale) * QTransform::fromTranslate(frame.x(), frame.y());
+  if (placing_) {
+    // The whole reference is seen; what the frame cuts off is dimmed.
+    painter.save();
+    painter.setOpacity(0.38);
+    painter.setTransform(whole, true);
+    painter.drawImage(QPointF(0, 0), display);
+    painter.restore();
+  }
+  const QImage placed = session_.placedImage(r.id);
+  if (!placed.isNull() && grip_ == Grip::none) {
+    painter.drawImage(frame, placed);
+  } else {
+    painter.save();
+    painter.setClipRect(frame);
+    painter.fillRect(frame, QColor("#3a3a3a"));
+    painter.setTransform(whole, true);
+    painter.drawImage(QPointF(0, 0), display);
+    painter.restore();
+  }
+}
+
+void SourceTable::paintMap(QPainter& painter) {
+  const auto& state = session_.state();
+  const Guide* guide = state.guide(state.selectedGuide);
+  const MapPicture* map = guide != nullptr ? session_.mapOf(guide->id) : nullptr;
+  if (map == nullptr || map->grey.isNull() || grip_ != Grip::none) return;
+  const QRectF frame = frameOnTable();
+  // Strokes of a brush are shown at once: while they are drawn, scaling is quick rather than smooth.
+  painter.setRenderHint(QPainter::SmoothPixmapTransform, !work_.active() || view_.scale(size()) > 0.7);
+  // What is made from the map for showing is kept until the map is another.
+  const auto derived = [&](const QString& kind, const std::function<QImage()>& make) {
+    if (kind != derivedKind_ || derivedFrom_ != map->grey.cacheKey()) {
+      derived_ = make();
+      derivedKind_ = kind;
+      derivedFrom_ = map->grey.cacheKey();
+    }
+    return derived_;
+  };
+  // A guide without a reference has nothing to fade to.
+  const double ghost = reference() == nullptr ? 1 : ghost_;
+  QImage grey = map->grey, tinted = map->tinted;
+  if (before_ && map->below) {
+    grey = derived("before", [&] { return greyImage(*map->below); });
+    tinted = QImage();
+  }
+  if (tinted.isNull()) {
+    painter.setOpacity(before_ && kindOf(guide->kind).lines ? std::max(0.75, ghost) : ghost);
+    painter.drawImage(frame, grey);
+  } else {
+    // Up to the middle the lines come in over the picture; beyond it the picture goes.
+    // Light inks would be lost on a light picture: figures dim it a little.
+    if (kindOf(guide->kind).figures)
+      painter.fillRect(frame, QColor(0, 0, 0, static_cast<int>(std::min(1.0, ghost * 2) * 60)));
+    const double alone = std::max(0.0, ghost * 2 - 1);
+    painter.setOpacity(alone);
+    painter.fillRect(frame, paper_ ? QColor("#fbfaf7") : QColor(Qt::black));
+    painter.setOpacity(std::min(1.0, ghost * 2) * (paper_ ? 1 - alone : 1));
+    painter.drawImage(frame, tinted);
+    painter.setOpacity(alone);
+    if (alone > 0 && !paper_) painter.drawImage(frame, grey);
+    if (alone > 0 && paper_) {
+      if (work_.active()) {
+        painter.setOpacity(1);
+        painter.drawImage(frame, tinted);
+      } else {
+        painter.drawImage(frame, derived("paper", [&] {
+                            QImage inked = map->grey.copy();
+                            inked.invertPixels();
+                            return inked;
+                          }));
+      }
+    }
+  }
+  painter.setOpacity(1);
+  if (!map->outside.isNull() && (regionShown_ || !(kindOf(guide->kind).lines || kindOf(guide->kind).figures)))
+    painter.drawImage(frame, map->outside);
+  if (movedShown_ && map->movedUnder > 0 && !guide->retouch.empty() && map->below)
+    painter.drawImage(frame, derived("moved", [&] {
+                        const auto layer = session_.edits().layer(guide->retouch);
+                        const GuidePlace place = session_.placeOf(*guide);
+                        return tintedImage(movedUnder(following(*layer, place.frame, place.placing), *map->below),
+                                           theme().accent);
+                      }));
+}
+
+void SourceTable::paintTool(QPainter& painter) const {
+  if (!tool_) return;
+  const double scale = view_.scale(size());
+  const QPointF origin = frameOnTable().topLeft();
+  tool_->paint(painter, QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y()), scale);
+  if (!ringAt_ || tool_->ring() <= 0) return;
+  const double radius = std::max(1.0, tool_->ring() * scale / 2);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(0, 0, 0, 150), 2.6));
+  painter.drawEllipse(*ringAt_, radius, radius);
+  painter.setPen(QPen(QColor("#f6f2ea"), 1.1));
+  painter.drawEllipse(*ringAt_, radius, radius);
+}
+
+void SourceTable::paintMagnifier(QPainter& painter) {
+  const auto glassAt = magnifierAt();
+  if (!glassAt) return;
+  constexpr double radius = glassRadius, times = 3;
+  const QPointF at = toTable(*tool_->magnified()), middle = *glassAt;
+  QPainterPath glass;
+  glass.addEllipse(middle, radius, radius);
+  painter.save();
+  painter.setClipPath(glass);
+  painter.fillRect(glass.boundingRect(), theme().table);
+  painter.translate(middle);
+  painter.scale(times, times);
+  painter.translate(-at);
+  if (const Reference* r = reference())
+    paintReference(painter, *r);
+  else
+    painter.fillRect(frameOnTable(), Qt::black);
+  paintMap(painter);
+  painter.restore();
+  painter.setBrush(Qt::NoBrush);
+  for (const auto& [colour, pen] : {std::pair{QColor(0, 0, 0, 180), 4.0}, {QColor("#f6f2ea"), 1.6}}) {
+    painter.setPen(QPen(colour, pen));
+    painter.drawEllipse(middle, radius, radius);
+    painter.drawLine(middle - QPointF(12, 0), middle - QPointF(4, 0));
+    painter.drawLine(middle + QPointF(4, 0), middle + QPointF(12, 0));
+    painter.drawLine(middle - QPointF(0, 12), middle - QPointF(0, 4));
+    painter.drawLine(middle + QPointF(0, 4), middle + QPointF(0, 12));
+  }
+}
+
+void SourceTable::paintEmptyPose(QPainter& painter) const {
+  const auto* figures = pose_.figures();
+  if (figures == nullptr || !figures->figures.empty() || toolName_ == ToolName::putPose) return;
+  paintInvitation(painter, "Put a figure here",
+                  "drag one from the pose library (B), or bring in key points or a motion clip (Ctrl+I)");
+}
+
+void SourceTable::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.fillRect(rect(), theme().table);
+  painter.setRenderHint(QPainter::Antialiasing);
+  const Reference* r = reference();
+  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
+  const bool drawn = guide != nullptr && isOnlyDrawn(*guide) && !placing_;
+  if (r == nullptr && !drawn && toolName_ != ToolName::putPose) {
+    paintInvitation(painter, "Drop a picture here", "or paste one (Ctrl+V), or double-click to choose a file");
+    return;
+  }
+  if (r != nullptr)
+    paintReference(painter, *r);
+  else
+    painter.fillRect(frameOnTable(), Qt::black);
+  if (!placing_) paintMap(painter);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(QColor(255, 255, 255, 200), 1));
+  painter.drawRect(frameOnTable());
+  if (placing_) {
+    const auto all = handles();
+    painter.setPen(QPen(theme().accent, 1.2));
+    painter.drawPolygon(all.data(), 4);
+    painter.drawLine((all[0] + all[1]) / 2, all[4]);
+    painter.setBrush(QColor("#f6f2ea"));
+    for (std::size_t i = 0; i < 4; ++i) painter.drawRect(QRectF(all[i] - QPointF(4.5, 4.5), QSizeF(9, 9)));
+    painter.drawEllipse(all[4], 5, 5);
+  }
+  if (!placing_) paintEmptyPose(painter);
+  paintTool(painter);
+  paintMagnifier(painter);
+  paintPointer(painter);
+}
+
+}  // namespace hscaffold::app
