@@ -136,6 +136,8 @@ class StudySession : public QObject {
   void requestReference(const Reference& reference);
   void requestPlacing(const Reference& reference);
   void requestMap(const Guide& guide);
+  void requestWords(const std::string& id, const std::shared_ptr<const pose::Figures>& figures,
+                    const GuidePlace& place);
   std::string insertReference(StudyState& state, const Bytes& bytes, Image<Rgba16> picture, const std::string& name);
   void finishPull(ProofInfo info, QImage picture, const Bytes& png, const Bytes& thumbnail);
 

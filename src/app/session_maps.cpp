@@ -13,25 +13,6 @@ std::string placingKey(const Reference& reference, Size frame) {
   return placementToJson(reference.placement).dump() + std::to_string(frame.width) + "x" + std::to_string(frame.height);
 }
 
-using ToldFigures = std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>;
-
-/// What is to be known of figures, beside their picture. What was told before of the same ones is not found anew.
-void tellFigures(MapPicture& picture, const pose::Figures& figures, const GuidePlace& place, ToldFigures& known,
-                 const StopToken& stop) {
-  ToldFigures now;
-  std::vector<pose::PoseWords> all;
-  QStringList words;
-  for (const auto& figure : figures.figures) {
-    throwIfStopped(stop);
-    const auto found = known.find(figure);
-    all.push_back(now[figure] = found != known.end() ? found->second : pose::wordsFor(*figure));
-    if (figure->on) words.prepend(QString::fromStdString(all.back().text()));  // near ones first
-  }
-  known = std::move(now);
-  picture.figures.tell(pose::following(figures, place.frame, place.placing), all);
-  picture.words = words.join("; ");
-}
-
 }  // namespace
 
 void StudySession::refreshPictures() {
@@ -155,12 +136,45 @@ void StudySession::requestMap(const Guide& guide) {
                  const auto result = std::make_shared<MapPicture>(
                      mapPictureOf(finishedMap(guide, std::move(copy), place, edits, stop), guide, edits.retouch.get(),
                                   edits.inks ? edits.inks->background : pose::houseInks().background));
-                 if (edits.figures) tellFigures(*result, *edits.figures, place, caches->words[guide.id], stop);
-                 return [this, id = guide.id, result] {
+                 return [this, id = guide.id, result, figures = edits.figures, place] {
                    // A result that was overtaken while it was made is still newer than what is shown, so it is shown;
                    // but not over a stroke that is being drawn.
                    if (!mapKeys_.contains(id) || live_ == id) return;
-                   maps_[id] = std::move(*result);
+                   // What is known of figures holds until they have been looked at anew.
+                   MapPicture& shown = maps_[id];
+                   result->figures = shown.figures;
+                   result->words = shown.words;
+                   shown = std::move(*result);
+                   emit mapChanged(QString::fromStdString(id));
+                   if (figures) requestWords(id, figures, place);
+                 };
+               });
+}
+
+/// What figures do, in words: found after their map is shown, as it takes a while for hundreds of them.
+void StudySession::requestWords(const std::string& id, const std::shared_ptr<const pose::Figures>& figures,
+                                const GuidePlace& place) {
+  inBackground("words " + id,
+               [this, id, figures, place, caches = caches_](const StopToken& stop) -> std::function<void()> {
+                 // What was told before of the same figures is not found anew.
+                 auto& known = caches->words[id];
+                 std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords> now;
+                 std::vector<pose::PoseWords> all;
+                 QStringList words;
+                 for (const auto& figure : figures->figures) {
+                   throwIfStopped(stop);
+                   const auto found = known.find(figure);
+                   all.push_back(now[figure] = found != known.end() ? found->second : pose::wordsFor(*figure));
+                   if (figure->on) words.prepend(QString::fromStdString(all.back().text()));  // near ones first
+                 }
+                 known = std::move(now);
+                 MapFacts facts;
+                 facts.tell(pose::following(*figures, place.frame, place.placing), all);
+                 return [this, id, facts, text = words.join("; ")] {
+                   const auto map = maps_.find(id);
+                   if (map == maps_.end()) return;
+                   map->second.figures = facts;
+                   map->second.words = text;
                    emit mapChanged(QString::fromStdString(id));
                  };
                });

@@ -16,7 +16,7 @@ namespace hscaffold {
 namespace {
 
 struct PoseMapOptions {
-  std::string in, out, size, inks;
+  std::string in, out, size, inks, report;
   std::vector<std::string> joints;
   double thickness = 100;
   ClipChoice clip;
@@ -33,6 +33,22 @@ void addJoints(ClipChoice& choice, const std::vector<std::string>& pairs) {
   }
 }
 
+/// Frame, and of each figure its name, size, confidence and what it does.
+void writeReport(const std::string& path, const pose::CocoFigures& file) {
+  auto list = nlohmann::json::array();
+  for (const auto& figure : file.figures.figures)
+    list.push_back({{"name", figure->name},
+                    {"skeleton", figure->skeleton},
+                    {"size", pose::sizeOf(*figure)},
+                    {"confidence", pose::confidenceOf(*figure)},
+                    {"words", pose::wordsFor(*figure).text()}});
+  const nlohmann::json report = {{"kind", "pose"},
+                                 {"frame", {{"width", file.size.width}, {"height", file.size.height}}},
+                                 {"figures", std::move(list)}};
+  const std::string text = report.dump(2) + "\n";
+  writeFileAtomically(path, bytesOf(text));
+}
+
 void runPoseMap(PoseMapOptions options) {
   addJoints(options.clip, options.joints);
   const std::string name = nameOfInput(options.in);
@@ -42,6 +58,7 @@ void runPoseMap(PoseMapOptions options) {
   const pose::Inks inks = options.inks.empty()
                               ? pose::houseInks()
                               : pose::inksFromJson(textOf(readWholeFile(options.inks)), nameOfInput(options.inks));
+  if (!options.report.empty()) writeReport(options.report, file);
   if (endsWith(options.out, ".json")) {
     const std::string text = pose::cocoFrom(file.figures).dump(1) + "\n";
     return writeOutput(options.out, bytesOf(text));
@@ -149,6 +166,7 @@ void addPoseMapCommand(CLI::App& map, CliContext& context) {
                   "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
       ->required();
   sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
+  sub->add_option("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
   sub->add_option("--inks", options->inks, "A file of inks; the house's if not given");
   sub->add_option("--thickness", options->thickness, "How thick limbs are drawn, percent")
       ->check(CLI::Range(30.0, 300.0));

@@ -281,7 +281,12 @@ void CliTest::posesAreMadeMappedAndTold() {
   QCOMPARE(told[0].toObject()["stance"].toString(), QString("walking"));
   QCOMPARE(told[1].toObject()["stance"].toString(), QString("sitting"));
   for (const char* name : {"map.png", "map.svg", "again.json"})
-    QCOMPARE(run({"map", "pose", path("figures.json"), "-o", path(name)}).code, 0);
+    QCOMPARE(run({"map", "pose", path("figures.json"), "-o", path(name), "--report", path("report.json")}).code, 0);
+  const auto report =
+      QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(fixtures::in(*folder_, "report.json"))))
+          .object();
+  QCOMPARE(report["figures"].toArray().size(), 2);
+  QVERIFY(report["figures"].toArray()[1].toObject()["words"].toString().startsWith("sitting"));
   QCOMPARE(QImage(path("map.png")).size(), QSize(320, 256));
   int inked = 0;
   const QImage map(path("map.png"));

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/engine/standin/bodies.h"
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
 #include "core/engine/standin/guidance_fields.h"
@@ -11,6 +12,7 @@
 #include "core/engine/standin/plan.h"
 #include "core/image/colour.h"
 #include "core/measure/hold.h"
+#include "core/pose/library.h"
 #include "fixtures.h"
 
 using namespace hscaffold;
@@ -73,6 +75,8 @@ class PaintingTest : public QObject {
   void linesAreDrawnInEveryMedium_data();
   void linesAreDrawnInEveryMedium();
   void lineRegionsStandOff();
+  void posesBuildBodies();
+  void clothesTakeTheirColour();
   void unknownKindsActOnNothing();
 };
 
@@ -152,14 +156,17 @@ void PaintingTest::hoursAndWeatherChangeLightAndColour() {
 void PaintingTest::coloursGoWhereTheyAreMeant() {
   const auto wishes = wished("red dune, blue sky, green tower");
   const auto palette = paletteFrom(wishes, 9);
-  const auto hueAway = [](float a, float degrees) { return std::abs(std::remainder(a - degrees * 3.14159265f / 180, 6.2831853f)); };
+  const auto hueAway = [](float a, float degrees) {
+    return std::abs(std::remainder(a - degrees * 3.14159265f / 180, 6.2831853f));
+  };
   QVERIFY(hueAway(palette.parts[static_cast<std::size_t>(Part::ground)].h, 27) < 0.3f);
   QVERIFY(hueAway(palette.parts[static_cast<std::size_t>(Part::subject)].h, 146) < 0.3f);
 }
 
 void PaintingTest::guidanceDecidesHowFar() {
   const auto away = [](double guidance) {
-    const auto palette = paletteFrom(wished("a crimson dune", guidance), 4), plain = paletteFrom(wished("a dune", guidance), 4);
+    const auto palette = paletteFrom(wished("a crimson dune", guidance), 4),
+               plain = paletteFrom(wished("a dune", guidance), 4);
     const OkLab a = okLchToOkLab(palette.parts[3]), b = okLchToOkLab(plain.parts[3]);
     return std::hypot(a.a - b.a, a.b - b.b);
   };
@@ -168,7 +175,8 @@ void PaintingTest::guidanceDecidesHowFar() {
 }
 
 void PaintingTest::snowWhitensTheGround() {
-  const auto bare = paletteFrom(wished("a dune, noon"), 4).parts[3], white = paletteFrom(wished("a dune, noon, snow"), 4).parts[3];
+  const auto bare = paletteFrom(wished("a dune, noon"), 4).parts[3],
+             white = paletteFrom(wished("a dune, noon, snow"), 4).parts[3];
   QVERIFY(white.l > bare.l + 0.05f && white.c < 0.5f * bare.c);
 }
 
@@ -200,7 +208,8 @@ void PaintingTest::smearedNoiseRunsAlong() {
 
 void PaintingTest::mediaDifferAndStayInRange_data() {
   QTest::addColumn<QString>("medium");
-  for (const char* medium : {"gouache", "oil", "watercolour", "ink", "woodcut", "pencil", "photograph"}) QTest::addRow("%s", medium) << medium;
+  for (const char* medium : {"gouache", "oil", "watercolour", "ink", "woodcut", "pencil", "photograph"})
+    QTest::addRow("%s", medium) << medium;
 }
 
 void PaintingTest::mediaDifferAndStayInRange() {
@@ -254,6 +263,71 @@ void PaintingTest::lineRegionsStandOff() {
   QVERIFY(subject(20, 20) < 0.2f);
   QVERIFY(std::abs(wanted.fields.tone()(80, 80) - wanted.fields.tone()(98, 80)) > 0.1f);
   QVERIFY(wanted.fields.line()(80, 70) > 0.5f && wanted.fields.line()(80, 80) < 0.05f);
+}
+
+void PaintingTest::posesBuildBodies() {
+  const auto wishes = wished("a man in a red coat on a field");
+  const auto prior = compose(wishes, 3, size), place = compose(wishes, 3, size, false);
+  pose::Figures figures;
+  figures.frame = {480, 320};
+  const auto standing = [&](double turn, Point at) {
+    const auto& human = pose::skeletonOf("human");
+    figures.figures.push_back(std::make_shared<const pose::Figure>(
+        pose::figureFrom(human, pose::seenFrom(human, pose::housePoses()[0].pose, turn), {at, 200, {}})));
+  };
+  standing(90, {120, 180});
+  const auto wanted = wantedByPose(prior, place, figures);
+  const auto at = [&](const Image<float>& field, Point p) {
+    return field(static_cast<int>(p.x / 2), static_cast<int>(p.y / 2));
+  };
+  const pose::Figure& figure = *figures.figures[0];
+  const auto point = [&](const char* name) { return figure.points[*figure.kind().find(name)].at; };
+  const Point chest = (point("neck") + point("left_hip")) * 0.5, thigh = (point("left_hip") + point("left_knee")) * 0.5;
+  const auto& subject = wanted.fields.part(static_cast<std::size_t>(Part::subject));
+  QVERIFY(at(subject, chest) > 0.95f && at(subject, thigh) > 0.95f);
+  QVERIFY(at(subject, {400, 60}) < 0.05f);
+  // Legs are darker than the coat, and the face is lighter than the back of the head.
+  QVERIFY(at(wanted.fields.accent(), thigh) < at(wanted.fields.accent(), chest) - 0.3f);
+  const Point head = (point("left_ear") + point("right_ear")) * 0.5;
+  QVERIFY(at(wanted.fields.accent(), head + Point{9, 0}) > at(wanted.fields.accent(), head - Point{9, 0}) + 0.3f);
+  QVERIFY(at(wanted.fields.line(), {chest.x, chest.y}) < 0.3f);
+  // It acts on the body and on the prompt's own figure, which goes; elsewhere nothing is asked for.
+  QVERIFY(at(wanted.where, chest) > 0.95f);
+  double own = 0, elsewhere = 0;
+  int ownCount = 0, elsewhereCount = 0;
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) {
+      const auto w = static_cast<double>(wanted.where(x, y));
+      if (prior.living(x, y) > 0.9f) {
+        own += w;
+        ++ownCount;
+      } else if (x > 160 && prior.living(x, y) <= 0.0f && y < 20) {
+        elsewhere += w;
+        ++elsewhereCount;
+      }
+    }
+  QVERIFY(ownCount > 50 && own / ownCount > 0.9);
+  QVERIFY(elsewhereCount > 50 && elsewhere / elsewhereCount < 0.05);
+  // From behind there is no face; turned off there is no body; a region takes the guide away.
+  standing(180, {320, 180});
+  const auto two = wantedByPose(prior, place, figures);
+  const Point back = (figures.figures[1]->points[3].at + figures.figures[1]->points[4].at) * 0.5;
+  QVERIFY(at(two.fields.accent(), back) < -0.5f);
+  pose::Figure off = figure;
+  off.on = false;
+  figures.figures = {std::make_shared<const pose::Figure>(off)};
+  QVERIFY(at(wantedByPose(prior, place, figures).fields.part(4), chest) < 0.5f);
+  figures.figures = {std::make_shared<const pose::Figure>(figure)};
+  const Map nowhere(480, 320);
+  const auto limited = wantedBy({"pose", Map(480, 320), nowhere, &figures}, prior, place, 1);
+  QVERIFY(at(limited.where, chest) < 0.01f);
+}
+
+void PaintingTest::clothesTakeTheirColour() {
+  const auto red = wished("a man in a red coat"), blue = wished("a man in a blue coat");
+  const auto subject = static_cast<std::size_t>(Part::subject);
+  QVERIFY(red.colours[subject].strength > 0 && blue.colours[subject].strength > 0);
+  QVERIFY(std::abs(red.colours[subject].colour.h - blue.colours[subject].colour.h) > 1);
 }
 
 void PaintingTest::unknownKindsActOnNothing() {

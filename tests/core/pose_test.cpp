@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/pose/finder.h"
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
@@ -100,6 +101,8 @@ class PoseTest : public QObject {
   void bodiesHaveNaturalLengths();
   void fitsFindAPoseFromEightPoints();
   void leadingAFigureFollowsTheHand();
+  void animalsAreLedToo();
+  void detectionsAreTidied();
   void aNewPoseNeedsSixDrags();
   void blendsMeetTheirEnds();
   void theLibraryIsLargeAndFound();
@@ -525,6 +528,44 @@ void PoseTest::leadingAFigureFollowsTheHand() {
   flat.body.reset();
   const Figure lifted = ledBy(flat, at("left_wrist"), flat.points[at("left_wrist")].at + Point{1, -1}, {}, starts);
   QVERIFY(largestMove(lifted, flat) < 0.03 * sizeOf(flat));
+}
+
+void PoseTest::animalsAreLedToo() {
+  const auto starts = startsFor("four-legged");
+  const Figure fox = posedAs("Standing, alert", 260);
+  const auto paw = at("left_front_paw", "four-legged"), hind = at("right_hind_paw", "four-legged");
+  const Point to = fox.points[paw].at + Point{40, -35};
+  const Figure led = ledBy(fox, paw, to, {}, starts);
+  QVERIFY(distanceBetween(led.points[paw].at, to) < 2);
+  QVERIFY(distanceBetween(led.points[hind].at, fox.points[hind].at) < 0.05 * sizeOf(fox));
+  QVERIFY(overlength(led) <= lengthTolerance);
+  QVERIFY(withinLimits(led.kind(), *led.body) == *led.body);
+  // Its body is found from the picture alone, and told.
+  for (const char* name : {"Sitting", "Lying, head up", "Running flat out"}) {
+    Figure truth;
+    for (const NamedPose& pose : housePoses())
+      if (pose.name == name && pose.skeleton == "four-legged")
+        truth = figureFrom(skeletonOf(pose.skeleton), pose.pose, {{400, 300}, 260, {}});
+    const std::string stance = wordsFor(truth).stance;
+    truth.body.reset();
+    QCOMPARE(wordsFor(truth).stance, stance);
+  }
+}
+
+void PoseTest::detectionsAreTidied() {
+  Figure sure = posedAs("Walking", 200), twin = moved(sure, {3, -2}), other = posedAs("Walking", 60, {90, 90});
+  for (KeyPoint& p : twin.points) p.confidence = 0.5;
+  for (KeyPoint& p : other.points) p.confidence = 0.3;
+  other.points[at("left_wrist")].confidence = 0.05;
+  QVERIFY(similarity(sure, sure) > 0.999 && similarity(sure, twin) > 0.85 && similarity(sure, other) < 0.1);
+  QVERIFY(similarity(sure, moved(sure, {40, 0})) < similarity(sure, moved(sure, {10, 0})));
+  const auto kept = tidied({twin, sure, other});
+  QCOMPARE(kept.size(), std::size_t{2});
+  QVERIFY(sizeOf(kept[0]) < sizeOf(kept[1]));
+  QVERIFY(confidenceOf(kept[1]) > 0.99);
+  QVERIFY(!kept[0].points[at("left_wrist")].there() && kept[0].points[at("right_wrist")].there());
+  for (const Figure& figure : kept) QVERIFY(overlength(figure) <= lengthTolerance);
+  QVERIFY(tidied({Figure{"", "human", true, std::vector<KeyPoint>(human().points.size()), {}, {}}}).empty());
 }
 
 void PoseTest::aNewPoseNeedsSixDrags() {

@@ -34,6 +34,16 @@ Recipe example() {
   for (const auto& field : *kindOf("edges").fields) guide.guide.tuning[field.id] = field.defaultValue;
   guide.mapDigest = "00ff";
   recipe.guides.push_back(guide);
+  RecipeGuide posed;
+  posed.guide.id = "g3";
+  posed.guide.kind = "pose";
+  posed.guide.name = "Flyer";
+  posed.guide.tuning = {{"thickness", 120}};
+  posed.guide.figures = "0123";
+  posed.guide.inks = "4567";
+  posed.guide.words = "standing, facing left";
+  posed.mapDigest = "89ab";
+  recipe.guides.push_back(posed);
   return recipe;
 }
 

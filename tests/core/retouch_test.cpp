@@ -1,7 +1,10 @@
 #include <QtTest>
 #include <cmath>
 
+#include <nlohmann/json.hpp>
+
 #include "core/guide_map.h"
+#include "core/pose/library.h"
 #include "core/retouch/edit_store.h"
 #include "core/retouch/painter.h"
 #include "core/study/study_file.h"
@@ -78,6 +81,8 @@ class RetouchTest : public QObject {
   void equalTilesAreKeptOnce();
   void damagedHandWorkIsRefused();
   void unneededHandWorkIsTidiedAway();
+  void figuresAndInksAreKept();
+  void damagedFiguresAreRefused();
 };
 
 void RetouchTest::composingIsTheMixture() {
@@ -505,6 +510,82 @@ void RetouchTest::unneededHandWorkIsTidiedAway() {
   QVERIFY(file.edit(gone).empty());
   EditStore fresh([&](const std::string& id) { return file.edit(id); });
   QVERIFY(sameTouches(*fresh.layer(kept), *store.layer(kept)));
+}
+
+void RetouchTest::figuresAndInksAreKept() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "figures.scaffold");
+  pose::Figures figures;
+  figures.frame = {300, 200};
+  figures.placing = Affine{1, 0.25, 3, 0, 1, -2};
+  for (const std::size_t i : {0u, 9u, 57u}) {
+    const auto& named = pose::housePoses()[i];
+    auto figure = pose::figureFrom(pose::skeletonOf(named.skeleton), named.pose,
+                                   {{100 + 10 * static_cast<double>(i), 90.125}, 77.7, {}});
+    figure.name = named.name;
+    figure.points[3].pinned = true;
+    figure.points[4].confidence = 0.123;
+    figures.figures.push_back(std::make_shared<const pose::Figure>(figure));
+  }
+  const std::string inks(poseData("house-inks.json"));
+  StudyState state;
+  Guide guide;
+  guide.id = "g1";
+  guide.kind = "pose";
+  guide.words = "walking";
+  {
+    EditStore store;
+    guide.figures = store.keep(figures);
+    guide.inks = store.keepInks(inks, "mine.json");
+    QCOMPARE(store.keep(figures), guide.figures);
+    state.guides.push_back(guide);
+    auto file = StudyFile::create(path, state);
+    file.writeState(state, store.unsaved(editsNamedIn(guide)));
+  }
+  auto file = StudyFile::open(path);
+  const Guide read = file.readState().guides[0];
+  QCOMPARE(read.figures, guide.figures);
+  QCOMPARE(read.inks, guide.inks);
+  QCOMPARE(read.words, guide.words);
+  EditStore store([&](const std::string& id) { return file.edit(id); });
+  const auto edits = editsOf(guide, store);
+  QCOMPARE(edits.figures->figures.size(), std::size_t{3});
+  for (std::size_t i = 0; i < 3; ++i) QVERIFY(*edits.figures->figures[i] == *figures.figures[i]);
+  QCOMPARE(edits.figures->placing->b, 0.25);
+  QCOMPARE(edits.inks->skeletons.size(), std::size_t{2});
+  QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
+  // What is needed stays when the study is tidied, what is not goes.
+  file.keepEdits(store.withTiles({guide.figures}));
+  QVERIFY(!file.edit(guide.figures).empty() && file.edit(guide.inks).empty());
+  // No figure is something to be kept, too: a pose guide always has a name for it.
+  QVERIFY(!store.keep(pose::Figures{{300, 200}, {}, {}}).empty());
+}
+
+void RetouchTest::damagedFiguresAreRefused() {
+  const auto problem = [](const std::string& content) {
+    EditStore store([&](const std::string&) {
+      const auto view = bytesOf(content);
+      return Bytes(view.begin(), view.end());
+    });
+    return fixtures::problemOf([&] { static_cast<void>(store.figures("x")); });
+  };
+  const auto with = [](const std::string& figure) {
+    return R"({"width":9,"height":5,"placing":null,"figures":[)" + figure + "]}";
+  };
+  QVERIFY(problem("").contains("missing"));
+  QVERIFY(!problem("[]").isEmpty());
+  QVERIFY(problem(with("")).isEmpty());
+  QVERIFY(problem(with(R"({"skeleton":"bird","points":[],"natural":[]})")).contains("bird"));
+  QVERIFY(problem(with(R"({"points":[[1,2]],"natural":[]})")).contains("figure 1"));
+  const auto whole = [](double x, double length) {
+    nlohmann::json points = nlohmann::json::array(), natural = nlohmann::json::array();
+    for (std::size_t i = 0; i < pose::skeletonOf("human").points.size(); ++i) points.push_back({x, 2, 2, 1, 0});
+    for (std::size_t i = 0; i < pose::skeletonOf("human").bones.size(); ++i) natural.push_back(length);
+    return nlohmann::json{{"points", points}, {"natural", natural}}.dump();
+  };
+  QVERIFY(problem(with(whole(1, 5))).isEmpty());
+  QVERIFY(problem(with(whole(1e9, 5))).contains("out of range"));
+  QVERIFY(problem(with(whole(1, 0))).contains("natural"));
 }
 
 QTEST_APPLESS_MAIN(RetouchTest)
