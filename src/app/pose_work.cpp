@@ -215,7 +215,7 @@ pose::Figure PoseWork::draggedFrom(std::size_t point, QPointF to, bool alone) co
   if (fitting_ && figure.kind().points[point].handle) {
     const auto led = led_.find(*selected_);
     return pose::ledBy(figure, point, toPoint(to), led != led_.end() ? led->second : std::vector<std::size_t>(),
-                       starts(figure.skeleton));
+                       pose::startsFor(figure.skeleton));
   }
   return pose::dragged(figure, point, toPoint(to));
 }
@@ -224,12 +224,6 @@ void PoseWork::rememberLed(std::size_t point) {
   if (!selected_) return;
   auto& led = led_[*selected_];
   if (std::find(led.begin(), led.end(), point) == led.end()) led.push_back(point);
-}
-
-const std::vector<pose::BodyPose>& PoseWork::starts(const std::string& skeleton) const {
-  auto& kept = starts_[skeleton];
-  if (kept.empty()) kept = pose::startsFor(skeleton);
-  return kept;
 }
 
 void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge) {
@@ -325,7 +319,7 @@ void PoseWork::relax(std::size_t figure) {
 
 void PoseWork::fillIn(std::size_t figure) {
   change(figure, "Fill in points", [this](const pose::Figure& f) {
-    const auto body = pose::lifted(f, starts(f.skeleton));
+    const auto body = pose::lifted(f, pose::startsFor(f.skeleton));
     const auto guess = pose::figureFrom(f.kind(), body.pose, body.place);
     pose::Figure out = f;
     int added = 0;

@@ -110,7 +110,6 @@ class PoseWork : public QObject {
   void commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge = {});
   void refresh();
   void showLive();
-  [[nodiscard]] const std::vector<pose::BodyPose>& starts(const std::string& skeleton) const;
 
   StudySession& session_;
   std::string guide_;                             ///< that the selection belongs to
@@ -124,7 +123,6 @@ class PoseWork : public QObject {
   ColourMap behind_;                      ///< the figures behind the one in hand
   std::vector<pose::FigureMarks> marks_;  ///< of the one in hand, then of those before it
   Box drawn_;                             ///< where the figure in hand was drawn last
-  mutable std::map<std::string, std::vector<pose::BodyPose>> starts_;
   std::jthread finder_;
 };
 

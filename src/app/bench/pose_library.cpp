@@ -183,12 +183,11 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   category_ = new QComboBox;
   category_->setAccessibleName("Category");
   category_->setToolTip("Category");
-  category_->addItem("All poses");
+  category_->addItem("All");
   for (const auto& pose : pose::housePoses())
     if (const QString name = QString::fromStdString(pose.category); category_->findText(name) < 0)
       category_->addItem(name);
   category_->addItem("own");
-  category_->setItemText(0, "All");
   connect(category_, &QComboBox::currentIndexChanged, this, &PoseLibrary::fill);
   filters->addWidget(category_, 2);
   view_ = new QComboBox;

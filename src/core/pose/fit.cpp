@@ -25,13 +25,7 @@ std::size_t jointOf(const Skeleton& skeleton, std::size_t turn) {
   return joint;
 }
 
-BodyPlace scaledTo(BodyPlace place, double size) {
-  for (double& length : place.natural) length *= size / place.size;
-  place.size = size;
-  return place;
-}
-
-/// The problem's unknowns: angles in radians, then the place, then the size.
+/// The problem's unknowns: angles in radians, then the place.
 class Fit {
  public:
   Fit(const Skeleton& skeleton, const BodyPose& start, const BodyPlace& place, const std::vector<FitTarget>& targets,
@@ -81,7 +75,7 @@ class Fit {
   }
 
  private:
-  [[nodiscard]] std::size_t unknowns() const { return skeleton_.turns.size() + 2 + (options_.fixedSize ? 0 : 1); }
+  [[nodiscard]] std::size_t unknowns() const { return skeleton_.turns.size() + 2; }
   /// Roots may turn freely: only what bends the body away from the start costs.
   [[nodiscard]] double stayOf(std::size_t turn) const {
     return joints_[turn] == 0 ? 0.15 * options_.stay : options_.stay;
@@ -119,10 +113,6 @@ class Fit {
         rows(1, static_cast<Eigen::Index>(t)) = -way.y();
       }
       rows(0, turns) = rows(1, turns + 1) = 1;
-      if (!options_.fixedSize) {
-        rows(0, turns + 2) = p.x() / place_.size;
-        rows(1, turns + 2) = -p.y() / place_.size;
-      }
       const Point off = target.at - body.inFrame(target.point, place_.at);
       const double scale = target.weight * target.weight / (unit_ * unit_);
       normal_.noalias() += scale * rows.transpose() * rows;
@@ -146,9 +136,6 @@ class Fit {
       pose.angles[t] += std::clamp(step[static_cast<Eigen::Index>(t)] / degree, -50.0, 50.0);
     BodyPlace place = place_;
     place.at = place.at + Point{step[static_cast<Eigen::Index>(turns)], step[static_cast<Eigen::Index>(turns) + 1]};
-    if (!options_.fixedSize)
-      place =
-          scaledTo(std::move(place), std::max(0.2 * unit_, place.size + step[static_cast<Eigen::Index>(turns) + 2]));
     BodyPose limited = withinLimits(skeleton_, pose);
     stuck_.assign(turns, false);
     for (std::size_t t = 0; t < turns; ++t)
@@ -206,9 +193,9 @@ double contradictions(const Figure& figure, const Figure& guess) {
   return sum;
 }
 
-BodyPlace placeOf(const Figure& figure, Point at) {
+/// A body of the figure's build.
+BodyPlace buildOf(const Figure& figure) {
   BodyPlace place;
-  place.at = at;
   place.size = sizeOf(figure);
   place.natural = figure.natural;
   return place;
@@ -271,12 +258,19 @@ FitResult fitted(const Skeleton& skeleton, const BodyPose& start, const BodyPlac
   return Fit(skeleton, start, place, targets, options).run();
 }
 
+BodyPlace placeOf(const Figure& figure, const BodyPose& pose) {
+  BodyPlace place = buildOf(figure);
+  place.at = placedAt(posed(figure.kind(), pose.angles, place), targetsOf(figure));
+  return place;
+}
+
 FitResult lifted(const Figure& figure, const std::vector<BodyPose>& starts) {
   const Skeleton& skeleton = figure.kind();
   const auto targets = targetsOf(figure);
-  const BodyPlace place = placeOf(figure, {});
+  const BodyPlace place = buildOf(figure);
   struct Candidate {
     BodyPose pose;
+    Point at;
     double score;
   };
   std::vector<Candidate> candidates;
@@ -292,7 +286,7 @@ FitResult lifted(const Figure& figure, const std::vector<BodyPose>& starts) {
         sum += target.weight * distanceBetween(body.inFrame(target.point, at), target.at);
         weights += target.weight;
       }
-      candidates.push_back({std::move(pose), sum / std::max(1e-9, weights) / place.size});
+      candidates.push_back({std::move(pose), at, sum / std::max(1e-9, weights) / place.size});
     }
   constexpr std::size_t tried = 16;
   const std::size_t count = std::min(tried, candidates.size());
@@ -302,8 +296,8 @@ FitResult lifted(const Figure& figure, const std::vector<BodyPose>& starts) {
   double least = 1e9;
   for (std::size_t c = 0; c < count; ++c) {
     BodyPlace from = place;
-    from.at = placedAt(posed(skeleton, candidates[c].pose.angles, place), targets);
-    auto result = fitted(skeleton, candidates[c].pose, from, targets, {0.03, true, 30});
+    from.at = candidates[c].at;
+    auto result = fitted(skeleton, candidates[c].pose, from, targets, {0.03, 30});
     double bent = 0;
     for (std::size_t t = 0; t < result.pose.angles.size(); ++t)
       bent += std::pow((result.pose.angles[t] - candidates[c].pose.angles[t]) * degree, 2);
@@ -320,14 +314,14 @@ Figure ledBy(const Figure& figure, std::size_t point, Point to, const std::vecto
              const std::vector<BodyPose>& starts) {
   const Skeleton& skeleton = figure.kind();
   if (!figure.points[point].there() || figure.points[point].pinned) return figure;
-  BodyPlace place = placeOf(figure, {});
+  BodyPlace place;
   BodyPose pose;
-  const auto all = targetsOf(figure);
   bool known = false;
   if (figure.body) {
     pose = *figure.body;
+    place = placeOf(figure, pose);
     const PosedBody body = posed(skeleton, pose.angles, place);
-    place.at = placedAt(body, all);
+    const auto all = targetsOf(figure);
     double sum = 0;
     for (const FitTarget& target : all) sum += distanceBetween(body.inFrame(target.point, place.at), target.at);
     known = sum / static_cast<double>(std::max<std::size_t>(1, all.size())) < 0.03 * place.size;
@@ -359,7 +353,7 @@ Figure ledBy(const Figure& figure, std::size_t point, Point to, const std::vecto
     else
       targets.push_back({i, before.points[i].at, planted ? 2 : skeleton.points[i].handle ? 0.5 : 0.04});
   }
-  const auto result = fitted(skeleton, pose, place, targets, {0.02, true, 25});
+  const auto result = fitted(skeleton, pose, place, targets, {0.02, 25});
   const Figure after = figureFrom(skeleton, result.pose, result.place);
   Figure out = figure;
   for (std::size_t i = 0; i < out.points.size(); ++i) {

@@ -20,14 +20,16 @@ struct FitResult {
 };
 
 struct FitOptions {
-  double stay = 0.02;     ///< how much an angle's change by 1 radian counts against a target missed by the whole size
-  bool fixedSize = true;  ///< otherwise the size is found too
+  double stay = 0.02;  ///< how much an angle's change by 1 radian counts against a target missed by the whole size
   int rounds = 40;
 };
 
 /// @param start  the pose to begin from and to stay near; `place` where it is now.
 FitResult fitted(const Skeleton& skeleton, const BodyPose& start, const BodyPlace& place,
                  const std::vector<FitTarget>& targets, const FitOptions& options = {});
+
+/// Where a body in this pose stands so that its points lie about those of the figure, as large as the figure is.
+BodyPlace placeOf(const Figure& figure, const BodyPose& pose);
 
 /// The body that a figure known only in the picture most likely has: fits from several starts, of which the one that
 /// meets the points best while least bent away wins.

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <sstream>
 
 #include "core/guides/json_fields.h"
@@ -70,21 +71,8 @@ NamedPose poseFromJson(const nlohmann::json& json, const std::string& where) {
 
 /// The figure's own pose, or the one that fits it best, and where the body then is.
 FitResult bodyOf(const Figure& figure) {
-  const Skeleton& skeleton = figure.kind();
-  BodyPlace place;
-  place.size = sizeOf(figure);
-  place.natural = figure.natural;
   if (!figure.body) return lifted(figure, startsFor(figure.skeleton));
-  const PosedBody body = posed(skeleton, figure.body->angles, place);
-  Point sum;
-  double count = 0;
-  for (std::size_t i = 0; i < figure.points.size(); ++i)
-    if (skeleton.isBody(i) && figure.points[i].there()) {
-      sum = sum + figure.points[i].at - body.inFrame(i, {0, 0});
-      ++count;
-    }
-  place.at = count > 0 ? sum * (1 / count) : sum;
-  return {*figure.body, place, 0};
+  return {*figure.body, placeOf(figure, *figure.body), 0};
 }
 
 }  // namespace
@@ -112,11 +100,15 @@ std::span<const NamedPose> housePoses() {
   return poses;
 }
 
-std::vector<BodyPose> startsFor(const std::string& skeleton) {
-  std::vector<BodyPose> starts;
-  for (const NamedPose& pose : housePoses())
-    if (pose.skeleton == skeleton) starts.push_back(pose.pose);
-  return starts;
+const std::vector<BodyPose>& startsFor(const std::string& skeleton) {
+  static const auto all = [] {
+    std::map<std::string, std::vector<BodyPose>> starts;
+    for (const NamedPose& pose : housePoses()) starts[pose.skeleton].push_back(pose.pose);
+    return starts;
+  }();
+  static const std::vector<BodyPose> none;
+  const auto found = all.find(skeleton);
+  return found != all.end() ? found->second : none;
 }
 
 std::vector<std::size_t> foundPoses(std::span<const NamedPose> poses, const std::string& words) {

@@ -30,8 +30,8 @@ BodyPose seenFrom(const Skeleton& skeleton, BodyPose pose, double turn);
 
 /// At least 48 of the human body and 8 of the four-legged animal.
 std::span<const NamedPose> housePoses();
-/// The body poses of a skeleton, as starts for fits.
-std::vector<BodyPose> startsFor(const std::string& skeleton);
+/// The body poses of a skeleton, as starts for fits; none for a skeleton that there is not.
+const std::vector<BodyPose>& startsFor(const std::string& skeleton);
 
 /// Those in which every word of `words` begins a word of the name, the category or the tags; all if it is empty.
 std::vector<std::size_t> foundPoses(std::span<const NamedPose> poses, const std::string& words);

@@ -89,7 +89,6 @@ Measures humanMeasures(const Body& body) {
   m["seen"] = azimuth(chest);
   const double lowest = body.lowest();
   m["low"] = hips.y() - lowest;
-  m["seat"] = m["low"];
   double knees = 180, bent = 0, thighs = 180, elbows = 0, kneeLow = 9, highHand = -9;
   int onGround = 0;
   for (const std::string side : {"left", "right"}) {
@@ -100,8 +99,6 @@ Measures humanMeasures(const Body& body) {
     bent = std::max(bent, bend);
     const double raised = std::acos(std::clamp(-thigh.normalized().y(), -1.0, 1.0)) * inDegrees;
     thighs = std::min(thighs, thigh.dot(ahead) >= -0.02 ? raised : -raised);
-    m[side + "_thigh"] = raised;
-    m[side + "_knee"] = bend;
     elbows = std::max(elbows, body.angle(side + "_elbow.bend"));
     const double height = body.at(side + "_knee").y() - lowest, flat = 1 - std::abs(shin.normalized().y());
     if (height < 0.06 && flat > 0.5 && bend > 60) ++onGround;
@@ -114,7 +111,6 @@ Measures humanMeasures(const Body& body) {
     m[side + "_hand"] = arm.y();
     m[side + "_front"] = arm.dot(chest);
     m[side + "_aside"] = arm.dot(across) * (side == "left" ? 1 : -1);
-    m[side + "_reach"] = arm.norm() / 0.33;
     highHand = std::max(highHand, arm.y());
   }
   m["knees"] = knees;

@@ -13,11 +13,11 @@ namespace hscaffold::pose {
 /// What the rules look at, by name. Degrees; heights are shares of the figure's size.
 ///   seen           where it is seen from: 0 front, 90 its left is away (it faces right), 180 back, [-180, 180]
 ///   lean           the trunk away from upright, [0, 180]; `forward` how much of that is forward
-///   left_knee ...  bends of knees and elbows, [0, 180]
-///   left_thigh ... thighs away from hanging down, forward positive
-///   left_hand ...  heights of hands above the shoulders; `left_reach` how far from the shoulder, [0, 1]
-///   low            height of the hips above the lowest foot
-///   apart          how far the feet are apart along the ground
+///   knees, bent    the lesser and the greater bend of the knees; `elbows` the greater of the elbows
+///   thighs         the lesser angle of the thighs away from hanging down, forward positive
+///   left_hand ...  heights of hands above the shoulders; `left_front`, `left_aside` how far they reach that way
+///   low            height of the hips above the lowest point; `knee_low` that of the lower knee
+///   apart, along   how far the feet are apart along the ground, and how much of that is ahead
 using Measures = std::map<std::string, double>;
 Measures measuresOf(const Skeleton& skeleton, const BodyPose& pose);
 

@@ -121,8 +121,7 @@ Figure carried(const Figure& start, const Skeleton& skeleton, Point by) {
   for (std::size_t i = 0; i < out.points.size(); ++i) {
     const bool planted = contains(skeleton.planted, i);
     if (!(planted || start.points[i].pinned) || !start.points[i].there()) continue;
-    auto limb = limbTo(out, skeleton, i);
-    reachWith(out, skeleton, limb, start.points[i].at);
+    reachWith(out, skeleton, limbTo(out, skeleton, i), start.points[i].at);
   }
   return out;
 }
@@ -201,8 +200,7 @@ Figure dragged(const Figure& start, std::size_t point, Point to, Drag how) {
     out.points[point].at = to;
     // Everything else stays: the point goes as far as its bones let it.
     for (std::size_t i = 0; i < out.points.size(); ++i) out.points[i].pinned = i != point;
-    Figure allowed = start;
-    out = withinLengths(std::move(out), allowed);
+    out = withinLengths(std::move(out), start);
     for (std::size_t i = 0; i < out.points.size(); ++i) out.points[i].pinned = start.points[i].pinned;
   } else if (contains(skeleton.carried, point)) {
     out = carried(start, skeleton, to - key.at);
@@ -217,7 +215,6 @@ Figure dragged(const Figure& start, std::size_t point, Point to, Drag how) {
     else
       out = moved(start, to - key.at);
   }
-  out.body = start.body;
   return withinLengths(std::move(out), start, {point});
 }
 
@@ -227,11 +224,9 @@ Figure draggedTogether(const Figure& start, const std::set<std::size_t>& points,
   std::set<std::size_t> moving;
   for (const std::size_t i : points)
     for (const std::size_t below : skeleton.below(i)) moving.insert(below);
-  std::set<std::size_t> held;
   for (const std::size_t i : moving)
     if (!out.points[i].pinned && out.points[i].placed()) out.points[i].at = out.points[i].at + by;
-  for (const std::size_t i : points) held.insert(i);
-  return withinLengths(std::move(out), start, held);
+  return withinLengths(std::move(out), start, points);
 }
 
 Figure relaxed(const Figure& figure) {
