@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/pose/library.h"
+#include "core/pose/posed_body.h"
 #include "scenes.h"
 
 namespace almanac {

@@ -9,6 +9,7 @@
 #include "core/engine/standin/standin.h"
 #include "core/image/colour.h"
 #include "core/image/resample.h"
+#include "core/kinds.h"
 #include "scenes.h"
 
 namespace {
@@ -149,7 +150,8 @@ EngineJob standinJob(const char* prompt) {
   job.recipe.guides.push_back(guide);
   ExtractionCache cache;
   const auto scene = resampled(sceneOf(100).view(), {768, 512});
-  job.maps.push_back(kindOf("edges").extract(scene, {}, cache, {}).map);
+  job.inputs.emplace_back();
+  job.inputs.back().map = kindOf("edges").extract(scene, {}, cache, {}).map;
   return job;
 }
 void standinWhole(benchmark::State& state) {

@@ -10,10 +10,16 @@
 
 #include <cmath>
 
+#include "app/bench/bench_view.h"
+#include "app/desk.h"
+#include "app/document/study_edits.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pose/pose_tools.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
+#include "core/pose/library.h"
 #include "scenes.h"
 
 namespace {
@@ -23,21 +29,21 @@ using namespace hscaffold::app;
 
 struct Open {
   QTemporaryDir home;
-  StudySession session;
+  Desk desk;
   std::unique_ptr<MainWindow> window;
 
   explicit Open(Size frame) {
     qputenv("XDG_DATA_HOME", home.path().toUtf8());
     qputenv("XDG_CONFIG_HOME", home.path().toUtf8());
     applyTheme(ThemeName::dusk);
-    window = std::make_unique<MainWindow>(session);
-    session.createUntitled();
-    session.change("Frame", [&](StudyState& s) { s.frame = frame; });
+    window = std::make_unique<MainWindow>(desk);
+    desk.document.createUntitled();
+    desk.document.change("Frame", [&](StudyState& s) { s.frame = frame; });
     const auto picture = home.filePath("tea.png").toStdString();
     writeFileAtomically(picture, encodePng(toSrgb8(almanac::photograph(almanac::teaHouse(), {512, 512}, 3)).view()));
-    session.bringIn({picture});
+    bringIn(desk, {picture});
     window->show();
-    while (!session.idle() || session.mapOf(session.state().guides[0].id) == nullptr) QTest::qWait(5);
+    while (!desk.idle() || desk.maps.mapOf(desk.document.state().guides[0].id) == nullptr) QTest::qWait(5);
     QTest::qWait(50);
   }
 };
@@ -52,22 +58,22 @@ void percentiles(benchmark::State& state, std::vector<double> times) {
 /// A threshold moves; how long until the window has painted the map that belongs to it.
 void thresholdToScreen(benchmark::State& state) {
   Open open({1024, 1024});
-  const std::string id = open.session.state().guides[0].id;
+  const std::string id = open.desk.document.state().guides[0].id;
   std::vector<double> times;
   int step = 0;
   for (auto _ : state) {
     bool arrived = false;
-    const auto connection = QObject::connect(&open.session, &StudySession::mapChanged, [&] { arrived = true; });
+    const auto connection = QObject::connect(&open.desk.maps, &MapRoom::mapChanged, [&] { arrived = true; });
     QElapsedTimer timer;
     timer.start();
-    open.session.change(
+    open.desk.document.change(
         "Thresholds",
         [&](StudyState& s) {
           s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.03}, {"high", 0.06 + 0.002 * (++step % 100)}};
         },
         "thresholds");
     while (!arrived) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents);
-    open.window->bench().source().repaint();
+    (*open.window->findChild<BenchView*>()).source().repaint();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
     QObject::disconnect(connection);
   }
@@ -77,15 +83,15 @@ void thresholdToScreen(benchmark::State& state) {
 /// A weight moves on the span board; how long until everything that shows it is painted.
 void spanDrag(benchmark::State& state) {
   Open open({768, 512});
-  const std::string id = open.session.state().guides[0].id;
+  const std::string id = open.desk.document.state().guides[0].id;
   std::vector<double> times;
   int step = 0;
   for (auto _ : state) {
     QElapsedTimer timer;
     timer.start();
-    open.session.change(
+    open.desk.document.change(
         "Weight", [&](StudyState& s) { s.guide(id)->weight = 0.01 * (1 + ++step % 199); }, "weight");
-    open.window->bench().board().chart().repaint();
+    (*open.window->findChild<BenchView*>()).board().chart().repaint();
     QCoreApplication::processEvents();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
   }
@@ -96,9 +102,9 @@ void spanDrag(benchmark::State& state) {
 /// everything else that follows the pointer is in it.
 void painting(benchmark::State& state) {
   Open open({2048, 2048});
-  SourceTable& table = open.window->bench().source();
-  table.setTool(ToolName::draw);
-  table.toolSettings().size = static_cast<double>(state.range(0));
+  SourceTable& table = (*open.window->findChild<BenchView*>()).source();
+  open.desk.workbench.setTool(ToolName::draw);
+  open.desk.workbench.settings.size = static_cast<double>(state.range(0));
   std::vector<double> times;
   const auto at = [&](int i) {
     const double t = 0.07 * i;
@@ -136,12 +142,12 @@ void dragAmongFigures(benchmark::State& state) {
                                        {{40.0 + 60 * (i % 16), 80.0 + 65 * (i / 16)}, 60.0 + i % 40, {}}));
   }
   figures.push_back(pose::figureFrom(pose::skeletonOf("human"), pose::housePoses()[0].pose, {{512, 520}, 600, {}}));
-  SourceTable& table = open.window->bench().source();
-  open.session.addPoseGuide("Pose");
-  table.pose().add(std::move(figures), "Put");
-  while (!open.session.idle()) QTest::qWait(5);
-  table.setTool(ToolName::joints);
-  const Point wrist = table.pose().selectedFigure()->points[9].at;
+  SourceTable& table = (*open.window->findChild<BenchView*>()).source();
+  addPoseGuide(open.desk.document, "Pose");
+  open.desk.workbench.pose.add(std::move(figures), "Put");
+  while (!open.desk.idle()) QTest::qWait(5);
+  open.desk.workbench.setTool(ToolName::joints);
+  const Point wrist = open.desk.workbench.pose.selectedFigure()->points[9].at;
   const auto send = [&](QEvent::Type type, QPointF inFrame) {
     const QPointF at = table.toTable(inFrame);
     QMouseEvent event(type, at, table.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,

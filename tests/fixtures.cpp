@@ -1,5 +1,6 @@
 #include "fixtures.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <fstream>
@@ -7,7 +8,6 @@
 
 #include "core/image/atomic_file.h"
 #include "core/image/colour.h"
-#include "scenes.h"
 
 namespace fixtures {
 
@@ -48,15 +48,23 @@ const Image<Rgb>& scene(int number) {
   static std::array<std::optional<Image<Rgb>>, scenes> drawn;
   auto& entry = drawn.at(static_cast<std::size_t>(number));
   if (!entry) {
-    const auto what = number == 0   ? almanac::kiteFlyer()
-                      : number == 1 ? almanac::teaHouse()
-                                    : almanac::lighthouseStair();
-    entry = almanac::photograph(what, {480, 320}, 7);
+    // Drawn when the tests were built: see draw_scenes.cpp.
+    const auto bytes =
+        readWholeFile(std::filesystem::path(HSCAFFOLD_SCENES) / ("scene-" + std::to_string(number) + ".rgb"));
+    entry = Image<Rgb>(480, 320);
+    for (int y = 0; y < entry->height(); ++y) {
+      const auto row = std::as_writable_bytes(entry->line(y));
+      std::copy_n(bytes.begin() + static_cast<std::ptrdiff_t>(row.size()) * y, row.size(), row.begin());
+    }
   }
   return *entry;
 }
 
 std::filesystem::path in(const QTemporaryDir& folder, const char* name) { return folder.filePath(name).toStdString(); }
+
+std::filesystem::path kept(const std::string& name) {
+  return std::filesystem::path(HSCAFFOLD_SOURCE) / "tests" / "fixtures" / name;
+}
 
 void writeFile(const std::filesystem::path& path, const std::string& content) {
   std::ofstream(path, std::ios::binary).write(content.data(), static_cast<std::streamsize>(content.size()));

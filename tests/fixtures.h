@@ -32,6 +32,8 @@ const Image<Rgb>& scene(int number);
 inline constexpr int scenes = 3;
 
 std::filesystem::path in(const QTemporaryDir& folder, const char* name);
+/// A file of tests/fixtures.
+std::filesystem::path kept(const std::string& name);
 void writeFile(const std::filesystem::path& path, const std::string& content);
 std::string readFile(const std::filesystem::path& path);
 

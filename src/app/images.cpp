@@ -3,11 +3,6 @@
 #include <cmath>
 #include <cstring>
 
-#include "core/edges/edges.h"
-#include "core/image/distance.h"
-#include "core/image/narrow.h"
-#include "core/measure/hold.h"
-
 namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture) {
@@ -79,20 +74,6 @@ QImage displayImage(View<Rgba16> picture, int longest) {
     return view.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation)
         .convertToFormat(QImage::Format_ARGB32_Premultiplied);
   return view.convertToFormat(QImage::Format_ARGB32_Premultiplied);
-}
-
-QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colour) {
-  const auto narrow = narrowed(map);
-  const auto distance = distanceToSet(proofEdges(proof, shareForProof(narrow)));
-  const auto tolerance = static_cast<float>(0.0075 * std::hypot(map.width(), map.height()));
-  Map missed(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      if (narrow(x, y) >= 128 && distance(x, y) > tolerance)
-        for (int dy = -1; dy <= 1; ++dy)
-          for (int dx = -1; dx <= 1; ++dx)
-            missed(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
-  return tintedImage(missed, colour);
 }
 
 }  // namespace hscaffold::app

@@ -22,7 +22,4 @@ QImage inkedImage(View<Rgb8> map, Rgb8 background);
 /// A decoded reference for showing, at most `longest` pixels on its longer side.
 QImage displayImage(View<Rgba16> picture, int longest);
 
-/// Where the layout was lost: lines of the map that have no edge of the proof near them, in a colour.
-QImage missesImage(View<std::uint16_t> map, View<Rgb8> proof, const QColor& colour);
-
 }  // namespace hscaffold::app

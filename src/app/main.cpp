@@ -7,6 +7,8 @@
 #include <QSettings>
 #include <QTimer>
 
+#include "app/desk.h"
+#include "app/document/study_edits.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 
@@ -33,8 +35,8 @@ int main(int argc, char** argv) {
   const QString themeWord =
       parser.isSet(themeOption) ? parser.value(themeOption) : QSettings().value("theme", "dusk").toString();
   applyTheme(themeWord == "day" ? ThemeName::day : ThemeName::dusk);
-  StudySession session;
-  MainWindow window(session);
+  Desk desk;
+  MainWindow window(desk);
   bool open = false;
   std::vector<std::filesystem::path> pictures;
   for (const QString& file : parser.positionalArguments()) {
@@ -47,13 +49,13 @@ int main(int argc, char** argv) {
     if (const auto recent = MainWindow::recentFiles(); !recent.isEmpty()) open = window.openStudy(recent.first());
   if (!open) {
     try {
-      session.createUntitled();
+      desk.document.createUntitled();
     } catch (const std::exception& error) {
       spdlog::critical("{}", error.what());
       return 3;
     }
   }
-  if (!pictures.empty()) session.bringIn(pictures);
+  if (!pictures.empty()) bringIn(desk, pictures);
   // A picture of the window is of its usual size, whatever screen there is.
   if (parser.isSet(screenshot)) window.resize(1280, 800);
   window.show();
@@ -68,7 +70,7 @@ int main(int argc, char** argv) {
   QTimer settled;
   if (parser.isSet(screenshot)) {
     QObject::connect(&settled, &QTimer::timeout, &window, [&, quiet = 0]() mutable {
-      quiet = session.idle() ? quiet + 1 : 0;
+      quiet = desk.idle() ? quiet + 1 : 0;
       if (quiet < 4) return;
       if (!window.grab().save(parser.value(screenshot)))
         spdlog::error("Could not write {}", parser.value(screenshot).toStdString());

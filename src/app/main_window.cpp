@@ -3,26 +3,27 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QCloseEvent>
+#include <QDialog>
 #include <QFileDialog>
-#include <QHBoxLayout>
 #include <QLabel>
-#include <QLineEdit>
 #include <QMenu>
+#include <QMessageBox>
 #include <QMimeData>
-#include <QPushButton>
 #include <QScreen>
 #include <QSettings>
+#include <QStackedWidget>
 #include <QTextBrowser>
-#include <QToolButton>
 #include <QVBoxLayout>
-#include <QWidgetAction>
 
-#include "app/bench/checks_panel.h"
+#include "app/bench/bench_view.h"
 #include "app/bench/clip_dialog.h"
-#include "app/bench/frame_panel.h"
+#include "app/desk.h"
+#include "app/document/study_edits.h"
 #include "app/help.h"
-#include "app/theme/icons.h"
+#include "app/main_view.h"
 #include "app/theme/theme.h"
+#include "app/top_strip.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -32,145 +33,62 @@ constexpr const char* studyFilter = "Studies (*.scaffold)";
 
 }  // namespace
 
-MainWindow::MainWindow(StudySession& session) : session_(session) {
+MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   setAcceptDrops(true);
   // On a small or strongly scaled screen the window takes what there is.
   resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
   setMinimumSize(1040, 640);
-  addActions();
-  rebuildLooks();
-  sentenceTime_.setSingleShot(true);
-  connect(&sentenceTime_, &QTimer::timeout, this, [this] { sentence_->hide(); });
-  connect(&session_, &StudySession::changed, this, &MainWindow::refresh);
-  connect(&session_, &StudySession::pathChanged, this, [this] {
-    if (!session_.path().empty()) remember(QString::fromStdString(session_.path().string()));
-    refresh();
-  });
-  connect(&session_, &StudySession::mapChanged, this, &MainWindow::refresh);
-  connect(&session_, &StudySession::pullStarted, this, &MainWindow::refresh);
-  connect(&session_, &StudySession::pullEnded, this, &MainWindow::refresh);
-  connect(&session_, &StudySession::problem, this, [this](const QString& sentence) { say(sentence, true); });
-  connect(&session_, &StudySession::notice, this, [this](const QString& sentence) { say(sentence, false); });
-}
-
-/// Everything that holds colours is made anew when the theme changes.
-void MainWindow::rebuildLooks() {
   auto* central = new QWidget;
   auto* column = new QVBoxLayout(central);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
-  column->addWidget(topStrip());
-  bench_ = new BenchView(session_);
-  column->addWidget(bench_, 1);
-  connect(bench_, &BenchView::openAsked, this, &MainWindow::askPicture);
-  connect(bench_, &BenchView::exportAsked, this, &MainWindow::askExport);
-  connect(bench_, &BenchView::exportMapAsked, this, &MainWindow::askExportMap);
-  connect(bench_, &BenchView::said, this, [this](const QString& sentence) { say(sentence, false); });
-  delete takeCentralWidget();
+  strip_ = new TopStrip(desk_);
+  stack_ = new QStackedWidget;
+  column->addWidget(strip_);
+  column->addWidget(stack_, 1);
   setCentralWidget(central);
   sentence_ = new QLabel(central);
   sentence_->setWordWrap(true);
   sentence_->setContentsMargins(14, 8, 14, 8);
   sentence_->hide();
+  addActions();
+  addView(new BenchView(desk_));
+  strip_->setViews(views_);
+  showView(0);
+  connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
+  connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
+  sentenceTime_.setSingleShot(true);
+  connect(&sentenceTime_, &QTimer::timeout, sentence_, &QWidget::hide);
+  connect(&themeSignals(), &ThemeSignals::changed, this, &MainWindow::styleSentence);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.title) refresh();
+  });
+  connect(&desk_.document, &StudyDocument::pathChanged, this, [this] {
+    if (!desk_.document.path().empty()) remember(QString::fromStdString(desk_.document.path().string()));
+    refresh();
+  });
+  connect(&desk_, &Desk::problem, this, [this](const QString& sentence) { say(sentence, true); });
+  connect(&desk_, &Desk::notice, this, [this](const QString& sentence) { say(sentence, false); });
   refresh();
 }
 
-QWidget* MainWindow::topStrip() {
-  auto* strip = new QFrame;
-  strip->setProperty("role", "panel");
-  strip->setFixedHeight(44);
-  auto* row = new QHBoxLayout(strip);
-  row->setContentsMargins(10, 5, 12, 5);
-  row->setSpacing(8);
-  menu_ = new QToolButton;
-  menu_->setIcon(icon("menu"));
-  menu_->setToolTip("Study, edit, view, help (F10)");
-  menu_->setAccessibleName("Menu");
-  menu_->setShortcut(QKeySequence("F10"));
-  menu_->setPopupMode(QToolButton::InstantPopup);
-  auto* menu = new QMenu(menu_);
-  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
-    menu->clear();
-    for (QAction* item : actions_) {
-      if (item->text() == "Undo" || item->text() == "Bring in a picture..." || item->text() == "Fit" ||
-          item->text() == "Help")
-        menu->addSeparator();
-      menu->addAction(item);
-      if (item->text() != "Open study...") continue;
-      auto* recent = menu->addMenu("Open recent");
-      for (const QString& path : recentFiles())
-        recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudy(path); })->setToolTip(path);
-      recent->setToolTipsVisible(true);
-      recent->setEnabled(!recent->isEmpty());
-    }
-  });
-  menu_->setMenu(menu);
-  row->addWidget(menu_);
-  title_ = new QLineEdit;
-  title_->setProperty("role", "bare");
-  title_->setFont(textFont(12, QFont::DemiBold));
-  title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(212);
-  connect(title_, &QLineEdit::editingFinished, this, [this] {
-    const std::string text = title_->text().trimmed().toStdString();
-    if (!text.empty() && text != session_.state().title)
-      session_.change("Title", [&](StudyState& s) { s.title = text; });
-    title_->clearFocus();
-  });
-  row->addWidget(title_);
-  undo_ = new QToolButton;
-  undo_->setIcon(icon("undo"));
-  undo_->setAccessibleName("Undo");
-  redo_ = new QToolButton;
-  redo_->setIcon(icon("redo"));
-  redo_->setAccessibleName("Redo");
-  connect(undo_, &QToolButton::clicked, &session_, &StudySession::undo);
-  connect(redo_, &QToolButton::clicked, &session_, &StudySession::redo);
-  row->addWidget(undo_);
-  row->addWidget(redo_);
-  row->addSpacing(6);
-  const auto chip = [&](int width, const QString& tip) {
-    auto* button = new QPushButton;
-    button->setProperty("role", "chip");
-    button->setMinimumWidth(width);
-    button->setToolTip(tip);
-    row->addWidget(button);
-    return button;
-  };
-  frame_ = chip(150, "Frame and ratio (Ctrl+R)");
-  engine_ = chip(140, "What makes the pictures");
-  checks_ = chip(210, "What is doubtful before a pull (Ctrl+K)");
-  connect(frame_, &QPushButton::clicked, this, [this] { popOver(new FramePanel(session_, this), frame_); });
-  connect(checks_, &QPushButton::clicked, this, [this] { popOver(new ChecksPanel(session_, this), checks_); });
-  connect(engine_, &QPushButton::clicked, this, [this] {
-    auto* panel = new QFrame(this);
-    panel->setProperty("role", "popover");
-    auto* layout = new QVBoxLayout(panel);
-    const auto info = session_.engineInfo();
-    auto* name = new QLabel(QString::fromStdString(info.name));
-    name->setProperty("role", "title");
-    auto* note = new QLabel(QString("%1\n\nSides in steps of %2, up to %3 megapixels.")
-                                .arg(QString::fromStdString(info.note))
-                                .arg(info.sizeStep)
-                                .arg(info.mostPixels / 1'000'000));
-    note->setWordWrap(true);
-    note->setFixedWidth(330);
-    layout->addWidget(name);
-    layout->addWidget(note);
-    popOver(panel, engine_);
-  });
-  row->addStretch(1);
-  pull_ = new QPushButton("Pull one");
-  pull_->setProperty("role", "primary");
-  pull_->setFixedSize(104, 30);
-  connect(pull_, &QPushButton::clicked, this, [this] {
-    if (session_.pulling())
-      session_.stopPull();
-    else
-      session_.pull();
-  });
-  row->addWidget(pull_);
-  return strip;
+void MainWindow::addView(MainView* view) {
+  connect(view, &MainView::openAsked, this, &MainWindow::askPicture);
+  connect(view, &MainView::exportAsked, this, &MainWindow::askExport);
+  connect(view, &MainView::exportMapAsked, this, &MainWindow::askExportMap);
+  connect(view, &MainView::said, this, [this](const QString& sentence) { say(sentence, false); });
+  stack_->addWidget(view);
+  views_.push_back(view);
+  auto* key = new QAction(this);
+  key->setShortcut(QKeySequence(QString::number(views_.size())));
+  connect(key, &QAction::triggered, this, [this, number = static_cast<int>(views_.size()) - 1] { showView(number); });
+  addAction(key);
+}
+
+void MainWindow::showView(int number) {
+  if (number < 0 || number >= std::ssize(views_)) return;
+  stack_->setCurrentIndex(number);
+  strip_->showView(number);
 }
 
 QAction* MainWindow::action(const QString& text, const QString& keys, const std::function<void()>& run) {
@@ -183,132 +101,75 @@ QAction* MainWindow::action(const QString& text, const QString& keys, const std:
 }
 
 void MainWindow::addActions() {
-  const auto guarded = [this](const std::function<void()>& run) {
-    return [this, run] {
-      try {
-        run();
-      } catch (const std::exception& error) {
-        say(QString::fromStdString(error.what()), true);
-      }
-    };
-  };
-  action("New study", "Ctrl+N", guarded([this] { session_.createUntitled(); }));
+  action("New study", "Ctrl+N", [this] { guarded([this] { desk_.document.createUntitled(); }); });
   action("Open study...", "Ctrl+O", [this] { askOpenStudy(); });
   action("Save as...", "Ctrl+Shift+S", [this] { askSaveAs(); });
   action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
   action("Export map...", "Ctrl+Shift+E", [this] { askExportMap(); });
   action("Bring in a picture...", "Ctrl+I", [this] { askPicture(); });
-  action("Copy figure", "Ctrl+C", [this] {
-    PoseWork& pose = bench_->source().pose();
-    if (const auto figure = pose.selected())
-      pose.copy(*figure);
-    else
-      say("Choose a figure of a pose guide first.", false);
-  });
+  action("Copy figure", "Ctrl+C", [this] { copyFigure(); });
   action("Paste picture or figure", "Ctrl+V", [this] { paste(); });
-  action("Undo", "Ctrl+Z", [this] { session_.undo(); });
-  action("Redo", "Ctrl+Shift+Z", [this] { session_.redo(); });
-  action("Pull one", "Ctrl+Return", [this] { session_.pull(); });
-  action("Stop pulling", "Ctrl+.", [this] { session_.stopPull(); });
-  action("Fit", "Ctrl+0", [this] { bench_->view().fit(); });
-  action("Source over the whole width", "F6", [this] {
-    bench_->showTables(bench_->tables() == BenchView::Tables::source ? BenchView::Tables::both
-                                                                     : BenchView::Tables::source);
-  });
-  action("Proof over the whole width", "F7", [this] {
-    bench_->showTables(bench_->tables() == BenchView::Tables::proof ? BenchView::Tables::both
-                                                                    : BenchView::Tables::proof);
-  });
-  action("Place the reference", "Ctrl+P", [this] { bench_->source().setPlacing(!bench_->source().placing()); });
-  action("Pose library", "Ctrl+Shift+P", [this] { bench_->showLibrary(!bench_->libraryShown()); });
-  action("Compare line maps...", "Ctrl+L", [this] { bench_->compareLines(); });
-  action("Dusk or day", "F8", [this] {
+  action("Undo", "Ctrl+Z", [this] { desk_.document.undo(); });
+  action("Redo", "Ctrl+Shift+Z", [this] { desk_.document.redo(); });
+  action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
+  action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stop(); });
+  action("Dusk or day", "F8", [] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);
     QSettings().setValue("theme", themeName() == ThemeName::day ? "day" : "dusk");
-    rebuildLooks();
   });
   action("Help", "F1", [this] { showHelp(); });
   action("Quit", "Ctrl+Q", [this] { close(); });
-  auto* frameKey = new QAction(this);
-  frameKey->setShortcut(QKeySequence("Ctrl+R"));
-  connect(frameKey, &QAction::triggered, this, [this] { frame_->click(); });
-  addAction(frameKey);
-  auto* checksKey = new QAction(this);
-  checksKey->setShortcut(QKeySequence("Ctrl+K"));
-  connect(checksKey, &QAction::triggered, this, [this] { checks_->click(); });
-  addAction(checksKey);
+  const auto key = [this](const char* keys, const std::function<void()>& run) {
+    auto* hidden = new QAction(this);
+    hidden->setShortcut(QKeySequence(keys));
+    connect(hidden, &QAction::triggered, this, run);
+    addAction(hidden);
+  };
+  key("Ctrl+R", [this] { strip_->openFrame(); });
+  key("Ctrl+K", [this] { strip_->openChecks(); });
+}
+
+/// What the window does, and between that what the shown view offers.
+void MainWindow::fillMenu() {
+  QMenu& menu = strip_->menu();
+  menu.clear();
+  for (QAction* item : actions_) {
+    const QString text = item->text();
+    if (text == "Undo" || text == "Bring in a picture..." || text == "Help") menu.addSeparator();
+    if (text == "Dusk or day") {
+      menu.addSeparator();
+      for (QAction* own : views_[static_cast<std::size_t>(stack_->currentIndex())]->viewActions()) menu.addAction(own);
+    }
+    menu.addAction(item);
+    if (text != "Open study...") continue;
+    auto* recent = menu.addMenu("Open recent");
+    for (const QString& path : recentFiles())
+      recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudy(path); })->setToolTip(path);
+    recent->setToolTipsVisible(true);
+    recent->setEnabled(!recent->isEmpty());
+  }
 }
 
 void MainWindow::refresh() {
-  if (session_.path().empty()) return;
-  const auto& state = session_.state();
-  if (!title_->hasFocus()) {
-    title_->setText(QString::fromStdString(state.title));
-    title_->setCursorPosition(0);
-  }
-  title_->setToolTip(session_.isUntitled() ? QString("Kept as you work; Save as gives it a place of its own")
-                                           : QString::fromStdString(session_.path().string()));
-  setWindowTitle(QString("%1 - Humble Scaffold").arg(QString::fromStdString(state.title)));
-  frame_->setText(QString("%1 x %2   %3")
-                      .arg(state.frame.width)
-                      .arg(state.frame.height)
-                      .arg(QString::fromStdString(ratioName(state.frame))));
-  engine_->setText(QString::fromUtf8("\xE2\x97\x8F ") + QString::fromStdString(session_.engineInfo().name));
-  engine_->setStyleSheet(QString());
-  const auto checks = session_.checks();
-  if (checks.empty()) {
-    checks_->setText(QString::fromUtf8("\xE2\x9C\x93 No doubts"));
-  } else {
-    const Check& worst = checks.front();
-    const QString mark =
-        worst.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95 ") : QString::fromUtf8("\xE2\x96\xB2 ");
-    static const std::map<std::string, QString> brief = {{"no-guide", "no guide on"},
-                                                         {"few-edges", "few edges"},
-                                                         {"few-lines", "few lines"},
-                                                         {"hidden-retouch", "retouch hidden"},
-                                                         {"no-region", "region empty"},
-                                                         {"no-step", "range covers no step"},
-                                                         {"small-reference", "small reference"},
-                                                         {"swapped", "sides swapped?"},
-                                                         {"no-weight", "weight is 0"},
-                                                         {"high-load", "high load"},
-                                                         {"no-reference", "no reference"},
-                                                         {"off-step", "size step"},
-                                                         {"no-figure", "no figure"},
-                                                         {"figure-outside", "figure outside"},
-                                                         {"prompt-pose", "prompt and pose differ"}};
-    const auto found = brief.find(worst.id.substr(0, worst.id.find(':')));
-    checks_->setText(QString("%1%2: %3")
-                         .arg(mark, checks.size() == 1 ? QString("1 check") : QString("%1 checks").arg(checks.size()),
-                              found != brief.end() ? found->second : QString()));
-  }
-  const QColor checkColour = checks.empty()                             ? theme().good
-                             : checks.front().severity == Severity::bad ? theme().bad
-                                                                        : theme().doubt;
-  checks_->setStyleSheet(QString("QPushButton { color: %1; }").arg(checkColour.name()));
-  undo_->setEnabled(session_.history().canUndo());
-  redo_->setEnabled(session_.history().canRedo());
-  undo_->setToolTip(session_.history().canUndo()
-                        ? "Undo: " + QString::fromStdString(session_.history().undoName()) + " (Ctrl+Z)"
-                        : QString("Nothing to undo"));
-  redo_->setToolTip(session_.history().canRedo()
-                        ? "Redo: " + QString::fromStdString(session_.history().redoName()) + " (Ctrl+Shift+Z)"
-                        : QString("Nothing to redo"));
-  pull_->setText(session_.pulling() ? "Stop" : "Pull one");
-  pull_->setToolTip(session_.pulling()
-                        ? "Stop this pull (Ctrl+.)"
-                        : QString("Make a proof, about %1 s (Ctrl+Return)").arg(session_.estimate() / 1000, 0, 'f', 1));
+  setWindowTitle(QString("%1%2 - Humble Scaffold")
+                     .arg(QString::fromStdString(desk_.document.state().title),
+                          desk_.document.forLooking() ? " (for looking)" : ""));
 }
 
 void MainWindow::say(const QString& sentence, bool bad) {
+  sentenceIsBad_ = bad;
   sentence_->setText((bad ? QString::fromUtf8("\xE2\x9C\x95  ") : QString()) + sentence);
-  sentence_->setStyleSheet(
-      QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
-          .arg(theme().raised.name(), theme().text.name(), (bad ? theme().bad : theme().line).name()));
+  styleSentence();
   placeSentence();
   sentence_->show();
   sentence_->raise();
   sentenceTime_.start(bad ? 12000 : 6000);
+}
+
+void MainWindow::styleSentence() {
+  sentence_->setStyleSheet(
+      QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
+          .arg(theme().raised.name(), theme().text.name(), (sentenceIsBad_ ? theme().bad : theme().line).name()));
 }
 
 QString MainWindow::shownSentence() const { return sentence_->isHidden() ? QString() : sentence_->text(); }
@@ -320,24 +181,21 @@ void MainWindow::placeSentence() {
   sentence_->move((centralWidget()->width() - width) / 2, 52);
 }
 
-void MainWindow::popOver(QWidget* panel, QWidget* under) {
-  if (popover_) popover_->deleteLater();
-  panel->setWindowFlags(Qt::Popup);
-  panel->setAttribute(Qt::WA_DeleteOnClose);
-  panel->adjustSize();
-  panel->move(under->mapToGlobal(QPoint(0, under->height() + 4)));
-  panel->show();
-  popover_ = panel;
+void MainWindow::guarded(const std::function<void()>& job) {
+  try {
+    job();
+  } catch (const std::exception& error) {
+    say(QString::fromStdString(error.what()), true);
+  }
 }
 
 bool MainWindow::openStudy(const QString& path) {
-  try {
-    session_.open(path.toStdString());
-    return true;
-  } catch (const std::exception& error) {
-    say(QString::fromStdString(error.what()), true);
-    return false;
-  }
+  bool open = false;
+  guarded([&] {
+    desk_.document.open(path.toStdString());
+    open = true;
+  });
+  return open;
 }
 
 void MainWindow::askOpenStudy() {
@@ -347,14 +205,10 @@ void MainWindow::askOpenStudy() {
 
 void MainWindow::askSaveAs() {
   QString path = QFileDialog::getSaveFileName(
-      this, "Save study as", QString::fromStdString(session_.state().title) + ".scaffold", studyFilter);
+      this, "Save study as", QString::fromStdString(desk_.document.state().title) + ".scaffold", studyFilter);
   if (path.isEmpty()) return;
   if (!path.endsWith(".scaffold")) path += ".scaffold";
-  try {
-    session_.saveAs(path.toStdString());
-  } catch (const std::exception& error) {
-    say(QString::fromStdString(error.what()), true);
-  }
+  guarded([&] { desk_.document.saveAs(path.toStdString()); });
 }
 
 void MainWindow::askPicture() {
@@ -364,29 +218,23 @@ void MainWindow::askPicture() {
       "*.bvh);;All files (*)");
   std::vector<std::filesystem::path> files;
   for (const QString& name : names) files.emplace_back(name.toStdString());
-  bringIn(files);
+  bringInFiles(files);
 }
 
-/// Figures go to the pose guide, everything else becomes references and guides of its own.
-void MainWindow::bringIn(const std::vector<std::filesystem::path>& files) {
+void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
   std::vector<std::filesystem::path> pictures;
   for (const auto& file : files) {
     const QString end = QString::fromStdString(file.extension().string()).toLower();
-    if (end != ".json" && end != ".bvh") {
+    if (end == ".json" || end == ".bvh")
+      guarded([&] { bringInFigures(file, end == ".bvh"); });
+    else
       pictures.push_back(file);
-      continue;
-    }
-    try {
-      bringInFigures(file, end == ".bvh");
-    } catch (const std::exception& error) {
-      say(QString::fromStdString(error.what()), true);
-    }
   }
-  if (!pictures.empty()) session_.bringIn(pictures);
+  if (!pictures.empty()) bringIn(desk_, pictures);
 }
 
 void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
-  PoseWork& pose = bench_->source().pose();
+  PoseWork& pose = desk_.workbench.pose;
   const QString name = QString::fromStdString(file.filename().string());
   if (clip) {
     const Bytes bytes = readWholeFile(file);
@@ -395,13 +243,13 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
     connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
       if (auto figure = dialog->figure()) {
         figure->name = file.stem().string();
-        bench_->source().pose().add({inTheMiddle(*figure, session_.state().frame)}, "Bring in a clip's frame");
+        desk_.workbench.pose.add({inTheMiddle(*figure, desk_.document.state().frame)}, "Bring in a clip's frame");
       }
     });
     dialog->open();
     return;
   }
-  auto read = session_.readFigures(file);
+  auto read = figuresForStudy(desk_.document, file);
   std::vector<pose::Figure> figures;
   for (const auto& figure : read.figures.figures) figures.push_back(*figure);
   if (figures.empty()) throw badInput(file.filename().string() + " holds no figure.");
@@ -410,37 +258,39 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
 }
 
 void MainWindow::askExportMap() {
-  const auto& state = session_.state();
-  const Guide* guide = state.guide(state.selectedGuide);
-  if (guide == nullptr || session_.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
-  const Kind& kind = kindOf(guide->kind);
-  const QString path =
-      QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",
-                                   kind.figures ? "PNG picture (*.png);;SVG shapes (*.svg);;COCO key points (*.json)"
-                                   : kind.lines ? "PNG picture (*.png);;SVG strokes (*.svg)"
-                                                : "PNG picture (*.png)");
+  const Guide* guide = desk_.document.state().selectedGuide();
+  if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
+  QStringList formats{"PNG picture (*.png)"};
+  for (const MapExport& format : kindOf(guide->kind).exports)
+    formats << QString("%1 (*%2)").arg(QString::fromStdString(format.name), QString::fromStdString(format.ending));
+  const QString path = QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",
+                                                    formats.join(";;"));
   if (path.isEmpty()) return;
-  try {
-    session_.writeMap(guide->id, path.toStdString());
+  guarded([&] {
+    desk_.maps.write(guide->id, path.toStdString());
     say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
-  } catch (const std::exception& error) {
-    say(QString::fromStdString(error.what()), true);
-  }
+  });
 }
 
 void MainWindow::askExport() {
-  const auto number = session_.state().shownProof;
-  if (session_.proof(number) == nullptr) return say("There is no proof to export yet.", false);
-  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(number),
+  const ProofInfo* proof = desk_.proofs.current();
+  if (proof == nullptr) return say("There is no proof to export yet.", false);
+  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(proof->number),
                                               "PNG with its recipe (*.png)");
   if (path.isEmpty()) return;
   if (!path.endsWith(".png")) path += ".png";
-  try {
-    session_.writeProof(number, path.toStdString());
+  guarded([&] {
+    desk_.proofs.write(proof->number, path.toStdString());
     say("Written to " + path, false);
-  } catch (const std::exception& error) {
-    say(QString::fromStdString(error.what()), true);
-  }
+  });
+}
+
+void MainWindow::copyFigure() {
+  PoseWork& pose = desk_.workbench.pose;
+  if (const auto figure = pose.selected())
+    pose.copy(*figure);
+  else
+    say("Choose a figure of a pose guide first.", false);
 }
 
 void MainWindow::paste() {
@@ -448,11 +298,11 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
-  if (files.empty() && bench_->source().pose().paste()) return;
+  if (files.empty() && desk_.workbench.pose.paste()) return;
   if (!files.empty())
-    bringIn(files);
+    bringInFiles(files);
   else if (clip->hasImage())
-    session_.bringIn(qvariant_cast<QImage>(clip->imageData()), "pasted.png");
+    bringIn(desk_, qvariant_cast<QImage>(clip->imageData()), "pasted.png");
   else
     say("There is no picture or figure on the clipboard.", false);
 }
@@ -488,30 +338,50 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
-  std::vector<std::filesystem::path> pictures;
+  std::vector<std::filesystem::path> files;
   for (const QUrl& url : event->mimeData()->urls()) {
     if (!url.isLocalFile()) continue;
     if (url.toLocalFile().endsWith(".scaffold")) {
       openStudy(url.toLocalFile());
       return;
     }
-    pictures.emplace_back(url.toLocalFile().toStdString());
+    files.emplace_back(url.toLocalFile().toStdString());
   }
   event->acceptProposedAction();
-  if (!pictures.empty())
-    bringIn(pictures);
+  if (!files.empty())
+    bringInFiles(files);
   else if (event->mimeData()->hasImage())
-    session_.bringIn(qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
+    bringIn(desk_, qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
 }
 
-void MainWindow::closeEvent(QCloseEvent* event) {
-  session_.seal();
-  event->accept();
+/// Nothing is lost without a word: what could not be written is tried once more, and then it is asked.
+bool MainWindow::mayClose() {
+  const bool written = desk_.document.flush();
+  if (written && desk_.proofs.allKept()) return true;
+  QMessageBox box(
+      QMessageBox::Warning, "Humble Scaffold",
+      QString("Not everything could be written. %1\n\nSave the study somewhere else, or close and lose what "
+              "was done since.")
+          .arg(desk_.document.unwritten()),
+      QMessageBox::NoButton, this);
+  auto* elsewhere = box.addButton("Save elsewhere...", QMessageBox::AcceptRole);
+  auto* lose = box.addButton("Close and lose it", QMessageBox::DestructiveRole);
+  box.addButton("Go on working", QMessageBox::RejectRole);
+  box.setDefaultButton(elsewhere);
+  box.exec();
+  if (box.clickedButton() == lose) return true;
+  if (box.clickedButton() == elsewhere) {
+    askSaveAs();
+    return desk_.document.flush() && desk_.proofs.allKept();
+  }
+  return false;
 }
+
+void MainWindow::closeEvent(QCloseEvent* event) { event->setAccepted(mayClose()); }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
-  if (sentence_ != nullptr && !sentence_->isHidden()) placeSentence();
+  if (!sentence_->isHidden()) placeSentence();
 }
 
 }  // namespace hscaffold::app

@@ -1,29 +1,32 @@
-/// The window: top strip, the Bench, and everything that is asked of the study as a whole.
+/// The window: top strip, one of the main views, and everything that is asked of the study as a whole.
 #pragma once
 
 #include <QMainWindow>
-#include <QPointer>
-
-#include "app/bench/bench_view.h"
-#include "app/session.h"
+#include <QTimer>
+#include <filesystem>
+#include <functional>
+#include <vector>
 
 class QLabel;
-class QLineEdit;
-class QPushButton;
-class QToolButton;
+class QStackedWidget;
 
 namespace hscaffold::app {
+
+class Desk;
+class MainView;
+class TopStrip;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
  public:
-  explicit MainWindow(StudySession& session);
-  [[nodiscard]] BenchView& bench() { return *bench_; }
+  explicit MainWindow(Desk& desk);
   /// Opens a study, or says why not. @return whether it is open now
   bool openStudy(const QString& path);
   static QStringList recentFiles();
-  /// The sentence shown at the bottom now; empty if there is none.
+  /// The sentence shown now; empty if there is none.
   [[nodiscard]] QString shownSentence() const;
+  /// Shows another main view, by its place in the switch; what is not there is ignored.
+  void showView(int number);
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -32,33 +35,37 @@ class MainWindow : public QMainWindow {
   void resizeEvent(QResizeEvent*) override;
 
  private:
-  QWidget* topStrip();
+  void addView(MainView* view);
   void addActions();
-  void rebuildLooks();
+  void fillMenu();
   void refresh();
   void say(const QString& sentence, bool bad);
+  void styleSentence();
   void placeSentence();
-  void popOver(QWidget* panel, QWidget* under);
+  /// Runs what may fail, and says what went wrong.
+  void guarded(const std::function<void()>& job);
   void askOpenStudy();
   void askSaveAs();
   void askPicture();
   void askExport();
   void askExportMap();
-  void bringIn(const std::vector<std::filesystem::path>& files);
+  /// Figures go to the pose guide, everything else becomes references and guides of its own.
+  void bringInFiles(const std::vector<std::filesystem::path>& files);
   void bringInFigures(const std::filesystem::path& file, bool clip);
+  void copyFigure();
   void paste();
   void showHelp();
   void remember(const QString& path);
+  [[nodiscard]] bool mayClose();
   QAction* action(const QString& text, const QString& keys, const std::function<void()>& run);
 
-  StudySession& session_;
-  BenchView* bench_ = nullptr;
-  QLineEdit* title_ = nullptr;
-  QPushButton *frame_ = nullptr, *engine_ = nullptr, *checks_ = nullptr, *pull_ = nullptr;
-  QToolButton *undo_ = nullptr, *redo_ = nullptr, *menu_ = nullptr;
-  QLabel* sentence_ = nullptr;
+  Desk& desk_;
+  TopStrip* strip_;
+  QStackedWidget* stack_;
+  std::vector<MainView*> views_;
+  QLabel* sentence_;
+  bool sentenceIsBad_ = false;
   QTimer sentenceTime_;
-  QPointer<QWidget> popover_;
   QList<QAction*> actions_;
 };
 

@@ -1,22 +1,18 @@
-/// The subcommands. Each adds its options and sets `context.run` when it was chosen.
+/// The subcommands. Each adds its options and says what happens when it was chosen.
 #pragma once
 
-#include <CLI/CLI.hpp>
-#include <functional>
 #include <string>
 
+#include "cli/command.h"
 #include "core/image/atomic_file.h"
 #include "core/image/image.h"
 
 namespace hscaffold {
 
-struct CliContext {
-  bool json = false;
-  std::function<void()> run;
-};
-
 /// "768x512". @throws Problem (badInput), also for sides that no frame has.
 Size parsedSize(const std::string& text);
+/// Numbers with commas between them, as many as `count`; empty if it is anything else.
+std::vector<double> parsedNumbers(const std::string& text, std::size_t count);
 
 /// What a command reads: a file, or standard input for "-".
 Bytes readInput(const std::string& in);
@@ -25,11 +21,12 @@ void writeOutput(const std::string& out, std::span<const std::byte> content);
 /// How messages name an input.
 std::string nameOfInput(const std::string& in);
 
-/// `map pose`, and `pose words|make`.
-void addPoseMapCommand(CLI::App& map, CliContext& context);
-void addPoseCommand(CLI::App& app, CliContext& context);
-void addMapCommand(CLI::App& app, CliContext& context);
-void addPullCommand(CLI::App& app, CliContext& context);
-void addStudyCommand(CLI::App& app, CliContext& context);
+/// `map pose`, and `pose words|make|list`.
+/// @param json  whether results are wanted as JSON; set once the command line has been read.
+void addPoseMapCommand(Command& map);
+void addPoseCommand(Command& root, const bool& json);
+void addMapCommand(Command& root);
+void addPullCommand(Command& root, const bool& json);
+void addStudyCommand(Command& root, const bool& json);
 
 }  // namespace hscaffold

@@ -11,9 +11,10 @@
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
 #include "core/kinds.h"
+#include "core/lines/line_export.h"
 #include "core/lines/trace.h"
+#include "core/number_text.h"
 #include "files/picture_reader.h"
-#include "files/svg_lines.h"
 
 namespace hscaffold {
 namespace {
@@ -42,7 +43,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const auto extraction = kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
-  const bool svg = kind.lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
+  const bool svg = kind.nature == MapNature::lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
   Bytes content;
   std::size_t strokes = 0;
   if (svg) {
@@ -97,6 +98,18 @@ std::string nameOfInput(const std::string& in) {
   return in == "-" ? "standard input" : std::filesystem::path(in).filename().string();
 }
 
+std::vector<double> parsedNumbers(const std::string& text, std::size_t count) {
+  std::vector<double> numbers;
+  for (std::size_t from = 0; from <= text.size();) {
+    const std::size_t comma = std::min(text.find(',', from), text.size());
+    const auto number = numberFrom(std::string_view(text).substr(from, comma - from));
+    if (!number) return {};
+    numbers.push_back(*number);
+    from = comma + 1;
+  }
+  return numbers.size() == count ? numbers : std::vector<double>();
+}
+
 Size parsedSize(const std::string& text) {
   int width = 0, height = 0;
   char rest = 0;
@@ -106,28 +119,28 @@ Size parsedSize(const std::string& text) {
   return {width, height};
 }
 
-void addMapCommand(CLI::App& app, CliContext& context) {
-  auto* map = app.add_subcommand("map", "Make a control map from a picture");
-  map->require_subcommand(1);
+void addMapCommand(Command& root) {
+  auto map = root.add("map", "Make a control map from a picture");
   for (const Kind& kind : kinds()) {
-    if (kind.figures) {
-      addPoseMapCommand(*map, context);
+    if (!kind.extract) {
+      addPoseMapCommand(map);
       continue;
     }
-    auto* sub = map->add_subcommand(kind.id, kind.help);
+    const bool lines = kind.nature == MapNature::lines;
+    auto command = map.add(kind.id, kind.help);
     auto options = std::make_shared<MapOptions>();
-    sub->add_option("IN", options->in, "The picture; - for standard input")->required();
-    sub->add_option("-o,--out", options->out,
-                    kind.lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
-                               : "The map, PNG; - for standard output")
-        ->required();
-    if (kind.lines)
-      sub->add_option("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels")
-          ->check(CLI::Range(0.3, 20.0));
-    sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
-    sub->add_option("--fit", options->fit, "How the picture lies in the frame")
-        ->check(CLI::IsMember({"cover", "contain", "stretch"}));
-    sub->add_option("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
+    command.text("IN", options->in, "The picture; - for standard input").required();
+    command
+        .text("-o,--out", options->out,
+              lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
+                    : "The map, PNG; - for standard output")
+        .required();
+    if (lines)
+      command.number("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels",
+                     {0.3, 20});
+    command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
+    command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
+    command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
     for (const TuningField& field : *kind.fields) {
       std::string help = field.help;
       if (field.choices.empty())
@@ -136,9 +149,9 @@ void addMapCommand(CLI::App& app, CliContext& context) {
       else
         help += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
                             field.choices[static_cast<std::size_t>(field.defaultValue)]);
-      sub->add_option("--" + field.id, options->values[field.id], help);
+      command.text("--" + field.id, options->values[field.id], help);
     }
-    sub->callback([&context, options, &kind] { context.run = [options, &kind] { runMap(kind, *options); }; });
+    command.run([options, &kind] { runMap(kind, *options); });
   }
 }
 

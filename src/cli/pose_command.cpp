@@ -6,9 +6,11 @@
 
 #include "cli/commands.h"
 #include "core/image/png.h"
+#include "core/number_text.h"
 #include "core/pose/coco.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
+#include "core/pose/pose_svg.h"
 #include "core/pose/pose_words.h"
 #include "files/figure_files.h"
 
@@ -19,6 +21,7 @@ struct PoseMapOptions {
   std::string in, out, size, inks, report;
   std::vector<std::string> joints;
   double thickness = 100;
+  std::int64_t frame = 0;
   ClipChoice clip;
 };
 
@@ -49,11 +52,10 @@ void writeReport(const std::string& path, const pose::CocoFigures& file) {
   writeFileAtomically(path, bytesOf(text));
 }
 
-void runPoseMap(PoseMapOptions options) {
-  addJoints(options.clip, options.joints);
+void runPoseMap(const PoseMapOptions& options, const ClipChoice& clip) {
   const std::string name = nameOfInput(options.in);
-  const auto file = figuresFromFile(readInput(options.in), name,
-                                    options.size.empty() ? Size{} : parsedSize(options.size), options.clip);
+  const auto file =
+      figuresFromFile(readInput(options.in), name, options.size.empty() ? Size{} : parsedSize(options.size), clip);
   if (!file.note.empty()) std::cerr << "hscaffold: " << name << ": " << file.note << "\n";
   const pose::Inks inks = options.inks.empty()
                               ? pose::houseInks()
@@ -64,15 +66,15 @@ void runPoseMap(PoseMapOptions options) {
     return writeOutput(options.out, bytesOf(text));
   }
   if (endsWith(options.out, ".svg")) {
-    const std::string text = svgFrom(file.figures, inks, options.thickness / 100, name);
+    const std::string text = pose::svgFrom(file.figures, inks, options.thickness / 100, name);
     return writeOutput(options.out, bytesOf(text));
   }
   const auto map = pose::drawnFigures(file.figures, file.size, inks, options.thickness / 100);
   writeOutput(options.out, encodePng(map.view()));
 }
 
-void runWords(const PoseMapOptions& options, bool json) {
-  const auto file = figuresFromFile(readInput(options.in), nameOfInput(options.in), Size{1024, 1024}, options.clip);
+void runWords(const PoseMapOptions& options, const ClipChoice& clip, bool json) {
+  const auto file = figuresFromFile(readInput(options.in), nameOfInput(options.in), Size{1024, 1024}, clip);
   auto list = nlohmann::json::array();
   for (std::size_t i = 0; i < file.figures.figures.size(); ++i) {
     const pose::Figure& figure = *file.figures.figures[i];
@@ -94,21 +96,15 @@ struct MakeOptions {
 /// NAME@LEFT,TOP,WIDTH,HEIGHT, with "/DEGREES" behind the name for where it faces: 0 front, 90 right, 180 back.
 pose::Figure parsedPose(const std::string& text) {
   const auto at = text.rfind('@');
-  pose::Bounds box;
-  double width = 0, height = 0;
-  char rest = 0;
-  if (at == std::string::npos ||
-      std::sscanf(text.c_str() + at, "@%lf,%lf,%lf,%lf%c", &box.left, &box.top, &width, &height, &rest) != 4 ||
-      !(width > 0 && height > 0))
+  const auto numbers = at == std::string::npos ? std::vector<double>() : parsedNumbers(text.substr(at + 1), 4);
+  if (numbers.empty() || !(numbers[2] > 0 && numbers[3] > 0))
     throw badInput("--pose: \"" + text + "\" is not like \"Walking/90@40,60,80,200\".");
-  box.right = box.left + width;
-  box.bottom = box.top + height;
+  const pose::Bounds box{numbers[0], numbers[1], numbers[0] + numbers[2], numbers[1] + numbers[3]};
   std::string name = text.substr(0, at);
   std::optional<double> turn;
   if (const auto slash = name.rfind('/'); slash != std::string::npos) {
-    char* end = nullptr;
-    turn = std::strtod(name.c_str() + slash + 1, &end);
-    if (*end != '\0') throw badInput("--pose: \"" + name.substr(slash + 1) + "\" is not a number of degrees.");
+    turn = numberFrom(std::string_view(name).substr(slash + 1));
+    if (!turn) throw badInput("--pose: \"" + name.substr(slash + 1) + "\" is not a number of degrees.");
     name.resize(slash);
   }
   std::string wanted = name;
@@ -146,62 +142,59 @@ void runList(const std::string& words, bool json) {
   if (json) std::cout << list.dump(2) << "\n";
 }
 
-void addClipOptions(CLI::App& app, const std::shared_ptr<PoseMapOptions>& options) {
-  app.add_option("--frame", options->clip.frame, "Which frame of a motion clip, from 0");
-  app.add_option("--turn", options->clip.view.turn, "How far the camera goes round a clip, degrees")
-      ->check(CLI::Range(-360.0, 360.0));
-  app.add_option("--rise", options->clip.view.rise, "How far the camera goes up, degrees")
-      ->check(CLI::Range(-90.0, 90.0));
-  app.add_option("--joint", options->joints,
-                 "POINT=JOINT where a clip's names do not tell; may be given several times");
+void addClipOptions(Command& command, const std::shared_ptr<PoseMapOptions>& options) {
+  command.whole("--frame", options->frame, "Which frame of a motion clip, from 0", {0, 1e9});
+  command.number("--turn", options->clip.view.turn, "How far the camera goes round a clip, degrees", {-360, 360});
+  command.number("--rise", options->clip.view.rise, "How far the camera goes up, degrees", {-90, 90});
+  command.texts("--joint", options->joints, "POINT=JOINT where a clip's names do not tell; may be given several times");
+}
+
+/// What was given about a clip.
+ClipChoice clipOf(const PoseMapOptions& options) {
+  ClipChoice clip = options.clip;
+  clip.frame = static_cast<std::size_t>(options.frame);
+  addJoints(clip, options.joints);
+  return clip;
 }
 
 }  // namespace
 
-void addPoseMapCommand(CLI::App& map, CliContext& context) {
-  auto* sub = map.add_subcommand("pose", "Figures as skeletons, from key points or a motion clip");
+void addPoseMapCommand(Command& map) {
+  auto command = map.add("pose", "Figures as skeletons, from key points or a motion clip");
   auto options = std::make_shared<PoseMapOptions>();
-  sub->add_option("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input")->required();
-  sub->add_option("-o,--out", options->out,
-                  "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
-      ->required();
-  sub->add_option("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
-  sub->add_option("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
-  sub->add_option("--inks", options->inks, "A file of inks; the house's if not given");
-  sub->add_option("--thickness", options->thickness, "How thick limbs are drawn, percent")
-      ->check(CLI::Range(30.0, 300.0));
-  addClipOptions(*sub, options);
-  sub->callback([&context, options] { context.run = [options] { runPoseMap(*options); }; });
+  command.text("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input").required();
+  command
+      .text("-o,--out", options->out,
+            "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
+      .required();
+  command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
+  command.text("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
+  command.text("--inks", options->inks, "A file of inks; the house's if not given");
+  command.number("--thickness", options->thickness, "How thick limbs are drawn, percent", {30, 300});
+  addClipOptions(command, options);
+  command.run([options] { runPoseMap(*options, clipOf(*options)); });
 }
 
-void addPoseCommand(CLI::App& app, CliContext& context) {
-  auto* pose = app.add_subcommand("pose", "Look into figures, and make them from the pose library");
-  pose->require_subcommand(1);
-  auto* words = pose->add_subcommand("words", "Say in words what figures do");
+void addPoseCommand(Command& root, const bool& json) {
+  auto pose = root.add("pose", "Look into figures, and make them from the pose library");
+  auto words = pose.add("words", "Say in words what figures do");
   auto options = std::make_shared<PoseMapOptions>();
-  words->add_option("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input")
-      ->required();
-  addClipOptions(*words, options);
-  words->callback([&context, options] {
-    context.run = [&context, options] {
-      addJoints(options->clip, options->joints);
-      runWords(*options, context.json);
-    };
-  });
-  auto* make = pose->add_subcommand("make", "Put poses of the library into boxes, as key points");
+  words.text("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input").required();
+  addClipOptions(words, options);
+  words.run([options, &json] { runWords(*options, clipOf(*options), json); });
+  auto make = pose.add("make", "Put poses of the library into boxes, as key points");
   auto making = std::make_shared<MakeOptions>();
-  make->add_option(
-          "--pose", making->poses,
-          "NAME[/DEGREES]@LEFT,TOP,WIDTH,HEIGHT, far ones first; may be given several times. Degrees are where it "
-          "faces: 0 front, 90 right, 180 back")
-      ->required();
-  make->add_option("--size", making->size, "Picture, WIDTHxHEIGHT");
-  make->add_option("-o,--out", making->out, "Key points, JSON; - for standard output")->required();
-  make->callback([&context, making] { context.run = [making] { runMake(*making); }; });
-  auto* list = pose->add_subcommand("list", "List the pose library");
+  make.texts("--pose", making->poses,
+             "NAME[/DEGREES]@LEFT,TOP,WIDTH,HEIGHT, far ones first; may be given several times. Degrees are where it "
+             "faces: 0 front, 90 right, 180 back")
+      .required();
+  make.text("--size", making->size, "Picture, WIDTHxHEIGHT");
+  make.text("-o,--out", making->out, "Key points, JSON; - for standard output").required();
+  make.run([making] { runMake(*making); });
+  auto list = pose.add("list", "List the pose library");
   auto search = std::make_shared<std::string>();
-  list->add_option("WORDS", *search, "Only poses with these words");
-  list->callback([&context, search] { context.run = [&context, search] { runList(*search, context.json); }; });
+  list.text("WORDS", *search, "Only poses with these words");
+  list.run([search, &json] { runList(*search, json); });
 }
 
 }  // namespace hscaffold

@@ -1,7 +1,6 @@
 // hscaffold pull STUDY|RECIPE.json|PROOF.png -o DIR: proofs from the built-in stand-in.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <cmath>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -10,19 +9,22 @@
 #include "core/engine/standin/standin.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
-#include "core/pose/pose_map.h"
+#include "core/kinds.h"
+#include "core/number_text.h"
 #include "core/study/study_file.h"
-#include "files/figure_files.h"
 #include "files/picture_reader.h"
+#include "files/study_lock.h"
 #include "files/study_pictures.h"
 
 namespace hscaffold {
 namespace {
 
+constexpr int longestWait = 3000;  ///< milliseconds for another program to let go of a study
+
 struct PullOptions {
   std::string in, out;
   std::int64_t seed = -1;
-  int count = 1;
+  std::int64_t count = 1;
   std::vector<std::string> strips;
   bool keep = false;
 };
@@ -35,10 +37,9 @@ struct Strip {
 
 template <typename Wrong>
 double numberIn(const std::string& text, Wrong&& wrong) {
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc{} || end != text.data() + text.size()) throw wrong();
-  return value;
+  const auto value = numberFrom(text);
+  if (!value) throw wrong();
+  return *value;
 }
 
 Strip parsedStrip(const std::string& text) {
@@ -84,16 +85,17 @@ void apply(Recipe& recipe, const Strip& strip, double value) {
   throw badInput("--strip: there is no guide \"" + strip.guide + "\" that is on.");
 }
 
-/// Figures stand beside a recipe as COCO key points; their map is drawn from them.
-void addFigures(EngineJob& job, RecipeGuide& entry, const std::filesystem::path& folder) {
-  const Size frame = job.recipe.frame;
-  auto figures = figuresFromFile(readWholeFile(folder / entry.mapFile), entry.mapFile, frame).figures;
-  job.colours.back() =
-      pose::drawnFigures(figures, frame, pose::houseInks(),
-                         valueOf(*kindOf(entry.guide.kind).fields, entry.guide.tuning, "thickness") / 100);
-  job.maps.push_back(pose::brightnessOf(job.colours.back()));
-  job.figures.back() = std::make_shared<const pose::Figures>(std::move(figures));
-  entry.mapDigest = digestOf(job.maps.back(), job.colours.back());
+/// A map as it stands beside a recipe: a PNG, or what the kind has in its place.
+GuideInput inputBeside(const Kind& kind, const Guide& guide, const std::filesystem::path& path, Size frame) {
+  const auto bytes = readWholeFile(path);
+  if (kind.readBeside) return kind.readBeside(bytes, path.filename().string(), frame, guide.tuning);
+  const auto content = decodePng(bytes);
+  GuideInput input;
+  input.map = Map(content.picture.size());
+  for (int y = 0; y < input.map.height(); ++y)
+    std::transform(content.picture.row(y), content.picture.row(y) + input.map.width(), input.map.row(y),
+                   [](const Rgba16& c) { return c.r; });
+  return input;
 }
 
 /// Maps beside a recipe on disk. Their digests must fit where the recipe names them.
@@ -104,25 +106,22 @@ EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
     if (entry.mapFile.empty())
       throw badInput("The recipe's guide \"" + entry.guide.name +
                      "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
-    job.figures.emplace_back();
-    job.colours.emplace_back();
-    if (kindOf(entry.guide.kind).figures) {
-      addFigures(job, entry, folder);
-      continue;
-    }
-    const auto content = decodePng(readWholeFile(folder / entry.mapFile));
-    Map map(content.picture.size());
-    for (int y = 0; y < map.height(); ++y)
-      std::transform(content.picture.row(y), content.picture.row(y) + map.width(), map.row(y),
-                     [](const Rgba16& c) { return c.r; });
-    const auto digest = digestOf(map);
-    if (!entry.mapDigest.empty() && entry.mapDigest != digest)
+    const Kind& kind = kindOf(entry.guide.kind);
+    auto input = inputBeside(kind, entry.guide, folder / entry.mapFile, recipe.frame);
+    const auto digest = digestOf(input.map, input.colour);
+    if (!kind.readBeside && !entry.mapDigest.empty() && entry.mapDigest != digest)
       std::cerr << "hscaffold: " << entry.mapFile
                 << " is not the map that the recipe was made with; the proof will differ.\n";
     entry.mapDigest = digest;
-    job.maps.push_back(std::move(map));
+    job.inputs.push_back(std::move(input));
   }
   return job;
+}
+
+/// What was left out is said once.
+EngineJob withNotesSaid(StudyJob made) {
+  for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
+  return std::move(made.job);
 }
 
 void runPull(const PullOptions& options, bool json) {
@@ -132,6 +131,7 @@ void runPull(const PullOptions& options, bool json) {
   if (strips.size() > 2) throw badInput("--strip: a test strip has one or two axes.");
   std::function<EngineJob(const Recipe&)> makeJob;
   Recipe base;
+  std::unique_ptr<StudyLock> lock;
   std::shared_ptr<StudyFile> file;
   if (options.keep && (in.extension() == ".json" || in.extension() == ".png"))
     throw badInput("--keep: proofs can only be kept in a study.");
@@ -141,13 +141,14 @@ void runPull(const PullOptions& options, bool json) {
                                      : recipeFromTexts(readPngTexts(bytes));
     makeJob = [&](const Recipe& recipe) { return jobBeside(recipe, in.parent_path()); };
   } else {
+    if (options.keep) lock = StudyLock::takeOrSay(in, longestWait);
     file = std::make_shared<StudyFile>(StudyFile::open(in));
     base = recipeOf(file->readState());
-    makeJob = [file](const Recipe& recipe) { return jobFor(*file, recipe); };
+    makeJob = [file](const Recipe& recipe) { return withNotesSaid(jobFor(*file, recipe)); };
   }
   if (options.seed >= 0) base.brief.seed = static_cast<std::uint32_t>(options.seed);
   std::vector<std::pair<std::string, Recipe>> recipes{{fmt::format("seed{}", base.brief.seed), base}};
-  for (int i = 1; i < options.count; ++i) {
+  for (std::int64_t i = 1; i < options.count; ++i) {
     Recipe next = base;
     next.brief.seed = base.brief.seed + static_cast<std::uint32_t>(i);
     recipes.emplace_back(fmt::format("seed{}", next.brief.seed), next);
@@ -173,7 +174,7 @@ void runPull(const PullOptions& options, bool json) {
     writeFileAtomically(path, proof.png);
     if (options.keep && file) {
       auto state = file->readState();
-      state.shownProof = file->addProof(proof.info, proof.png, proof.thumbnail);
+      state.looking.proof = file->addProof(proof.info, proof.png, proof.thumbnail);
       file->writeState(state);
     }
     if (json)
@@ -186,18 +187,17 @@ void runPull(const PullOptions& options, bool json) {
 
 }  // namespace
 
-void addPullCommand(CLI::App& app, CliContext& context) {
-  auto* pull = app.add_subcommand("pull", "Pull proofs with the built-in stand-in, which is a simulation");
+void addPullCommand(Command& root, const bool& json) {
+  auto pull = root.add("pull", "Pull proofs with the built-in stand-in, which is a simulation");
   auto options = std::make_shared<PullOptions>();
-  pull->add_option("IN", options->in,
-                   "A study, a recipe as JSON with its maps beside it, or a proof whose recipe to follow")
-      ->required();
-  pull->add_option("-o,--out", options->out, "Folder for the proofs")->required();
-  pull->add_option("--seed", options->seed, "Seed instead of the recipe's own")->check(CLI::Range(0LL, 4294967295LL));
-  pull->add_option("--count", options->count, "Proofs, with seeds that follow each other")->check(CLI::Range(1, 256));
-  pull->add_option("--strip", options->strips, "A test strip, as weight:GUIDE=0.2..1.2/6; twice for two axes");
-  pull->add_flag("--keep", options->keep, "Keep the proofs in the study too");
-  pull->callback([&context, options] { context.run = [options, &context] { runPull(*options, context.json); }; });
+  pull.text("IN", options->in, "A study, a recipe as JSON with its maps beside it, or a proof whose recipe to follow")
+      .required();
+  pull.text("-o,--out", options->out, "Folder for the proofs").required();
+  pull.whole("--seed", options->seed, "Seed instead of the recipe's own", {0, 4294967295.0});
+  pull.whole("--count", options->count, "Proofs, with seeds that follow each other", {1, 256});
+  pull.texts("--strip", options->strips, "A test strip, as weight:GUIDE=0.2..1.2/6; twice for two axes");
+  pull.flag("--keep", options->keep, "Keep the proofs in the study too");
+  pull.run([options, &json] { runPull(*options, json); });
 }
 
 }  // namespace hscaffold

@@ -10,14 +10,20 @@
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
 #include "core/image/narrow.h"
+#include "core/kinds.h"
+#include "core/number_text.h"
 #include "core/retouch/painter.h"
 #include "core/study/checks.h"
 #include "core/study/study_file.h"
 #include "files/figure_files.h"
+#include "files/picture_reader.h"
+#include "files/study_lock.h"
 #include "files/study_pictures.h"
 
 namespace hscaffold {
 namespace {
+
+constexpr int longestWait = 3000;  ///< milliseconds for another program to let go of a study
 
 struct NewOptions {
   std::string path, title, size, prompt;
@@ -30,15 +36,15 @@ Guide parsedGuide(StudyState& state, const std::string& text) {
   Guide guide;
   std::string kind = text;
   if (const auto equals = kind.find('='); equals != std::string::npos) {
-    char* end = nullptr;
-    guide.weight = std::strtod(kind.c_str() + equals + 1, &end);
-    if (*end != '\0' || !(guide.weight >= 0 && guide.weight <= largestWeight))
+    const auto weight = numberFrom(std::string_view(kind).substr(equals + 1));
+    if (!weight || *weight < 0 || *weight > largestWeight)
       throw badInput("--guide: the weight in \"" + text + "\" goes from 0 to 2.");
+    guide.weight = *weight;
     kind.resize(equals);
   }
   std::size_t number = 1;
   if (const auto at = kind.find('@'); at != std::string::npos) {
-    number = static_cast<std::size_t>(std::strtoul(kind.c_str() + at + 1, nullptr, 10));
+    number = static_cast<std::size_t>(std::max(0.0, numberFrom(std::string_view(kind).substr(at + 1)).value_or(0)));
     kind.resize(at);
   }
   guide.kind = kindOf(kind).id;
@@ -65,9 +71,15 @@ void runNew(const NewOptions& options) {
   state.brief.seed = static_cast<std::uint32_t>(options.seed);
   auto file = StudyFile::create(options.path, state);
   try {
-    for (const auto& picture : options.references) addReference(file, state, picture);
+    for (const auto& picture : options.references) {
+      Bytes bytes;
+      const auto loaded = readPicture(picture, &bytes);
+      const Size asked = state.frame;
+      addReference(file, state, bytes, loaded.picture.size(), std::filesystem::path(picture).filename().string());
+      if (!options.size.empty()) state.frame = asked;
+    }
     for (const auto& guide : options.guides) state.guides.push_back(parsedGuide(state, guide));
-    if (!state.guides.empty()) state.selectedGuide = state.guides.front().id;
+    if (!state.guides.empty()) state.looking.guide = state.guides.front().id;
     file.writeState(state);
   } catch (...) {
     std::filesystem::remove(options.path);
@@ -92,6 +104,7 @@ struct SetOptions {
 };
 
 void runSet(const SetOptions& o) {
+  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
   if (o.title) state.title = *o.title;
@@ -137,35 +150,34 @@ std::vector<Point> parsedLoop(const std::string& text) {
   std::vector<Point> loop;
   std::istringstream in(text);
   for (std::string pair; in >> pair;) {
-    Point p;
-    char rest = 0;
-    if (std::sscanf(pair.c_str(), "%lf,%lf%c", &p.x, &p.y, &rest) != 2)
-      throw badInput("\"" + pair + "\" is not a place like 120,80.");
-    loop.push_back(p);
+    const auto numbers = parsedNumbers(pair, 2);
+    if (numbers.empty()) throw badInput("\"" + pair + "\" is not a place like 120,80.");
+    loop.push_back({numbers[0], numbers[1]});
   }
   if (loop.size() < 3) throw badInput("A loop needs at least three places, like \"10,10 200,10 200,90\".");
   return loop;
 }
 
 void runRetouch(const RetouchOptions& o) {
+  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
   Guide& guide = guideNamed(state, o.guide, o.path);
   EditStore edits([&](const std::string& id) { return file.edit(id); });
-  if (o.clear) guide.retouch.clear();
+  if (o.clear) guide.work.clear(retouchSlot);
   if (o.hide || o.show) guide.retouchHidden = o.hide;
   if (!o.drop.empty() || !o.keep.empty() || o.specks) {
     // What lies below is needed to know later what has moved under the retouch.
     StudyState alone = state;
     std::erase_if(alone.guides, [&](const Guide& g) { return g.id != guide.id; });
     alone.guides.front().on = true;
-    alone.guides.front().region = {};
-    alone.guides.front().retouch.clear();
-    const auto below = std::move(jobFor(file, recipeOf(alone)).maps.front());
+    alone.guides.front().clearRegion();
+    alone.guides.front().work.clear(retouchSlot);
+    const auto below = std::move(jobFor(file, recipeOf(alone)).job.inputs.front().map);
     GuidePlace place{state.frame, {}};
     if (const Reference* reference = state.reference(guide.reference))
       place.placing = frameFromReference(reference->placement, reference->size, state.frame);
-    const auto kept = edits.layer(guide.retouch);
+    const auto kept = edits.layer(guide.work.in(retouchSlot));
     Layer layer = kept ? following(*kept, place.frame, place.placing) : Layer{place.frame, place.placing, {}};
     for (const auto& loop : o.drop)
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::rubOut, below);
@@ -175,7 +187,7 @@ void runRetouch(const RetouchOptions& o) {
       layer = painted(layer, mask, PaintMode::rubOut, below);
     }
     if (o.specks) layer = painted(layer, specksOf(composed(below, layer), *o.specks), PaintMode::rubOut, below);
-    guide.retouch = edits.keep(std::move(layer));
+    guide.work.put(retouchSlot, edits.keep(std::move(layer)));
   }
   file.writeState(state, edits.unsaved(editsNamedIn(guide)));
 }
@@ -202,25 +214,13 @@ void runInfo(const std::string& path, bool json) {
                            proofs.size());
 }
 
-std::map<std::string, MapFacts> factsOf(const StudyFile& file, const StudyState& state) {
-  std::map<std::string, MapFacts> facts;
-  const auto job = jobFor(file, recipeOf(state));
-  for (std::size_t i = 0; i < job.maps.size(); ++i) {
-    MapFacts& of = facts[job.recipe.guides[i].guide.id];
-    of.edgeShare = edgeShare(narrowed(job.maps[i]));
-    if (!job.figures[i]) continue;
-    std::vector<pose::PoseWords> told;
-    for (const auto& figure : job.figures[i]->figures) told.push_back(pose::wordsFor(*figure));
-    of.tell(*job.figures[i], told);
-  }
-  return facts;
-}
-
 void runCheck(const std::string& path, bool json) {
   const auto file = StudyFile::open(path);
   const auto state = file.readState();
   auto list = nlohmann::json::array();
-  for (const auto& check : checksOf(state, factsOf(file, state))) {
+  const auto made = jobFor(file, recipeOf(state));
+  for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
+  for (const auto& check : checksOf(state, factsOf(made))) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }
@@ -231,15 +231,18 @@ void runCheck(const std::string& path, bool json) {
 void runExport(const std::string& path, const std::string& folder) {
   const auto file = StudyFile::open(path);
   std::filesystem::create_directories(folder);
-  auto job = jobFor(file, recipeOf(file.readState()));
-  for (std::size_t i = 0; i < job.maps.size(); ++i) {
-    const Kind& kind = kindOf(job.recipe.guides[i].guide.kind);
+  auto made = jobFor(file, recipeOf(file.readState()));
+  for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
+  auto& job = made.job;
+  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+    const Guide& guide = job.recipe.guides[i].guide;
+    const Kind& kind = kindOf(guide.kind);
+    const GuideInput& input = job.inputs[i];
     std::string name = fmt::format("map-{}-{}.png", i + 1, kind.id);
-    writeFileAtomically(std::filesystem::path(folder) / name, encodeMap(kind, job.maps[i], job.colours[i]));
-    if (job.figures[i]) {
-      // An engine is told of figures by their key points.
-      name = fmt::format("map-{}-{}.json", i + 1, kind.id);
-      const std::string text = pose::cocoFrom(*job.figures[i]).dump(1) + "\n";
+    writeFileAtomically(std::filesystem::path(folder) / name, encodeMap(kind, input.map, input.colour));
+    if (!kind.besideEnding.empty()) {
+      name = fmt::format("map-{}-{}{}", i + 1, kind.id, kind.besideEnding);
+      const std::string text = exportFor(kind, name)->write({guide, input, job.recipe.frame, guide.name});
       writeFileAtomically(std::filesystem::path(folder) / name, bytesOf(text));
     }
     job.recipe.guides[i].mapFile = name;
@@ -253,12 +256,12 @@ void runExport(const std::string& path, const std::string& folder) {
 
 struct PoseOptions {
   std::string path, figures, name = "Pose";
-  std::size_t reference = 0;
+  std::int64_t reference = 0;
   double weight = 0.9;
-  ClipChoice clip;
 };
 
 void runPose(const PoseOptions& o) {
+  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
   Guide guide;
@@ -268,99 +271,96 @@ void runPose(const PoseOptions& o) {
   const auto bytes = readInput(o.figures);
   pose::Figures figures;
   if (o.reference > 0) {
-    if (o.reference > state.references.size())
+    if (o.reference > std::ssize(state.references))
       throw badInput(fmt::format("--reference: there is no reference {}.", o.reference));
-    const Reference& reference = state.references[o.reference - 1];
+    const Reference& reference = state.references[static_cast<std::size_t>(o.reference - 1)];
     guide.reference = reference.id;
     // Key points are of that picture, and lie in the frame as it does.
-    figures = figuresFromFile(bytes, nameOfInput(o.figures), reference.size, o.clip).figures;
-    figures.placing = Affine{};
     figures =
-        pose::following(figures, state.frame, frameFromReference(reference.placement, reference.size, state.frame));
+        placedWith(figuresFromFile(bytes, nameOfInput(o.figures), reference.size).figures, reference, state.frame);
   } else {
-    figures = figuresFromFile(bytes, nameOfInput(o.figures), state.frame, o.clip).figures;
+    figures = figuresFromFile(bytes, nameOfInput(o.figures), state.frame).figures;
   }
   EditStore edits([&](const std::string& id) { return file.edit(id); });
-  guide.figures = edits.keep(std::move(figures));
+  guide.work.put(pose::figuresSlot, edits.keep(pose::figuresForm(), std::move(figures)));
   guide.id = newId(state, "g");
   state.guides.insert(state.guides.begin(), guide);
-  state.selectedGuide = guide.id;
-  file.writeState(state, edits.unsaved({guide.figures}));
+  state.looking.guide = guide.id;
+  file.writeState(state, edits.unsaved(editsNamedIn(guide)));
 }
 
 }  // namespace
 
-void addStudyCommand(CLI::App& app, CliContext& context) {
-  auto* study = app.add_subcommand("study", "Make and look into studies");
-  study->require_subcommand(1);
+void addStudyCommand(Command& root, const bool& json) {
+  auto study = root.add("study", "Make and look into studies");
+  constexpr Limits seeds{0, 4294967295.0};
 
-  auto* make = study->add_subcommand("new", "Make a study");
+  auto make = study.add("new", "Make a study");
   auto options = std::make_shared<NewOptions>();
-  make->add_option("STUDY", options->path, "The .scaffold file to make")->required();
-  make->add_option("--title", options->title, "Its title");
-  make->add_option("--size", options->size, "Frame, WIDTHxHEIGHT");
-  make->add_option("--prompt", options->prompt, "What to make");
-  make->add_option("--seed", options->seed, "Seed")->check(CLI::Range(0LL, 4294967295LL));
-  make->add_option("--reference", options->references, "A picture to bring in; may be given several times");
-  make->add_option("--guide", options->guides,
-                   "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
-  make->callback([&context, options] { context.run = [options] { runNew(*options); }; });
+  make.text("STUDY", options->path, "The .scaffold file to make").required();
+  make.text("--title", options->title, "Its title");
+  make.text("--size", options->size, "Frame, WIDTHxHEIGHT");
+  make.text("--prompt", options->prompt, "What to make");
+  make.whole("--seed", options->seed, "Seed", seeds);
+  make.texts("--reference", options->references, "A picture to bring in; may be given several times");
+  make.texts("--guide", options->guides, "KIND, KIND=WEIGHT or KIND@REFERENCE=WEIGHT; may be given several times");
+  make.run([options] { runNew(*options); });
 
-  auto* set = study->add_subcommand("set", "Change settings of a study");
+  auto set = study.add("set", "Change settings of a study");
   auto changes = std::make_shared<SetOptions>();
-  set->add_option("STUDY", changes->path, "The .scaffold file")->required();
-  set->add_option("--title", changes->title, "Title");
-  set->add_option("--prompt", changes->prompt, "What to make");
-  set->add_option("--avoid", changes->avoid, "What not");
-  set->add_option("--seed", changes->seed, "Seed")->check(CLI::Range(0LL, 4294967295LL));
-  set->add_option("--steps", changes->steps, "Steps")->check(CLI::Range(fewestSteps, mostSteps));
-  set->add_option("--guidance", changes->guidance, "How hard the prompt is obeyed");
-  set->add_option("--guide", changes->guide, "Which guide the following are for, by name or id");
-  set->add_option("--rename", changes->name, "A new name for it");
-  set->add_option("--weight", changes->weight, "Its weight, 0 to 2");
-  set->add_option("--from", changes->from, "Where its range begins, percent");
-  set->add_option("--to", changes->to, "Where its range ends, percent");
-  set->add_option("--ramp-in", changes->rampIn, "Length of the ramp at the beginning, percent");
-  set->add_option("--ramp-out", changes->rampOut, "Length of the ramp at the end, percent");
-  set->add_option("--tuning", changes->tuning, "FIELD=VALUE of its extraction; may be given several times");
-  auto* on = set->add_flag("--on", changes->on, "Turn it on");
-  set->add_flag("--off", changes->off, "Turn it off")->excludes(on);
-  set->callback([&context, changes] { context.run = [changes] { runSet(*changes); }; });
+  set.text("STUDY", changes->path, "The .scaffold file").required();
+  set.text("--title", changes->title, "Title");
+  set.text("--prompt", changes->prompt, "What to make");
+  set.text("--avoid", changes->avoid, "What not");
+  set.whole("--seed", changes->seed, "Seed", seeds);
+  set.whole("--steps", changes->steps, "Steps", {fewestSteps, mostSteps});
+  set.number("--guidance", changes->guidance, "How hard the prompt is obeyed");
+  set.text("--guide", changes->guide, "Which guide the following are for, by name or id");
+  set.text("--rename", changes->name, "A new name for it");
+  set.number("--weight", changes->weight, "Its weight, 0 to 2");
+  set.number("--from", changes->from, "Where its range begins, percent");
+  set.number("--to", changes->to, "Where its range ends, percent");
+  set.number("--ramp-in", changes->rampIn, "Length of the ramp at the beginning, percent");
+  set.number("--ramp-out", changes->rampOut, "Length of the ramp at the end, percent");
+  set.texts("--tuning", changes->tuning, "FIELD=VALUE of its extraction; may be given several times");
+  auto on = set.flag("--on", changes->on, "Turn it on");
+  set.flag("--off", changes->off, "Turn it off").excludes(on);
+  set.run([changes] { runSet(*changes); });
 
-  auto* retouch = study->add_subcommand("retouch", "Correct the map of a guide by hand, over its extraction");
+  auto retouch = study.add("retouch", "Correct the map of a guide by hand, over its extraction");
   auto strokes = std::make_shared<RetouchOptions>();
-  retouch->add_option("STUDY", strokes->path, "The .scaffold file")->required();
-  retouch->add_option("--guide", strokes->guide, "Which guide, by name or id")->required();
-  retouch->add_flag("--clear", strokes->clear, "First take all retouch away");
-  retouch->add_option("--drop", strokes->drop,
-                      "Rub out inside a loop, \"X,Y X,Y X,Y\" in frame pixels; may be given several times");
-  retouch->add_option("--keep", strokes->keep, "Rub out all but the inside of a loop");
-  retouch->add_option("--specks", strokes->specks, "Rub out pieces of fewer pixels")->check(CLI::Range(1.0, 1e6));
-  auto* hide = retouch->add_flag("--hide", strokes->hide, "Hide it");
-  retouch->add_flag("--show", strokes->show, "Show it again")->excludes(hide);
-  retouch->callback([&context, strokes] { context.run = [strokes] { runRetouch(*strokes); }; });
+  retouch.text("STUDY", strokes->path, "The .scaffold file").required();
+  retouch.text("--guide", strokes->guide, "Which guide, by name or id").required();
+  retouch.flag("--clear", strokes->clear, "First take all retouch away");
+  retouch.texts("--drop", strokes->drop,
+                "Rub out inside a loop, \"X,Y X,Y X,Y\" in frame pixels; may be given several times");
+  retouch.texts("--keep", strokes->keep, "Rub out all but the inside of a loop");
+  retouch.number("--specks", strokes->specks, "Rub out pieces of fewer pixels", {1, 1e6});
+  auto hide = retouch.flag("--hide", strokes->hide, "Hide it");
+  retouch.flag("--show", strokes->show, "Show it again").excludes(hide);
+  retouch.run([strokes] { runRetouch(*strokes); });
 
-  auto* posing = study->add_subcommand("pose", "Add a guide of figures to a study");
+  auto posing = study.add("pose", "Add a guide of figures to a study");
   auto figures = std::make_shared<PoseOptions>();
-  posing->add_option("STUDY", figures->path, "The .scaffold file")->required();
-  posing->add_option("--figures", figures->figures, "COCO key points (JSON) or a motion clip (BVH)")->required();
-  posing->add_option("--reference", figures->reference, "They are of this reference, counted from 1");
-  posing->add_option("--name", figures->name, "Name of the guide");
-  posing->add_option("--weight", figures->weight, "Its weight")->check(CLI::Range(0.0, largestWeight));
-  posing->callback([&context, figures] { context.run = [figures] { runPose(*figures); }; });
+  posing.text("STUDY", figures->path, "The .scaffold file").required();
+  posing.text("--figures", figures->figures, "COCO key points (JSON) or a motion clip (BVH)").required();
+  posing.whole("--reference", figures->reference, "They are of this reference, counted from 1", {1, 1e6});
+  posing.text("--name", figures->name, "Name of the guide");
+  posing.number("--weight", figures->weight, "Its weight", {0, largestWeight});
+  posing.run([figures] { runPose(*figures); });
 
   auto path = std::make_shared<std::string>();
   auto folder = std::make_shared<std::string>();
-  auto* info = study->add_subcommand("info", "Say what is in a study");
-  info->add_option("STUDY", *path, "The .scaffold file")->required();
-  info->callback([&context, path] { context.run = [path, &context] { runInfo(*path, context.json); }; });
-  auto* check = study->add_subcommand("check", "Say what is wrong or doubtful before a pull");
-  check->add_option("STUDY", *path, "The .scaffold file")->required();
-  check->callback([&context, path] { context.run = [path, &context] { runCheck(*path, context.json); }; });
-  auto* exporting = study->add_subcommand("export", "Write maps, recipe and proofs into a folder");
-  exporting->add_option("STUDY", *path, "The .scaffold file")->required();
-  exporting->add_option("-o,--out", *folder, "The folder")->required();
-  exporting->callback([&context, path, folder] { context.run = [path, folder] { runExport(*path, *folder); }; });
+  auto info = study.add("info", "Say what is in a study");
+  info.text("STUDY", *path, "The .scaffold file").required();
+  info.run([path, &json] { runInfo(*path, json); });
+  auto check = study.add("check", "Say what is wrong or doubtful before a pull");
+  check.text("STUDY", *path, "The .scaffold file").required();
+  check.run([path, &json] { runCheck(*path, json); });
+  auto exporting = study.add("export", "Write maps, recipe and proofs into a folder");
+  exporting.text("STUDY", *path, "The .scaffold file").required();
+  exporting.text("-o,--out", *folder, "The folder").required();
+  exporting.run([path, folder] { runExport(*path, *folder); });
 }
 
 }  // namespace hscaffold

@@ -1,51 +1,53 @@
 #include "core/guide_map.h"
 
+#include <fmt/format.h>
+
 #include "core/image/filter.h"
-#include "core/pose/pose_map.h"
+#include "core/kinds.h"
 
 namespace hscaffold {
+namespace {
+
+double shareOf(View<std::uint16_t> region) {
+  double sum = 0;
+  for (int y = 0; y < region.height(); ++y)
+    for (const std::uint16_t v : region.line(y)) sum += v;
+  return sum / 65535 / static_cast<double>(region.size().area());
+}
+
+}  // namespace
 
 GuideEdits editsOf(const Guide& guide, EditStore& store) {
-  return {store.layer(guide.retouch), store.layer(guide.region.mask), store.drawing(guide.drawing),
-          store.figures(guide.figures), store.inks(guide.inks)};
+  GuideEdits edits;
+  const auto taken = [&](const std::string& slot, const std::string& what, auto&& take) {
+    if (!guide.work.has(slot)) return;
+    try {
+      take(guide.work.in(slot));
+    } catch (const Problem&) {
+      edits.missing.push_back(
+          fmt::format("{} of {} is missing from the study or damaged: the map is made without it.", what, guide.name));
+    }
+  };
+  taken(retouchSlot, "The retouch", [&](const std::string& id) { edits.retouch = store.layer(id); });
+  taken(regionSlot, "The region", [&](const std::string& id) { edits.region = store.layer(id); });
+  for (const WorkSlot& slot : kindOf(guide.kind).workSlots)
+    taken(slot.name, slot.form->name,
+          [&](const std::string& id) { edits.own.put(slot.name, store.piece(*slot.form, id)); });
+  return edits;
 }
 
 Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
                     ExtractionCache& cache, StopToken stop) {
   const Kind& kind = kindOf(guide.kind);
-  const bool draws = edits.drawing != nullptr && kind.draw;
+  if (kind.make) return kind.make({picture, place, guide.tuning, edits.own}, cache, stop);
+  if (!picture.empty()) return kind.extract(picture, guide.tuning, cache, stop);
   Extraction out;
-  if (kind.figures) {
-    if (edits.figures == nullptr) {
-      out.map = Map(place.frame);
-      out.colour = ColourMap(place.frame);
-      return out;
-    }
-    out.colour = pose::drawnFigures(pose::following(*edits.figures, place.frame, place.placing), place.frame,
-                                    edits.inks ? *edits.inks : pose::houseInks(),
-                                    valueOf(*kind.fields, guide.tuning, "thickness") / 100, stop);
-    out.map = pose::brightnessOf(out.colour);
-    return out;
-  }
-  if (draws && edits.drawing->alone)
-    out.found = "own strokes";
-  else if (!picture.empty())
-    out = kind.extract(picture, guide.tuning, cache, stop);
-  else
-    out.map = Map(place.frame);
-  if (!draws) return out;
-  auto strokes = kind.draw(following(*edits.drawing, place.frame, place.placing), place.frame, guide.tuning, stop);
-  if (out.map.empty()) {
-    out.map = std::move(strokes);
-    return out;
-  }
-  for (int y = 0; y < out.map.height(); ++y)
-    for (int x = 0; x < out.map.width(); ++x) out.map(x, y) = std::max(out.map(x, y), strokes(x, y));
+  out.map = Map(place.frame);
   return out;
 }
 
 Map regionMask(const Region& region, const Layer* layer, const GuidePlace& place) {
-  if (layer == nullptr || !region.limits()) return {};
+  if (layer == nullptr) return {};
   auto mask = composed({}, following(*layer, place.frame, place.placing));
   if (region.inverted) turnOver(mask.view());
   if (region.feather <= 0) return mask;
@@ -59,27 +61,37 @@ Map regionMask(const Region& region, const Layer* layer, const GuidePlace& place
 
 GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& place, const GuideEdits& edits,
                      StopToken stop) {
+  const Kind& kind = kindOf(guide.kind);
   GuideMap out;
+  GuideInput& input = out.input;
   out.below = std::move(below.map);
-  out.colour = std::move(below.colour);
+  input.colour = std::move(below.colour);
   below.map = {};
   below.colour = {};
   out.details = std::move(below);
-  out.map = edits.retouch != nullptr && !guide.retouchHidden
-                ? composed(out.below, following(*edits.retouch, place.frame, place.placing))
-                : out.below.clone();
+  input.map = edits.retouch != nullptr && !guide.retouchHidden
+                  ? composed(out.below, following(*edits.retouch, place.frame, place.placing))
+                  : out.below.clone();
   throwIfStopped(stop);
-  out.region = regionMask(guide.region, edits.region.get(), place);
-  const Kind& kind = kindOf(guide.kind);
-  if (!out.region.empty() && (kind.lines || kind.figures)) limitTo(out.map.view(), out.region);
-  if (!out.region.empty() && !out.colour.empty()) limitTo(out.colour.view(), out.region);
+  input.region = regionMask(guide.region, edits.region.get(), place);
+  if (!input.region.empty() && isOnNothing(kind.nature)) limitTo(input.map.view(), input.region);
+  if (!input.region.empty() && !input.colour.empty()) limitTo(input.colour.view(), input.region);
   throwIfStopped(stop);
+  input.work = edits.own.following(kind.workSlots, place.frame, place.placing);
   return out;
 }
 
 GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
                       ExtractionCache& cache, StopToken stop) {
   return finishedMap(guide, mapBelow(guide, picture, place, edits, cache, stop), place, edits, stop);
+}
+
+MapFacts factsOf(const Kind& kind, const GuideInput& input, const Extraction& details, ExtractionCache& cache,
+                 StopToken stop) {
+  MapFacts facts;
+  facts.numbers["acts"] = input.region.empty() ? 1 : shareOf(input.region);
+  if (kind.tell) kind.tell(input, details, facts, cache, stop);
+  return facts;
 }
 
 }  // namespace hscaffold

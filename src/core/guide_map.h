@@ -1,8 +1,7 @@
-/// From a guide to its map: the extraction or the guide's own strokes, retouch over it, the region round it.
+/// From a guide to its map: what its kind makes of it, retouch over that, the region round it.
 #pragma once
 
-#include "core/guides/guide.h"
-#include "core/kinds.h"
+#include "core/guides/kind.h"
 #include "core/retouch/edit_store.h"
 
 namespace hscaffold {
@@ -10,29 +9,20 @@ namespace hscaffold {
 /// A guide's hand work, taken out of the store so that it can go to another thread.
 struct GuideEdits {
   std::shared_ptr<const Layer> retouch, region;
-  std::shared_ptr<const Drawing> drawing;
-  std::shared_ptr<const pose::Figures> figures;
-  std::shared_ptr<const pose::Inks> inks;  ///< null: the house's
+  GuideWork own;  ///< of the kind's own slots
+  /// What is missing or damaged in the study and was left out, one sentence each.
+  std::vector<std::string> missing;
 };
-/// @throws Problem (badInput) if some of it is missing.
 GuideEdits editsOf(const Guide& guide, EditStore& store);
 
-/// What a guide is made for.
-struct GuidePlace {
-  Size frame;
-  std::optional<Affine> placing;  ///< frame from reference; none for guides without a reference
-};
-
 struct GuideMap {
-  Map map;             ///< as the engine gets it: retouched, and for line kinds nothing outside the region
-  ColourMap colour;    ///< the same in colour, for kinds that have colours
+  GuideInput input;    ///< as engines get it
   Map below;           ///< without retouch and region
-  Map region;          ///< 0 to 65535; empty: acts everywhere
-  Extraction details;  ///< its `map` is empty
+  Extraction details;  ///< its images are empty
 };
 
-/// Extraction with the guide's own strokes; no retouch, no region.
-/// @param picture  the placed reference; may be empty for a guide that stands on its own strokes.
+/// What the kind makes of the guide; no retouch, no region.
+/// @param picture  the placed reference; may be empty for a guide that stands on its own hand work.
 /// @throws Cancelled, Problem (badInput)
 Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
                     ExtractionCache& cache, StopToken stop = {});
@@ -44,6 +34,10 @@ GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& p
                       ExtractionCache& cache, StopToken stop = {});
 
 /// How far a guide acts, 0 to 65535; empty: everywhere.
-Map regionMask(const Region& region, const Layer* layer, const GuidePlace& place);
+Map regionMask(const Region& region, const Layer* mask, const GuidePlace& place);
+
+/// What is to be known of a finished map: how far it acts, and what the kind tells of it. @throws Cancelled
+MapFacts factsOf(const Kind& kind, const GuideInput& input, const Extraction& details, ExtractionCache& cache,
+                 StopToken stop = {});
 
 }  // namespace hscaffold

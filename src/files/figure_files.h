@@ -1,4 +1,4 @@
-/// Figures from files (COCO key points, motion clips) and out to SVG.
+/// Figures from files: COCO key points, motion clips.
 #pragma once
 
 #include <map>
@@ -8,7 +8,6 @@
 #include "core/image/atomic_file.h"
 #include "core/pose/bvh.h"
 #include "core/pose/coco.h"
-#include "core/pose/inks.h"
 
 namespace hscaffold {
 
@@ -30,8 +29,5 @@ pose::CocoFigures figuresFromFile(std::span<const std::byte> bytes, const std::s
 pose::BvhMapping mappingFor(const pose::BvhClip& clip, const ClipChoice& choice);
 /// A figure in the middle of the frame, three quarters of its height or width.
 pose::Figure inTheMiddle(const pose::Figure& figure, Size frame);
-
-/// The figures in inks as vector shapes: SVG 1.1 with gradients along limbs.
-std::string svgFrom(const pose::Figures& figures, const pose::Inks& inks, double thickness, const std::string& title);
 
 }  // namespace hscaffold

@@ -6,15 +6,16 @@
 #include <chrono>
 #include <ctime>
 
+#include "core/frame/frame.h"
 #include "core/image/colour.h"
 #include "core/image/resample.h"
-#include "core/measure/hold.h"
+#include "core/kinds.h"
 #include "files/picture_reader.h"
 
 namespace hscaffold {
 
-EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop) {
-  EngineJob job;
+StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop) {
+  StudyJob out;
   struct Placed {
     Image<Rgb> picture;
     Affine placing;
@@ -23,7 +24,7 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits
   for (auto& entry : recipe.guides) {
     const std::string& id = entry.guide.reference;
     GuidePlace place{recipe.frame, {}};
-    if (!isOnlyDrawn(entry.guide)) {
+    if (!standsAlone(entry.guide)) {
       const auto reference =
           std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
       if (reference == recipe.references.end())
@@ -40,19 +41,16 @@ EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits
     const GuideEdits work = editsOf(entry.guide, edits);
     auto made = makeGuideMap(entry.guide, found != placed.end() ? found->second.picture.view() : View<Rgb>(), place,
                              work, cache, stop);
-    job.maps.push_back(std::move(made.map));
-    job.regions.push_back(std::move(made.region));
-    job.figures.push_back(
-        work.figures ? std::make_shared<const pose::Figures>(pose::following(*work.figures, place.frame, place.placing))
-                     : nullptr);
-    entry.mapDigest = digestOf(job.maps.back(), made.colour);
-    job.colours.push_back(std::move(made.colour));
+    entry.mapDigest = digestOf(made.input.map, made.input.colour);
+    out.job.inputs.push_back(std::move(made.input));
+    out.details.push_back(std::move(made.details));
+    out.notes.insert(out.notes.end(), work.missing.begin(), work.missing.end());
   }
-  job.recipe = std::move(recipe);
-  return job;
+  out.job.recipe = std::move(recipe);
+  return out;
 }
 
-EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
   EditStore edits([&](const std::string& id) { return file.edit(id); });
   return jobFrom(
       std::move(recipe),
@@ -63,17 +61,35 @@ EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
       edits, stop);
 }
 
-std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture) {
-  Bytes bytes;
-  const auto loaded = readPicture(picture, &bytes);
+std::map<std::string, MapFacts> factsOf(const StudyJob& made) {
+  std::map<std::string, MapFacts> facts;
+  for (std::size_t i = 0; i < made.job.inputs.size(); ++i) {
+    const Guide& guide = made.job.recipe.guides[i].guide;
+    ExtractionCache cache;
+    facts[guide.id] = factsOf(kindOf(guide.kind), made.job.inputs[i], made.details[i], cache);
+  }
+  return facts;
+}
+
+std::string addReference(StudyFile& file, StudyState& state, std::span<const std::byte> bytes, Size size,
+                         const std::string& name) {
+  const bool untouched = state.references.empty() && state.guides.empty() && state.frame == StudyState{}.frame;
+  if (untouched)
+    if (const auto offers = sizesByMegapixels(ratioOf(size), megapixels(state.frame), state.sizeStep); !offers.empty())
+      state.frame = offers.front().size;
   Reference reference;
   reference.id = newId(state, "r");
-  reference.name = picture.filename().string();
-  reference.size = loaded.picture.size();
+  reference.name = fittedText(name, longestName);
+  reference.size = size;
   file.addReferenceFile(reference.id, bytes);
-  state.references.push_back(reference);
-  state.selectedReference = reference.id;
-  return reference.id;
+  state.looking.reference = reference.id;
+  state.references.push_back(std::move(reference));
+  return state.looking.reference;
+}
+
+pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size frame) {
+  figures.placing = Affine{};
+  return pose::following(figures, frame, frameFromReference(reference.placement, reference.size, frame));
 }
 
 FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, StopToken stop) {
@@ -83,9 +99,11 @@ FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, S
   proof.info.milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   proof.info.made = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
   job.recipe.engine = engine.info().id;
-  for (std::size_t i = 0; i < job.maps.size(); ++i)
-    if (const auto hold = holdOf(job.recipe.guides[i].guide.kind, job.maps[i], proof.picture, stop))
-      proof.info.holds[job.recipe.guides[i].guide.id] = *hold;
+  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+    const Guide& guide = job.recipe.guides[i].guide;
+    if (const auto holding = holdingOf(kindOf(guide.kind), job.inputs[i], proof.picture, stop))
+      proof.info.holds[guide.id] = holding->hold;
+  }
   proof.info.recipe = std::move(job.recipe);
   const double scale = 192.0 / std::max(proof.picture.width(), proof.picture.height());
   const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)),

@@ -3,21 +3,36 @@
 
 #include "core/engine/engine.h"
 #include "core/guide_map.h"
+#include "core/pose/figure.h"
 #include "core/study/study_file.h"
 
 namespace hscaffold {
 
 /// Decoded references by id.
 using PictureSource = std::function<std::shared_ptr<const Image<Rgba16>>(const RecipeReference&)>;
-/// The job of a recipe: its references placed, its maps extracted and named by their digests.
-EngineJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {});
+/// A recipe's job, and what was found out on the way to it.
+struct StudyJob {
+  EngineJob job;
+  std::vector<Extraction> details;  ///< by guide; images empty
+  std::vector<std::string> notes;   ///< hand work that is missing from the study, one sentence each
+};
+/// The job of a recipe: its references placed, its maps made and named by their digests.
+/// @throws Cancelled, Problem (badInput)
+StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {});
 
-/// The job that a pull of this recipe from this study is: its references decoded and placed, its maps extracted.
-EngineJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {});
+/// The job that a pull of this recipe from this study is.
+StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {});
 
-/// Brings the picture file in as a reference (placed to cover the frame) with its file kept in the study.
-/// @return its id
-std::string addReference(StudyFile& file, StudyState& state, const std::filesystem::path& picture);
+/// What is to be known of the maps, by guide.
+std::map<std::string, MapFacts> factsOf(const StudyJob& made);
+
+/// Brings a picture in as a reference that covers the frame, with its file kept in the study. The first picture of a
+/// study in which nothing was done yet sets the frame to its own ratio, at about the same area.
+/// @param size  of the decoded picture. @return its id
+std::string addReference(StudyFile& file, StudyState& state, std::span<const std::byte> bytes, Size size,
+                         const std::string& name);
+/// Key points of a reference's picture, as they lie in the frame and follow it.
+pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size frame);
 
 /// One proof made and measured, as it will be kept.
 struct FinishedProof {

@@ -1,4 +1,4 @@
-/// Strokes as SVG 1.1, out and in.
+/// Strokes from SVG 1.1.
 #pragma once
 
 #include <span>
@@ -9,9 +9,6 @@
 #include "core/lines/stroke.h"
 
 namespace hscaffold {
-
-/// One path a stroke: its mean width as `stroke-width`, all of them as `data-widths`, round ends, no fill.
-std::string svgFrom(const std::vector<std::shared_ptr<const Stroke>>& strokes, Size size, const std::string& title);
 
 struct SvgLines {
   std::vector<std::shared_ptr<const Stroke>> strokes;

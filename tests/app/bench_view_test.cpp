@@ -4,17 +4,24 @@
 #include <QComboBox>
 #include <QDropEvent>
 #include <QLineEdit>
+#include <QListView>
 #include <QMimeData>
 #include <QPushButton>
 #include <QToolButton>
 
+#include "app/bench/bench_view.h"
 #include "app/bench/checks_panel.h"
 #include "app/bench/frame_panel.h"
 #include "app/bench/tuning_panel.h"
+#include "app/document/study_edits.h"
 #include "app/main_window.h"
+#include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/threshold_histogram.h"
-#include "app_fixture.h"
+#include "app/window_fixture.h"
+#include "app/workbench/lines/stroke_tools.h"
+#include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pose/pose_tools.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -54,20 +61,21 @@ class BenchViewTest : public QObject {
   void drop(const QStringList& files);
   void dragOn(QWidget* widget, QPoint from, QPoint to, Qt::KeyboardModifiers keys = {});
   QPushButton* button(const QString& text) const;
-  std::string guide() const { return session_->state().guides.front().id; }
+  std::string guide() const { return desk_->document.state().guides.front().id; }
   QString path(const char* name) const { return folder_->filePath(name); }
 
   std::unique_ptr<QTemporaryDir> folder_;
-  std::unique_ptr<StudySession> session_;
+  std::unique_ptr<Desk> desk_;
+  BenchView& bench() { return *window_->findChild<BenchView*>(); }
   std::unique_ptr<MainWindow> window_;
 };
 
 void BenchViewTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
-  session_ = std::make_unique<StudySession>();
-  window_ = std::make_unique<MainWindow>(*session_);
-  session_->createUntitled();
-  session_->change("Small", [](StudyState& s) {
+  desk_ = std::make_unique<Desk>();
+  window_ = std::make_unique<MainWindow>(*desk_);
+  desk_->document.createUntitled();
+  desk_->document.change("Small", [](StudyState& s) {
     s.frame = {480, 320};
     s.brief.seed = 4;
   });
@@ -77,13 +85,13 @@ void BenchViewTest::init() {
   const QString test = QTest::currentTestFunction();
   if (!test.startsWith("dropping") && !test.startsWith("pasting")) {
     drop({path("tea.png")});
-    QVERIFY(fixtures::settle(*session_));
+    QVERIFY(fixtures::settle(*desk_));
   }
 }
 
 void BenchViewTest::cleanup() {
   window_.reset();
-  session_.reset();
+  desk_.reset();
 }
 
 void BenchViewTest::drop(const QStringList& files) {
@@ -116,20 +124,20 @@ QPushButton* BenchViewTest::button(const QString& text) const {
 
 void BenchViewTest::droppingAPictureMakesItsMap() {
   drop({path("tea.png")});
-  QVERIFY(fixtures::settle(*session_));
-  QCOMPARE(session_->state().references.size(), std::size_t{1});
-  QVERIFY(session_->mapOf(guide())->edgeShare > 0.005);
-  QVERIFY(window_->bench().left().plankOf(guide()) != nullptr);
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
+  QVERIFY(*desk_->maps.mapOf(guide())->facts.number("share") > 0.005);
+  QVERIFY(bench().left().plankOf(guide()) != nullptr);
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
-  QVERIFY(session_->state().references.empty());
-  QVERIFY(window_->bench().left().plankOf("g2") == nullptr);
+  QVERIFY(desk_->document.state().references.empty());
+  QVERIFY(bench().left().plankOf("g2") == nullptr);
 }
 
 void BenchViewTest::droppingRubbishSaysSo() {
   fixtures::writeFile(fixtures::in(*folder_, "notes.png"), "just words");
   drop({path("notes.png")});
   QVERIFY(window_->shownSentence().contains("notes.png"));
-  QVERIFY(session_->state().references.empty());
+  QVERIFY(desk_->document.state().references.empty());
   fixtures::writeFile(fixtures::in(*folder_, "x.scaffold"), "just words");
   drop({path("x.scaffold")});
   QVERIFY(window_->shownSentence().contains("not a study"));
@@ -140,38 +148,38 @@ void BenchViewTest::pastingAPicture() {
   image.fill(Qt::darkCyan);
   QApplication::clipboard()->setImage(image);
   QTest::keyClick(window_.get(), Qt::Key_V, Qt::ControlModifier);
-  QCOMPARE(session_->state().references.size(), std::size_t{1});
-  QCOMPARE(session_->state().references[0].size, (Size{80, 60}));
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
+  QCOMPARE(desk_->document.state().references[0].size, (Size{80, 60}));
 }
 
 void BenchViewTest::thresholdsAreDraggedLive() {
-  auto* histogram = window_->bench().left().plankOf(guide())->tuning().histogram();
+  auto* histogram = bench().left().plankOf(guide())->tuning().histogram();
   QVERIFY(histogram->isVisible());
-  const double before = session_->mapOf(guide())->edgeShare;
+  const double before = *desk_->maps.mapOf(guide())->facts.number("share");
   const QPoint high = histogram->handleAt(true);
   dragOn(histogram, high, {histogram->width() - 20, high.y()});
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(session_->mapOf(guide())->edgeShare < 0.7 * before);
-  QCOMPARE(session_->state().guides[0].tuning.at("thresholds"), 1.0);
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(*desk_->maps.mapOf(guide())->facts.number("share") < 0.7 * before);
+  QCOMPARE(desk_->document.state().guides[0].tuning.at("thresholds"), 1.0);
   // One drag is one step back.
-  session_->undo();
-  QVERIFY(session_->state().guides[0].tuning.empty());
+  desk_->document.undo();
+  QVERIFY(desk_->document.state().guides[0].tuning.empty());
 }
 
 void BenchViewTest::thresholdKeysAreExact() {
-  auto* histogram = window_->bench().left().plankOf(guide())->tuning().histogram();
+  auto* histogram = bench().left().plankOf(guide())->tuning().histogram();
   histogram->setFocus();
-  const double before = session_->mapOf(guide())->thresholds.high;
+  const double before = desk_->maps.mapOf(guide())->thresholds.high;
   QTest::keyClick(histogram, Qt::Key_Right);
-  QVERIFY(session_->state().guides[0].tuning.at("high") > before);
+  QVERIFY(desk_->document.state().guides[0].tuning.at("high") > before);
   QTest::keyClick(histogram, Qt::Key_Space);
-  const double low = session_->state().guides[0].tuning.at("low");
+  const double low = desk_->document.state().guides[0].tuning.at("low");
   QTest::keyClick(histogram, Qt::Key_Left);
-  QVERIFY(session_->state().guides[0].tuning.at("low") < low);
+  QVERIFY(desk_->document.state().guides[0].tuning.at("low") < low);
 }
 
 void BenchViewTest::weightIsScrubbedTypedAndReset() {
-  auto* plank = window_->bench().left().plankOf(guide());
+  auto* plank = bench().left().plankOf(guide());
   ScrubField* weight = nullptr;
   for (auto* field : plank->findChildren<ScrubField*>())
     if (field->accessibleName() == "Weight") weight = field;
@@ -179,142 +187,143 @@ void BenchViewTest::weightIsScrubbedTypedAndReset() {
   auto* line = weight->findChild<QLineEdit*>();
   const QPoint middle = line->rect().center();
   dragOn(line, middle, middle + QPoint(60, 0));
-  QVERIFY2(std::abs(session_->state().guides[0].weight - 0.9) < 0.011,
-           qPrintable(QString::number(session_->state().guides[0].weight)));
+  QVERIFY2(std::abs(desk_->document.state().guides[0].weight - 0.9) < 0.011,
+           qPrintable(QString::number(desk_->document.state().guides[0].weight)));
   line->setFocus();
   line->selectAll();
   QTest::keyClicks(line, "0.35");
   QTest::keyClick(line, Qt::Key_Return);
-  QCOMPARE(session_->state().guides[0].weight, 0.35);
+  QCOMPARE(desk_->document.state().guides[0].weight, 0.35);
   QTest::mouseDClick(line, Qt::LeftButton, {}, middle);
-  QCOMPARE(session_->state().guides[0].weight, 1.0);
-  session_->undo();
-  QCOMPARE(session_->state().guides[0].weight, 0.35);
+  QCOMPARE(desk_->document.state().guides[0].weight, 1.0);
+  desk_->document.undo();
+  QCOMPARE(desk_->document.state().guides[0].weight, 0.35);
 }
 
 void BenchViewTest::spanBarIsDragged() {
-  auto& chart = window_->bench().board().chart();
+  auto& chart = bench().board().chart();
   const auto at = [&](BarGrip grip) { return chart.gripAt(guide(), grip).toPoint(); };
   const int wide = at(BarGrip::to).x() - at(BarGrip::from).x();
   dragOn(&chart, at(BarGrip::to), at(BarGrip::to) - QPoint(wide * 40 / 100, 0));
-  QVERIFY(std::abs(session_->state().guides[0].range.to - 60) < 1);
+  QVERIFY(std::abs(desk_->document.state().guides[0].range.to - 60) < 1);
   dragOn(&chart, at(BarGrip::from), at(BarGrip::from) + QPoint(wide * 20 / 100, 0));
-  QVERIFY(std::abs(session_->state().guides[0].range.from - 20) < 1);
+  QVERIFY(std::abs(desk_->document.state().guides[0].range.from - 20) < 1);
   dragOn(&chart, at(BarGrip::rampOut), at(BarGrip::rampOut) - QPoint(wide * 15 / 100, 0));
-  const double ramp = session_->state().guides[0].range.rampOut;
+  const double ramp = desk_->document.state().guides[0].range.rampOut;
   QVERIFY2(ramp > 10 && ramp < 20, qPrintable(QString::number(ramp)));
-  const double weight = session_->state().guides[0].weight;
+  const double weight = desk_->document.state().guides[0].weight;
   dragOn(&chart, at(BarGrip::weight), at(BarGrip::weight) - QPoint(0, 8));
-  QVERIFY(session_->state().guides[0].weight > weight + 0.1);
-  for (int i = 0; i < 4; ++i) session_->undo();
-  QCOMPARE(session_->state().guides[0].range, Range{});
-  QCOMPARE(session_->state().guides[0].weight, weight);
+  QVERIFY(desk_->document.state().guides[0].weight > weight + 0.1);
+  for (int i = 0; i < 4; ++i) desk_->document.undo();
+  QCOMPARE(desk_->document.state().guides[0].range, Range{});
+  QCOMPARE(desk_->document.state().guides[0].weight, weight);
 }
 
 void BenchViewTest::spanBarObeysKeys() {
-  auto& chart = window_->bench().board().chart();
+  auto& chart = bench().board().chart();
   chart.setFocus();
   QTest::keyClick(&chart, Qt::Key_Left);
-  QCOMPARE(session_->state().guides[0].range.to, 99.0);
+  QCOMPARE(desk_->document.state().guides[0].range.to, 99.0);
   QTest::keyClick(&chart, Qt::Key_Left, Qt::ShiftModifier);
-  QCOMPARE(session_->state().guides[0].range.to, 94.0);
-  const double weight = session_->state().guides[0].weight;
+  QCOMPARE(desk_->document.state().guides[0].range.to, 94.0);
+  const double weight = desk_->document.state().guides[0].weight;
   QTest::keyClick(&chart, Qt::Key_Up);
-  QVERIFY(std::abs(session_->state().guides[0].weight - weight - 0.01) < 1e-9);
+  QVERIFY(std::abs(desk_->document.state().guides[0].weight - weight - 0.01) < 1e-9);
   QTest::keyClick(&chart, Qt::Key_Space);  // to the start
   QTest::keyClick(&chart, Qt::Key_Right);
-  QCOMPARE(session_->state().guides[0].range.from, 1.0);
+  QCOMPARE(desk_->document.state().guides[0].range.from, 1.0);
 }
 
 void BenchViewTest::keepTotalRebalances() {
-  session_->addGuide("tone");
+  addGuide(desk_->document, "tone");
   button("Keep total")->click();
-  auto& chart = window_->bench().board().chart();
+  auto& chart = bench().board().chart();
   chart.setFocus();
-  const double before = session_->state().guides[0].weight + session_->state().guides[1].weight;
+  const double before = desk_->document.state().guides[0].weight + desk_->document.state().guides[1].weight;
   for (int i = 0; i < 4; ++i) QTest::keyClick(&chart, Qt::Key_Up, Qt::ShiftModifier);
-  QVERIFY(session_->state().guides[1].weight > 0.8);
-  QVERIFY(session_->state().guides[0].weight < 0.6);
-  QVERIFY(std::abs(session_->state().guides[0].weight + session_->state().guides[1].weight - before) < 0.01);
+  QVERIFY(desk_->document.state().guides[1].weight > 0.8);
+  QVERIFY(desk_->document.state().guides[0].weight < 0.6);
+  QVERIFY(std::abs(desk_->document.state().guides[0].weight + desk_->document.state().guides[1].weight - before) <
+          0.01);
 }
 
 void BenchViewTest::shapesSetRanges() {
   QTest::mouseClick(button("Late entry"), Qt::LeftButton);
-  QCOMPARE(session_->state().guides[0].range.from, 40.0);
+  QCOMPARE(desk_->document.state().guides[0].range.from, 40.0);
   QTest::mouseClick(button("Whole way"), Qt::LeftButton);
-  QCOMPARE(session_->state().guides[0].range, Range{});
-  QVERIFY(QString::fromStdString(session_->history().undoName()).contains("Whole way"));
+  QCOMPARE(desk_->document.state().guides[0].range, Range{});
+  QVERIFY(QString::fromStdString(desk_->document.history().undoName()).contains("Whole way"));
 }
 
 void BenchViewTest::switchTurnsOffAndChecksFollow() {
-  auto* plank = window_->bench().left().plankOf(guide());
+  auto* plank = bench().left().plankOf(guide());
   for (auto* one : plank->findChildren<QAbstractButton*>())
     if (one->accessibleName() == "On") QTest::mouseClick(one, Qt::LeftButton);
-  QVERIFY(!session_->state().guides[0].on);
-  QCOMPARE(session_->checks().front().id, std::string("no-guide"));
+  QVERIFY(!desk_->document.state().guides[0].on);
+  QCOMPARE(desk_->checks.all().front().id, std::string("no-guide"));
   bool shown = false;
   for (QPushButton* one : window_->findChildren<QPushButton*>()) shown |= one->text().contains("no guide on");
   QVERIFY(shown);
 }
 
 void BenchViewTest::checkIsFixedByItsButton() {
-  session_->change("Range", [](StudyState& s) { s.guides[0].range = {51, 52, 0, 0}; });
-  auto* plank = window_->bench().left().plankOf(guide());
+  desk_->document.change("Range", [](StudyState& s) { s.guides[0].range = {51, 52, 0, 0}; });
+  auto* plank = bench().left().plankOf(guide());
   QToolButton* fix = nullptr;
   for (auto* one : plank->findChildren<QToolButton*>())
     if (one->text() == "Whole way") fix = one;
   QVERIFY(fix != nullptr && fix->isVisible());
   QTest::mouseClick(fix, Qt::LeftButton);
-  QCOMPARE(session_->state().guides[0].range, Range{});
-  ChecksPanel panel(*session_);
-  session_->change("Frame", [](StudyState& s) { s.frame = {320, 480}; });
+  QCOMPARE(desk_->document.state().guides[0].range, Range{});
+  ChecksPanel panel(*desk_);
+  desk_->document.change("Frame", [](StudyState& s) { s.frame = {320, 480}; });
   for (auto* one : panel.findChildren<QPushButton*>())
     if (one->text() == "Swap sides") {
       QTest::mouseClick(one, Qt::LeftButton);
       break;
     }
-  QCOMPARE(session_->state().frame, (Size{480, 320}));
+  QCOMPARE(desk_->document.state().frame, (Size{480, 320}));
 }
 
 void BenchViewTest::placingByHand() {
-  auto& table = window_->bench().source();
+  auto& table = bench().source();
   QTest::mouseDClick(&table, Qt::LeftButton, {}, table.rect().center());
-  QVERIFY(table.placing());
-  const double scale = window_->bench().view().scale(table.size());
+  QVERIFY(desk_->workbench.placing());
+  const double scale = desk_->workbench.view.scale(table.size());
   const QPoint middle = table.frameOnTable().center().toPoint();
   dragOn(&table, middle, middle + QPoint(48, 0));
-  const auto& placement = session_->state().references[0].placement;
+  const auto& placement = desk_->document.state().references[0].placement;
   QCOMPARE(placement.fit, Fit::free);
   QVERIFY2(std::abs(placement.x - 0.5 - 48 / scale / 480) < 0.005, qPrintable(QString::number(placement.x)));
   const double before = placement.scaleX;
   const QPoint corner = table.handles()[0].toPoint(), centre = middle + QPoint(48, 0);
   dragOn(&table, corner, (corner + centre) / 2);
-  QVERIFY(std::abs(session_->state().references[0].placement.scaleX - before / 2) < 0.03);
+  QVERIFY(std::abs(desk_->document.state().references[0].placement.scaleX - before / 2) < 0.03);
   const QPoint knob = table.handles()[4].toPoint();
   dragOn(&table, knob, centre + QPoint(knob.y() < centre.y() ? 90 : -90, 0), Qt::ShiftModifier);
-  QCOMPARE(std::remainder(session_->state().references[0].placement.turn, 15.0), 0.0);
-  QVERIFY(session_->state().references[0].placement.turn != 0);
+  QCOMPARE(std::remainder(desk_->document.state().references[0].placement.turn, 15.0), 0.0);
+  QVERIFY(desk_->document.state().references[0].placement.turn != 0);
   QTest::keyClick(&table, Qt::Key_Right);
   QTest::keyClick(&table, Qt::Key_Escape);
-  QVERIFY(!table.placing());
-  for (int i = 0; i < 4; ++i) session_->undo();
-  QCOMPARE(session_->state().references[0].placement, Placement{});
+  QVERIFY(!desk_->workbench.placing());
+  for (int i = 0; i < 4; ++i) desk_->document.undo();
+  QCOMPARE(desk_->document.state().references[0].placement, Placement{});
 }
 
 void BenchViewTest::placementToolsWork() {
   QTest::mouseClick(button("Place"), Qt::LeftButton);
   QTest::mouseClick(button("Contain"), Qt::LeftButton);
-  QCOMPARE(session_->state().references[0].placement.fit, Fit::contain);
+  QCOMPARE(desk_->document.state().references[0].placement.fit, Fit::contain);
   for (auto* one : window_->findChildren<QToolButton*>())
     if (one->accessibleName() == "Turn by 90 degrees") QTest::mouseClick(one, Qt::LeftButton);
-  QCOMPARE(session_->state().references[0].placement.turn, 90.0);
+  QCOMPARE(desk_->document.state().references[0].placement.turn, 90.0);
   QTest::mouseClick(button("Reset"), Qt::LeftButton);
-  QCOMPARE(session_->state().references[0].placement, Placement{});
+  QCOMPARE(desk_->document.state().references[0].placement, Placement{});
 }
 
 void BenchViewTest::tablesZoomAndPanTogether() {
-  auto& source = window_->bench().source();
-  auto& proof = window_->bench().proof();
+  auto& source = bench().source();
+  auto& proof = bench().proof();
   QVERIFY(std::abs(source.frameOnTable().width() - proof.frameOnTable().width()) < 0.01);
   QVERIFY(std::abs(source.frameOnTable().top() - proof.frameOnTable().top()) < 0.01);
   const QPointF at(150, 140), held = source.toFrame(at);
@@ -330,12 +339,12 @@ void BenchViewTest::tablesZoomAndPanTogether() {
   QTest::mouseRelease(&source, Qt::MiddleButton, {}, {130, 90});
   QVERIFY(std::abs(proof.frameOnTable().left() - before.x() - 30) < 0.01);
   QTest::keyClick(window_.get(), Qt::Key_0, Qt::ControlModifier);
-  QVERIFY(window_->bench().view().fitting());
+  QVERIFY(desk_->workbench.view.fitting());
 }
 
 void BenchViewTest::pointerIsMirrored() {
-  auto& source = window_->bench().source();
-  auto& proof = window_->bench().proof();
+  auto& source = bench().source();
+  auto& proof = bench().proof();
   const QImage before = proof.grab().toImage();
   const QPointF at = source.toTable({120, 80});
   QMouseEvent move(QEvent::MouseMove, at, source.mapToGlobal(at), Qt::NoButton, Qt::NoButton, {});
@@ -347,7 +356,7 @@ void BenchViewTest::pointerIsMirrored() {
 }
 
 void BenchViewTest::ghostFadesToTheMap() {
-  auto& table = window_->bench().source();
+  auto& table = bench().source();
   table.setGhost(1);
   const QImage map = table.grab().toImage();
   table.setGhost(0);
@@ -361,41 +370,40 @@ void BenchViewTest::ghostFadesToTheMap() {
 }
 
 void BenchViewTest::pullCompareAdopt() {
-  session_->change("Weight", [](StudyState& s) { s.guides[0].weight = 1; });
+  desk_->document.change("Weight", [](StudyState& s) { s.guides[0].weight = 1; });
   QTest::mouseClick(button("Pull one"), Qt::LeftButton);
   QVERIFY(button("Stop") != nullptr);
-  QVERIFY(fixtures::settle(*session_));
+  QVERIFY(fixtures::settle(*desk_));
   QTest::mouseClick(button("Opening only"), Qt::LeftButton);
   QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
-  QVERIFY(fixtures::settle(*session_));
-  QCOMPARE(session_->proofs().size(), std::size_t{2});
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->proofs.all().size(), std::size_t{2});
   // Show the first by its thumbnail, then adopt it.
-  for (auto* one : window_->findChildren<QToolButton*>())
-    if (one->accessibleName() == "Proof 1" && one->isVisible()) {
-      QTest::mouseClick(one, Qt::LeftButton);
-      break;
-    }
-  QCOMPARE(session_->state().shownProof, std::int64_t{1});
+  auto* strip = window_->findChild<QListView*>("proofs");
+  const QModelIndex first = strip->model()->index(1, 0);  // the newest comes first
+  QCOMPARE(first.data(Qt::AccessibleTextRole).toString(), QString("Proof 1"));
+  QTest::mouseClick(strip->viewport(), Qt::LeftButton, {}, strip->visualRect(first).center());
+  QCOMPARE(desk_->document.state().looking.proof, std::int64_t{1});
   QTest::mouseClick(button("Adopt settings"), Qt::LeftButton);
-  QCOMPARE(session_->state().guides[0].range, Range{});
+  QCOMPARE(desk_->document.state().guides[0].range, Range{});
   // Marks and misses paint something over the proof.
-  auto& table = window_->bench().proof();
+  auto& table = bench().proof();
   const QImage plain = table.grab().toImage();
   button("Marks")->click();
   QVERIFY(table.grab().toImage() != plain);
   button("Marks")->click();
-  session_->choose([](StudyState& s) { s.shownProof = 2; });
+  desk_->document.look([](Looking& looking) { looking.proof = 2; });
   const QImage second = table.grab().toImage();
   button("Misses")->click();
   table.grab();
-  QVERIFY(fixtures::settle(*session_));
+  QVERIFY(fixtures::settle(*desk_));
   QVERIFY(table.grab().toImage() != second);
 }
 
 void BenchViewTest::wipeIsDragged() {
-  session_->pull();
-  QVERIFY(fixtures::settle(*session_));
-  auto& table = window_->bench().proof();
+  desk_->queue.pull();
+  QVERIFY(fixtures::settle(*desk_));
+  auto& table = bench().proof();
   button("Wipe")->click();
   const QPoint middle = table.frameOnTable().center().toPoint();
   dragOn(&table, middle, middle + QPoint(60, 0));
@@ -403,19 +411,19 @@ void BenchViewTest::wipeIsDragged() {
 }
 
 void BenchViewTest::promptIsTypedAndUndone() {
-  auto& prompt = window_->bench().brief().prompt();
+  auto& prompt = bench().brief().prompt();
   prompt.setFocus();
   QTest::keyClicks(&prompt, "red dune");
-  QCOMPARE(session_->state().brief.prompt, std::string("red dune"));
+  QCOMPARE(desk_->document.state().brief.prompt, std::string("red dune"));
   prompt.clearFocus();
-  session_->seal();
-  session_->undo();
-  QCOMPARE(session_->state().brief.prompt, std::string());
+  desk_->document.seal();
+  desk_->document.undo();
+  QCOMPARE(desk_->document.state().brief.prompt, std::string());
   QCOMPARE(prompt.toPlainText(), QString());
 }
 
 void BenchViewTest::frameCalculator() {
-  FramePanel panel(*session_);
+  FramePanel panel(*desk_);
   panel.show();
   const auto field = [&](const QString& name) {
     for (auto* one : panel.findChildren<ScrubField*>())
@@ -430,9 +438,9 @@ void BenchViewTest::frameCalculator() {
     QTest::keyClick(line, Qt::Key_Return);
   };
   type("Width", "960");
-  QCOMPARE(session_->state().frame, (Size{960, 640}));
+  QCOMPARE(desk_->document.state().frame, (Size{960, 640}));
   type("Height", "320");
-  QCOMPARE(session_->state().frame, (Size{480, 320}));
+  QCOMPARE(desk_->document.state().frame, (Size{480, 320}));
   type("Megapixels", "0.61");
   QTest::qWait(30);  // offers are laid out
   bool offered = false;
@@ -443,23 +451,23 @@ void BenchViewTest::frameCalculator() {
       break;
     }
   QVERIFY(offered);
-  QCOMPARE(session_->state().frame, (Size{960, 640}));
+  QCOMPARE(desk_->document.state().frame, (Size{960, 640}));
   for (auto* one : panel.findChildren<QPushButton*>())
     if (one->text() == "Swap sides") QTest::mouseClick(one, Qt::LeftButton);
-  QCOMPARE(session_->state().frame, (Size{640, 960}));
+  QCOMPARE(desk_->document.state().frame, (Size{640, 960}));
 }
 
 void BenchViewTest::planksReorderByKeys() {
-  session_->addGuide("tone");
-  const auto first = session_->state().guides[0].id, second = session_->state().guides[1].id;
-  auto* plank = window_->bench().left().plankOf(second);
+  addGuide(desk_->document, "tone");
+  const auto first = desk_->document.state().guides[0].id, second = desk_->document.state().guides[1].id;
+  auto* plank = bench().left().plankOf(second);
   plank->setFocus();
   QTest::keyClick(plank, Qt::Key_Up, Qt::AltModifier);
-  QCOMPARE(session_->state().guides[0].id, second);
-  plank = window_->bench().left().plankOf(second);
+  QCOMPARE(desk_->document.state().guides[0].id, second);
+  plank = bench().left().plankOf(second);
   QTest::keyClick(plank, Qt::Key_Delete);
-  QCOMPARE(session_->state().guides.size(), std::size_t{1});
-  QCOMPARE(session_->state().guides[0].id, first);
+  QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
+  QCOMPARE(desk_->document.state().guides[0].id, first);
 }
 
 void BenchViewTest::bothThemesAndSizesFit_data() {
@@ -485,7 +493,7 @@ void BenchViewTest::bothThemesAndSizesFit() {
     QVERIFY2(one->width() >= one->fontMetrics().horizontalAdvance(one->text()) + 4,
              qPrintable(one->text() + one->accessibleName()));
   }
-  QVERIFY(window_->bench().source().width() >= 220 && window_->bench().source().height() >= 150);
+  QVERIFY(bench().source().width() >= 220 && bench().source().height() >= 150);
   const QColor ground = window_->grab().toImage().pixelColor(2, 2);
   QCOMPARE(ground.lightness() > 128, day);
   if (day) QTest::keyClick(window_.get(), Qt::Key_F8);

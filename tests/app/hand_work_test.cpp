@@ -7,10 +7,17 @@
 #include <QToolButton>
 #include <cstdio>
 
+#include "app/bench/bench_view.h"
 #include "app/bench/line_chooser.h"
+#include "app/document/study_edits.h"
 #include "app/main_window.h"
+#include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
-#include "app_fixture.h"
+#include "app/window_fixture.h"
+#include "app/workbench/lines/stroke_tools.h"
+#include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pose/pose_tools.h"
+#include "core/lines/line_export.h"
 #include "core/lines/trace.h"
 #include "drawn_pages.h"
 #include "files/svg_lines.h"
@@ -31,12 +38,12 @@ Brush brushOf(int i) { return {i % 3 == 2 ? PaintMode::rubOut : PaintMode::draw,
 
 /// Paints until it is killed, and says which stroke it has finished.
 int paintForEver(const QString& path, int from) {
-  StudySession session;
-  MainWindow window(session);
-  session.open(path.toStdString());
+  Desk desk;
+  MainWindow window(desk);
+  desk.document.open(path.toStdString());
   window.show();
-  fixtures::settle(session);
-  HandWork& work = window.bench().source().work();
+  fixtures::settle(desk);
+  HandWork& work = desk.workbench.work;
   for (int i = from;; ++i) {
     const auto places = placesOf(i);
     if (!work.begin(Surface::retouch, brushOf(i), places[0], 1)) return 2;
@@ -82,12 +89,12 @@ class HandWorkTest : public QObject {
   void killedWhilePainting();
 
  private:
-  SourceTable& table() { return window_->bench().source(); }
-  const Guide& guide() const { return *session_->state().guide(session_->state().selectedGuide); }
-  const Map& map() { return *session_->mapOf(guide().id)->map; }
-  void settle() { QVERIFY(fixtures::settle(*session_)); }
+  SourceTable& table() { return bench().source(); }
+  const Guide& guide() const { return *desk_->document.state().selectedGuide(); }
+  const Map& map() { return *desk_->maps.mapOf(guide().id)->map; }
+  void settle() { QVERIFY(fixtures::settle(*desk_)); }
   void add(const std::string& kind) {
-    session_->addGuide(kind);
+    addGuide(desk_->document, kind);
     settle();
   }
   void drag(const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys = {}) {
@@ -98,30 +105,31 @@ class HandWorkTest : public QObject {
   QString path(const char* name) const { return folder_->filePath(name); }
 
   std::unique_ptr<QTemporaryDir> folder_;
-  std::unique_ptr<StudySession> session_;
+  std::unique_ptr<Desk> desk_;
+  BenchView& bench() { return *window_->findChild<BenchView*>(); }
   std::unique_ptr<MainWindow> window_;
 };
 
 void HandWorkTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
-  session_ = std::make_unique<StudySession>();
-  window_ = std::make_unique<MainWindow>(*session_);
-  session_->createUntitled();
-  session_->change("Small", [](StudyState& s) { s.frame = {480, 320}; });
+  desk_ = std::make_unique<Desk>();
+  window_ = std::make_unique<MainWindow>(*desk_);
+  desk_->document.createUntitled();
+  desk_->document.change("Small", [](StudyState& s) { s.frame = {480, 320}; });
   window_->show();
   QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   settle();
 }
 
 void HandWorkTest::cleanup() {
   window_.reset();
-  session_.reset();
+  desk_.reset();
 }
 
 QAction* HandWorkTest::menuAction(const QString& begins) {
-  for (QToolButton* button : window_->bench().tools().findChildren<QToolButton*>()) {
+  for (QToolButton* button : bench().tools().findChildren<QToolButton*>()) {
     if (button->menu() == nullptr) continue;
     emit button->menu()->aboutToShow();
     for (QAction* action : button->menu()->actions())
@@ -132,32 +140,32 @@ QAction* HandWorkTest::menuAction(const QString& begins) {
 
 void HandWorkTest::drawingChangesTheMapAtOnce() {
   press(Qt::Key_D);
-  QCOMPARE(table().tool(), ToolName::draw);
-  table().toolSettings().size = 12;
+  QCOMPARE(desk_->workbench.tool(), ToolName::draw);
+  desk_->workbench.settings.size = 12;
   SourceTable& t = table();
   const QPointF from = t.toTable({60, 40}), to = t.toTable({200, 40});
   QTest::mousePress(&t, Qt::LeftButton, {}, from.toPoint());
   QMouseEvent move(QEvent::MouseMove, to, t.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
   QApplication::sendEvent(&t, &move);
   // Before the button is let go, the picture that is shown has it, and the study has not.
-  QCOMPARE(session_->mapOf(guide().id)->grey.pixelColor(130, 40).red(), 255);
-  QVERIFY(guide().retouch.empty());
+  QCOMPARE(desk_->maps.mapOf(guide().id)->grey.pixelColor(130, 40).red(), 255);
+  QVERIFY(!guide().work.has("retouch"));
   QTest::mouseRelease(&t, Qt::LeftButton, {}, to.toPoint());
-  QVERIFY(!guide().retouch.empty());
-  QCOMPARE(session_->history().undoName(), std::string("Draw"));
+  QVERIFY(guide().work.has("retouch"));
+  QCOMPARE(desk_->document.history().undoName(), std::string("Draw"));
   settle();
   QCOMPARE(map()(130, 40), std::uint16_t{65535});
-  QCOMPARE(session_->mapOf(guide().id)->grey.pixelColor(130, 40).red(), 255);
+  QCOMPARE(desk_->maps.mapOf(guide().id)->grey.pixelColor(130, 40).red(), 255);
   // It is in the file already.
-  const auto file = StudyFile::open(session_->path());
-  QCOMPARE(file.readState().guides[0].retouch, guide().retouch);
-  QVERIFY(!file.edit(guide().retouch).empty());
+  const auto file = StudyFile::open(desk_->document.path());
+  QCOMPARE(file.readState().guides[0].work.in("retouch"), guide().work.in("retouch"));
+  QVERIFY(!file.edit(guide().work.in("retouch")).empty());
 }
 
 void HandWorkTest::rubbingOutAndRestoring() {
   const Map before = map().clone();
-  table().toolSettings().size = 400;
-  table().toolSettings().hardness = 100;
+  desk_->workbench.settings.size = 400;
+  desk_->workbench.settings.hardness = 100;
   press(Qt::Key_R);
   drag({{240, 160}, {245, 160}});
   settle();
@@ -171,7 +179,7 @@ void HandWorkTest::rubbingOutAndRestoring() {
 }
 
 void HandWorkTest::twoHundredStrokesSurviveRetuning() {
-  HandWork& work = table().work();
+  HandWork& work = desk_->workbench.work;
   for (int i = 0; i < 200; ++i) {
     const auto places = placesOf(i);
     QVERIFY(work.begin(Surface::retouch, brushOf(i), places[0], 1));
@@ -180,14 +188,14 @@ void HandWorkTest::twoHundredStrokesSurviveRetuning() {
     if (i % 40 == 0) settle();
   }
   settle();
-  const std::string name = guide().retouch;
-  const auto layer = session_->edits().layer(name);
+  const std::string name = guide().work.in("retouch");
+  const auto layer = desk_->document.edits().layer(name);
   for (const double high : {0.05, 0.3}) {
-    session_->change("Tune", [&](StudyState& s) {
+    desk_->document.change("Tune", [&](StudyState& s) {
       s.guides[0].tuning = {{"thresholds", 1}, {"high", high}, {"low", high / 2}};
     });
     settle();
-    QCOMPARE(guide().retouch, name);
+    QCOMPARE(guide().work.in("retouch"), name);
     for (int y = 0; y < 320; ++y)
       for (int x = 0; x < 480; ++x)
         if (layer->at(x, y).cover == 65535) QCOMPARE(map()(x, y), layer->at(x, y).value);
@@ -204,7 +212,7 @@ void HandWorkTest::undoLeadsBackToTheFirstMap() {
   for (int i = 0; i < 12; ++i) QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
   QVERIFY(map() == first);
-  QVERIFY(guide().retouch.empty());
+  QVERIFY(!guide().work.has("retouch"));
   for (int i = 0; i < 12; ++i) QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
   settle();
   QVERIFY(map() == last);
@@ -215,24 +223,24 @@ void HandWorkTest::escapeGivesUpAStroke() {
   press(Qt::Key_D);
   SourceTable& t = table();
   QTest::mousePress(&t, Qt::LeftButton, {}, t.toTable({100, 100}).toPoint());
-  QVERIFY(t.work().active());
+  QVERIFY(desk_->workbench.work.active());
   press(Qt::Key_Escape);
-  QVERIFY(!t.work().active());
+  QVERIFY(!desk_->workbench.work.active());
   QTest::mouseRelease(&t, Qt::LeftButton, {}, t.toTable({140, 100}).toPoint());
   settle();
   QVERIFY(map() == before);
-  QCOMPARE(session_->mapOf(guide().id)->grey.pixelColor(100, 100).red(), before(100, 100) >> 8);
-  QVERIFY(guide().retouch.empty());
+  QCOMPARE(desk_->maps.mapOf(guide().id)->grey.pixelColor(100, 100).red(), before(100, 100) >> 8);
+  QVERIFY(!guide().work.has("retouch"));
   press(Qt::Key_Escape);
-  QCOMPARE(t.tool(), ToolName::look);
+  QCOMPARE(desk_->workbench.tool(), ToolName::look);
 }
 
 void HandWorkTest::shiftDrawsStraight() {
   press(Qt::Key_R);
-  table().toolSettings().size = 900;
+  desk_->workbench.settings.size = 900;
   drag({{240, 160}, {241, 160}});  // a clean sheet
   press(Qt::Key_D);
-  table().toolSettings().size = 6;
+  desk_->workbench.settings.size = 6;
   // A crooked way with Shift held is a straight line from its beginning to its end.
   drag({{50, 50}, {120, 200}, {200, 20}, {400, 50}}, Qt::ShiftModifier);
   settle();
@@ -246,11 +254,11 @@ void HandWorkTest::shiftDrawsStraight() {
 
 void HandWorkTest::penPressureMakesStrokesThinner() {
   press(Qt::Key_R);
-  table().toolSettings().size = 900;
+  desk_->workbench.settings.size = 900;
   drag({{240, 160}, {241, 160}});
   press(Qt::Key_D);
-  table().toolSettings().size = 40;
-  table().toolSettings().hardness = 100;
+  desk_->workbench.settings.size = 40;
+  desk_->workbench.settings.hardness = 100;
   SourceTable& t = table();
   const auto pen = [&](QEvent::Type type, double pressure) {
     QTabletEvent event(type, QPointingDevice::primaryPointingDevice(), t.toTable({100, 100}),
@@ -284,28 +292,28 @@ void HandWorkTest::keysTakeToolsAndSizes() {
                                   {Qt::Key_S, ToolName::strokes},
                                   {Qt::Key_L, ToolName::look}}) {
     press(key);
-    QCOMPARE(table().tool(), tool);
+    QCOMPARE(desk_->workbench.tool(), tool);
   }
   press(Qt::Key_D);
-  const double size = table().toolSettings().size;
+  const double size = desk_->workbench.settings.size;
   press(Qt::Key_BracketRight);
-  QVERIFY(table().toolSettings().size > size);
+  QVERIFY(desk_->workbench.settings.size > size);
   press(Qt::Key_BracketLeft);
-  QVERIFY(std::abs(table().toolSettings().size - size) < 1e-6);
+  QVERIFY(std::abs(desk_->workbench.settings.size - size) < 1e-6);
   QWheelEvent wheel(QPointF(100, 100), table().mapToGlobal(QPointF(100, 100)), {}, {0, 120}, {}, Qt::ControlModifier,
                     Qt::NoScrollPhase, false);
   QApplication::sendEvent(&table(), &wheel);
-  QVERIFY(table().toolSettings().size > size);
+  QVERIFY(desk_->workbench.settings.size > size);
   // Pen and strokes are not for edges, so the tool is put away.
   press(Qt::Key_P);
-  session_->choose([&](StudyState& s) { s.selectedGuide = s.guides[0].id; });
-  QCOMPARE(table().tool(), ToolName::look);
+  desk_->document.look([&](Looking& looking) { looking.guide = desk_->document.state().guides[0].id; });
+  QCOMPARE(desk_->workbench.tool(), ToolName::look);
   press(Qt::Key_P);
-  QCOMPARE(table().tool(), ToolName::look);
+  QCOMPARE(desk_->workbench.tool(), ToolName::look);
   // The row shows what is in hand.
   press(Qt::Key_R);
   int checked = 0;
-  for (QToolButton* button : window_->bench().tools().findChildren<QToolButton*>())
+  for (QToolButton* button : bench().tools().findChildren<QToolButton*>())
     if (button->isChecked() && button->isVisible()) {
       ++checked;
       QVERIFY(button->accessibleName().startsWith("Rub out"));
@@ -319,11 +327,11 @@ void HandWorkTest::loopsDropAndKeep() {
   press(Qt::Key_X);
   drag(loop);
   settle();
-  QCOMPARE(session_->history().undoName(), std::string("Rub out"));
+  QCOMPARE(desk_->document.history().undoName(), std::string("Rub out"));
   for (int y = 84; y < 236; ++y)
     for (int x = 104; x < 376; ++x) QCOMPARE(map()(x, y), std::uint16_t{0});
   for (int x = 0; x < 480; ++x) QCOMPARE(map()(x, 300), before(x, 300));
-  session_->undo();
+  desk_->document.undo();
   settle();
   press(Qt::Key_K);
   drag(loop);
@@ -339,26 +347,26 @@ void HandWorkTest::quickWorkIsNotLost() {
   drag({{20, 20}, {120, 20}, {120, 120}, {20, 120}, {20, 22}});
   drag({{200, 20}, {300, 20}, {300, 120}, {200, 120}, {200, 22}});
   press(Qt::Key_D);
-  table().toolSettings().size = 10;
+  desk_->workbench.settings.size = 10;
   drag({{20, 300}, {460, 300}});
   press(Qt::Key_X);
   drag({{350, 150}, {450, 150}, {450, 250}, {350, 250}, {350, 152}});
   settle();
-  const auto layer = session_->edits().layer(guide().retouch);
+  const auto layer = desk_->document.edits().layer(guide().work.in("retouch"));
   for (const QPoint p : {QPoint(70, 70), QPoint(250, 70), QPoint(400, 200)}) {
     QCOMPARE(layer->at(p.x(), p.y()).cover, std::uint16_t{65535});
     QCOMPARE(map()(p.x(), p.y()), std::uint16_t{0});
   }
   QCOMPARE(map()(240, 300), std::uint16_t{65535});
-  for (int i = 0; i < 4; ++i) session_->undo();
-  QVERIFY(guide().retouch.empty());
+  for (int i = 0; i < 4; ++i) desk_->document.undo();
+  QVERIFY(!guide().work.has("retouch"));
 }
 
 void HandWorkTest::specksAreDropped() {
   press(Qt::Key_R);
-  table().toolSettings().size = 900;
+  desk_->workbench.settings.size = 900;
   drag({{240, 160}, {241, 160}});
-  table().toolSettings().size = 3;
+  desk_->workbench.settings.size = 3;
   press(Qt::Key_D);
   for (int i = 0; i < 5; ++i) drag({{40.0 + 60 * i, 60}});
   drag({{40, 200}, {400, 200}});
@@ -389,47 +397,47 @@ void HandWorkTest::retouchIsHiddenClearedAndMerged() {
   menuAction("Merge into a new map")->trigger();
   settle();
   QVERIFY(guide().id != old);
-  QVERIFY(!session_->state().guide(old)->on);
+  QVERIFY(!desk_->document.state().guide(old)->on);
   QVERIFY(map() == after);
   // Whatever the tuning, the merged map is what it is.
-  session_->change("Tune", [&](StudyState& s) { s.guide(guide().id)->tuning["sigma"] = 4; });
+  desk_->document.change("Tune", [&](StudyState& s) { s.guide(guide().id)->tuning["sigma"] = 4; });
   settle();
   QVERIFY(map() == after);
-  session_->choose([&](StudyState& s) { s.selectedGuide = old; });
+  desk_->document.look([&](Looking& looking) { looking.guide = old; });
   menuAction("Clear retouch")->trigger();
   settle();
   QVERIFY(map() == before);
 }
 
 void HandWorkTest::movedGroundIsShownAndRestored() {
-  session_->change("Tune", [&](StudyState& s) {
+  desk_->document.change("Tune", [&](StudyState& s) {
     s.guides[0].tuning = {{"thresholds", 1}, {"high", 0.9}, {"low", 0.9}};  // nothing is edge
   });
   settle();
   press(Qt::Key_R);
-  table().toolSettings().size = 300;
-  table().toolSettings().hardness = 100;
+  desk_->workbench.settings.size = 300;
+  desk_->workbench.settings.hardness = 100;
   drag({{240, 160}, {242, 160}});
   settle();
   QVERIFY(!menuAction("Nothing moved")->isEnabled());
-  session_->change("Tune", [&](StudyState& s) { s.guides[0].tuning.clear(); });
+  desk_->document.change("Tune", [&](StudyState& s) { s.guides[0].tuning.clear(); });
   settle();
-  const int moved = session_->mapOf(guide().id)->movedUnder;
+  const int moved = desk_->maps.mapOf(guide().id)->movedUnder;
   QVERIFY2(moved > 50, qPrintable(QString::number(moved)));
   QAction* show = menuAction("Show what moved");
   QVERIFY(show != nullptr && show->isEnabled());
   const QImage plain = table().grab().toImage();
   show->trigger();
-  QVERIFY(table().movedShown());
+  QVERIFY(desk_->workbench.movedShown());
   QVERIFY(table().grab().toImage() != plain);
   menuAction("Restore there")->trigger();
   settle();
-  QCOMPARE(session_->mapOf(guide().id)->movedUnder, 0);
+  QCOMPARE(desk_->maps.mapOf(guide().id)->movedUnder, 0);
 }
 
 void HandWorkTest::beforeAndPaperAreShown() {
   press(Qt::Key_D);
-  table().toolSettings().size = 40;
+  desk_->workbench.settings.size = 40;
   drag({{60, 60}, {420, 60}});
   press(Qt::Key_L);
   settle();
@@ -454,13 +462,13 @@ void HandWorkTest::beforeAndPaperAreShown() {
 void HandWorkTest::regionsArePaintedInvertedFeatheredAndCleared() {
   const Map before = map().clone();
   press(Qt::Key_G);
-  QVERIFY(table().regionShown());
-  QCOMPARE(table().tool(), ToolName::paint);
-  table().toolSettings().size = 160;
+  QVERIFY(desk_->workbench.regionShown());
+  QCOMPARE(desk_->workbench.tool(), ToolName::paint);
+  desk_->workbench.settings.size = 160;
   drag({{240, 160}, {250, 160}});
   settle();
-  QVERIFY(guide().region.limits());
-  QCOMPARE(session_->history().undoName(), std::string("Paint region"));
+  QVERIFY(guide().limited());
+  QCOMPARE(desk_->document.history().undoName(), std::string("Paint region"));
   QCOMPARE(map()(20, 20), std::uint16_t{0});
   for (int x = 200; x < 280; ++x) QCOMPARE(map()(x, 160), before(x, 160));
   const auto sum = [](const Map& m) {
@@ -470,12 +478,12 @@ void HandWorkTest::regionsArePaintedInvertedFeatheredAndCleared() {
     return s;
   };
   const double inside = sum(map());
-  for (QToolButton* button : window_->bench().tools().findChildren<QToolButton*>())
+  for (QToolButton* button : bench().tools().findChildren<QToolButton*>())
     if (button->text() == "Invert") button->click();
   settle();
   QVERIFY(guide().region.inverted);
   QVERIFY(std::abs(sum(map()) + inside - sum(before)) < 0.02 * sum(before));
-  for (ScrubField* field : window_->bench().tools().findChildren<ScrubField*>())
+  for (ScrubField* field : bench().tools().findChildren<ScrubField*>())
     if (field->accessibleName() == "Feather") {
       field->setFocus();
       field->selectAll();
@@ -484,22 +492,22 @@ void HandWorkTest::regionsArePaintedInvertedFeatheredAndCleared() {
     }
   settle();
   QCOMPARE(guide().region.feather, 20.0);
-  for (QToolButton* button : window_->bench().tools().findChildren<QToolButton*>())
+  for (QToolButton* button : bench().tools().findChildren<QToolButton*>())
     if (button->text() == "Clear") button->click();
   settle();
   QVERIFY(map() == before);
   press(Qt::Key_G);
-  QVERIFY(!table().regionShown());
+  QVERIFY(!desk_->workbench.regionShown());
 }
 
 void HandWorkTest::regionsGrowFromColour() {
   press(Qt::Key_G);
   press(Qt::Key_C);
-  QCOMPARE(table().tool(), ToolName::colour);
+  QCOMPARE(desk_->workbench.tool(), ToolName::colour);
   drag({{20, 20}});
   settle();
-  QVERIFY(guide().region.limits());
-  const auto region = session_->mapOf(guide().id)->region;
+  QVERIFY(guide().limited());
+  const auto region = desk_->maps.mapOf(guide().id)->region;
   QVERIFY(region != nullptr);
   QVERIFY((*region)(20, 20) > 60000);
 }
@@ -512,7 +520,7 @@ void HandWorkTest::thePenDrawsAFittedStroke() {
   for (int i = 0; i <= 60; ++i) way.emplace_back(60 + 6 * i, 280 + 20 * std::sin(i / 9.0));
   drag(way);
   settle();
-  const auto drawing = table().work().drawing();
+  const auto drawing = desk_->workbench.work.drawing();
   QCOMPARE(drawing->strokes.size(), std::size_t{1});
   QVERIFY(!drawing->alone);
   QVERIFY(drawing->strokes[0]->curves() < 20);
@@ -520,7 +528,7 @@ void HandWorkTest::thePenDrawsAFittedStroke() {
   QVERIFY(map()(240, static_cast<int>(280 + 20 * std::sin(30 / 9.0))) > 20000);
   // Beside the frame nothing is drawn.
   drag({{500, 400}, {560, 420}});
-  QCOMPARE(table().work().drawing()->strokes.size(), std::size_t{1});
+  QCOMPARE(desk_->workbench.work.drawing()->strokes.size(), std::size_t{1});
   // The extraction is still there.
   QVERIFY(!(map() == before));
   int kept = 0, lines = 0;
@@ -537,12 +545,12 @@ void HandWorkTest::tracingGivesStrokesToTakeHoldOf() {
   add("lines");
   menuAction("Trace to strokes")->trigger();
   settle();
-  QCOMPARE(table().tool(), ToolName::strokes);
-  auto drawing = table().work().drawing();
+  QCOMPARE(desk_->workbench.tool(), ToolName::strokes);
+  auto drawing = desk_->workbench.work.drawing();
   QVERIFY(drawing != nullptr && drawing->alone && drawing->strokes.size() > 3);
   const std::size_t count = drawing->strokes.size();
   const auto middleOf = [&](std::size_t i) {
-    const auto places = flattened(*table().work().drawing()->strokes[i]);
+    const auto places = flattened(*desk_->workbench.work.drawing()->strokes[i]);
     const Point p = places[places.size() / 2].at;
     return QPointF(p.x, p.y);
   };
@@ -550,32 +558,32 @@ void HandWorkTest::tracingGivesStrokesToTakeHoldOf() {
   drag({middleOf(0)});
   const Point start = drawing->strokes[0]->points[0];
   press(Qt::Key_Right, Qt::ShiftModifier);
-  QVERIFY(std::abs(table().work().drawing()->strokes[0]->points[0].x - start.x - 10) < 1e-6);
+  QVERIFY(std::abs(desk_->workbench.work.drawing()->strokes[0]->points[0].x - start.x - 10) < 1e-6);
   const double width = meanWidth(*drawing->strokes[0]);
   press(Qt::Key_Period);
-  QVERIFY(std::abs(meanWidth(*table().work().drawing()->strokes[0]) - 1.25 * width) < 1e-6);
+  QVERIFY(std::abs(meanWidth(*desk_->workbench.work.drawing()->strokes[0]) - 1.25 * width) < 1e-6);
   press(Qt::Key_M);
-  QVERIFY(table().work().drawing()->strokes[0]->points.size() <= drawing->strokes[0]->points.size() + 3);
+  QVERIFY(desk_->workbench.work.drawing()->strokes[0]->points.size() <= drawing->strokes[0]->points.size() + 3);
   press(Qt::Key_Delete);
-  QCOMPARE(table().work().drawing()->strokes.size(), count - 1);
+  QCOMPARE(desk_->workbench.work.drawing()->strokes.size(), count - 1);
   settle();
-  for (int i = 0; i < 4; ++i) session_->undo();
+  for (int i = 0; i < 4; ++i) desk_->document.undo();
   settle();
-  QVERIFY(*table().work().drawing()->strokes[0] == *drawing->strokes[0]);
+  QVERIFY(*desk_->workbench.work.drawing()->strokes[0] == *drawing->strokes[0]);
   // Dragged with the pointer.
   const QPointF grip = middleOf(0);
   drag({grip, grip + QPointF(10, 10), grip + QPointF(30, 20)});
-  QVERIFY(std::abs(table().work().drawing()->strokes[0]->points[0].y - start.y - 20) < 1.5);
-  session_->undo();
+  QVERIFY(std::abs(desk_->workbench.work.drawing()->strokes[0]->points[0].y - start.y - 20) < 1.5);
+  desk_->document.undo();
   // Two selected ones are joined.
   press(Qt::Key_Escape);
   drag({middleOf(0)});
   drag({middleOf(1)}, Qt::ShiftModifier);
   press(Qt::Key_J);
-  QCOMPARE(table().work().drawing()->strokes.size(), count - 1);
+  QCOMPARE(desk_->workbench.work.drawing()->strokes.size(), count - 1);
   menuAction("Back to the extraction")->trigger();
   settle();
-  QVERIFY(guide().drawing.empty());
+  QVERIFY(!guide().work.has("drawing"));
 }
 
 void HandWorkTest::looseLinesComeFromThisMap() {
@@ -586,7 +594,7 @@ void HandWorkTest::looseLinesComeFromThisMap() {
   QCOMPARE(guide().kind, std::string("loose"));
   QVERIFY(map().size() == (Size{480, 320}));
   // About where the edges are.
-  const auto lines = session_->mapOf(edges)->map;
+  const auto lines = desk_->maps.mapOf(edges)->map;
   int near = 0, set = 0;
   for (int y = 0; y < 320; ++y)
     for (int x = 0; x < 480; ++x) {
@@ -604,27 +612,27 @@ void HandWorkTest::looseLinesComeFromThisMap() {
 void HandWorkTest::svgComesInAndGoesOut() {
   const auto strokes = fixtures::knownStrokes({480, 320}, 8, 3);
   fixtures::writeFile(fixtures::in(*folder_, "cart.svg"), svgFrom(strokes, {480, 320}, "Cart"));
-  session_->bringIn({fixtures::in(*folder_, "cart.svg")});
+  bringIn(*desk_, {fixtures::in(*folder_, "cart.svg")});
   settle();
   QCOMPARE(guide().kind, std::string("lines"));
-  QVERIFY(isOnlyDrawn(guide()));
-  QCOMPARE(session_->state().references.size(), std::size_t{1});  // no picture came with it
+  QVERIFY(standsAlone(guide()));
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});  // no picture came with it
   QVERIFY(fixtures::recallOf(strokes, lineMask(map()), 1.5) > 0.99);
-  session_->writeMap(guide().id, path("out.svg").toStdString());
+  desk_->maps.write(guide().id, path("out.svg").toStdString());
   const auto back = readSvgLines(readWholeFile(path("out.svg").toStdString()), "out.svg");
   QCOMPARE(back.strokes.size(), strokes.size());
   QVERIFY(distanceBetween(back.strokes[0]->points[0], strokes[0]->points[0]) < 0.02);
-  session_->writeMap(guide().id, path("out.png").toStdString());
+  desk_->maps.write(guide().id, path("out.png").toStdString());
   QImage image(path("out.png"));
   QCOMPARE(image.size(), QSize(480, 320));
   // It can be pulled, and there is nothing to doubt in having no reference.
-  for (const Check& check : session_->checks()) QVERIFY(!check.id.starts_with("no-reference"));
-  QCOMPARE(recipeOf(session_->state()).guides.size(), std::size_t{2});
+  for (const Check& check : desk_->checks.all()) QVERIFY(!check.id.starts_with("no-reference"));
+  QCOMPARE(recipeOf(desk_->document.state()).guides.size(), std::size_t{2});
   // Rubbish says so and changes nothing.
-  const auto guides = session_->state().guides.size();
+  const auto guides = desk_->document.state().guides.size();
   fixtures::writeFile(fixtures::in(*folder_, "bad.svg"), "<svg><script>alert(1)</script></svg>");
-  session_->bringIn({fixtures::in(*folder_, "bad.svg")});
-  QCOMPARE(session_->state().guides.size(), guides);
+  bringIn(*desk_, {fixtures::in(*folder_, "bad.svg")});
+  QCOMPARE(desk_->document.state().guides.size(), guides);
   QVERIFY(window_->shownSentence().contains("bad.svg"));
 }
 
@@ -650,7 +658,7 @@ void HandWorkTest::linesAreComparedAndChosen() {
   settle();
   QCOMPARE(guide().kind, std::string("lines"));
   QCOMPARE(guide().tuning.at("ink"), 80.0);
-  QImage made = session_->mapOf(guide().id)->grey.copy();
+  QImage made = desk_->maps.mapOf(guide().id)->grey.copy();
   made.invertPixels();
   QVERIFY(made == wanted);
 }
@@ -659,34 +667,34 @@ void HandWorkTest::pulledProofsKeepTheirHandWork() {
   press(Qt::Key_D);
   drag({{60, 40}, {300, 250}});
   settle();
-  const std::string name = guide().retouch;
-  session_->change("Few steps", [](StudyState& s) { s.brief.steps = 4; });
-  session_->pull();
+  const std::string name = guide().work.in("retouch");
+  desk_->document.change("Few steps", [](StudyState& s) { s.brief.steps = 4; });
+  desk_->queue.pull();
   settle();
-  const auto number = session_->state().shownProof;
+  const auto number = desk_->document.state().looking.proof;
   QVERIFY(number > 0);
-  QCOMPARE(session_->proof(number)->recipe.guides[0].guide.retouch, name);
-  table().work().clearRetouch();
-  const auto path = session_->path();
-  session_->createUntitled();  // closes and tidies
-  session_->open(path);
+  QCOMPARE(desk_->proofs.proof(number)->recipe.guides[0].guide.work.in("retouch"), name);
+  desk_->workbench.work.clearRetouch();
+  const auto path = desk_->document.path();
+  desk_->document.createUntitled();  // closes and tidies
+  desk_->document.open(path);
   settle();
-  QVERIFY(session_->state().guides[0].retouch.empty());
+  QVERIFY(!desk_->document.state().guides[0].work.has("retouch"));
   // Adopting brings the strokes back.
-  session_->change("Adopt", [&](StudyState& s) { adoptRecipe(s, session_->proof(number)->recipe); });
+  desk_->document.change("Adopt", [&](StudyState& s) { adoptRecipe(s, desk_->proofs.proof(number)->recipe); });
   settle();
-  QCOMPARE(session_->state().guides[0].retouch, name);
-  QCOMPARE(session_->mapOf(session_->state().guides[0].id)->map->view()(180, 145), std::uint16_t{65535});
+  QCOMPARE(desk_->document.state().guides[0].work.in("retouch"), name);
+  QCOMPARE(desk_->maps.mapOf(desk_->document.state().guides[0].id)->map->view()(180, 145), std::uint16_t{65535});
 }
 
 void HandWorkTest::killedWhilePainting() {
   const auto study = fixtures::in(*folder_, "killed.scaffold");
-  session_->saveAs(study);
-  const auto below = session_->mapOf(guide().id)->below;
-  const auto placing = session_->placeOf(guide()).placing;
+  desk_->document.saveAs(study);
+  const auto below = desk_->maps.mapOf(guide().id)->below;
+  const auto placing = desk_->document.placeOf(guide()).placing;
   const std::string id = guide().id;
   window_.reset();
-  session_.reset();
+  desk_.reset();
   // What the layer is after so many strokes.
   Layer expected;
   expected.frame = {480, 320};
@@ -706,7 +714,7 @@ void HandWorkTest::killedWhilePainting() {
     const int said = lines.last().toInt() + 1;  // strokes that it had finished
     const auto file = StudyFile::open(study);
     EditStore store([&](const std::string& name) { return file.edit(name); });
-    const auto layer = store.layer(file.readState().guide(id)->retouch);
+    const auto layer = store.layer(file.readState().guide(id)->work.in("retouch"));
     QVERIFY(layer != nullptr);
     const auto paintTo = [&](int count) {
       for (; replayed < count; ++replayed) {

@@ -11,12 +11,18 @@
 #include <QSlider>
 #include <QToolButton>
 #include <nlohmann/json.hpp>
+#include <thread>
 
+#include "app/bench/bench_view.h"
 #include "app/bench/clip_dialog.h"
-#include "app/bench/tools/pose_tools.h"
+#include "app/document/study_edits.h"
 #include "app/main_window.h"
+#include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
-#include "app_fixture.h"
+#include "app/window_fixture.h"
+#include "app/workbench/lines/stroke_tools.h"
+#include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pose/pose_tools.h"
 #include "core/pose/coco.h"
 #include "core/pose/finder.h"
 #include "core/pose/pose_words.h"
@@ -104,15 +110,15 @@ class PoseViewTest : public QObject {
   void proofsShowTheBody();
 
  private:
-  SourceTable& table() { return window_->bench().source(); }
-  PoseWork& pose() { return table().pose(); }
-  const Guide& guide() const { return *session_->state().guide(session_->state().selectedGuide); }
+  SourceTable& table() { return bench().source(); }
+  PoseWork& pose() { return desk_->workbench.pose; }
+  const Guide& guide() const { return *desk_->document.state().selectedGuide(); }
   const pose::Figure& figure(std::size_t i = 0) { return *pose().figures()->figures[i]; }
   QPointF place(const char* point, std::size_t i = 0) {
     const Point p = figure(i).points[at(point)].at;
     return {p.x, p.y};
   }
-  void settle() { QVERIFY(fixtures::settle(*session_)); }
+  void settle() { QVERIFY(fixtures::settle(*desk_)); }
   void put(std::vector<pose::Figure> figures) {
     pose().add(std::move(figures), "Put");
     settle();
@@ -131,27 +137,28 @@ class PoseViewTest : public QObject {
   QString path(const char* name) const { return folder_->filePath(name); }
 
   std::unique_ptr<QTemporaryDir> folder_;
-  std::unique_ptr<StudySession> session_;
+  std::unique_ptr<Desk> desk_;
+  BenchView& bench() { return *window_->findChild<BenchView*>(); }
   std::unique_ptr<MainWindow> window_;
 };
 
 void PoseViewTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
-  session_ = std::make_unique<StudySession>();
-  window_ = std::make_unique<MainWindow>(*session_);
-  session_->createUntitled();
-  session_->change("Small", [](StudyState& s) { s.frame = {480, 320}; });
+  desk_ = std::make_unique<Desk>();
+  window_ = std::make_unique<MainWindow>(*desk_);
+  desk_->document.createUntitled();
+  desk_->document.change("Small", [](StudyState& s) { s.frame = {480, 320}; });
   window_->show();
   QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
   if (QString(QTest::currentTestFunction()) == "fromNothingToAKneelingPoseInEightActions") return;
-  session_->addPoseGuide("Pose");
+  addPoseGuide(desk_->document, "Pose");
   settle();
-  window_->bench().showLibrary(false);
+  bench().showLibrary(false);
 }
 
 void PoseViewTest::cleanup() {
   window_.reset();
-  session_.reset();
+  desk_.reset();
 }
 
 void PoseViewTest::drop(const pose::Figure& what, QPointF inFrame) {
@@ -159,7 +166,7 @@ void PoseViewTest::drop(const pose::Figure& what, QPointF inFrame) {
   one.frame = {1024, 1024};
   one.figures = {std::make_shared<const pose::Figure>(what)};
   QMimeData data;
-  data.setData(poseMime, QByteArray::fromStdString(pose::figuresToJson(one).dump()));
+  data.setData(poseMime, QByteArray::fromStdString(pose::figuresToText(one)));
   letGo(table(), table().toTable(inFrame), data);
 }
 
@@ -179,7 +186,7 @@ void PoseViewTest::fromNothingToAKneelingPoseInEightActions() {
   int actions = 0;
   // One: open the menu; two: choose pose. The library opens by itself.
   QToolButton* add = nullptr;
-  for (QToolButton* button : window_->bench().left().findChildren<QToolButton*>())
+  for (QToolButton* button : bench().left().findChildren<QToolButton*>())
     if (button->text() == "+ Add guide") add = button;
   QVERIFY(add != nullptr && add->isEnabled());
   ++actions;
@@ -187,9 +194,9 @@ void PoseViewTest::fromNothingToAKneelingPoseInEightActions() {
     if (action->text() == "Pose") action->trigger();
   ++actions;
   settle();
-  QTRY_VERIFY(window_->bench().libraryShown());
+  QTRY_VERIFY(bench().libraryShown());
   // Typing needs no mouse: the search has the focus.
-  PoseLibrary& library = window_->bench().library();
+  PoseLibrary& library = bench().library();
   QCOMPARE(QApplication::focusWidget(), static_cast<QWidget*>(&library.search()));
   QTest::keyClicks(&library.search(), "kneel");
   QVERIFY(library.list().model()->rowCount() >= 3);
@@ -212,16 +219,16 @@ void PoseViewTest::fromNothingToAKneelingPoseInEightActions() {
   QCOMPARE(pose::wordsFor(figure()).stance, std::string("kneeling"));
   QVERIFY(pose::overlength(figure()) <= pose::lengthTolerance);
   settle();
-  QVERIFY(session_->mapOf(guide().id)->colour);
-  for (const Check& check : session_->checks()) QVERIFY2(check.severity != Severity::bad, check.id.c_str());
+  QVERIFY(desk_->maps.mapOf(guide().id)->colour);
+  for (const Check& check : desk_->checks.all()) QVERIFY2(check.severity != Severity::bad, check.id.c_str());
 }
 
 void PoseViewTest::pointsAreLitWithinFourteenPixels() {
   put({standing()});
   for (const double zoom : {1.0, 0.4, 6.0}) {
-    window_->bench().view().fit();
+    desk_->workbench.view.fit();
     const QPointF wrist = place("left_wrist");
-    if (zoom != 1) window_->bench().view().showPlace(wrist, zoom, table().size());
+    if (zoom != 1) desk_->workbench.view.showPlace(wrist, zoom, table().size());
     const QPointF at = table().toTable(place("left_wrist"));
     hover(at + QPointF(13, 0));
     QCOMPARE(table().cursor().shape(), Qt::PointingHandCursor);
@@ -231,7 +238,7 @@ void PoseViewTest::pointsAreLitWithinFourteenPixels() {
     QCOMPARE(table().cursor().shape(), Qt::ArrowCursor);
     QVERIFY(lit != table().grab().toImage());
   }
-  window_->bench().view().fit();
+  desk_->workbench.view.fit();
   const QPointF start = place("left_wrist");
   const QPointF beside = table().toFrame(table().toTable(start) + QPointF(12, 3));
   drag({beside, beside + QPointF(20, -20)});
@@ -242,31 +249,31 @@ void PoseViewTest::pointsAreLitWithinFourteenPixels() {
 
 void PoseViewTest::draggingShowsTheFigureAtOnce() {
   put({standing()});
-  const std::string kept = guide().figures;
+  const std::string kept = guide().work.in("figures");
   const QPointF from = place("left_wrist"), to = from + QPointF(40, -60);
   drag({from, from + QPointF(10, -20), to}, {}, false);
   // Seen, but not yet in the study.
   const auto inked = [&](QPointF p) {
-    return session_->mapOf(guide().id)->grey.pixelColor(static_cast<int>(p.x() + 0), static_cast<int>(p.y())).value();
+    return desk_->maps.mapOf(guide().id)->grey.pixelColor(static_cast<int>(p.x() + 0), static_cast<int>(p.y())).value();
   };
   const QPointF forearm = (place("left_wrist") + place("left_elbow")) / 2;
   QVERIFY(inked(forearm) > 120);
-  QCOMPARE(guide().figures, kept);
+  QCOMPARE(guide().work.in("figures"), kept);
   const QPointF end = place("left_wrist");
   QMouseEvent release(QEvent::MouseButtonRelease, table().toTable(to), table().mapToGlobal(table().toTable(to)),
                       Qt::LeftButton, Qt::NoButton, {});
   QApplication::sendEvent(&table(), &release);
-  QVERIFY(guide().figures != kept);
-  QCOMPARE(session_->history().undoName(), std::string("Move left wrist"));
+  QVERIFY(guide().work.in("figures") != kept);
+  QCOMPARE(desk_->document.history().undoName(), std::string("Move left wrist"));
   QCOMPARE(place("left_wrist"), end);
   settle();
-  const ColourMap& map = *session_->mapOf(guide().id)->colour;
+  const ColourMap& map = *desk_->maps.mapOf(guide().id)->colour;
   QVERIFY(map(static_cast<int>(forearm.x()), static_cast<int>(forearm.y())).b > 120);
   // It is in the file already, and undo leads back.
-  QVERIFY(!StudyFile::open(session_->path()).edit(guide().figures).empty());
-  session_->undo();
+  QVERIFY(!StudyFile::open(desk_->document.path()).edit(guide().work.in("figures")).empty());
+  desk_->document.undo();
   QCOMPARE(place("left_wrist"), from);
-  session_->redo();
+  desk_->document.redo();
   QCOMPARE(place("left_wrist"), end);
 }
 
@@ -302,20 +309,20 @@ void PoseViewTest::undoUnderThePointerIsHarmless() {
     press(tool);
     const Point p = figure(1).points[fox.points.size() - 1].at;
     hover(table().toTable({p.x, p.y}));
-    session_->undo();
+    desk_->document.undo();
     QVERIFY(!table().grab().isNull());
-    session_->undo();
+    desk_->document.undo();
     QVERIFY(!table().grab().isNull());
     QTest::mouseClick(&table(), Qt::RightButton, {}, table().toTable({p.x, p.y}).toPoint());
-    session_->redo();
-    session_->redo();
+    desk_->document.redo();
+    desk_->document.redo();
     QVERIFY(!table().grab().isNull());
     settle();
   }
   // In the middle of a drag, too.
   press(Qt::Key_J);
   drag({place("left_wrist"), place("left_wrist") + QPointF(30, 10)}, {}, false);
-  session_->undo();
+  desk_->document.undo();
   QVERIFY(!pose().active());
   QMouseEvent release(QEvent::MouseButtonRelease, QPointF(50, 50), table().mapToGlobal(QPointF(50, 50)), Qt::LeftButton,
                       Qt::NoButton, {});
@@ -325,13 +332,13 @@ void PoseViewTest::undoUnderThePointerIsHarmless() {
 
 void PoseViewTest::escapeGivesUpADrag() {
   put({standing()});
-  const std::string kept = guide().figures;
+  const std::string kept = guide().work.in("figures");
   const QPointF from = place("left_ankle");
   drag({from, from + QPointF(50, -20)}, {}, false);
   QVERIFY(place("left_ankle") != from);
   press(Qt::Key_Escape);
   QCOMPARE(place("left_ankle"), from);
-  QCOMPARE(guide().figures, kept);
+  QCOMPARE(guide().work.in("figures"), kept);
   settle();
 }
 
@@ -352,7 +359,7 @@ void PoseViewTest::fitTakesTheBodyAlong() {
   const QPointF up = place("left_wrist") + QPointF(30, -150);
   drag({place("left_wrist"), up});
   QVERIFY(figure().body && *figure().body != *before.body);
-  session_->undo();
+  desk_->document.undo();
   press(Qt::Key_F);
   QVERIFY(!pose().fitting());
   drag({place("left_wrist"), up});
@@ -376,7 +383,7 @@ void PoseViewTest::bonesAreDraggedByTheirMiddle() {
 void PoseViewTest::limbsTurnOnTheirJoints() {
   put({standing()});
   press(Qt::Key_T);
-  QCOMPARE(table().tool(), ToolName::turnLimb);
+  QCOMPARE(desk_->workbench.tool(), ToolName::turnLimb);
   const QPointF shoulder = place("left_shoulder");
   drag({place("left_elbow"), shoulder + QPointF(60, 0)});
   QVERIFY(std::abs(place("left_elbow").y() - shoulder.y()) < 0.5);
@@ -396,7 +403,7 @@ void PoseViewTest::figuresAreMovedScaledAndTurned() {
   drag({inside, inside + QPointF(60, 10)});
   QVERIFY(std::abs(box().left - before.left - 60) < 0.01 && std::abs(box().top - before.top - 10) < 0.01);
   // A corner scales about the cross, which is where the figure stands.
-  const double margin = 10 / window_->bench().view().scale(table().size());
+  const double margin = 10 / desk_->workbench.view.scale(table().size());
   const auto moved = box();
   const QPointF corner(moved.right + margin, moved.top - margin), middle(moved.middle().x, moved.bottom);
   drag({corner, middle + (corner - middle) * 1.3});
@@ -407,12 +414,12 @@ void PoseViewTest::figuresAreMovedScaledAndTurned() {
   const auto scaled = box();
   const QPointF cross(scaled.middle().x, scaled.bottom), foot = place("left_ankle");
   drag({cross, foot});
-  const double scale = window_->bench().view().scale(table().size());
+  const double scale = desk_->workbench.view.scale(table().size());
   const QPointF knob(scaled.middle().x, scaled.top - (10 + 20) / scale);
   drag({knob, foot + QPointF(200, -1)});
   QVERIFY(QLineF(place("left_ankle"), foot).length() < 0.01);
   QVERIFY(place("nose").x() > foot.x() + 60);
-  QCOMPARE(session_->history().undoName(), std::string("Turn figure"));
+  QCOMPARE(desk_->document.history().undoName(), std::string("Turn figure"));
 }
 
 void PoseViewTest::clicksHideAndBringBack() {
@@ -438,7 +445,7 @@ void PoseViewTest::keysNudgePinAndRemove() {
   press(Qt::Key_Up, Qt::ShiftModifier);
   QVERIFY(QLineF(place("left_wrist"), before + QPointF(1, -10)).length() < 1.5);
   // Nudges that follow each other are one step.
-  session_->undo();
+  desk_->document.undo();
   QCOMPARE(place("left_wrist"), before);
   pose().select(0, {at("left_wrist")});
   press(Qt::Key_P);
@@ -451,8 +458,8 @@ void PoseViewTest::keysNudgePinAndRemove() {
   pose().select(1);
   press(Qt::Key_Delete);
   QCOMPARE(pose().figures()->figures.size(), std::size_t{1});
-  QVERIFY(session_->history().undoName().starts_with("Remove"));
-  session_->undo();
+  QVERIFY(desk_->document.history().undoName().starts_with("Remove"));
+  desk_->document.undo();
   QCOMPARE(pose().figures()->figures.size(), std::size_t{2});
 }
 
@@ -460,7 +467,7 @@ void PoseViewTest::placesAreTypedIn() {
   put({standing()});
   pose().select(0, {at("right_wrist")});
   ScrubField* x = nullptr;
-  for (ScrubField* field : window_->bench().tools().findChildren<ScrubField*>())
+  for (ScrubField* field : bench().tools().findChildren<ScrubField*>())
     if (field->accessibleName() == "x") x = field;
   QVERIFY(x != nullptr && x->isVisible());
   const double wanted = std::round(place("right_wrist").x() - 12);
@@ -493,14 +500,14 @@ void PoseViewTest::theMenuMirrorsSwapsRelaxesAndOrders() {
   const pose::Figure raised = figure();
   figureAction("Mirror");
   QVERIFY(figure().points[at("right_wrist")].at.y < figure().points[at("left_wrist")].at.y - 40);
-  session_->undo();
+  desk_->document.undo();
   figureAction("Swap sides");
   QCOMPARE(figure().points[at("right_wrist")].at.x, raised.points[at("left_wrist")].at.x);
-  session_->undo();
+  desk_->document.undo();
   figureAction("Nearer");
   QCOMPARE(figure(1).points[0].at.x, raised.points[0].at.x);
   QCOMPARE(*pose().selected(), std::size_t{1});
-  session_->undo();
+  desk_->document.undo();
   pose().setPresence(0, {at("left_knee")}, pose::Presence::absent);
   figureAction("Fill in missing points");
   QVERIFY(figure().points[at("left_knee")].there());
@@ -515,7 +522,7 @@ void PoseViewTest::theStripListsAllFigures() {
   faint.name = "Faint";
   for (auto& p : faint.points) p.confidence = 0.3;
   put({faint, standing()});
-  FigureStrip& strip = window_->bench().figures();
+  FigureStrip& strip = bench().figures();
   QVERIFY(strip.isVisible());
   QVERIFY(strip.findChildren<QLabel*>().first()->text().contains("2 figures"));
   QWidget* chips = nullptr;
@@ -529,7 +536,7 @@ void PoseViewTest::theStripListsAllFigures() {
   click(0, {strip.chipOf(0).width() - 15, 10});
   QVERIFY(!figure(0).on);
   settle();
-  QCOMPARE(session_->mapOf(guide().id)->figures.figures, 1);
+  QCOMPARE(desk_->maps.mapOf(guide().id)->facts.number("figures"), std::optional(1.0));
   QTest::keyClick(chips, Qt::Key_Space);
   QVERIFY(figure(0).on);
   pose().rename(0, "  Far walker ");
@@ -539,11 +546,11 @@ void PoseViewTest::theStripListsAllFigures() {
 void PoseViewTest::nextGoesToFarFigures() {
   put({standing(30, {60, 60}), standing()});
   QCOMPARE(*pose().selected(), std::size_t{1});
-  QVERIFY(window_->bench().view().fitting());
+  QVERIFY(desk_->workbench.view.fitting());
   press(Qt::Key_N);
   QCOMPARE(*pose().selected(), std::size_t{0});
   // It is seen large, in the middle.
-  QVERIFY(window_->bench().view().scale(table().size()) > 3);
+  QVERIFY(desk_->workbench.view.scale(table().size()) > 3);
   const auto bounds = *pose::boundsOf(figure(0));
   const QPointF middle = table().toTable({bounds.middle().x, bounds.middle().y});
   QVERIFY(QLineF(middle, QPointF(table().width() / 2.0, table().height() / 2.0)).length() < 2);
@@ -553,18 +560,18 @@ void PoseViewTest::nextGoesToFarFigures() {
 
 void PoseViewTest::posesAreSearchedDraggedAndBoxed() {
   press(Qt::Key_B);
-  QVERIFY(window_->bench().libraryShown());
-  PoseLibrary& library = window_->bench().library();
+  QVERIFY(bench().libraryShown());
+  PoseLibrary& library = bench().library();
   const int all = library.list().model()->rowCount();
   QVERIFY(all >= 56);
   library.search().setText("fox");
   QVERIFY(library.list().model()->rowCount() > 0 && library.list().model()->rowCount() < 9);
   library.list().setCurrentIndex(library.list().model()->index(0, 0));
   QTest::keyClick(&library, Qt::Key_Return);
-  QCOMPARE(table().tool(), ToolName::putPose);
+  QCOMPARE(desk_->workbench.tool(), ToolName::putPose);
   drag({{100, 100}, {150, 150}, {260, 220}});
   settle();
-  QCOMPARE(table().tool(), ToolName::joints);
+  QCOMPARE(desk_->workbench.tool(), ToolName::joints);
   QCOMPARE(figure().skeleton, std::string("four-legged"));
   const auto bounds = *pose::boundsOf(figure());
   QVERIFY(bounds.left >= 99 && bounds.right <= 261 && bounds.top >= 99 && std::abs(bounds.bottom - 220) < 0.5);
@@ -580,13 +587,13 @@ void PoseViewTest::posesAreSearchedDraggedAndBoxed() {
   library.search().setText("nothing like this");
   QCOMPARE(library.list().model()->rowCount(), 0);
   QTest::keyClick(&library, Qt::Key_Escape);
-  QVERIFY(!window_->bench().libraryShown());
+  QVERIFY(!bench().libraryShown());
 }
 
 void PoseViewTest::posesBlendIntoAFigure() {
   put({standing()});
-  window_->bench().showLibrary(true);
-  PoseLibrary& library = window_->bench().library();
+  bench().showLibrary(true);
+  PoseLibrary& library = bench().library();
   library.search().setText("sitting on a chair");
   library.list().setCurrentIndex(library.list().model()->index(0, 0));
   QVERIFY(library.blend().isEnabled());
@@ -602,7 +609,7 @@ void PoseViewTest::posesBlendIntoAFigure() {
   QVERIFY(figure().points == before.points);
   library.blend().setValue(50);
   library.blend().setSliderDown(false);
-  QCOMPARE(session_->history().undoName(), std::string("Blend into sitting on a chair"));
+  QCOMPARE(desk_->document.history().undoName(), std::string("Blend into sitting on a chair"));
   QVERIFY(figure().points == half.points);
   QVERIFY(pose::overlength(figure()) <= pose::lengthTolerance);
   settle();
@@ -632,8 +639,8 @@ void PoseViewTest::figuresAreCopiedBetweenStudies() {
   put({standing()});
   const pose::Figure original = figure();
   pose().copy(0);
-  session_->createUntitled();
-  session_->change("Frame", [](StudyState& s) { s.frame = {960, 640}; });
+  desk_->document.createUntitled();
+  desk_->document.change("Frame", [](StudyState& s) { s.frame = {960, 640}; });
   settle();
   QVERIFY(pose().figures() == nullptr);
   QVERIFY(pose().paste());
@@ -654,7 +661,7 @@ void PoseViewTest::otherInksRedrawTheMap() {
   put({standing()});
   const QPointF thigh = (place("left_hip") + place("left_knee")) / 2;
   const auto ink = [&] {
-    return (*session_->mapOf(guide().id)->colour)(static_cast<int>(thigh.x()), static_cast<int>(thigh.y()));
+    return (*desk_->maps.mapOf(guide().id)->colour)(static_cast<int>(thigh.x()), static_cast<int>(thigh.y()));
   };
   const Rgb8 house = ink();
   auto json = nlohmann::json::parse(pose::skeletons().empty() ? "" : std::string(poseData("house-inks.json")));
@@ -664,11 +671,11 @@ void PoseViewTest::otherInksRedrawTheMap() {
   settle();
   QVERIFY(ink().r > 240 && ink().b < 20);
   // They are in the study's file, for a pull elsewhere.
-  QVERIFY(!StudyFile::open(session_->path()).edit(guide().inks).empty());
+  QVERIFY(!StudyFile::open(desk_->document.path()).edit(guide().work.in("inks")).empty());
   fixtures::writeFile(path("bad.json").toStdString(), "{\"inks\": 1, \"skeletons\": {\"bird\": {}}}");
-  const std::string kept = guide().inks;
+  const std::string kept = guide().work.in("inks");
   QVERIFY(fixtures::problemOf([&] { pose().loadInks(path("bad.json").toStdString()); }).contains("bird"));
-  QCOMPARE(guide().inks, kept);
+  QCOMPARE(guide().work.in("inks"), kept);
   pose().loadInks({});
   settle();
   QVERIFY(ink() == house);
@@ -676,9 +683,9 @@ void PoseViewTest::otherInksRedrawTheMap() {
 
 void PoseViewTest::keyPointsComeInAndGoOut() {
   put({standing(), standing(90, {80, 120})});
-  session_->writeMap(guide().id, path("out.json").toStdString());
-  session_->writeMap(guide().id, path("out.svg").toStdString());
-  session_->writeMap(guide().id, path("out.png").toStdString());
+  desk_->maps.write(guide().id, path("out.json").toStdString());
+  desk_->maps.write(guide().id, path("out.svg").toStdString());
+  desk_->maps.write(guide().id, path("out.png").toStdString());
   QVERIFY(QFile(path("out.svg")).size() > 1000);
   const auto png = decodePng(readWholeFile(path("out.png").toStdString())).picture;
   QCOMPARE(png.size(), (Size{480, 320}));
@@ -688,16 +695,16 @@ void PoseViewTest::keyPointsComeInAndGoOut() {
   letGo(*window_, {300, 300}, data);
   QCOMPARE(pose().figures()->figures.size(), std::size_t{4});
   QVERIFY(*pose().figures()->figures[2] == *kept[0] && *pose().figures()->figures[3] == *kept[1]);
-  QCOMPARE(session_->history().undoName(), std::string("Bring in out.json"));
+  QCOMPARE(desk_->document.history().undoName(), std::string("Bring in out.json"));
 }
 
 void PoseViewTest::keyPointsLieOnTheirPicture() {
   // Of a picture of 768 x 512 that lies somewhere in the frame.
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   settle();
-  const Size picture = session_->state().references[0].size;
-  session_->change("Place", [](StudyState& s) {
+  const Size picture = desk_->document.state().references[0].size;
+  desk_->document.change("Place", [](StudyState& s) {
     s.references[0].placement.fit = Fit::free;
     s.references[0].placement.scaleX = s.references[0].placement.scaleY = 0.4;
     s.references[0].placement.x = 0.3;
@@ -706,22 +713,23 @@ void PoseViewTest::keyPointsLieOnTheirPicture() {
   of.frame = picture;
   of.figures = {std::make_shared<const pose::Figure>(standing(200, {300, 200}))};
   fixtures::writeFile(path("points.json").toStdString(), pose::cocoFrom(of).dump());
-  session_->choose([](StudyState& s) { s.selectedGuide = s.guides.back().id; });
-  const auto read = session_->readFigures(path("points.json").toStdString());
-  const Affine m = frameFromReference(session_->state().references[0].placement, picture, session_->state().frame);
+  desk_->document.look([&](Looking& looking) { looking.guide = desk_->document.state().guides.back().id; });
+  const auto read = figuresForStudy(desk_->document, path("points.json").toStdString());
+  const Affine m =
+      frameFromReference(desk_->document.state().references[0].placement, picture, desk_->document.state().frame);
   const Point nose = of.figures[0]->points[0].at, lies = read.figures.figures[0]->points[0].at;
   QVERIFY(distanceBetween(lies, {m.mapX(nose.x, nose.y), m.mapY(nose.x, nose.y)}) < 1e-6);
   // A guide over the reference follows it.
-  session_->addPoseGuide("On it", read.figures);
+  addPoseGuide(desk_->document, "On it", read.figures);
   settle();
   const Point before = figure().points[0].at;
-  session_->change("Place", [](StudyState& s) { s.references[0].placement.x = 0.5; });
+  desk_->document.change("Place", [](StudyState& s) { s.references[0].placement.x = 0.5; });
   QVERIFY(std::abs(figure().points[0].at.x - before.x - 0.2 * 480) < 1e-6);
 }
 
 void PoseViewTest::wrongFilesChangeNothing() {
   put({standing()});
-  const StudyState before = session_->state();
+  const StudyState before = desk_->document.state();
   for (const auto& [name, text, named] :
        {std::tuple{"a.json", "{\"annotations\": [{\"keypoints\": [1, 2]}]}", "annotation 1"},
         {"b.json", "not JSON", "b.json"},
@@ -732,7 +740,7 @@ void PoseViewTest::wrongFilesChangeNothing() {
     data.setUrls({QUrl::fromLocalFile(path(name))});
     letGo(*window_, {300, 300}, data);
     QVERIFY2(window_->shownSentence().contains(named), qPrintable(window_->shownSentence()));
-    QVERIFY(session_->state() == before);
+    QVERIFY(desk_->document.state() == before);
   }
 }
 
@@ -768,46 +776,46 @@ void PoseViewTest::clipsAreScrubbed() {
 }
 
 void PoseViewTest::wordsGoIntoThePromptAndFollow() {
-  session_->change("Prompt", [](StudyState& s) { s.brief.prompt = "A kite flyer on a dune"; });
+  desk_->document.change("Prompt", [](StudyState& s) { s.brief.prompt = "A kite flyer on a dune"; });
   put({standing()});
   QToolButton* add = nullptr;
-  for (QToolButton* button : window_->bench().brief().findChildren<QToolButton*>())
+  for (QToolButton* button : bench().brief().findChildren<QToolButton*>())
     if (button->text() == "Add pose words") add = button;
   QVERIFY(add != nullptr && add->isVisible());
   QTest::mouseClick(add, Qt::LeftButton);
-  QCOMPARE(session_->state().brief.prompt, std::string("A kite flyer on a dune, standing, seen from the front"));
+  QCOMPARE(desk_->document.state().brief.prompt, std::string("A kite flyer on a dune, standing, seen from the front"));
   // A raised arm is said at once, in the same step.
   drag({place("left_wrist"), place("left_wrist") + QPointF(20, -140)});
-  QVERIFY2(session_->state().brief.prompt.ends_with("left arm raised") ||
-               session_->state().brief.prompt.find("left arm raised") != std::string::npos,
-           session_->state().brief.prompt.c_str());
-  session_->undo();
-  QCOMPARE(session_->state().brief.prompt, std::string("A kite flyer on a dune, standing, seen from the front"));
+  QVERIFY2(desk_->document.state().brief.prompt.ends_with("left arm raised") ||
+               desk_->document.state().brief.prompt.find("left arm raised") != std::string::npos,
+           desk_->document.state().brief.prompt.c_str());
+  desk_->document.undo();
+  QCOMPARE(desk_->document.state().brief.prompt, std::string("A kite flyer on a dune, standing, seen from the front"));
   // Edited by hand, they are the artist's own.
-  session_->change("Prompt", [](StudyState& s) { s.brief.prompt = "A kite flyer, standing tall"; });
+  desk_->document.change("Prompt", [](StudyState& s) { s.brief.prompt = "A kite flyer, standing tall"; });
   drag({place("left_wrist"), place("left_wrist") + QPointF(20, -140)});
-  QCOMPARE(session_->state().brief.prompt, std::string("A kite flyer, standing tall"));
+  QCOMPARE(desk_->document.state().brief.prompt, std::string("A kite flyer, standing tall"));
   settle();
   QVERIFY(pose().words().contains("left arm raised"));
 }
 
 void PoseViewTest::promptsThatContradictAreChecked() {
-  session_->change("Prompt", [](StudyState& s) { s.brief.prompt = "A girl running over a dune"; });
+  desk_->document.change("Prompt", [](StudyState& s) { s.brief.prompt = "A girl running over a dune"; });
   pose::Figure seated;
   for (const auto& pose : pose::housePoses())
     if (pose.name == "Sitting on a chair")
       seated = pose::figureFrom(pose::skeletonOf("human"), pose.pose, {{240, 180}, 200, {}});
   put({seated});
   const auto find = [&](const std::string& id) -> std::optional<Check> {
-    for (const Check& check : session_->checks())
+    for (const Check& check : desk_->checks.all())
       if (check.id.starts_with(id)) return check;
     return {};
   };
   const auto check = find("prompt-pose");
   QVERIFY(check && check->sentence.find("running") != std::string::npos &&
           check->sentence.find("sitting") != std::string::npos);
-  session_->change("Fix", check->fix);
-  QCOMPARE(session_->state().brief.prompt, std::string("A girl sitting over a dune"));
+  desk_->document.change("Fix", check->fix);
+  QCOMPARE(desk_->document.state().brief.prompt, std::string("A girl sitting over a dune"));
   QVERIFY(!find("prompt-pose"));
   pose().change(0, "Away", [](const pose::Figure& f) { return pose::moved(f, {2000, 0}); });
   settle();
@@ -819,9 +827,9 @@ void PoseViewTest::promptsThatContradictAreChecked() {
 
 void PoseViewTest::findersBringFigures() {
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   settle();
-  session_->addPoseGuide("Found");
+  addPoseGuide(desk_->document, "Found");
   settle();
   auto sure = standing(200), faint = standing(60, {90, 90}), twin = sure, nothing = standing(30, {30, 30});
   for (auto& p : sure.points) p.confidence = 0.9;
@@ -835,13 +843,13 @@ void PoseViewTest::findersBringFigures() {
   QVERIFY(pose().finding());
   QTRY_VERIFY(!pose().finding());
   settle();
-  QCOMPARE(finder->looked, session_->state().frame);
+  QCOMPARE(finder->looked, desk_->document.state().frame);
   // The twin is the same figure, and what is next to nothing is dropped; the faint one stays, far ones first.
   QCOMPARE(pose().figures()->figures.size(), std::size_t{2});
   QVERIFY(std::abs(pose::confidenceOf(figure(1)) - 0.9) < 1e-9);
   QVERIFY(pose::confidenceOf(figure(0)) < 0.4);
   QVERIFY(!figure(0).points[at("left_wrist")].there());
-  session_->undo();
+  desk_->document.undo();
   QVERIFY(pose().figures()->figures.empty());
   // Stopped, nothing has changed.
   auto slow = std::make_shared<ToldFinder>(std::vector<pose::Figure>{sure});
@@ -894,35 +902,35 @@ void PoseViewTest::programsFindFigures() {
 void PoseViewTest::regionsLimitFigures() {
   put({standing(), standing(160, {80, 160})});
   press(Qt::Key_G);
-  QVERIFY(table().regionShown());
-  table().toolSettings().size = 150;
+  QVERIFY(desk_->workbench.regionShown());
+  desk_->workbench.settings.size = 150;
   drag({{240, 60}, {240, 300}});
   settle();
-  const ColourMap& map = *session_->mapOf(guide().id)->colour;
+  const ColourMap& map = *desk_->maps.mapOf(guide().id)->colour;
   const auto ink = [&](QPointF p) { return map(static_cast<int>(p.x()), static_cast<int>(p.y())); };
   const auto thigh = [&](std::size_t f) { return (place("right_hip", f) + place("right_knee", f)) / 2; };
   QVERIFY(ink(thigh(0)).r > 150);
   QVERIFY(ink(thigh(1)).r < 10);
   press(Qt::Key_G);
-  QCOMPARE(table().tool(), ToolName::joints);
+  QCOMPARE(desk_->workbench.tool(), ToolName::joints);
 }
 
 void PoseViewTest::proofsShowTheBody() {
   put({standing()});
-  session_->change("Brief", [](StudyState& s) {
+  desk_->document.change("Brief", [](StudyState& s) {
     s.brief.prompt = "a person in a red coat, white snow, day, photograph";
     s.brief.steps = 8;
     s.brief.seed = 3;
     s.guides[0].weight = 1.2;
   });
-  session_->pull();
+  desk_->queue.pull();
   settle();
-  const auto number = session_->proofs().front().number;
-  const QImage with = session_->proofImage(number).copy();
-  session_->change("Off", [](StudyState& s) { s.guides[0].on = false; });
-  session_->pull();
+  const auto number = desk_->proofs.all().front().number;
+  const QImage with = desk_->proofs.image(number).copy();
+  desk_->document.change("Off", [](StudyState& s) { s.guides[0].on = false; });
+  desk_->queue.pull();
   settle();
-  const QImage without = session_->proofImage(session_->proofs().back().number);
+  const QImage without = desk_->proofs.image(desk_->proofs.all().back().number);
   // Red where the chest is, and not without the guide.
   const QPointF chest = (place("left_shoulder") + place("right_hip")) / 2;
   const auto redness = [&](const QImage& image, QPointF p) {
@@ -933,9 +941,9 @@ void PoseViewTest::proofsShowTheBody() {
   QVERIFY(redness(with, chest) > redness(without, chest) + 40);
   QVERIFY(redness(with, {440, 60}) < 30);
   // What a proof was made with can be brought back.
-  const auto& recipe = session_->proof(number)->recipe;
+  const auto& recipe = desk_->proofs.proof(number)->recipe;
   QCOMPARE(recipe.guides.size(), std::size_t{1});
-  QVERIFY(!recipe.guides[0].guide.figures.empty() && !recipe.guides[0].mapDigest.empty());
+  QVERIFY(recipe.guides[0].guide.work.has("figures") && !recipe.guides[0].mapDigest.empty());
 }
 
 HSCAFFOLD_APP_TEST_MAIN(PoseViewTest)

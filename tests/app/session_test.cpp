@@ -6,7 +6,8 @@
 #include <QSignalSpy>
 #include <csignal>
 
-#include "app_fixture.h"
+#include "app/document/study_edits.h"
+#include "app/window_fixture.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -31,14 +32,14 @@ class SessionTest : public QObject {
 
  private:
   std::unique_ptr<QTemporaryDir> folder_;
-  std::unique_ptr<StudySession> session_;
+  std::unique_ptr<Desk> desk_;
 };
 
 void SessionTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
-  session_ = std::make_unique<StudySession>();
-  session_->createUntitled();
-  session_->change("Small frame", [](StudyState& s) {
+  desk_ = std::make_unique<Desk>();
+  desk_->document.createUntitled();
+  desk_->document.change("Small frame", [](StudyState& s) {
     s.frame = {384, 256};
     s.brief.prompt = "tea house, gouache";
     s.brief.seed = 9;
@@ -46,177 +47,178 @@ void SessionTest::init() {
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
 }
 
-void SessionTest::cleanup() { session_.reset(); }
+void SessionTest::cleanup() { desk_.reset(); }
 
 void SessionTest::picturesBecomeReferencesWithGuides() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  QCOMPARE(session_->state().references.size(), std::size_t{1});
-  QCOMPARE(session_->state().guides.size(), std::size_t{1});
-  QVERIFY(fixtures::settle(*session_));
-  const MapPicture* map = session_->mapOf(session_->state().guides[0].id);
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
+  QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
+  QVERIFY(fixtures::settle(*desk_));
+  const MapPicture* map = desk_->maps.mapOf(desk_->document.state().guides[0].id);
   QVERIFY(map != nullptr);
   QCOMPARE(map->grey.size(), QSize(384, 256));
-  QVERIFY(map->edgeShare > 0.005);
-  QCOMPARE(session_->placedImage("r1").size(), QSize(384, 256));
-  session_->undo();
-  QVERIFY(session_->state().references.empty());
-  session_->redo();
-  QCOMPARE(session_->state().guides.size(), std::size_t{1});
+  QVERIFY(*map->facts.number("share") > 0.005);
+  QCOMPARE(desk_->maps.placedImage("r1").size(), QSize(384, 256));
+  desk_->document.undo();
+  QVERIFY(desk_->document.state().references.empty());
+  desk_->document.redo();
+  QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
 }
 
 void SessionTest::badPicturesAreSaidAndOthersComeIn() {
   fixtures::writeFile(fixtures::in(*folder_, "list.png"), "kites, string");
-  const QSignalSpy problems(session_.get(), &StudySession::problem);
-  session_->bringIn(
-      {fixtures::in(*folder_, "list.png"), fixtures::in(*folder_, "tea.png"), fixtures::in(*folder_, "none.png")});
+  const QSignalSpy problems(desk_.get(), &Desk::problem);
+  bringIn(*desk_,
+          {fixtures::in(*folder_, "list.png"), fixtures::in(*folder_, "tea.png"), fixtures::in(*folder_, "none.png")});
   QCOMPARE(problems.size(), 2);
   QVERIFY(problems[0][0].toString().contains("list.png"));
-  QCOMPARE(session_->state().references.size(), std::size_t{1});
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
 }
 
 void SessionTest::mapsFollowTuningAndDropWhatWasOvertaken() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  QVERIFY(fixtures::settle(*session_));
-  const std::string id = session_->state().guides[0].id;
-  const QSignalSpy maps(session_.get(), &StudySession::mapChanged);
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
+  const std::string id = desk_->document.state().guides[0].id;
+  const QSignalSpy maps(&desk_->maps, &MapRoom::mapChanged);
   for (int i = 0; i < 60; ++i)
-    session_->change(
+    desk_->document.change(
         "Thresholds",
         [&](StudyState& s) {
           s.guide(id)->tuning = {{"thresholds", 1}, {"low", 0.02}, {"high", 0.5 - 0.005 * i}};
         },
         "thresholds");
-  session_->seal();
-  QVERIFY(fixtures::settle(*session_));
+  desk_->document.seal();
+  QVERIFY(fixtures::settle(*desk_));
   QVERIFY2(maps.size() < 60, qPrintable(QString::number(maps.size())));
   ExtractionCache cache;
   const auto loaded = fixtures::encoded(fixtures::scene(1));
-  const double shown = session_->mapOf(id)->edgeShare;
+  const double shown = *desk_->maps.mapOf(id)->facts.number("share");
   // What is shown belongs to the last thresholds, not to an earlier pair.
-  session_->change("Blur", [&](StudyState& s) { s.guide(id)->tuning["high"] = 0.204; });
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(std::abs(session_->mapOf(id)->edgeShare - shown) < 0.002);
-  QCOMPARE(session_->history().undoName(), std::string("Blur"));
-  session_->undo();
-  session_->undo();
-  QVERIFY(session_->state().guides[0].tuning.empty());
+  desk_->document.change("Blur", [&](StudyState& s) { s.guide(id)->tuning["high"] = 0.204; });
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(std::abs(*desk_->maps.mapOf(id)->facts.number("share") - shown) < 0.002);
+  QCOMPARE(desk_->document.history().undoName(), std::string("Blur"));
+  desk_->document.undo();
+  desk_->document.undo();
+  QVERIFY(desk_->document.state().guides[0].tuning.empty());
 }
 
 void SessionTest::movingPlacementsMovesMaps() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  QVERIFY(fixtures::settle(*session_));
-  const std::string id = session_->state().guides[0].id;
-  const auto before = session_->mapOf(id)->grey;
-  session_->change("Flip", [](StudyState& s) { s.references[0].placement.flipAcross = true; });
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(session_->mapOf(id)->grey != before);
-  session_->change("Frame", [](StudyState& s) { s.frame = {256, 256}; });
-  QVERIFY(fixtures::settle(*session_));
-  QCOMPARE(session_->mapOf(id)->grey.size(), QSize(256, 256));
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
+  const std::string id = desk_->document.state().guides[0].id;
+  const auto before = desk_->maps.mapOf(id)->grey;
+  desk_->document.change("Flip", [](StudyState& s) { s.references[0].placement.flipAcross = true; });
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(desk_->maps.mapOf(id)->grey != before);
+  desk_->document.change("Frame", [](StudyState& s) { s.frame = {256, 256}; });
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->maps.mapOf(id)->grey.size(), QSize(256, 256));
 }
 
 void SessionTest::pullingKeepsAProofWithItsRecipe() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  QVERIFY(fixtures::settle(*session_));
-  const QSignalSpy steps(session_.get(), &StudySession::pullStepped);
-  session_->pull();
-  QVERIFY(session_->pulling());
-  QVERIFY(fixtures::settle(*session_));
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
+  const QSignalSpy steps(&desk_->queue, &PullQueue::stepped);
+  desk_->queue.pull();
+  QVERIFY(desk_->queue.pulling());
+  QVERIFY(fixtures::settle(*desk_));
   QCOMPARE(steps.size(), 20);
-  QCOMPARE(session_->proofs().size(), std::size_t{1});
-  const ProofInfo& proof = session_->proofs()[0];
-  QCOMPARE(session_->state().shownProof, proof.number);
-  QCOMPARE(session_->proofImage(proof.number).size(), QSize(384, 256));
-  QVERIFY(proof.holds.contains(session_->state().guides[0].id));
-  session_->writeProof(proof.number, fixtures::in(*folder_, "out.png"));
+  QCOMPARE(desk_->proofs.all().size(), std::size_t{1});
+  const ProofInfo& proof = desk_->proofs.all()[0];
+  QCOMPARE(desk_->document.state().looking.proof, proof.number);
+  QCOMPARE(desk_->proofs.image(proof.number).size(), QSize(384, 256));
+  QVERIFY(proof.holds.contains(desk_->document.state().guides[0].id));
+  desk_->proofs.write(proof.number, fixtures::in(*folder_, "out.png"));
   const auto recipe = recipeFromTexts(readPngTexts(readWholeFile(fixtures::in(*folder_, "out.png"))));
   QVERIFY(recipe == proof.recipe);
   QCOMPARE(recipe.engine, std::string("stand-in 1"));
 }
 
 void SessionTest::sameSeedDifferentRange() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  QVERIFY(fixtures::settle(*session_));
-  session_->change("Weight", [](StudyState& s) { s.guides[0].weight = 1; });
-  session_->pull();
-  QVERIFY(fixtures::settle(*session_));
-  session_->change("Range", [](StudyState& s) { s.guides[0].range = {0, 15, 0, 0}; });
-  session_->pull();
-  QVERIFY(fixtures::settle(*session_));
-  QCOMPARE(session_->proofs().size(), std::size_t{2});
-  const std::string id = session_->state().guides[0].id;
-  QCOMPARE(session_->proofs()[0].recipe.brief.seed, session_->proofs()[1].recipe.brief.seed);
-  QVERIFY(session_->proofs()[0].holds.at(id) > session_->proofs()[1].holds.at(id) + 30);
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
+  desk_->document.change("Weight", [](StudyState& s) { s.guides[0].weight = 1; });
+  desk_->queue.pull();
+  QVERIFY(fixtures::settle(*desk_));
+  desk_->document.change("Range", [](StudyState& s) { s.guides[0].range = {0, 15, 0, 0}; });
+  desk_->queue.pull();
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->proofs.all().size(), std::size_t{2});
+  const std::string id = desk_->document.state().guides[0].id;
+  QCOMPARE(desk_->proofs.all()[0].recipe.brief.seed, desk_->proofs.all()[1].recipe.brief.seed);
+  QVERIFY(desk_->proofs.all()[0].holds.at(id) > desk_->proofs.all()[1].holds.at(id) + 30);
   // Adopting the first brings its range back; undo brings the second's.
-  session_->change("Adopt", [&](StudyState& s) { adoptRecipe(s, session_->proofs()[0].recipe); });
-  QCOMPARE(session_->state().guides[0].range, Range{});
-  session_->undo();
-  QCOMPARE(session_->state().guides[0].range.to, 15.0);
+  desk_->document.change("Adopt", [&](StudyState& s) { adoptRecipe(s, desk_->proofs.all()[0].recipe); });
+  QCOMPARE(desk_->document.state().guides[0].range, Range{});
+  desk_->document.undo();
+  QCOMPARE(desk_->document.state().guides[0].range.to, 15.0);
 }
 
 void SessionTest::stoppingKeepsNothingHalfDone() {
-  session_->change("Many steps", [](StudyState& s) { s.brief.steps = 100; });
-  session_->pull();
-  QVERIFY(QTest::qWaitFor([&] { return session_->pulling(); }));
-  session_->stopPull();
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(!session_->pulling());
-  QVERIFY(session_->proofs().empty());
-  session_->pull();
-  QVERIFY(fixtures::settle(*session_));
-  QCOMPARE(session_->proofs().size(), std::size_t{1});
+  desk_->document.change("Many steps", [](StudyState& s) { s.brief.steps = 100; });
+  desk_->queue.pull();
+  QVERIFY(QTest::qWaitFor([&] { return desk_->queue.pulling(); }));
+  desk_->queue.stop();
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(!desk_->queue.pulling());
+  QVERIFY(desk_->proofs.all().empty());
+  desk_->queue.pull();
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->proofs.all().size(), std::size_t{1});
 }
 
 void SessionTest::everyActionIsOnDisk() {
-  session_->change("Steps", [](StudyState& s) { s.brief.steps = 37; });
-  QCOMPARE(StudyFile::open(session_->path()).readState().brief.steps, 37);
-  session_->change(
+  desk_->document.change("Steps", [](StudyState& s) { s.brief.steps = 37; });
+  QCOMPARE(StudyFile::open(desk_->document.path()).readState().brief.steps, 37);
+  desk_->document.change(
       "Drag", [](StudyState& s) { s.brief.guidance = 3; }, "drag");
-  session_->seal();
-  QCOMPARE(StudyFile::open(session_->path()).readState().brief.guidance, 3.0);
-  session_->undo();
-  QCOMPARE(StudyFile::open(session_->path()).readState().brief.guidance, 6.5);
+  desk_->document.seal();
+  QCOMPARE(StudyFile::open(desk_->document.path()).readState().brief.guidance, 3.0);
+  desk_->document.undo();
+  QCOMPARE(StudyFile::open(desk_->document.path()).readState().brief.guidance, 6.5);
 }
 
 void SessionTest::saveAsMovesTheStudy() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  const auto before = session_->path();
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  const auto before = desk_->document.path();
   const auto path = fixtures::in(*folder_, "tide.scaffold");
-  session_->saveAs(path);
-  QCOMPARE(session_->path(), path);
+  desk_->document.saveAs(path);
+  QCOMPARE(desk_->document.path(), path);
   QVERIFY(!std::filesystem::exists(before));
-  QCOMPARE(session_->state().title, std::string("tide"));
-  session_->change("Steps", [](StudyState& s) { s.brief.steps = 8; });
+  QCOMPARE(desk_->document.state().title, std::string("tide"));
+  desk_->document.change("Steps", [](StudyState& s) { s.brief.steps = 8; });
   QCOMPARE(StudyFile::open(path).readState().brief.steps, 8);
-  QVERIFY(!fixtures::problemOf([&] { session_->saveAs("/nowhere/x.scaffold"); }).isEmpty());
-  QCOMPARE(session_->path(), path);
+  QVERIFY(!fixtures::problemOf([&] { desk_->document.saveAs("/nowhere/x.scaffold"); }).isEmpty());
+  QCOMPARE(desk_->document.path(), path);
 }
 
 void SessionTest::openingAnotherStudyDropsOldResults() {
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  session_->pull();
-  session_->createUntitled();
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(session_->proofs().empty());
-  QVERIFY(session_->state().references.empty());
-  QVERIFY(session_->mapOf("g2") == nullptr);
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  desk_->queue.pull();
+  desk_->document.createUntitled();
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(desk_->proofs.all().empty());
+  QVERIFY(desk_->document.state().references.empty());
+  QVERIFY(desk_->maps.mapOf("g2") == nullptr);
 }
 
 void SessionTest::damagedStudiesLeaveTheOpenOneAlone() {
-  const auto path = session_->path();
+  const auto path = desk_->document.path();
   fixtures::writeFile(fixtures::in(*folder_, "bad.scaffold"), "no study");
-  QVERIFY(
-      fixtures::problemOf([&] { session_->open(fixtures::in(*folder_, "bad.scaffold")); }).contains("bad.scaffold"));
-  QCOMPARE(session_->path(), path);
-  session_->change("Steps", [](StudyState& s) { s.brief.steps = 8; });
+  QVERIFY(fixtures::problemOf([&] {
+            desk_->document.open(fixtures::in(*folder_, "bad.scaffold"));
+          }).contains("bad.scaffold"));
+  QCOMPARE(desk_->document.path(), path);
+  desk_->document.change("Steps", [](StudyState& s) { s.brief.steps = 8; });
   QCOMPARE(StudyFile::open(path).readState().brief.steps, 8);
 }
 
 void SessionTest::killedProgramsLoseNothing() {
   const auto path = fixtures::in(*folder_, "k.scaffold");
-  session_->bringIn({fixtures::in(*folder_, "tea.png")});
-  session_->saveAs(path);
-  session_.reset();
+  bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  desk_->document.saveAs(path);
+  desk_.reset();
   // A program that writes as fast as it can is killed at any moment; what it said it had finished must be there.
   for (int round = 0; round < 12; ++round) {
     const std::uint32_t before = StudyFile::open(path).readState().brief.seed;
@@ -256,10 +258,10 @@ void SessionTest::killedProgramsLoseNothing() {
   QTest::qWait(700);
   window.kill();
   window.waitForFinished();
-  session_ = std::make_unique<StudySession>();
-  session_->open(path);
-  QVERIFY(fixtures::settle(*session_));
-  QVERIFY(session_->mapOf(session_->state().guides[0].id) != nullptr);
+  desk_ = std::make_unique<Desk>();
+  desk_->document.open(path);
+  QVERIFY(fixtures::settle(*desk_));
+  QVERIFY(desk_->maps.mapOf(desk_->document.state().guides[0].id) != nullptr);
 }
 
 HSCAFFOLD_APP_TEST_MAIN(SessionTest)

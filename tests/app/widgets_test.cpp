@@ -5,12 +5,13 @@
 
 #include <QLineEdit>
 #include <QSignalSpy>
-#include <atomic>
 
+#include "app/document/study_edits.h"
 #include "app/images.h"
-#include "app/latest_worker.h"
 #include "app/theme/icons.h"
-#include "app_fixture.h"
+#include "app/theme/theme.h"
+#include "app/window_fixture.h"
+#include "core/image/colour.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -21,9 +22,6 @@ class WidgetsTest : public QObject {
   void fittingUsesTheSmallerTable();
   void zoomHoldsThePointUnderThePointer();
   void zoomIsBounded();
-  void newestRequestWins();
-  void jobsForOtherKeysAreNotLost();
-  void stoppingWaitsForTheRunningJob();
   void scrubFieldKeepsItsRange();
   void scrubFieldIgnoresTheWheelUnlessFocused();
   void switchesByKeyAndMouse();
@@ -68,51 +66,6 @@ void WidgetsTest::zoomIsBounded() {
   view.setFrame({123, 45});
   QVERIFY(view.fitting());
   QCOMPARE(moved.size(), 1);
-}
-
-void WidgetsTest::newestRequestWins() {
-  LatestWorker worker;
-  std::atomic<bool> go = false;
-  std::atomic<int> ran = 0, last = -1;
-  worker.submit("a", [&](const StopToken&) {
-    while (!go) std::this_thread::yield();
-  });
-  QVERIFY(QTest::qWaitFor([&] { return !worker.idle(); }));
-  QTest::qWait(20);  // the first is running, not waiting
-  for (int i = 0; i < 50; ++i)
-    worker.submit("a", [&, i](const StopToken&) {
-      ++ran;
-      last = i;
-    });
-  go = true;
-  QVERIFY(QTest::qWaitFor([&] { return worker.idle(); }));
-  QCOMPARE(ran.load(), 1);
-  QCOMPARE(last.load(), 49);
-}
-
-void WidgetsTest::jobsForOtherKeysAreNotLost() {
-  LatestWorker worker;
-  std::atomic<int> sum = 0;
-  for (int i = 0; i < 20; ++i) worker.submit(std::to_string(i), [&, i](const StopToken&) { sum += i; });
-  QVERIFY(QTest::qWaitFor([&] { return worker.idle(); }));
-  QCOMPARE(sum.load(), 190);
-  worker.submit("cancelled", [](const StopToken&) { throw Cancelled(); });
-  worker.submit("next", [&](const StopToken&) { sum = 1; });
-  QVERIFY(QTest::qWaitFor([&] { return worker.idle() && sum == 1; }));
-}
-
-void WidgetsTest::stoppingWaitsForTheRunningJob() {
-  std::atomic<bool> ended = false, started = false;
-  {
-    LatestWorker worker;
-    worker.submit("long", [&](const StopToken& stop) {
-      started = true;
-      while (!stop.stop_requested()) std::this_thread::yield();
-      ended = true;
-    });
-    QVERIFY(QTest::qWaitFor([&] { return started.load(); }));
-  }
-  QVERIFY(ended);
 }
 
 void WidgetsTest::scrubFieldKeepsItsRange() {
@@ -202,13 +155,6 @@ void WidgetsTest::tintsAndMissesShowLines() {
   QCOMPARE(qAlpha(tint.pixel(30, 20)), 255);
   QVERIFY(qAlpha(tint.pixel(30, 21)) > 60 && qAlpha(tint.pixel(30, 24)) == 0);
   QCOMPARE(qGray(greyImage(map).pixel(30, 20)), 255);
-  // A flat proof has lost the line; a proof with a border there has not.
-  const Image<Rgb8> flat(64, 48, Rgb8{90, 90, 90});
-  Image<Rgb8> kept(64, 48, Rgb8{20, 20, 20});
-  for (int y = 20; y < 48; ++y)
-    for (auto& c : kept.line(y)) c = {220, 220, 220};
-  QVERIFY(qAlpha(missesImage(map, flat, Qt::red).pixel(30, 20)) > 0);
-  QVERIFY(qAlpha(missesImage(map, kept, Qt::red).pixel(30, 20)) == 0);
 }
 
 void WidgetsTest::textIsReadableInBothThemes() {

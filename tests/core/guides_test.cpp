@@ -1,5 +1,6 @@
 #include <QTest>
 #include <cmath>
+#include <nlohmann/json.hpp>
 #include <numeric>
 
 #include "core/guides/guide.h"
@@ -20,7 +21,6 @@ class GuidesTest : public QObject {
   void tuningRoundTripsThroughJson();
   void wrongTuningIsNamed_data();
   void wrongTuningIsNamed();
-  void kindsDescribeThemselves();
   void cachedExtractionIsTheSame();
   void toneIsSmoothAndFollowsLight();
   void digestsTellMapsApart();
@@ -123,18 +123,6 @@ void GuidesTest::wrongTuningIsNamed() {
   const auto problem = fixtures::problemOf(
       [&] { tuningFromJson(*kindOf("edges").fields, nlohmann::json::parse(json.toStdString()), "here"); });
   QVERIFY2(problem.contains(named) && problem.contains("here"), qPrintable(problem));
-}
-
-void GuidesTest::kindsDescribeThemselves() {
-  QVERIFY(fixtures::problemOf([] { kindOf("horoscope"); }).contains("edges"));
-  for (const Kind& kind : kinds()) {
-    QVERIFY(!kind.help.empty() && !kind.name.empty());
-    for (const TuningField& field : *kind.fields) {
-      QVERIFY(!field.help.empty() && !field.label.empty());
-      QVERIFY(field.defaultValue >= field.minimum && field.defaultValue <= field.maximum);
-      if (!field.choices.empty()) QCOMPARE(field.maximum, static_cast<double>(field.choices.size() - 1));
-    }
-  }
 }
 
 void GuidesTest::cachedExtractionIsTheSame() {

@@ -27,7 +27,8 @@ EngineJob jobOf(const std::string& kind, const Map& map, std::uint32_t seed,
   guide.guide.kind = kind;
   guide.guide.weight = 0.9;
   job.recipe.guides.push_back(guide);
-  job.maps.push_back(map.clone());
+  job.inputs.emplace_back();
+  job.inputs.back().map = map.clone();
   return job;
 }
 
@@ -56,6 +57,12 @@ double difference(const Image<Rgb8>& a, const Image<Rgb8>& b, int left, int righ
   return sum / 3 / (a.height() * (right - left));
 }
 
+double held(const std::string& kind, const Map& map, const Image<Rgb8>& proof) {
+  GuideInput input;
+  input.map = map.clone();
+  return holdingOf(kindOf(kind), input, proof)->hold;
+}
+
 }  // namespace
 
 class LineGuidesTest : public QObject {
@@ -80,7 +87,7 @@ void LineGuidesTest::looseLinesTolerateSmallMoves() {
       const Map map = mapOf(kind, scene), moved = movedBy(map, 4, 0);
       for (std::uint32_t seed = 1; seed <= seeds; ++seed) {
         const auto there = made(jobOf(kind, map, seed)), aside = made(jobOf(kind, moved, seed));
-        shown[kind] += std::abs(*holdOf(kind, map, aside) - *holdOf(kind, map, there)) / (seeds * fixtures::scenes);
+        shown[kind] += std::abs(held(kind, map, aside) - held(kind, map, there)) / (seeds * fixtures::scenes);
         strict[kind] +=
             std::abs(lineHold(map, aside, strictly) - lineHold(map, there, strictly)) / (seeds * fixtures::scenes);
       }
@@ -95,8 +102,8 @@ void LineGuidesTest::lineArtHoldsItsLines() {
   double own = 0, stranger = 0;
   for (int scene = 0; scene < fixtures::scenes; ++scene) {
     const Map map = mapOf("lines", scene);
-    own += *holdOf("lines", map, made(jobOf("lines", map, 5))) / fixtures::scenes;
-    stranger += *holdOf("lines", map, made(jobOf("lines", mapOf("lines", (scene + 1) % 3), 5))) / fixtures::scenes;
+    own += held("lines", map, made(jobOf("lines", map, 5))) / fixtures::scenes;
+    stranger += held("lines", map, made(jobOf("lines", mapOf("lines", (scene + 1) % 3), 5))) / fixtures::scenes;
   }
   QVERIFY2(own > 60 && stranger < 25, qPrintable(QString("%1 %2").arg(own).arg(stranger)));
 }
@@ -106,9 +113,9 @@ void LineGuidesTest::looseLinesHoldAbout() {
   for (int scene = 0; scene < fixtures::scenes; ++scene) {
     const Map map = mapOf("loose", scene);
     const auto proof = made(jobOf("loose", map, 5));
-    own += *holdOf("loose", map, proof) / fixtures::scenes;
-    strict += *holdOf("lines", map, proof) / fixtures::scenes;
-    stranger += *holdOf("loose", map, made(jobOf("loose", mapOf("loose", (scene + 1) % 3), 5))) / fixtures::scenes;
+    own += held("loose", map, proof) / fixtures::scenes;
+    strict += held("lines", map, proof) / fixtures::scenes;
+    stranger += held("loose", map, made(jobOf("loose", mapOf("loose", (scene + 1) % 3), 5))) / fixtures::scenes;
   }
   QVERIFY2(own > 40 && stranger < 30, qPrintable(QString("%1 %2").arg(own).arg(stranger)));
   // About, not exactly.
@@ -163,7 +170,7 @@ void LineGuidesTest::regionsLimitTheEngine() {
   for (const char* kind : {"edges", "tone"}) {
     auto free = jobOf(kind, map, 2), limited = jobOf(kind, map, 2), whole = jobOf(kind, map, 2);
     free.recipe.guides[0].guide.weight = 0;
-    limited.regions.push_back(left.clone());
+    limited.inputs[0].region = left.clone();
     const auto none = made(free), half = made(limited), all = made(whole);
     // Inside like the guided one, outside like the free one; the middle is left out.
     const double insideGuided = difference(half, all, 0, 180), insideFree = difference(half, none, 0, 180);
@@ -178,17 +185,17 @@ void LineGuidesTest::regionsLimitTheEngine() {
 void LineGuidesTest::emptyRegionsAreAsNone() {
   const Map map = mapOf("lines", 1);
   auto job = jobOf("lines", map, 3), same = jobOf("lines", map, 3);
-  same.regions.emplace_back();
+  same.inputs[0].region = Map();
   QVERIFY(made(job) == made(same));
   // A region of everything differs only by rounding.
   auto full = jobOf("lines", map, 3);
-  full.regions.emplace_back(frame.width, frame.height, std::uint16_t{65535});
+  full.inputs[0].region = Map(frame.width, frame.height, std::uint16_t{65535});
   QVERIFY(difference(made(full), made(job), 0, 480) < 0.5);
 }
 
 void LineGuidesTest::regionsOfAWrongSizeAreRefused() {
   auto job = jobOf("lines", mapOf("lines", 1), 3);
-  job.regions.emplace_back(10, 10);
+  job.inputs[0].region = Map(10, 10);
   QVERIFY(!fixtures::problemOf([&] { made(job); }).isEmpty());
 }
 

@@ -16,6 +16,7 @@ class MeasureTest : public QObject {
   void recallCountsWithinTolerance();
   void copiesHoldAndStrangersDoNot();
   void holdFallsAsLinesMove();
+  void missesAreWhereLinesWereLost();
   void correlationKnowsSigns();
   void kindsWithoutMeasureSaySo();
 };
@@ -75,6 +76,20 @@ void MeasureTest::holdFallsAsLinesMove() {
   QVERIFY(last < 50);
 }
 
+void MeasureTest::missesAreWhereLinesWereLost() {
+  Map map(64, 48);
+  for (int x = 5; x < 60; ++x) map(x, 20) = 65535;
+  // A flat proof has lost the line; a proof with a border there has not.
+  const Image<Rgb8> flat(64, 48, Rgb8{90, 90, 90});
+  Image<Rgb8> kept(64, 48, Rgb8{20, 20, 20});
+  for (int y = 20; y < 48; ++y)
+    for (auto& c : kept.line(y)) c = {220, 220, 220};
+  const auto lost = lineHolding(map, flat), held = lineHolding(map, kept);
+  QVERIFY(lost.misses(30, 20) == 65535 && held.misses(30, 20) == 0);
+  QVERIFY(lost.misses(30, 10) == 0);  // nothing was asked for there
+  QVERIFY(lost.hold < 1 && held.hold > 90);
+}
+
 void MeasureTest::correlationKnowsSigns() {
   Image<float> a(10, 10), b(10, 10), flat(10, 10, 0.5f);
   for (int y = 0; y < 10; ++y)
@@ -88,9 +103,11 @@ void MeasureTest::correlationKnowsSigns() {
 }
 
 void MeasureTest::kindsWithoutMeasureSaySo() {
-  const Map map(64, 64);
+  GuideInput input;
+  input.map = Map(64, 64);
   const Image<Rgb8> proof(64, 64);
-  QVERIFY(!holdOf("smell", map, proof).has_value());
+  QVERIFY(!holdingOf(kindOf("pose"), input, proof).has_value());
+  QVERIFY(holdingOf(kindOf("edges"), input, proof).has_value());
 }
 
 QTEST_GUILESS_MAIN(MeasureTest)

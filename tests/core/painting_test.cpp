@@ -7,6 +7,7 @@
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
 #include "core/engine/standin/guidance_fields.h"
+#include "core/engine/standin/line_fields.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/painting.h"
 #include "core/engine/standin/plan.h"
@@ -318,8 +319,12 @@ void PaintingTest::posesBuildBodies() {
   figures.figures = {std::make_shared<const pose::Figure>(off)};
   QVERIFY(at(wantedByPose(prior, place, figures).fields.part(4), chest) < 0.5f);
   figures.figures = {std::make_shared<const pose::Figure>(figure)};
-  const Map nowhere(480, 320);
-  const auto limited = wantedBy({"pose", Map(480, 320), nowhere, &figures}, prior, place, 1);
+  GuideInput input;
+  input.map = Map(480, 320);
+  input.region = Map(480, 320);
+  input.work.put(pose::figuresSlot,
+                 std::any(std::shared_ptr<const pose::Figures>(std::make_shared<const pose::Figures>(figures))));
+  const auto limited = wantedBy("pose", {input, prior, place, 1});
   QVERIFY(at(limited.where, chest) < 0.01f);
 }
 
@@ -332,7 +337,9 @@ void PaintingTest::clothesTakeTheirColour() {
 
 void PaintingTest::unknownKindsActOnNothing() {
   const auto place = compose(wished("a field"), 3, size, false);
-  const auto wanted = wantedBy({"smell", Map(size.width, size.height), {}, nullptr}, place, place, 1);
+  GuideInput input;
+  input.map = Map(size.width, size.height);
+  const auto wanted = wantedBy("smell", {input, place, place, 1});
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }));
 }
 

@@ -8,6 +8,7 @@
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/pose_words.h"
+#include "core/pose/posed_body.h"
 #include "core/pose/posing.h"
 #include "fixtures.h"
 

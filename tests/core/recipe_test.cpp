@@ -1,4 +1,5 @@
 #include <QTest>
+#include <nlohmann/json.hpp>
 
 #include "core/brief/recipe.h"
 #include "core/guides/json_fields.h"
@@ -39,8 +40,8 @@ Recipe example() {
   posed.guide.kind = "pose";
   posed.guide.name = "Flyer";
   posed.guide.tuning = {{"thickness", 120}};
-  posed.guide.figures = "0123";
-  posed.guide.inks = "4567";
+  posed.guide.work.put("figures", "0123");
+  posed.guide.work.put("inks", "4567");
   posed.guide.words = "standing, facing left";
   posed.mapDigest = "89ab";
   recipe.guides.push_back(posed);

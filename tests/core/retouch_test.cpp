@@ -4,6 +4,9 @@
 #include <nlohmann/json.hpp>
 
 #include "core/guide_map.h"
+#include "core/kinds.h"
+#include "core/lines/drawing.h"
+#include "core/pose/inks.h"
 #include "core/pose/library.h"
 #include "core/retouch/edit_store.h"
 #include "core/retouch/painter.h"
@@ -319,7 +322,7 @@ void RetouchTest::retuningKeepsEveryStroke() {
     for (int k = 0; k < 4; ++k) stroke.to({static_cast<double>(random() % 480), static_cast<double>(random() % 320)});
     layer = stroke.layer();
   }
-  guide.retouch = store.keep(layer);
+  guide.work.put("retouch", store.keep(layer));
   const auto before = editsOf(guide, store);
   for (const double high : {0.05, 0.2, 0.4}) {
     guide.tuning = {{"thresholds", 1}, {"high", high}, {"low", high / 2}};
@@ -327,18 +330,18 @@ void RetouchTest::retuningKeepsEveryStroke() {
     for (int y = 0; y < 320; ++y)
       for (int x = 0; x < 480; ++x) {
         QCOMPARE(before.retouch->at(x, y), layer.at(x, y));
-        if (layer.at(x, y).cover == 65535) QCOMPARE(made.map(x, y), layer.at(x, y).value);
-        if (layer.at(x, y).cover == 0) QCOMPARE(made.map(x, y), made.below(x, y));
+        if (layer.at(x, y).cover == 65535) QCOMPARE(made.input.map(x, y), layer.at(x, y).value);
+        if (layer.at(x, y).cover == 0) QCOMPARE(made.input.map(x, y), made.below(x, y));
       }
   }
   // Without the retouch and with the first tuning: the first map, exactly.
   guide.tuning.clear();
-  guide.retouch.clear();
-  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).map == first.map);
+  guide.work.clear("retouch");
+  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map == first.input.map);
   // Hidden is the same as not there.
-  guide.retouch = store.keep(layer);
+  guide.work.put("retouch", store.keep(layer));
   guide.retouchHidden = true;
-  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).map == first.map);
+  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map == first.input.map);
 }
 
 void RetouchTest::mergedLayersShowTheSameMap() {
@@ -353,7 +356,7 @@ void RetouchTest::regionsLimitLineMaps() {
   EditStore store;
   BrushStroke stroke(emptyLayer(picture.size()), {PaintMode::draw, 200, 1, 1}, {});
   stroke.to({240, 160});
-  guide.region.mask = store.keep(stroke.layer());
+  guide.work.put("region", store.keep(stroke.layer()));
   ExtractionCache cache;
   const GuidePlace place{picture.size(), {}};
   const auto inside = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
@@ -363,18 +366,18 @@ void RetouchTest::regionsLimitLineMaps() {
   for (int y = 0; y < 320; ++y)
     for (int x = 0; x < 480; ++x) {
       const double d = std::hypot(x + 0.5 - 240, y + 0.5 - 160);
-      if (d < 98) QCOMPARE(inside.map(x, y), inside.below(x, y));
-      if (d > 102) QCOMPARE(inside.map(x, y), std::uint16_t{0});
-      if (d > 102) QCOMPARE(outside.map(x, y), outside.below(x, y));
-      sumInside += inside.map(x, y);
-      sumOutside += outside.map(x, y);
+      if (d < 98) QCOMPARE(inside.input.map(x, y), inside.below(x, y));
+      if (d > 102) QCOMPARE(inside.input.map(x, y), std::uint16_t{0});
+      if (d > 102) QCOMPARE(outside.input.map(x, y), outside.below(x, y));
+      sumInside += inside.input.map(x, y);
+      sumOutside += outside.input.map(x, y);
     }
   QVERIFY(sumInside > 0 && sumOutside > 0);
   // Tone is light and shade everywhere: its region is for the engine.
   guide.kind = "tone";
   const auto tone = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
-  QVERIFY(tone.map == tone.below);
-  QVERIFY(!tone.region.empty());
+  QVERIFY(tone.input.map == tone.below);
+  QVERIFY(!tone.input.region.empty());
 }
 
 void RetouchTest::featherSoftens() {
@@ -382,8 +385,7 @@ void RetouchTest::featherSoftens() {
   BrushStroke stroke(emptyLayer({200, 200}), {PaintMode::draw, 100, 1, 1}, {});
   stroke.to({100, 100});
   Region region;
-  region.mask = store.keep(stroke.layer());
-  const auto kept = store.layer(region.mask);
+  const auto kept = store.layer(store.keep(stroke.layer()));
   const auto hard = regionMask(region, kept.get(), {{200, 200}, {}});
   region.feather = 10;
   const auto soft = regionMask(region, kept.get(), {{200, 200}, {}});
@@ -404,16 +406,16 @@ void RetouchTest::drawnGuidesNeedNoReference() {
   EditStore store;
   Drawing drawing{true, {100, 60}, {}, {}};
   drawing.strokes = {std::make_shared<const Stroke>(Stroke{{{10, 30}, {40, 30}, {60, 30}, {90, 30}}, {4, 4}, false})};
-  guide.drawing = store.keep(drawing);
-  QVERIFY(isOnlyDrawn(guide));
+  guide.work.put("drawing", store.keep(drawingForm(), drawing));
+  QVERIFY(standsAlone(guide));
   ExtractionCache cache;
   const auto made = makeGuideMap(guide, {}, {{200, 120}, {}}, editsOf(guide, store), cache);
-  QCOMPARE(made.map.size(), (Size{200, 120}));
-  QCOMPARE(made.map(100, 60), std::uint16_t{65535});
-  QCOMPARE(made.map(100, 80), std::uint16_t{0});
+  QCOMPARE(made.input.map.size(), (Size{200, 120}));
+  QCOMPARE(made.input.map(100, 60), std::uint16_t{65535});
+  QCOMPARE(made.input.map(100, 80), std::uint16_t{0});
   guide.kind = "loose";
   const auto loose = makeGuideMap(guide, {}, {{200, 120}, {}}, editsOf(guide, store), cache);
-  QVERIFY(loose.map(100, 60) > 30000);
+  QVERIFY(loose.input.map(100, 60) > 30000);
 }
 
 void RetouchTest::handWorkSurvivesTheFile() {
@@ -431,28 +433,29 @@ void RetouchTest::handWorkSurvivesTheFile() {
   guide.kind = "lines";
   {
     EditStore store;
-    guide.retouch = store.keep(layer);
-    guide.drawing = store.keep(drawing);
-    guide.region = {guide.retouch, true, 12.5};
+    guide.work.put("retouch", store.keep(layer));
+    guide.work.put("drawing", store.keep(drawingForm(), drawing));
+    guide.work.put("region", guide.work.in("retouch"));
+    guide.region = {true, 12.5};
     state.guides.push_back(guide);
     auto file = StudyFile::create(path, state);
     file.writeState(state, store.unsaved(editsNamedIn(guide)));
   }
   auto file = StudyFile::open(path);
   const auto read = file.readState();
-  QCOMPARE(read.guides[0].retouch, guide.retouch);
-  QCOMPARE(read.guides[0].drawing, guide.drawing);
+  QVERIFY(read.guides[0].work == guide.work);
   QVERIFY(read.guides[0].region == guide.region);
   EditStore store([&](const std::string& id) { return file.edit(id); });
   const auto edits = editsOf(read.guides[0], store);
   QVERIFY(sameTouches(*edits.retouch, layer));
   QCOMPARE(edits.retouch->placing->b, 0.25);
-  QCOMPARE(edits.drawing->strokes.size(), std::size_t{2});
-  QVERIFY(*edits.drawing->strokes[0] == *drawing.strokes[0]);
-  QVERIFY(edits.drawing->alone);
+  const auto readDrawing = edits.own.get<Drawing>("drawing");
+  QCOMPARE(readDrawing->strokes.size(), std::size_t{2});
+  QVERIFY(*readDrawing->strokes[0] == *drawing.strokes[0]);
+  QVERIFY(readDrawing->alone);
   // What came from the file needs no saving; the same work has the same name.
   QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
-  QCOMPARE(store.keep(*edits.retouch), guide.retouch);
+  QCOMPARE(store.keep(*edits.retouch), guide.work.in("retouch"));
 }
 
 void RetouchTest::equalTilesAreKeptOnce() {
@@ -480,7 +483,7 @@ void RetouchTest::damagedHandWorkIsRefused() {
       if (asLayer)
         static_cast<void>(store.layer("x"));
       else
-        static_cast<void>(store.drawing("x"));
+        static_cast<void>(store.get<Drawing>(drawingForm(), "x"));
     });
   };
   QVERIFY(problem("", true).contains("missing"));
@@ -535,30 +538,30 @@ void RetouchTest::figuresAndInksAreKept() {
   guide.words = "walking";
   {
     EditStore store;
-    guide.figures = store.keep(figures);
-    guide.inks = store.keepInks(inks, "mine.json");
-    QCOMPARE(store.keep(figures), guide.figures);
+    guide.work.put("figures", store.keep(pose::figuresForm(), figures));
+    guide.work.put("inks", store.keep(pose::inksForm(), pose::inksFromJson(inks, "mine.json")));
+    QCOMPARE(store.keep(pose::figuresForm(), figures), guide.work.in("figures"));
     state.guides.push_back(guide);
     auto file = StudyFile::create(path, state);
     file.writeState(state, store.unsaved(editsNamedIn(guide)));
   }
   auto file = StudyFile::open(path);
   const Guide read = file.readState().guides[0];
-  QCOMPARE(read.figures, guide.figures);
-  QCOMPARE(read.inks, guide.inks);
+  QVERIFY(read.work == guide.work);
   QCOMPARE(read.words, guide.words);
   EditStore store([&](const std::string& id) { return file.edit(id); });
   const auto edits = editsOf(guide, store);
-  QCOMPARE(edits.figures->figures.size(), std::size_t{3});
-  for (std::size_t i = 0; i < 3; ++i) QVERIFY(*edits.figures->figures[i] == *figures.figures[i]);
-  QCOMPARE(edits.figures->placing->b, 0.25);
-  QCOMPARE(edits.inks->skeletons.size(), std::size_t{2});
+  const auto readFigures = edits.own.get<pose::Figures>("figures");
+  QCOMPARE(readFigures->figures.size(), std::size_t{3});
+  for (std::size_t i = 0; i < 3; ++i) QVERIFY(*readFigures->figures[i] == *figures.figures[i]);
+  QCOMPARE(readFigures->placing->b, 0.25);
+  QCOMPARE(edits.own.get<pose::Inks>("inks")->skeletons.size(), std::size_t{2});
   QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
   // What is needed stays when the study is tidied, what is not goes.
-  file.keepEdits(store.withTiles({guide.figures}));
-  QVERIFY(!file.edit(guide.figures).empty() && file.edit(guide.inks).empty());
+  file.keepEdits(store.withTiles({guide.work.in("figures")}));
+  QVERIFY(!file.edit(guide.work.in("figures")).empty() && file.edit(guide.work.in("inks")).empty());
   // No figure is something to be kept, too: a pose guide always has a name for it.
-  QVERIFY(!store.keep(pose::Figures{{300, 200}, {}, {}}).empty());
+  QVERIFY(!store.keep(pose::figuresForm(), pose::Figures{{300, 200}, {}, {}}).empty());
 }
 
 void RetouchTest::damagedFiguresAreRefused() {
@@ -567,7 +570,7 @@ void RetouchTest::damagedFiguresAreRefused() {
       const auto view = bytesOf(content);
       return Bytes(view.begin(), view.end());
     });
-    return fixtures::problemOf([&] { static_cast<void>(store.figures("x")); });
+    return fixtures::problemOf([&] { static_cast<void>(store.get<pose::Figures>(pose::figuresForm(), "x")); });
   };
   const auto with = [](const std::string& figure) {
     return R"({"width":9,"height":5,"placing":null,"figures":[)" + figure + "]}";

@@ -45,7 +45,8 @@ EngineJob jobOf(int scene, std::uint32_t seed, double weight, Range range = {},
   guide.guide.weight = weight;
   guide.guide.range = range;
   job.recipe.guides.push_back(guide);
-  job.maps.push_back(edgeMap(scene).clone());
+  job.inputs.emplace_back();
+  job.inputs.back().map = edgeMap(scene).clone();
   return job;
 }
 
@@ -227,11 +228,11 @@ void StandinTest::burnsInAboveOne() {
 void StandinTest::toneGuidesSetTheLight() {
   auto job = jobOf(0, 5, 1, {}, "a field, gouache", "tone");
   for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) job.maps[0](x, y) = static_cast<std::uint16_t>(65535 * x / frame.width);
+    for (int x = 0; x < frame.width; ++x) job.inputs[0].map(x, y) = static_cast<std::uint16_t>(65535 * x / frame.width);
   const auto proof = made(job);
   auto off = jobOf(0, 5, 0, {}, "a field, gouache", "tone");
-  off.maps[0] = job.maps[0].clone();
-  QVERIFY(toneHold(job.maps[0], proof) > toneHold(off.maps[0], made(off)) + 30);
+  off.inputs[0].map = job.inputs[0].map.clone();
+  QVERIFY(toneHold(job.inputs[0].map, proof) > toneHold(off.inputs[0].map, made(off)) + 30);
 }
 
 void StandinTest::bandsCloseCoarseFirst() {
@@ -347,7 +348,7 @@ void StandinTest::refusesJobsThatDoNotFit() {
   QVERIFY(fixtures::problemOf([&] { made(job); }).contains("steps of 8"));
   job.recipe.frame = {512, 320};
   QVERIFY(fixtures::problemOf([&] { made(job); }).contains("map of guide 1"));
-  job.maps.clear();
+  job.inputs.clear();
   QVERIFY(fixtures::problemOf([&] { made(job); }).contains("0 maps"));
   job.recipe.guides.clear();
   job.recipe.frame = {8192, 8192};

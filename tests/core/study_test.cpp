@@ -10,6 +10,7 @@
 #include "core/study/checks.h"
 #include "core/study/history.h"
 #include "core/study/study_file.h"
+#include "files/study_pictures.h"
 #include "fixtures.h"
 
 using namespace hscaffold;
@@ -31,7 +32,7 @@ StudyState example() {
   guide.reference = reference.id;
   guide.tuning["blur"] = 2.2;
   state.guides.push_back(guide);
-  state.selectedGuide = guide.id;
+  state.looking.guide = guide.id;
   state.brief.prompt = "a kite";
   return state;
 }
@@ -55,7 +56,9 @@ bool has(const std::vector<Check>& checks, const std::string& start) {
 class StudyTest : public QObject {
   Q_OBJECT
  private slots:
-  void studiesOfTheFirstVersionAreBroughtForward();
+  void everyReleasedVersionOpens_data();
+  void everyReleasedVersionOpens();
+  void mapsOfTheSecondVersionAreMadeAlike();
   void comesBackFromDisk();
   void unknownFieldsSurvive();
   void proofsAreKeptWithTheirRecipes();
@@ -229,39 +232,36 @@ void StudyTest::fullDiskLosesNothing() {
 void StudyTest::undoAndRedoWithNames() {
   StudyHistory history(example());
   const auto first = history.state();
-  auto next = first;
-  next.brief.steps = 30;
-  QVERIFY(history.change("Steps", next));
-  QVERIFY(!history.change("Nothing", next));
-  next.frame = {512, 512};
-  history.change("Frame", next);
+  const auto setSteps = [](int steps) { return [steps](StudyState& s) { s.brief.steps = steps; }; };
+  QVERIFY(history.change("Steps", setSteps(30)).brief);
+  QVERIFY(!history.change("Nothing", setSteps(30)).any());
+  QVERIFY(history.change("Frame", [](StudyState& s) { s.frame = {512, 512}; }).frame);
+  const auto last = history.state();
   QCOMPARE(history.undoName(), std::string("Frame"));
-  QVERIFY(history.undo());
+  QVERIFY(history.undo().frame);
   QCOMPARE(history.redoName(), std::string("Frame"));
-  QVERIFY(history.undo());
+  QVERIFY(history.undo().brief);
   QVERIFY(history.state() == first);
-  QVERIFY(!history.undo());
-  QVERIFY(history.redo() && history.redo() && !history.redo());
-  QVERIFY(history.state() == next);
+  QVERIFY(!history.undo().any());
+  QVERIFY(history.redo().any() && history.redo().any() && !history.redo().any());
+  QVERIFY(history.state() == last);
   history.undo();
-  next.brief.steps = 31;
-  history.change("Other", next);
+  history.change("Other", setSteps(31));
   QVERIFY(!history.canRedo());
 }
 
 void StudyTest::changesOfOneDragAreOneStep() {
   StudyHistory history(example());
-  for (int i = 1; i <= 20; ++i) {
-    auto next = history.state();
-    next.guides[0].weight = 0.05 * i;
-    history.change("Weight", next, "weight g2");
-  }
+  const auto setWeight = [&](double weight) {
+    history.change(
+        "Weight", [weight](StudyState& s) { s.guides[0].weight = weight; }, "weight g2");
+  };
+  for (int i = 1; i <= 20; ++i) setWeight(0.05 * i);
+  setWeight(0.95);
   history.seal();
-  auto next = history.state();
-  next.guides[0].weight = 0.1;
-  history.change("Weight", next, "weight g2");
+  setWeight(0.1);
   history.undo();
-  QVERIFY(std::abs(history.state().guides[0].weight - 1.0) < 1e-9);
+  QVERIFY(std::abs(history.state().guides[0].weight - 0.95) < 1e-9);
   history.undo();
   QVERIFY(history.state() == example());
 }
@@ -313,10 +313,11 @@ void StudyTest::checksComeAndTheirFixesHelp_data() {
 void StudyTest::checksComeAndTheirFixesHelp() {
   QFETCH(QString, id);
   auto state = example();
-  std::map<std::string, MapFacts> facts{{"g2", {0.03, 1, 0.2, 0.1}}};
+  std::map<std::string, MapFacts> facts;
+  facts["g2"].numbers = {{"share", 0.03}, {"acts", 1}, {"high", 0.2}, {"low", 0.1}};
   QVERIFY(checksOf(state, facts).empty());
   if (id == "no-guide") state.guides[0].on = false;
-  if (id == "few-edges:g2") facts["g2"].edgeShare = 0.002;
+  if (id == "few-edges:g2") facts["g2"].numbers["share"] = 0.002;
   if (id == "no-step:g2") state.guides[0].range = {51, 52, 0, 0};
   if (id == "small-reference:r1") {
     state.frame = {1536, 1024};
@@ -329,15 +330,15 @@ void StudyTest::checksComeAndTheirFixesHelp() {
   if (id == "few-lines:g2") {
     state.guides[0].kind = "lines";
     state.guides[0].tuning.clear();
-    facts["g2"].edgeShare = 0.0004;
+    facts["g2"].numbers["share"] = 0.0004;
   }
   if (id == "hidden-retouch:g2") {
-    state.guides[0].retouch = "some";
+    state.guides[0].work.put("retouch", "some");
     state.guides[0].retouchHidden = true;
   }
   if (id == "no-region:g2") {
-    state.guides[0].region.mask = "some";
-    facts["g2"].acts = 0;
+    state.guides[0].work.put("region", "some");
+    facts["g2"].numbers["acts"] = 0;
   }
   const auto checks = checksOf(state, facts);
   QVERIFY(has(checks, id.toStdString()));
@@ -357,18 +358,50 @@ void StudyTest::checksComeAndTheirFixesHelp() {
   QVERIFY(!has(checksOf(state, facts), id.toStdString()));
 }
 
-void StudyTest::studiesOfTheFirstVersionAreBroughtForward() {
+void StudyTest::everyReleasedVersionOpens_data() {
+  QTest::addColumn<int>("version");
+  for (int version = 1; version < studyVersion; ++version) QTest::addRow("version %d", version) << version;
+}
+
+void StudyTest::everyReleasedVersionOpens() {
+  QFETCH(int, version);
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "old.scaffold");
-  const auto state = example();
-  { auto file = StudyFile::create(path, state); }
-  runSql(path, "DROP TABLE edits; PRAGMA user_version = 1;");
+  runSql(path, fixtures::readFile(fixtures::kept("study-" + std::to_string(version) + ".sql")));
   auto file = StudyFile::open(path);
-  QCOMPARE(file.readState().title, state.title);
-  QVERIFY(file.edit("anything").empty());
-  const EditPart part{"t1", "tile", Bytes(5)};
-  file.writeState(state, std::span(&part, 1));
-  QCOMPARE(StudyFile::open(path).edit("t1").size(), std::size_t{5});
+  auto state = file.readState();
+  QVERIFY(state.guides.size() >= 2);
+  const Guide& edges = state.guides.front();
+  QCOMPARE(edges.name, std::string("Sun edges"));
+  QVERIFY(edges.range == (Range{10, 80, 5, 20}));
+  QVERIFY(!file.referenceFile(edges.reference).empty());
+  EditStore store([&](const std::string& id) { return file.edit(id); });
+  for (const Guide& guide : state.guides) QVERIFY(editsOf(guide, store).missing.empty());
+  // What is written now is read again, hand work and all.
+  state.brief.steps = 31;
+  file.writeState(state);
+  QVERIFY(same(StudyFile::open(path).readState(), state));
+  if (version < 2) return;
+  QVERIFY(edges.work.has(retouchSlot) && edges.limited() && edges.retouchHidden);
+  QVERIFY(edges.region.inverted);
+  QCOMPARE(edges.region.feather, 3.0);
+  QCOMPARE(state.guides[2].words, std::string("standing"));
+  QVERIFY(state.guides[2].work.has("inks"));
+  const auto proofs = file.proofs();
+  QCOMPARE(proofs.size(), std::size_t{1});
+  QVERIFY(proofs[0].recipe.guides[0].guide.work == edges.work);
+}
+
+void StudyTest::mapsOfTheSecondVersionAreMadeAlike() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "old.scaffold");
+  runSql(path, fixtures::readFile(fixtures::kept("study-2.sql")));
+  const auto file = StudyFile::open(path);
+  const auto made = jobFor(file, recipeOf(file.readState()));
+  const auto then = recipeFromJson(parseJson(fixtures::readFile(fixtures::kept("recipe-1.json")), "recipe"));
+  QCOMPARE(made.job.recipe.guides.size(), then.guides.size());
+  for (std::size_t i = 0; i < then.guides.size(); ++i)
+    QCOMPARE(made.job.recipe.guides[i].mapDigest, then.guides[i].mapDigest);
 }
 
 QTEST_GUILESS_MAIN(StudyTest)

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/pose/library.h"
+#include "core/pose/pose_svg.h"
 #include "core/pose/pose_words.h"
 #include "core/pose/posing.h"
 #include "files/figure_files.h"
@@ -398,7 +399,7 @@ void FigureFilesTest::mutilatedFilesAreRefused() {
 
 void FigureFilesTest::svgHasTheFigures() {
   Figures figures = someFigures();
-  const std::string text = svgFrom(figures, houseInks(), 1, "Two & three");
+  const std::string text = pose::svgFrom(figures, pose::houseInks(), 1, "Two & three");
   pugi::xml_document document;
   QVERIFY(document.load_string(text.c_str()));
   const auto root = document.child("svg");

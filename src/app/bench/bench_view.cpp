@@ -17,7 +17,9 @@
 #include "app/bench/line_chooser.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
+#include "app/workbench/kind_tools.h"
 #include "core/image/colour.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -50,13 +52,13 @@ QLabel* titleLabel(const QString& text) {
 
 }  // namespace
 
-BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
-  left_ = new LeftColumn(session_);
-  source_ = new SourceTable(session_, view_);
-  proof_ = new ProofTable(session_, view_);
-  strip_ = new ProofStrip(session_);
-  board_ = new SpanBoard(session_);
-  brief_ = new BriefPanel(session_);
+BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk), bench_(desk.workbench) {
+  left_ = new LeftColumn(desk_);
+  source_ = new SourceTable(desk_);
+  proof_ = new ProofTable(desk_);
+  strip_ = new ProofStrip(desk_);
+  board_ = new SpanBoard(desk_);
+  brief_ = new BriefPanel(desk_);
 
   about_ = new QLabel;
   about_->setFont(textFont(9));
@@ -77,16 +79,16 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   sourceColumn->setSpacing(0);
   sourceColumn->addWidget(sourceHead());
   sourceColumn->addWidget(placingTools_);
-  tools_ = new ToolRow(session_, *source_);
+  tools_ = new ToolRow(desk_, *source_);
   toolPanel_ = panel(tools_);
   toolPanel_->setFixedHeight(34);
   sourceColumn->addWidget(toolPanel_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);
-  figures_ = new FigureStrip(source_->pose());
+  figures_ = new FigureStrip(bench_.pose);
   figurePanel_ = panel(figures_);
   sourceColumn->addWidget(figurePanel_);
-  library_ = new PoseLibrary(source_->pose());
+  library_ = new PoseLibrary(bench_.pose);
   libraryPage_ = panel(library_);
   proofPage_ = new QWidget;
   auto* proofColumn = new QVBoxLayout(proofPage_);
@@ -143,15 +145,14 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
 
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
   connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareLines);
-  connect(left_, &LeftColumn::placeAsked, this, [this] { source_->setPlacing(true); });
+  connect(left_, &LeftColumn::placeAsked, this, [this] { bench_.setPlacing(true); });
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
   connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
-  connect(&source_->work(), &HandWork::worked, this, &BenchView::said);
-  connect(&source_->pose(), &PoseWork::said, this, &BenchView::said);
   connect(library_, &PoseLibrary::said, this, &BenchView::said);
   connect(library_, &PoseLibrary::closed, this, [this] { showLibrary(false); });
   connect(library_, &PoseLibrary::putAsked, this, [this](const pose::Figure& figure) {
-    source_->putPose(figure);
+    bench_.putPose(figure);
+    source_->setFocus();
     emit said("Draw a box on the picture for " + QString::fromStdString(figure.name).toLower() + ", or click.");
   });
   const auto turnLibrary = [this] { showLibrary(!libraryShown()); };
@@ -159,20 +160,40 @@ BenchView::BenchView(StudySession& session, QWidget* parent) : QWidget(parent), 
   connect(tools_, &ToolRow::libraryAsked, this, turnLibrary);
   connect(figures_, &FigureStrip::libraryAsked, this, [this] { showLibrary(true); });
   connect(figures_, &FigureStrip::nextAsked, this, [this] {
-    if (source_->pose().selectNext(-1)) source_->showFigure();
+    if (bench_.pose.selectNext(-1)) source_->showFigure();
   });
   connect(figures_, &FigureStrip::shown, this, [this](std::size_t figure) {
-    source_->pose().select(figure);
+    bench_.pose.select(figure);
     source_->showFigure();
   });
-  connect(brief_, &BriefPanel::poseWordsAsked, &source_->pose(), &PoseWork::addWords);
+  connect(brief_, &BriefPanel::poseWordsAsked, &bench_.pose, &PoseWork::addWords);
   connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);
-  connect(&session_, &StudySession::changed, this, &BenchView::refresh);
-  connect(&view_, &LinkedView::pointerMoved, this, [this] {
-    const auto at = view_.pointer();
+  connect(&desk_.document, &StudyDocument::changed, this, &BenchView::follow);
+  connect(&bench_.view, &LinkedView::pointerMoved, this, [this] {
+    const auto at = bench_.view.pointer();
     pointer_->setText(at ? QString("x %1  y %2").arg(std::floor(at->x())).arg(std::floor(at->y())) : QString());
   });
+  addActions();
   refresh();
+}
+
+/// Offered by the menu, and by their keys wherever the focus is.
+void BenchView::addActions() {
+  const auto add = [this](const QString& text, const QString& keys, const std::function<void()>& run) {
+    auto* action = new QAction(text, this);
+    if (!keys.isEmpty()) action->setShortcut(QKeySequence(keys));
+    connect(action, &QAction::triggered, this, run);
+    addAction(action);
+    actions_.push_back(action);
+  };
+  add("Fit", "Ctrl+0", [this] { bench_.view.fit(); });
+  add("Source over the whole width", "F6",
+      [this] { showTables(tables_ == Tables::source ? Tables::both : Tables::source); });
+  add("Proof over the whole width", "F7",
+      [this] { showTables(tables_ == Tables::proof ? Tables::both : Tables::proof); });
+  add("Place the reference", "Ctrl+P", [this] { bench_.setPlacing(!bench_.placing()); });
+  add("Pose library", "Ctrl+Shift+P", [this] { showLibrary(!libraryShown()); });
+  add("Compare line maps...", "Ctrl+L", [this] { compareLines(); });
 }
 
 QWidget* BenchView::sourceHead() {
@@ -183,7 +204,7 @@ QWidget* BenchView::sourceHead() {
   place_ = new QPushButton("Place");
   place_->setCheckable(true);
   place_->setToolTip("Move, scale and turn the reference in the frame (double-click the table, Esc to end)");
-  connect(place_, &QPushButton::clicked, source_, &SourceTable::setPlacing);
+  connect(place_, &QPushButton::clicked, &bench_, &Workbench::setPlacing);
   row->addWidget(place_);
   before_ = new QPushButton("Before");
   before_->setCheckable(true);
@@ -208,9 +229,9 @@ QWidget* BenchView::sourceHead() {
   tools->setSpacing(4);
   const auto placement = [this](const QString& name,
                                 const std::function<void(Placement&, const Reference&, Size)>& edit) {
-    const std::string id = session_.state().selectedReference;
-    if (session_.state().reference(id) == nullptr) return;
-    session_.change(name, [&](StudyState& s) {
+    const std::string id = desk_.document.state().looking.reference;
+    if (desk_.document.state().reference(id) == nullptr) return;
+    desk_.document.change(name, [&](StudyState& s) {
       Reference& reference = *s.reference(id);
       edit(reference.placement, reference, s.frame);
     });
@@ -225,7 +246,7 @@ QWidget* BenchView::sourceHead() {
   }
   const auto tool = [&](const char* iconName, const QString& tip, const std::function<void(Placement&)>& edit) {
     auto* button = new QToolButton;
-    button->setIcon(icon(iconName));
+    setIcon(*button, iconName);
     button->setToolTip(tip);
     button->setAccessibleName(tip);
     connect(button, &QToolButton::clicked, this,
@@ -251,9 +272,10 @@ QWidget* BenchView::sourceHead() {
       if (p.fill == Fill::colour) p.fillColour = colour;
     });
   });
-  connect(&session_, &StudySession::changed, fill, [this, fill] {
+  connect(&desk_.document, &StudyDocument::changed, fill, [this, fill](const Changes& changes) {
+    if (!changes.references && !changes.looking) return;
     const QSignalBlocker quiet(fill);
-    if (const Reference* r = session_.state().reference(session_.state().selectedReference))
+    if (const Reference* r = desk_.document.state().selectedReference())
       fill->setCurrentIndex(static_cast<int>(r->placement.fill));
   });
   tools->addWidget(fill);
@@ -265,8 +287,8 @@ QWidget* BenchView::sourceHead() {
   placingTools_->hide();
   row->addStretch(1);
 
-  auto* ghostName = new QLabel("Ghost");
-  ghostName->setProperty("role", "note");
+  ghostName_ = new QLabel("Ghost");
+  ghostName_->setProperty("role", "note");
   ghost_ = new QSlider(Qt::Horizontal);
   ghost_->setRange(0, 100);
   ghost_->setValue(50);
@@ -274,23 +296,17 @@ QWidget* BenchView::sourceHead() {
   ghost_->setAccessibleName("Ghost");
   ghost_->setToolTip("Left: the reference alone. Right: the map alone.");
   connect(ghost_, &QSlider::valueChanged, this, [this](int value) { source_->setGhost(value / 100.0); });
-  row->addWidget(ghostName);
+  row->addWidget(ghostName_);
   row->addWidget(ghost_);
-  connect(source_, &SourceTable::placingChanged, this, [this, ghostName](bool placing) {
-    place_->setChecked(placing);
-    placingTools_->setVisible(placing);
-    toolPanel_->setVisible(!placing && !session_.state().guides.empty());
-    before_->setVisible(!placing);
-    paper_->setVisible(!placing);
-    ghost_->setVisible(!placing);
-    ghostName->setVisible(!placing);
+  connect(&bench_, &Workbench::placingChanged, this, [this](bool placing) {
     if (placing) {
       // Tools act on the reference that is being looked at.
-      const auto& state = session_.state();
-      if (const Guide* guide = state.guide(state.selectedGuide);
-          guide != nullptr && state.reference(guide->reference) != nullptr && !left_->underMouse())
-        session_.choose([&](StudyState& s) { s.selectedReference = s.guide(s.selectedGuide)->reference; });
+      const Guide* guide = bench_.guide();
+      if (guide != nullptr && desk_.document.state().reference(guide->reference) != nullptr && !left_->underMouse())
+        desk_.document.look([of = guide->reference](Looking& looking) { looking.reference = of; });
     }
+    showTools();
+    refresh();
   });
   return head;
 }
@@ -316,12 +332,12 @@ QWidget* BenchView::proofHead() {
 }
 
 void BenchView::compareLines() {
-  const auto& state = session_.state();
-  const Guide* guide = state.guide(state.selectedGuide);
-  std::string reference = state.selectedReference;
+  const auto& state = desk_.document.state();
+  const Guide* guide = state.selectedGuide();
+  std::string reference = state.looking.reference;
   if (guide != nullptr && state.reference(guide->reference) != nullptr) reference = guide->reference;
-  if (!session_.placedPicture(reference)) return;
-  auto* chooser = new LineChooser(session_, reference, this);
+  if (!desk_.maps.placedPicture(reference)) return;
+  auto* chooser = new LineChooser(desk_, reference, this);
   chooser->setAttribute(Qt::WA_DeleteOnClose);
   chooser->open();
 }
@@ -342,27 +358,43 @@ void BenchView::showTables(Tables tables) {
   proofSide_->setVisible(tables != Tables::source);
 }
 
+void BenchView::follow(const Changes& changes) {
+  if (changes.looking || changes.frame || changes.references || changes.guideList ||
+      changes.guide(desk_.document.state().looking.guide))
+    refresh();
+}
+
+void BenchView::showTools() {
+  const bool placing = bench_.placing();
+  const KindTools* kind = bench_.kindTools();
+  place_->setChecked(placing);
+  placingTools_->setVisible(placing);
+  toolPanel_->setVisible(kind != nullptr && !placing);
+  before_->setVisible(!placing);
+  paper_->setVisible(!placing);
+  ghost_->setVisible(!placing);
+  ghostName_->setVisible(!placing);
+  figurePanel_->setVisible(kind != nullptr && kind->poses && !placing);
+}
+
 void BenchView::refresh() {
-  const auto& state = session_.state();
-  view_.setFrame({state.frame.width, state.frame.height});
-  const Guide* guide = state.guide(state.selectedGuide);
-  toolPanel_->setVisible(guide != nullptr && !source_->placing());
-  const bool lines = guide != nullptr && kindOf(guide->kind).lines;
-  const bool figures = guide != nullptr && kindOf(guide->kind).figures;
-  figurePanel_->setVisible(figures && !source_->placing());
+  const auto& state = desk_.document.state();
+  const Guide* guide = state.selectedGuide();
+  showTools();
+  const bool lines = guide != nullptr && kindOf(guide->kind).nature == MapNature::lines;
+  const bool figures = guide != nullptr && bench_.kindTools()->poses;
   brief_->setPoseWordsShown(figures);
   // A new guide without figures: what comes next is to choose a pose.
-  if (figures && guide->id != lastGuide_ && source_->pose().figures() != nullptr &&
-      source_->pose().figures()->figures.empty())
+  if (figures && guide->id != lastGuide_ && bench_.pose.figures() != nullptr && bench_.pose.figures()->figures.empty())
     QMetaObject::invokeMethod(
         this, [this] { showLibrary(true); }, Qt::QueuedConnection);
   if (!figures && lastGuide_ != (guide != nullptr ? guide->id : std::string()) && libraryShown()) showLibrary(false);
   lastGuide_ = guide != nullptr ? guide->id : std::string();
-  before_->setEnabled(guide != nullptr && !figures && (!guide->retouch.empty() || guide->region.limits()));
+  before_->setEnabled(guide != nullptr && !figures && (guide->work.has(retouchSlot) || guide->limited()));
   if (!before_->isEnabled()) before_->setChecked(false);
   paper_->setEnabled(lines);
   const Reference* reference = guide != nullptr ? state.reference(guide->reference) : nullptr;
-  if (reference == nullptr || source_->placing()) reference = state.reference(state.selectedReference);
+  if (reference == nullptr || bench_.placing()) reference = state.selectedReference();
   place_->setEnabled(reference != nullptr);
   if (reference == nullptr) {
     about_->clear();

@@ -1,8 +1,6 @@
 /// The Bench: from reference to balanced guides.
 #pragma once
 
-#include <QWidget>
-
 #include "app/bench/brief_panel.h"
 #include "app/bench/figure_strip.h"
 #include "app/bench/left_column.h"
@@ -12,6 +10,7 @@
 #include "app/bench/source_table.h"
 #include "app/bench/span_board.h"
 #include "app/bench/tool_row.h"
+#include "app/main_view.h"
 
 class QLabel;
 class QSlider;
@@ -19,17 +18,18 @@ class QPushButton;
 
 namespace hscaffold::app {
 
-class BenchView : public QWidget {
+class BenchView : public MainView {
   Q_OBJECT
  public:
-  explicit BenchView(StudySession& session, QWidget* parent = nullptr);
+  explicit BenchView(Desk& desk, QWidget* parent = nullptr);
+  [[nodiscard]] QString title() const override { return "Bench"; }
+  [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] SourceTable& source() { return *source_; }
   [[nodiscard]] ProofTable& proof() { return *proof_; }
   [[nodiscard]] LeftColumn& left() { return *left_; }
   [[nodiscard]] SpanBoard& board() { return *board_; }
   [[nodiscard]] BriefPanel& brief() { return *brief_; }
   [[nodiscard]] ToolRow& tools() { return *tools_; }
-  [[nodiscard]] LinkedView& view() { return view_; }
   [[nodiscard]] FigureStrip& figures() { return *figures_; }
   [[nodiscard]] PoseLibrary& library() { return *library_; }
   /// The pose library takes the proof's place while it is open.
@@ -42,19 +42,17 @@ class BenchView : public QWidget {
   void compareLines();
   [[nodiscard]] Tables tables() const { return tables_; }
 
- signals:
-  void openAsked();
-  void exportAsked();
-  void exportMapAsked();
-  void said(const QString& sentence);
-
  private:
   QWidget* sourceHead();
   QWidget* proofHead();
+  void addActions();
+  void follow(const Changes& changes);
   void refresh();
+  /// Tools that fit what is being done, placing or working on a map.
+  void showTools();
 
-  StudySession& session_;
-  LinkedView view_;
+  Desk& desk_;
+  Workbench& bench_;
   LeftColumn* left_;
   SourceTable* source_;
   ProofTable* proof_;
@@ -68,6 +66,8 @@ class BenchView : public QWidget {
   QPushButton *place_, *before_, *paper_;
   QSlider* ghost_;
   QLabel *about_, *pointer_;
+  QLabel* ghostName_ = nullptr;
+  std::vector<QAction*> actions_;
   std::string lastGuide_;
   Tables tables_ = Tables::both;
 };

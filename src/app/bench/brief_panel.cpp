@@ -53,7 +53,7 @@ QLabel* noteLabel(const QString& text) {
 
 }  // namespace
 
-BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+BriefPanel::BriefPanel(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 10, 12, 10);
   column->setSpacing(7);
@@ -78,10 +78,10 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   prompt_->setTabChangesFocus(true);
   prompt_->setMinimumHeight(46);
   prompt_->installEventFilter(this);
-  new KnownWords(prompt_->document());
+  auto* known = new KnownWords(prompt_->document());
   connect(prompt_, &QPlainTextEdit::textChanged, this, [this] {
-    const std::string text = prompt_->toPlainText().toStdString().substr(0, longestPrompt);
-    session_.change(
+    const std::string text = fittedText(prompt_->toPlainText().toStdString(), longestPrompt);
+    desk_.document.change(
         "Prompt", [&](StudyState& s) { s.brief.prompt = text; }, "prompt");
   });
   column->addWidget(prompt_, 1);
@@ -89,12 +89,11 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   avoid_ = new QLineEdit;
   avoid_->setPlaceholderText("Avoid");
   avoid_->setAccessibleName("Avoid");
-  avoid_->setMaxLength(static_cast<int>(longestPrompt));
   connect(avoid_, &QLineEdit::textEdited, this, [this](const QString& text) {
-    session_.change(
-        "Avoid", [&](StudyState& s) { s.brief.avoid = text.toStdString(); }, "avoid");
+    desk_.document.change(
+        "Avoid", [&](StudyState& s) { s.brief.avoid = fittedText(text.toStdString(), longestPrompt); }, "avoid");
   });
-  connect(avoid_, &QLineEdit::editingFinished, this, [this] { session_.seal(); });
+  connect(avoid_, &QLineEdit::editingFinished, this, [this] { desk_.document.seal(); });
   column->addWidget(avoid_);
 
   auto* grid = new QGridLayout;
@@ -108,22 +107,22 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   seed_->setValidator(new QRegularExpressionValidator(QRegularExpression("\\d{1,10}"), seed_));
   connect(seed_, &QLineEdit::editingFinished, this, [this] {
     const qulonglong value = std::min<qulonglong>(seed_->text().toULongLong(), 0xffffffffULL);
-    session_.change("Seed", [&](StudyState& s) { s.brief.seed = static_cast<std::uint32_t>(value); });
+    desk_.document.change("Seed", [&](StudyState& s) { s.brief.seed = static_cast<std::uint32_t>(value); });
   });
   lock_ = new QToolButton;
   lock_->setCheckable(true);
   lock_->setAccessibleName("Keep the seed");
   connect(lock_, &QToolButton::clicked, this, [this](bool locked) {
-    session_.change(locked ? "Keep the seed" : "New seed at every pull",
-                    [&](StudyState& s) { s.brief.seedLocked = locked; });
+    desk_.document.change(locked ? "Keep the seed" : "New seed at every pull",
+                          [&](StudyState& s) { s.brief.seedLocked = locked; });
   });
   dice_ = new QToolButton;
-  dice_->setIcon(icon("dice"));
+  setIcon(*dice_, "dice");
   dice_->setAccessibleName("Throw a new seed");
   dice_->setToolTip("Throw a new seed (Ctrl+D)");
   dice_->setShortcut(QKeySequence("Ctrl+D"));
   connect(dice_, &QToolButton::clicked, this,
-          [this] { session_.change("New seed", [](StudyState& s) { s.brief.seed = std::random_device{}(); }); });
+          [this] { desk_.document.change("New seed", [](StudyState& s) { s.brief.seed = std::random_device{}(); }); });
   auto* seedRow = new QHBoxLayout;
   seedRow->setSpacing(3);
   seedRow->addWidget(seed_, 1);
@@ -135,7 +134,7 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   steps_->setAccessibleName("Steps");
   steps_->setToolTip("Steps: more are slower and give ranges finer places to end");
   connect(steps_, &ScrubField::edited, this, [this](double value) {
-    session_.change(
+    desk_.document.change(
         "Steps", [&](StudyState& s) { s.brief.steps = static_cast<int>(value); }, "steps");
   });
   guidance_ = new ScrubField;
@@ -143,30 +142,33 @@ BriefPanel::BriefPanel(StudySession& session, QWidget* parent) : QWidget(parent)
   guidance_->setAccessibleName("Guidance");
   guidance_->setToolTip("Guidance: how hard the prompt is obeyed");
   connect(guidance_, &ScrubField::edited, this, [this](double value) {
-    session_.change(
+    desk_.document.change(
         "Guidance", [&](StudyState& s) { s.brief.guidance = value; }, "guidance");
   });
   for (ScrubField* field : {steps_, guidance_})
-    connect(field, &ScrubField::finished, this, [this] { session_.seal(); });
+    connect(field, &ScrubField::finished, this, [this] { desk_.document.seal(); });
   grid->addWidget(steps_, 1, 1);
   grid->addWidget(guidance_, 1, 2);
   grid->setColumnStretch(0, 3);
   grid->setColumnStretch(1, 1);
   grid->setColumnStretch(2, 1);
   column->addLayout(grid);
-  connect(&session_, &StudySession::changed, this, &BriefPanel::refresh);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.brief) refresh();
+  });
+  connect(&themeSignals(), &ThemeSignals::changed, this, [known] { known->rehighlight(); });
   refresh();
 }
 
 void BriefPanel::setPoseWordsShown(bool shown) { poseWords_->setVisible(shown); }
 
 bool BriefPanel::eventFilter(QObject* watched, QEvent* event) {
-  if (watched == prompt_ && event->type() == QEvent::FocusOut) session_.seal();
+  if (watched == prompt_ && event->type() == QEvent::FocusOut) desk_.document.seal();
   return QWidget::eventFilter(watched, event);
 }
 
 void BriefPanel::refresh() {
-  const Brief& brief = session_.state().brief;
+  const Brief& brief = desk_.document.state().brief;
   const QString prompt = QString::fromStdString(brief.prompt);
   if (prompt_->toPlainText() != prompt) {
     const QSignalBlocker quiet(prompt_);
@@ -175,7 +177,7 @@ void BriefPanel::refresh() {
   if (avoid_->text().toStdString() != brief.avoid) avoid_->setText(QString::fromStdString(brief.avoid));
   if (!seed_->hasFocus() || seed_->text().isEmpty()) seed_->setText(QString::number(brief.seed));
   lock_->setChecked(brief.seedLocked);
-  lock_->setIcon(icon(brief.seedLocked ? "lock" : "unlock"));
+  setIcon(*lock_, brief.seedLocked ? "lock" : "unlock");
   lock_->setToolTip(brief.seedLocked ? "The seed is kept: only what you change differs"
                                      : "Every pull throws a new seed");
   steps_->showValue(brief.steps);

@@ -4,7 +4,7 @@
 #include <QPlainTextEdit>
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/desk.h"
 
 class QLineEdit;
 class QToolButton;
@@ -16,7 +16,7 @@ class ScrubField;
 class BriefPanel : public QWidget {
   Q_OBJECT
  public:
-  explicit BriefPanel(StudySession& session, QWidget* parent = nullptr);
+  explicit BriefPanel(Desk& desk, QWidget* parent = nullptr);
   [[nodiscard]] QPlainTextEdit& prompt() { return *prompt_; }
   /// Whether the poses of a guide can be put into words.
   void setPoseWordsShown(bool shown);
@@ -30,7 +30,7 @@ class BriefPanel : public QWidget {
  private:
   void refresh();
 
-  StudySession& session_;
+  Desk& desk_;
   QPlainTextEdit* prompt_;
   QLineEdit *avoid_, *seed_;
   QToolButton *lock_, *dice_, *poseWords_;

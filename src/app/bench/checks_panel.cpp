@@ -8,19 +8,18 @@
 
 namespace hscaffold::app {
 
-ChecksPanel::ChecksPanel(StudySession& session, QWidget* parent) : QFrame(parent), session_(session) {
+ChecksPanel::ChecksPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   setProperty("role", "popover");
   rows_ = new QVBoxLayout(this);
   rows_->setContentsMargins(14, 12, 14, 12);
   rows_->setSpacing(8);
   setFixedWidth(420);
-  connect(&session_, &StudySession::changed, this, &ChecksPanel::refresh);
-  connect(&session_, &StudySession::mapChanged, this, &ChecksPanel::refresh);
+  connect(&desk_.checks, &CheckList::changed, this, &ChecksPanel::refresh);
   refresh();
 }
 
 void ChecksPanel::refresh() {
-  const auto checks = session_.checks();
+  const auto& checks = desk_.checks.all();
   QString now = "|";
   for (const Check& check : checks) now += QString::fromStdString(check.sentence) + "|";
   if (now == shown_) return;
@@ -49,7 +48,7 @@ void ChecksPanel::refresh() {
     if (check.fix) {
       auto* fix = new QPushButton(QString::fromStdString(check.fixName));
       connect(fix, &QPushButton::clicked, this,
-              [this, check] { session_.change(QString::fromStdString(check.fixName), check.fix); });
+              [this, check] { desk_.document.change(QString::fromStdString(check.fixName), check.fix); });
       line->addWidget(fix, 0, Qt::AlignTop);
     }
     rows_->addWidget(row);

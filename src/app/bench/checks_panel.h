@@ -3,7 +3,7 @@
 
 #include <QFrame>
 
-#include "app/session.h"
+#include "app/desk.h"
 
 class QVBoxLayout;
 
@@ -12,11 +12,11 @@ namespace hscaffold::app {
 class ChecksPanel : public QFrame {
   Q_OBJECT
  public:
-  explicit ChecksPanel(StudySession& session, QWidget* parent = nullptr);
+  explicit ChecksPanel(Desk& desk, QWidget* parent = nullptr);
 
  private:
   void refresh();
-  StudySession& session_;
+  Desk& desk_;
   QVBoxLayout* rows_;
   QString shown_;
 };

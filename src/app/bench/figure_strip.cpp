@@ -13,8 +13,8 @@
 #include <QToolTip>
 #include <cmath>
 
-#include "app/bench/tools/pose_tools.h"
 #include "app/theme/theme.h"
+#include "app/workbench/pose/pose_tools.h"
 
 namespace hscaffold::app {
 namespace {

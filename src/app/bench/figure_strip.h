@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "app/pose_work.h"
+#include "app/workbench/pose/pose_work.h"
 
 class QLabel;
 class QScrollArea;

@@ -14,7 +14,7 @@
 
 namespace hscaffold::app {
 
-FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent), session_(session) {
+FramePanel::FramePanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   setProperty("role", "popover");
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 12, 14, 12);
@@ -63,16 +63,16 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
   locked_ = new QPushButton("Lock ratio");
   locked_->setCheckable(true);
   locked_->setChecked(true);
-  locked_->setIcon(icon("lock"));
+  setIcon(*locked_, "lock");
   auto* swap = new QPushButton("Swap sides");
   connect(swap, &QPushButton::clicked, this,
-          [this] { apply(swapped(session_.state().frame), "Swap sides of the frame"); });
+          [this] { apply(swapped(desk_.document.state().frame), "Swap sides of the frame"); });
   row->addWidget(locked_);
   row->addStretch(1);
   auto* fromReference = new QPushButton("Ratio of reference");
   connect(fromReference, &QPushButton::clicked, this, [this] {
-    const auto& state = session_.state();
-    if (const Reference* reference = state.reference(state.selectedReference))
+    const auto& state = desk_.document.state();
+    if (const Reference* reference = state.selectedReference())
       offer(sizesByMegapixels(ratioOf(reference->size), megapixels(state.frame), state.sizeStep));
   });
   row->addWidget(fromReference);
@@ -87,7 +87,7 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
 
   // While typing, fitting sizes are offered; one of them is taken by a click or by leaving the field.
   const auto byWidth = [this] {
-    const auto& s = session_.state();
+    const auto& s = desk_.document.state();
     const int wanted = static_cast<int>(width_->value());
     if (!locked_->isChecked()) return apply(onStep({wanted, s.frame.height}, s.sizeStep), "Frame width");
     const auto sizes = sizesByWidth(ratioOf(s.frame), wanted, s.sizeStep);
@@ -95,7 +95,7 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
     offer(sizes);
   };
   const auto byHeight = [this] {
-    const auto& s = session_.state();
+    const auto& s = desk_.document.state();
     const int wanted = static_cast<int>(height_->value());
     if (!locked_->isChecked()) return apply(onStep({s.frame.width, wanted}, s.sizeStep), "Frame height");
     const auto sizes = sizesByHeight(ratioOf(s.frame), wanted, s.sizeStep);
@@ -103,25 +103,25 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
     offer(sizes);
   };
   connect(width_, &ScrubField::finished, this, [this, byWidth] {
-    if (static_cast<int>(width_->value()) != session_.state().frame.width) byWidth();
+    if (static_cast<int>(width_->value()) != desk_.document.state().frame.width) byWidth();
   });
   connect(height_, &ScrubField::finished, this, [this, byHeight] {
-    if (static_cast<int>(height_->value()) != session_.state().frame.height) byHeight();
+    if (static_cast<int>(height_->value()) != desk_.document.state().frame.height) byHeight();
   });
   connect(megapixels_, &ScrubField::edited, this, [this](double value) {
-    const auto& s = session_.state();
+    const auto& s = desk_.document.state();
     offer(sizesByMegapixels(ratioOf(s.frame), value, s.sizeStep));
   });
   connect(scale_, &ScrubField::edited, this, [this](double value) {
-    const auto& s = session_.state();
+    const auto& s = desk_.document.state();
     offer(sizesByScale(s.frame, value / 100, s.sizeStep));
   });
   connect(step_, &ScrubField::finished, this, [this] {
     const int step = static_cast<int>(step_->value());
-    session_.change("Size step", [&](StudyState& s) { s.sizeStep = step; });
+    desk_.document.change("Size step", [&](StudyState& s) { s.sizeStep = step; });
   });
   connect(ratios_, &QComboBox::activated, this, [this](int index) {
-    const auto& s = session_.state();
+    const auto& s = desk_.document.state();
     if (index < 1) return;
     Ratio ratio = commonRatios()[static_cast<std::size_t>(index - 1)].ratio;
     if (s.frame.height > s.frame.width) ratio = {ratio.down, ratio.across};
@@ -129,13 +129,15 @@ FramePanel::FramePanel(StudySession& session, QWidget* parent) : QFrame(parent),
     if (!sizes.empty()) apply(sizes.front().size, "Frame ratio");
     offer(sizes);
   });
-  connect(&session_, &StudySession::changed, this, &FramePanel::refresh);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.frame) refresh();
+  });
   refresh();
-  offer(sizesByScale(session_.state().frame, 1, session_.state().sizeStep));
+  offer(sizesByScale(desk_.document.state().frame, 1, desk_.document.state().sizeStep));
 }
 
 void FramePanel::apply(Size size, const QString& name) {
-  session_.change(name, [&](StudyState& s) { s.frame = size; });
+  desk_.document.change(name, [&](StudyState& s) { s.frame = size; });
   refresh();
 }
 
@@ -163,7 +165,7 @@ void FramePanel::offer(const std::vector<SizeOffer>& sizes) {
 }
 
 void FramePanel::refresh() {
-  const auto& s = session_.state();
+  const auto& s = desk_.document.state();
   width_->showValue(s.frame.width);
   height_->showValue(s.frame.height);
   width_->setSingleStep(s.sizeStep);

@@ -3,7 +3,7 @@
 
 #include <QFrame>
 
-#include "app/session.h"
+#include "app/desk.h"
 #include "core/frame/frame.h"
 
 class QComboBox;
@@ -18,14 +18,14 @@ class ScrubField;
 class FramePanel : public QFrame {
   Q_OBJECT
  public:
-  explicit FramePanel(StudySession& session, QWidget* parent = nullptr);
+  explicit FramePanel(Desk& desk, QWidget* parent = nullptr);
 
  private:
   void refresh();
   void apply(Size size, const QString& name);
   void offer(const std::vector<SizeOffer>& sizes);
 
-  StudySession& session_;
+  Desk& desk_;
   ScrubField *width_, *height_, *megapixels_, *scale_, *step_;
   QPushButton* locked_;
   QComboBox* ratios_;

@@ -7,8 +7,10 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/document/study_edits.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -23,7 +25,7 @@ QLabel* heading(const QString& text) {
 
 }  // namespace
 
-LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 10, 6, 8);
   column->setSpacing(6);
@@ -31,7 +33,7 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   head->addWidget(heading("References"));
   head->addStretch(1);
   auto* open = new QToolButton;
-  open->setIcon(icon("plus"));
+  setIcon(*open, "plus");
   open->setProperty("role", "link");
   open->setAccessibleName("Bring in a picture");
   open->setToolTip("Bring in a picture (Ctrl+I), or drop one anywhere, or paste (Ctrl+V)");
@@ -59,17 +61,17 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   auto* menu = new QMenu(addGuide_);
   for (const Kind& kind : kinds()) {
     auto* action =
-        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id, figures = kind.figures] {
+        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id, figures = !kind.extract] {
           if (figures)
-            session_.addPoseGuide("Pose");
+            addPoseGuide(desk_.document, "Pose");
           else
-            session_.addGuide(id);
+            addGuide(desk_.document, id);
         });
     action->setToolTip(QString::fromStdString(kind.help));
     // Figures can be posed on an empty frame; everything else is taken from a picture.
-    if (!kind.figures)
+    if (kind.extract)
       connect(menu, &QMenu::aboutToShow, action,
-              [this, action] { action->setEnabled(!session_.state().references.empty()); });
+              [this, action] { action->setEnabled(!desk_.document.state().references.empty()); });
   }
   menu->addSeparator();
   menu->addAction("Compare line maps...", this, &LeftColumn::compareAsked)
@@ -95,13 +97,21 @@ LeftColumn::LeftColumn(StudySession& session, QWidget* parent) : QWidget(parent)
   scroll->setWidget(list);
   column->addWidget(scroll, 1);
 
-  connect(&session_, &StudySession::changed, this, &LeftColumn::refresh);
-  connect(&session_, &StudySession::proofsChanged, this, &LeftColumn::refresh);
-  connect(&session_, &StudySession::picturesChanged, this, [this] {
+  connect(&desk_.document, &StudyDocument::changed, this, &LeftColumn::follow);
+  connect(&desk_.proofs, &ProofShelf::changed, this, [this] {
+    for (Plank* plank : shown_) plank->refreshHold();
+  });
+  connect(&desk_.checks, &CheckList::changed, this, [this] {
+    for (Plank* plank : shown_) plank->refreshCheck();
+  });
+  connect(&themeSignals(), &ThemeSignals::changed, this, [this] {
+    for (Plank* plank : shown_) plank->refresh();
+  });
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, [this] {
     trayKey_.clear();
     rebuildTray();
   });
-  connect(&session_, &StudySession::mapChanged, this, [this](const QString& guide) {
+  connect(&desk_.maps, &MapRoom::mapChanged, this, [this](const QString& guide) {
     if (Plank* plank = plankOf(guide.toStdString())) plank->refreshMap();
   });
   refresh();
@@ -113,8 +123,24 @@ Plank* LeftColumn::plankOf(const std::string& guide) const {
   return nullptr;
 }
 
+/// Only what a change concerns is touched.
+void LeftColumn::follow(const Changes& changes) {
+  if (changes.guideList) return refresh();
+  if (changes.references || changes.looking) rebuildTray();
+  const std::string selected = desk_.document.state().looking.guide;
+  for (Plank* plank : shown_) {
+    const bool turned = changes.looking && (plank->guide() == selected || plank->guide() == selected_);
+    if (changes.guide(plank->guide()) || turned)
+      plank->refresh();
+    else if (changes.looking)
+      plank->refreshHold();
+  }
+  selected_ = selected;
+}
+
 void LeftColumn::refresh() {
-  const auto& state = session_.state();
+  selected_ = desk_.document.state().looking.guide;
+  const auto& state = desk_.document.state();
   empty_->setVisible(state.guides.empty());
   rebuildTray();
   const bool same = shown_.size() == state.guides.size() &&
@@ -125,10 +151,10 @@ void LeftColumn::refresh() {
 }
 
 void LeftColumn::rebuildTray() {
-  const auto& state = session_.state();
-  std::string key = state.selectedReference;
+  const auto& state = desk_.document.state();
+  std::string key = state.looking.reference;
   for (const Reference& reference : state.references)
-    key += "|" + reference.id + (session_.referenceImage(reference.id).isNull() ? "" : "+");
+    key += "|" + reference.id + (desk_.maps.referenceImage(reference.id).isNull() ? "" : "+");
   if (key == trayKey_) return;
   trayKey_ = key;
   while (QLayoutItem* item = tray_->takeAt(0)) {
@@ -138,9 +164,9 @@ void LeftColumn::rebuildTray() {
   for (const Reference& reference : state.references) {
     auto* button = new QToolButton;
     button->setCheckable(true);
-    button->setChecked(reference.id == state.selectedReference);
+    button->setChecked(reference.id == state.looking.reference);
     button->setFixedSize(trayThumb + QSize(4, 4));
-    const QImage display = session_.referenceImage(reference.id);
+    const QImage display = desk_.maps.referenceImage(reference.id);
     if (!display.isNull()) {
       const double ratio = devicePixelRatioF();
       QImage cover = display.scaled((QSizeF(trayThumb) * ratio).toSize(), Qt::KeepAspectRatioByExpanding,
@@ -159,26 +185,24 @@ void LeftColumn::rebuildTray() {
                            .arg(reference.size.width)
                            .arg(reference.size.height));
     connect(button, &QToolButton::clicked, this, [this, id = reference.id] {
-      session_.choose([&](StudyState& s) {
-        s.selectedReference = id;
+      const auto& guides = desk_.document.state().guides;
+      const Guide* selected = desk_.document.state().selectedGuide();
+      desk_.document.look([&](Looking& looking) {
+        looking.reference = id;
         // The table shows the selected guide's reference: one of this reference's own is chosen with it.
-        const Guide* selected = s.guide(s.selectedGuide);
-        if (selected == nullptr || selected->reference != id)
-          for (const Guide& guide : s.guides)
-            if (guide.reference == id) {
-              s.selectedGuide = guide.id;
-              break;
-            }
+        if (selected != nullptr && selected->reference == id) return;
+        const auto own = std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.reference == id; });
+        if (own != guides.end()) looking.guide = own->id;
       });
     });
     button->setContextMenuPolicy(Qt::CustomContextMenu);
     connect(button, &QWidget::customContextMenuRequested, this, [this, button, id = reference.id](const QPoint& at) {
       QMenu menu;
       menu.addAction("Place in the frame", this, [this, id] {
-        session_.choose([&](StudyState& s) { s.selectedReference = id; });
+        desk_.document.look([&](Looking& looking) { looking.reference = id; });
         emit placeAsked();
       });
-      menu.addAction("Take out, with its guides", this, [this, id] { session_.removeReference(id); });
+      menu.addAction("Take out, with its guides", this, [this, id] { removeReference(desk_.document, id); });
       menu.exec(button->mapToGlobal(at));
     });
     tray_->addWidget(button);
@@ -193,10 +217,10 @@ void LeftColumn::rebuildPlanks() {
     plank->deleteLater();
   }
   shown_.clear();
-  for (const Guide& guide : session_.state().guides) {
-    auto* plank = new Plank(session_, guide.id);
+  for (const Guide& guide : desk_.document.state().guides) {
+    auto* plank = new Plank(desk_, guide.id);
     connect(plank, &Plank::movedBefore, this, [this](const QString& moved, const QString& other) {
-      session_.change("Reorder guides", [&](StudyState& s) {
+      desk_.document.change("Reorder guides", [&](StudyState& s) {
         const auto at = [&](const QString& id) {
           return std::find_if(s.guides.begin(), s.guides.end(),
                               [&](const Guide& g) { return g.id == id.toStdString(); });

@@ -15,7 +15,7 @@ namespace hscaffold::app {
 class LeftColumn : public QWidget {
   Q_OBJECT
  public:
-  explicit LeftColumn(StudySession& session, QWidget* parent = nullptr);
+  explicit LeftColumn(Desk& desk, QWidget* parent = nullptr);
   [[nodiscard]] Plank* plankOf(const std::string& guide) const;
 
  signals:
@@ -24,17 +24,18 @@ class LeftColumn : public QWidget {
   void compareAsked();
 
  private:
+  void follow(const Changes& changes);
   void refresh();
   void rebuildTray();
   void rebuildPlanks();
 
-  StudySession& session_;
+  Desk& desk_;
   QHBoxLayout* tray_;
   QVBoxLayout* planks_;
   QToolButton* addGuide_;
   QLabel* empty_;
   std::vector<Plank*> shown_;
-  std::string trayKey_;
+  std::string trayKey_, selected_;
 };
 
 }  // namespace hscaffold::app

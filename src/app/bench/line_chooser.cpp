@@ -12,10 +12,12 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "app/document/study_edits.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
 #include "core/edges/edges.h"
 #include "core/image/narrow.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -63,16 +65,16 @@ class ChooserPane::Picture : public QWidget {
   QPointF last_;
 };
 
-ChooserPane::ChooserPane(StudySession& session, LinkedView& view, int number, std::string reference,
-                         const std::string& kind)
-    : session_(session), number_(number), reference_(std::move(reference)) {
+ChooserPane::ChooserPane(Desk& desk, LinkedView& view, int number, std::string reference, const std::string& kind)
+    : desk_(desk), number_(number), reference_(std::move(reference)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(6);
   choice_ = new QComboBox;
   choice_->setAccessibleName("Kind");
   for (const Kind& each : kinds())
-    if (each.lines) choice_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
+    if (each.nature == MapNature::lines)
+      choice_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
   choice_->setCurrentIndex(choice_->findData(QString::fromStdString(kind)));
   connect(choice_, &QComboBox::activated, this, [this] { setKind(choice_->currentData().toString().toStdString()); });
   shown_ = new Picture(view, picture_);
@@ -84,7 +86,7 @@ ChooserPane::ChooserPane(StudySession& session, LinkedView& view, int number, st
   found_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
   take_ = new QPushButton("Make this guide");
   connect(take_, &QPushButton::clicked, this, [this] {
-    session_.addGuide(kind_, tuning_, reference_);
+    addGuide(desk_.document, kind_, tuning_, reference_);
     emit taken();
   });
   column->addWidget(choice_);
@@ -142,36 +144,41 @@ void ChooserPane::setKind(const std::string& kind) {
 }
 
 void ChooserPane::make() {
-  const auto picture = session_.placedPicture(reference_);
+  const auto picture = desk_.maps.placedPicture(reference_);
   if (!picture) return;
   if (picture_.isNull()) shown_->waiting = "Extracting";
-  session_.inBackground("compare " + std::to_string(number_),
-                        [pane = QPointer<ChooserPane>(this), picture, cache = cache_, kind = kind_,
-                         tuning = tuning_](const StopToken& stop) -> std::function<void()> {
-                          const auto made = kindOf(kind).extract(*picture, tuning, *cache, stop);
-                          QImage inked = greyImage(made.map);
-                          inked.invertPixels();
-                          const double share = edgeShare(narrowed(made.map));
-                          return [pane, inked, kind, share, found = QString::fromStdString(made.found),
-                                  note = QString::fromStdString(made.note)] {
-                            if (!pane || pane->kind_ != kind) return;
-                            pane->picture_ = inked;
-                            pane->shown_->waiting.clear();
-                            pane->shown_->update();
-                            pane->found_->setText(note.isEmpty() ? QString("%1 % of the frame is line%2")
-                                                                       .arg(share * 100, 0, 'f', 1)
-                                                                       .arg(found.isEmpty() ? QString() : "; " + found)
-                                                                 : note);
-                          };
-                        });
+  struct Made {
+    QImage inked;
+    double share = 0;
+    QString found, note;
+  };
+  desk_.tasks.run(
+      this, "compare " + std::to_string(number_), Priority::maps,
+      [picture, cache = cache_, kind = kind_, tuning = tuning_](const StopToken& stop) {
+        const auto made = kindOf(kind).extract(*picture, tuning, *cache, stop);
+        Made out{greyImage(made.map), edgeShare(narrowed(made.map)), QString::fromStdString(made.found),
+                 QString::fromStdString(made.note)};
+        out.inked.invertPixels();
+        return out;
+      },
+      [this, kind = kind_](const Made& made) {
+        if (kind_ != kind) return;
+        picture_ = made.inked;
+        shown_->waiting.clear();
+        shown_->update();
+        found_->setText(made.note.isEmpty() ? QString("%1 % of the frame is line%2")
+                                                  .arg(made.share * 100, 0, 'f', 1)
+                                                  .arg(made.found.isEmpty() ? QString() : "; " + made.found)
+                                            : made.note);
+      });
 }
 
-LineChooser::LineChooser(StudySession& session, std::string reference, QWidget* parent) : QDialog(parent) {
+LineChooser::LineChooser(Desk& desk, std::string reference, QWidget* parent) : QDialog(parent) {
   setWindowTitle("Compare line maps");
   resize(1040, 560);
-  view_.setFrame({session.state().frame.width, session.state().frame.height});
+  view_.setFrame({desk.document.state().frame.width, desk.document.state().frame.height});
   auto* column = new QVBoxLayout(this);
-  const Reference* of = session.state().reference(reference);
+  const Reference* of = desk.document.state().reference(reference);
   auto* head = new QLabel(QString("Three ways to take lines from %1")
                               .arg(of != nullptr ? QString::fromStdString(of->name) : QString("the reference")));
   head->setProperty("role", "title");
@@ -180,7 +187,7 @@ LineChooser::LineChooser(StudySession& session, std::string reference, QWidget* 
   row->setSpacing(12);
   int number = 0;
   for (const char* kind : {"edges", "lines", "loose"}) {
-    auto* pane = new ChooserPane(session, view_, number++, reference, kind);
+    auto* pane = new ChooserPane(desk, view_, number++, reference, kind);
     connect(pane, &ChooserPane::taken, this, &QDialog::accept);
     row->addWidget(pane, 1);
   }

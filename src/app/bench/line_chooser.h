@@ -3,7 +3,7 @@
 
 #include <QDialog>
 
-#include "app/session.h"
+#include "app/desk.h"
 #include "app/widgets/linked_view.h"
 
 class QComboBox;
@@ -17,7 +17,7 @@ namespace hscaffold::app {
 class ChooserPane : public QWidget {
   Q_OBJECT
  public:
-  ChooserPane(StudySession& session, LinkedView& view, int number, std::string reference, const std::string& kind);
+  ChooserPane(Desk& desk, LinkedView& view, int number, std::string reference, const std::string& kind);
   [[nodiscard]] const QImage& picture() const { return picture_; }
   [[nodiscard]] QPushButton* take() { return take_; }
 
@@ -29,7 +29,7 @@ class ChooserPane : public QWidget {
   void setKind(const std::string& kind);
   void make();
 
-  StudySession& session_;
+  Desk& desk_;
   int number_;
   std::string reference_, kind_;
   Tuning tuning_;
@@ -45,7 +45,7 @@ class ChooserPane : public QWidget {
 class LineChooser : public QDialog {
   Q_OBJECT
  public:
-  LineChooser(StudySession& session, std::string reference, QWidget* parent = nullptr);
+  LineChooser(Desk& desk, std::string reference, QWidget* parent = nullptr);
 
  private:
   LinkedView view_;

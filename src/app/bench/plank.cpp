@@ -13,9 +13,11 @@
 #include <cmath>
 
 #include "app/bench/tuning_panel.h"
+#include "app/document/study_edits.h"
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/switch_button.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -25,13 +27,11 @@ constexpr const char* plankMime = "application/x-humble-scaffold-guide";
 /// The range as a small bar.
 class RangeLine : public QWidget {
  public:
-  RangeLine(StudySession& session, std::string guide) : session_(session), guide_(std::move(guide)) {
-    setFixedHeight(5);
-  }
+  RangeLine(Desk& desk, std::string guide) : desk_(desk), guide_(std::move(guide)) { setFixedHeight(5); }
 
  protected:
   void paintEvent(QPaintEvent*) override {
-    const Guide* guide = session_.state().guide(guide_);
+    const Guide* guide = desk_.document.state().guide(guide_);
     if (guide == nullptr) return;
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
@@ -46,15 +46,14 @@ class RangeLine : public QWidget {
   }
 
  private:
-  StudySession& session_;
+  Desk& desk_;
   std::string guide_;
 };
 
 }  // namespace
 
-Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
-    : QFrame(parent), session_(session), guide_(std::move(guide)) {
-  const Guide* g = session_.state().guide(guide_);
+Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), desk_(desk), guide_(std::move(guide)) {
+  const Guide* g = desk_.document.state().guide(guide_);
   const Kind& kind = kindOf(g->kind);
   setAcceptDrops(true);
   setFocusPolicy(Qt::StrongFocus);
@@ -69,17 +68,17 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
   name_->setAccessibleName("Name of the guide");
   connect(name_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = name_->text().trimmed().toStdString();
-    const Guide* now = session_.state().guide(guide_);
+    const Guide* now = desk_.document.state().guide(guide_);
     if (now == nullptr || text.empty() || text == now->name) return;
-    session_.change("Rename guide", [&](StudyState& s) { s.guide(guide_)->name = text; });
+    desk_.document.change("Rename guide", [&](StudyState& s) { s.guide(guide_)->name = text; });
   });
   on_ = new SwitchButton(kindColour(g->kind));
   on_->setAccessibleName("On");
   on_->setToolTip("On or off");
   connect(on_, &SwitchButton::clicked, this, [this](bool checked) {
-    const Guide* now = session_.state().guide(guide_);
-    session_.change(QString(checked ? "Turn on %1" : "Turn off %1").arg(QString::fromStdString(now->name)),
-                    [&](StudyState& s) { s.guide(guide_)->on = checked; });
+    const Guide* now = desk_.document.state().guide(guide_);
+    desk_.document.change(QString(checked ? "Turn on %1" : "Turn off %1").arg(QString::fromStdString(now->name)),
+                          [&](StudyState& s) { s.guide(guide_)->on = checked; });
   });
   weight_ = new ScrubField;
   weight_->setProperty("role", "bare");
@@ -90,12 +89,12 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
   weight_->setAccessibleName("Weight");
   weight_->setToolTip("Weight: drag sideways, type, arrow keys; double click sets 1");
   connect(weight_, &ScrubField::edited, this, [this](double value) {
-    const auto& state = session_.state();
+    const auto& state = desk_.document.state();
     const auto found =
         std::find_if(state.guides.begin(), state.guides.end(), [&](const Guide& x) { return x.id == guide_; });
     if (found == state.guides.end()) return;
     const auto index = static_cast<std::size_t>(found - state.guides.begin());
-    session_.change(
+    desk_.document.change(
         "Weight of " + QString::fromStdString(found->name),
         [&](StudyState& s) {
           if (s.keepTotal)
@@ -105,12 +104,12 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
         },
         "weight " + guide_);
   });
-  connect(weight_, &ScrubField::finished, this, [this] { session_.seal(); });
+  connect(weight_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
   hold_ = new QLabel;
   hold_->setProperty("role", "note");
   hold_->setFont(textFont(9));
   hold_->setToolTip("How much of this guide's layout is in the shown proof, 0 to 100");
-  range_ = new RangeLine(session_, guide_);
+  range_ = new RangeLine(desk_, guide_);
   auto* weightName = new QLabel("weight");
   weightName->setProperty("role", "note");
   weightName->setFont(textFont(9));
@@ -153,14 +152,13 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
   warn->addWidget(warning_, 1);
   warn->addWidget(fix_, 0, Qt::AlignTop);
   connect(fix_, &QToolButton::clicked, this, [this] {
-    for (const Check& check : session_.checks())
-      if (check.id.ends_with(":" + guide_) && check.fix) {
-        session_.change(QString::fromStdString(check.fixName), check.fix);
-        return;
-      }
+    if (const Check* check = desk_.checks.about(guide_); check != nullptr && check->fix) {
+      const auto fix = check->fix;  // the list is another once it was done
+      desk_.document.change(QString::fromStdString(check->fixName), fix);
+    }
   });
 
-  tuning_ = new TuningPanel(session_, guide_);
+  tuning_ = new TuningPanel(desk_, guide_);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 8, 8, 8);
   column->setSpacing(5);
@@ -175,14 +173,14 @@ Plank::Plank(StudySession& session, std::string guide, QWidget* parent)
 }
 
 bool Plank::eventFilter(QObject*, QEvent* event) {
-  if (event->type() == QEvent::FocusIn) session_.choose([&](StudyState& s) { s.selectedGuide = guide_; });
+  if (event->type() == QEvent::FocusIn) desk_.document.look([&](Looking& looking) { looking.guide = guide_; });
   return false;
 }
 
 void Plank::refresh() {
-  const Guide* guide = session_.state().guide(guide_);
+  const Guide* guide = desk_.document.state().guide(guide_);
   if (guide == nullptr) return;
-  const bool selected = session_.state().selectedGuide == guide_;
+  const bool selected = desk_.document.state().looking.guide == guide_;
   if (!name_->hasFocus()) {
     name_->setText(QString::fromStdString(guide->name));
     name_->setCursorPosition(0);
@@ -192,26 +190,31 @@ void Plank::refresh() {
   range_->update();
   tuning_->setVisible(selected);
   tuning_->refresh();
-  const ProofInfo* proof = session_.proof(session_.state().shownProof);
-  const auto hold = proof != nullptr ? proof->holds.find(guide_) : std::map<std::string, double>::const_iterator{};
-  hold_->setText(proof != nullptr && hold != proof->holds.end() ? QString("hold %1").arg(std::lround(hold->second))
-                                                                : QString());
-  warningRow_->hide();
-  for (const Check& check : session_.checks()) {
-    if (!check.id.ends_with(":" + guide_)) continue;
-    warning_->setText(QString::fromUtf8("\xE2\x96\xB2 ") + QString::fromStdString(check.sentence));
-    warning_->setStyleSheet(
-        QString("color: %1").arg((check.severity == Severity::bad ? theme().bad : theme().doubt).name()));
-    fix_->setText(QString::fromStdString(check.fixName));
-    fix_->setVisible(!check.fixName.empty());
-    warningRow_->show();
-    break;
-  }
+  refreshHold();
+  refreshCheck();
   update();
 }
 
+void Plank::refreshHold() {
+  const ProofInfo* proof = desk_.proofs.current();
+  const auto hold = proof != nullptr ? proof->holds.find(guide_) : std::map<std::string, double>::const_iterator{};
+  hold_->setText(proof != nullptr && hold != proof->holds.end() ? QString("hold %1").arg(std::lround(hold->second))
+                                                                : QString());
+}
+
+void Plank::refreshCheck() {
+  const Check* check = desk_.checks.about(guide_);
+  warningRow_->setVisible(check != nullptr);
+  if (check == nullptr) return;
+  warning_->setText(QString::fromUtf8("\xE2\x96\xB2 ") + QString::fromStdString(check->sentence));
+  warning_->setStyleSheet(
+      QString("color: %1").arg((check->severity == Severity::bad ? theme().bad : theme().doubt).name()));
+  fix_->setText(QString::fromStdString(check->fixName));
+  fix_->setVisible(!check->fixName.empty());
+}
+
 void Plank::refreshMap() {
-  const MapPicture* map = session_.mapOf(guide_);
+  const MapPicture* map = desk_.maps.mapOf(guide_);
   if (map != nullptr && !map->grey.isNull()) {
     const double ratio = devicePixelRatioF();
     // Thin lines would vanish when shrunk: they are brightened.
@@ -227,15 +230,15 @@ void Plank::refreshMap() {
     thumbnail_->setPixmap(QPixmap::fromImage(small));
   }
   tuning_->refreshMap();
-  refresh();
 }
 
 void Plank::paintEvent(QPaintEvent*) {
-  const Guide* guide = session_.state().guide(guide_);
+  const Guide* guide = desk_.document.state().guide(guide_);
   if (guide == nullptr) return;
+  ++painted_;
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool selected = session_.state().selectedGuide == guide_;
+  const bool selected = desk_.document.state().looking.guide == guide_;
   const QColor colour = guide->on ? kindColour(guide->kind) : theme().softText;
   painter.setPen(QPen(selected     ? kindColour(guide->kind)
                       : hasFocus() ? theme().accent
@@ -251,7 +254,7 @@ void Plank::paintEvent(QPaintEvent*) {
 void Plank::mousePressEvent(QMouseEvent* event) {
   pressed_ = event->pos();
   setFocus();
-  session_.choose([&](StudyState& s) { s.selectedGuide = guide_; });
+  desk_.document.look([&](Looking& looking) { looking.guide = guide_; });
 }
 
 void Plank::mouseMoveEvent(QMouseEvent* event) {
@@ -279,12 +282,12 @@ void Plank::dropEvent(QDropEvent* event) {
 }
 
 void Plank::move(int by) {
-  const auto& guides = session_.state().guides;
+  const auto& guides = desk_.document.state().guides;
   const auto index =
       std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.id == guide_; }) - guides.begin();
   const auto other = index + by;
   if (other < 0 || other >= std::ssize(guides)) return;
-  session_.change("Reorder guides", [&](StudyState& s) {
+  desk_.document.change("Reorder guides", [&](StudyState& s) {
     std::swap(s.guides[static_cast<std::size_t>(index)], s.guides[static_cast<std::size_t>(other)]);
   });
 }
@@ -296,7 +299,7 @@ void Plank::keyPressEvent(QKeyEvent* event) {
   else if (alt && event->key() == Qt::Key_Down)
     move(1);
   else if (event->key() == Qt::Key_Delete)
-    session_.removeGuide(guide_);
+    removeGuide(desk_.document, guide_);
   else if (event->key() == Qt::Key_Space)
     on_->click();
   else
@@ -308,18 +311,19 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
   menu.addAction("Move up", this, [this] { move(-1); });
   menu.addAction("Move down", this, [this] { move(1); });
   menu.addAction("Duplicate", this, [this] {
-    session_.change("Duplicate guide", [&](StudyState& s) {
+    desk_.document.change("Duplicate guide", [&](StudyState& s) {
       Guide copy = *s.guide(guide_);
       copy.id = newId(s, "g");
       copy.name += " 2";
-      s.selectedGuide = copy.id;
+      s.looking.guide = copy.id;
       s.guides.push_back(std::move(copy));
     });
   });
-  menu.addAction("Reset tuning", this,
-                 [this] { session_.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); }); });
+  menu.addAction("Reset tuning", this, [this] {
+    desk_.document.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); });
+  });
   menu.addSeparator();
-  menu.addAction("Remove guide", this, [this] { session_.removeGuide(guide_); });
+  menu.addAction("Remove guide", this, [this] { removeGuide(desk_.document, guide_); });
   menu.exec(event->globalPos());
 }
 

@@ -3,7 +3,7 @@
 
 #include <QFrame>
 
-#include "app/session.h"
+#include "app/desk.h"
 
 class QLabel;
 class QLineEdit;
@@ -18,10 +18,14 @@ class TuningPanel;
 class Plank : public QFrame {
   Q_OBJECT
  public:
-  Plank(StudySession& session, std::string guide, QWidget* parent = nullptr);
+  Plank(Desk& desk, std::string guide, QWidget* parent = nullptr);
   [[nodiscard]] const std::string& guide() const { return guide_; }
   void refresh();
+  void refreshHold();
+  void refreshCheck();
   void refreshMap();
+  /// How often it was painted so far.
+  [[nodiscard]] int painted() const { return painted_; }
   [[nodiscard]] TuningPanel& tuning() { return *tuning_; }
 
  signals:
@@ -41,9 +45,10 @@ class Plank : public QFrame {
  private:
   void move(int by);
 
-  StudySession& session_;
+  Desk& desk_;
   std::string guide_;
   QPoint pressed_;
+  int painted_ = 0;
   QLabel *thumbnail_, *hold_, *warning_;
   QLineEdit* name_;
   SwitchButton* on_;

@@ -36,7 +36,7 @@ QByteArray bytesOf(const pose::Figure& figure) {
   pose::Figures one;
   one.frame = {1024, 1024};
   one.figures = {std::make_shared<const pose::Figure>(figure)};
-  return QByteArray::fromStdString(pose::figuresToJson(one).dump());
+  return QByteArray::fromStdString(pose::figuresToText(one));
 }
 
 /// Items carry their pose when they are dragged.
@@ -73,7 +73,7 @@ QPixmap thumbnailOf(const pose::Figure& figure, double ratio) {
 
 std::optional<pose::Figure> figureFromMime(const QByteArray& data) {
   try {
-    const auto figures = pose::figuresFromJson(nlohmann::json::parse(data.toStdString()));
+    const auto figures = pose::figuresFromText(data.toStdString());
     if (!figures.figures.empty()) return *figures.figures.front();
   } catch (const std::exception&) {
     // Something else was dragged.
@@ -145,7 +145,7 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   head->addWidget(count_);
   head->addStretch(1);
   auto* files = new QToolButton;
-  files->setIcon(icon("more"));
+  setIcon(*files, "more");
   files->setToolTip("Own poses: import, export");
   files->setAccessibleName("Own poses");
   files->setPopupMode(QToolButton::InstantPopup);

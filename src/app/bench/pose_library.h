@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "app/pose_work.h"
+#include "app/workbench/pose/pose_work.h"
 #include "core/pose/library.h"
 
 class QComboBox;

@@ -2,35 +2,22 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QListView>
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
-#include <QScrollArea>
-#include <QToolButton>
+#include <QStyledItemDelegate>
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/document/study_edits.h"
+#include "app/proofs/proof_model.h"
 #include "app/theme/theme.h"
 
 namespace hscaffold::app {
 namespace {
 
 constexpr QSize thumb{76, 50};
-constexpr std::size_t mostShown = 40;
-
-double meanHold(const ProofInfo& proof) {
-  if (proof.holds.empty()) return -1;
-  double sum = 0;
-  for (const auto& [id, hold] : proof.holds) sum += hold;
-  return sum / static_cast<double>(proof.holds.size());
-}
-
-QString holdText(const ProofInfo& proof) {
-  const double hold = meanHold(proof);
-  return hold >= 0 ? QString("hold %1").arg(std::lround(hold))
-                   : QString(proof.recipe.guides.empty() ? "no guide" : "not measured");
-}
-
 /// A hold as a bar, 0 to 100; nothing for a negative one.
 class HoldBar : public QWidget {
  public:
@@ -50,9 +37,38 @@ class HoldBar : public QWidget {
   }
 };
 
+/// A proof: its picture, its hold below, a frame round the one that is shown.
+class ProofDelegate : public QStyledItemDelegate {
+ public:
+  using QStyledItemDelegate::QStyledItemDelegate;
+  [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+    return {thumb.width() + 8, thumb.height() + 24};
+  }
+  void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    painter->save();
+    painter->setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
+    const QRectF box = QRectF(option.rect).adjusted(1, 1, -3, -3);
+    const bool shown = option.state.testFlag(QStyle::State_Selected);
+    painter->setPen(QPen(shown ? theme().accent : theme().line, shown ? 1.6 : 1));
+    painter->setBrush(theme().raised);
+    painter->drawRoundedRect(box, 3, 3);
+    const QRectF place(box.left() + 2, box.top() + 2, box.width() - 4, thumb.height());
+    const QImage image = index.data(Qt::DecorationRole).value<QImage>();
+    if (!image.isNull()) {
+      const QSizeF size = QSizeF(image.size()).scaled(place.size(), Qt::KeepAspectRatio);
+      painter->drawImage(QRectF(place.center() - QPointF(size.width() / 2, size.height() / 2), size), image);
+    }
+    painter->setFont(textFont(8));
+    painter->setPen(theme().text);
+    painter->drawText(QRectF(box.left(), place.bottom(), box.width(), box.bottom() - place.bottom()), Qt::AlignCenter,
+                      index.data(Qt::DisplayRole).toString());
+    painter->restore();
+  }
+};
+
 }  // namespace
 
-ProofStrip::ProofStrip(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+ProofStrip::ProofStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 6, 12, 6);
   column->setSpacing(6);
@@ -79,33 +95,63 @@ ProofStrip::ProofStrip(StudySession& session, QWidget* parent) : QWidget(parent)
   head->addWidget(about_, 1);
   head->addWidget(save_);
   head->addWidget(adopt_);
-  auto* scroll = new QScrollArea;
-  scroll->setWidgetResizable(true);
-  scroll->setFixedHeight(thumb.height() + 30);
-  scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  auto* inside = new QWidget;
-  row_ = new QHBoxLayout(inside);
-  row_->setContentsMargins(0, 0, 0, 8);
-  row_->setSpacing(6);
-  scroll->setWidget(inside);
-  column->addWidget(scroll);
-  connect(&session_, &StudySession::changed, this, &ProofStrip::refresh);
-  connect(&session_, &StudySession::proofsChanged, this, &ProofStrip::refresh);
+  model_ = new ProofModel(desk_.document, desk_.proofs, this);
+  list_ = new QListView;
+  list_->setModel(model_);
+  list_->setItemDelegate(new ProofDelegate(list_));
+  list_->setFlow(QListView::LeftToRight);
+  list_->setWrapping(false);
+  list_->setUniformItemSizes(true);
+  list_->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  list_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list_->setFixedHeight(thumb.height() + 36);
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setProperty("role", "strip");
+  list_->setObjectName("proofs");
+  list_->setAccessibleName("Proofs");
+  list_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(list_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& index) {
+    if (!index.isValid()) return;
+    const qint64 number = index.data(ProofModel::numberRole).toLongLong();
+    desk_.document.look([&](Looking& looking) { looking.proof = number; });
+  });
+  connect(list_, &QWidget::customContextMenuRequested, this, &ProofStrip::showMenu);
+  column->addWidget(list_);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking || changes.others) refresh();
+  });
+  connect(&desk_.proofs, &ProofShelf::changed, this, &ProofStrip::refresh);
+  connect(&themeSignals(), &ThemeSignals::changed, list_->viewport(), qOverload<>(&QWidget::update));
   refresh();
 }
 
+void ProofStrip::showMenu(const QPoint& at) {
+  const QModelIndex index = list_->indexAt(at);
+  if (!index.isValid()) return;
+  const qint64 number = index.data(ProofModel::numberRole).toLongLong();
+  QMenu menu;
+  menu.addAction("Use as reference", this,
+                 [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
+  menu.addAction("Put away", this, [this, number] {
+    desk_.document.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
+      s.discarded.push_back(number);
+      if (s.looking.proof == number) s.looking.proof = 0;
+    });
+  });
+  menu.exec(list_->viewport()->mapToGlobal(at));
+}
+
 void ProofStrip::adopt() {
-  const ProofInfo* proof = session_.proof(session_.state().shownProof);
+  const ProofInfo* proof = desk_.proofs.current();
   if (proof == nullptr) return;
   std::vector<std::string> lost;
-  session_.change(QString("Adopt settings of proof %1").arg(proof->number),
-                  [&](StudyState& s) { lost = adoptRecipe(s, proof->recipe); });
-  for (const auto& sentence : lost) emit session_.notice(QString::fromStdString(sentence));
+  desk_.document.change(QString("Adopt settings of proof %1").arg(proof->number),
+                        [&](StudyState& s) { lost = adoptRecipe(s, proof->recipe); });
+  for (const auto& sentence : lost) emit desk_.notice(QString::fromStdString(sentence));
 }
 
 void ProofStrip::refresh() {
-  const auto& state = session_.state();
-  const ProofInfo* shown = session_.proof(state.shownProof);
+  const ProofInfo* shown = desk_.proofs.current();
   adopt_->setEnabled(shown != nullptr);
   static_cast<HoldBar*>(bar_)->value = shown != nullptr ? meanHold(*shown) : -1;
   hold_->setText(static_cast<HoldBar*>(bar_)->value >= 0
@@ -120,60 +166,12 @@ void ProofStrip::refresh() {
   bar_->update();
   save_->setVisible(shown != nullptr);
   adopt_->setVisible(shown != nullptr);
-  const auto proofs = session_.shownProofs();
-  std::string key = std::to_string(state.shownProof);
-  for (const ProofInfo* proof : proofs) key += "," + std::to_string(proof->number);
-  if (key == key_) return;
-  key_ = key;
-  while (QLayoutItem* item = row_->takeAt(0)) {
-    if (item->widget() != nullptr) item->widget()->deleteLater();
-    delete item;
-  }
-  for (std::size_t i = 0; i < proofs.size() && i < mostShown; ++i) {
-    const ProofInfo& proof = *proofs[i];
-    auto* button = new QToolButton;
-    button->setCheckable(true);
-    button->setChecked(proof.number == state.shownProof);
-    const double ratio = devicePixelRatioF();
-    QImage image = session_.proofThumbnail(proof.number)
-                       .scaled((QSizeF(thumb) * ratio).toSize(), Qt::KeepAspectRatio, Qt::SmoothTransformation);
-    image.setDevicePixelRatio(ratio);
-    button->setIcon(QPixmap::fromImage(image));
-    button->setIconSize(thumb);
-    button->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
-    button->setText(holdText(proof));
-    button->setFont(textFont(8));
-    button->setFixedSize(thumb.width() + 6, thumb.height() + 22);
-    button->setStyleSheet("padding: 1px;");
-    button->setAccessibleName(QString("Proof %1").arg(proof.number));
-    QString tip = QString("Proof %1: seed %2").arg(proof.number).arg(proof.recipe.brief.seed);
-    for (const auto& entry : proof.recipe.guides)
-      tip += QString("\n%1: weight %2, %3 to %4 %")
-                 .arg(QString::fromStdString(entry.guide.name))
-                 .arg(entry.guide.weight, 0, 'f', 2)
-                 .arg(entry.guide.range.from)
-                 .arg(entry.guide.range.to);
-    button->setToolTip(tip);
-    connect(button, &QToolButton::clicked, this,
-            [this, number = proof.number] { session_.choose([&](StudyState& s) { s.shownProof = number; }); });
-    button->setContextMenuPolicy(Qt::CustomContextMenu);
-    connect(button, &QWidget::customContextMenuRequested, this,
-            [this, button, number = proof.number](const QPoint& at) {
-              QMenu menu;
-              menu.addAction("Use as reference", this, [this, number] {
-                session_.bringIn(session_.proofImage(number), QString("proof-%1.png").arg(number));
-              });
-              menu.addAction("Put away", this, [this, number] {
-                session_.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
-                  s.discarded.push_back(number);
-                  if (s.shownProof == number) s.shownProof = 0;
-                });
-              });
-              menu.exec(button->mapToGlobal(at));
-            });
-    row_->addWidget(button);
-  }
-  row_->addStretch(1);
+  const QModelIndex index = model_->indexOf(desk_.document.state().looking.proof);
+  if (list_->currentIndex() == index) return;
+  const QSignalBlocker quiet(list_->selectionModel());
+  list_->setCurrentIndex(index);
+  list_->viewport()->update();
+  if (index.isValid()) list_->scrollTo(index);
 }
 
 }  // namespace hscaffold::app

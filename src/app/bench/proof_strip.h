@@ -3,20 +3,23 @@
 
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/desk.h"
 
-class QHBoxLayout;
 class QLabel;
+class QListView;
 class QPushButton;
 
 namespace hscaffold::app {
 
+class ProofModel;
+
 class ProofStrip : public QWidget {
   Q_OBJECT
  public:
-  explicit ProofStrip(StudySession& session, QWidget* parent = nullptr);
+  explicit ProofStrip(Desk& desk, QWidget* parent = nullptr);
   /// Stands above the table; whoever places it owns it.
   [[nodiscard]] QWidget* head() { return head_; }
+  [[nodiscard]] QListView& list() { return *list_; }
 
  signals:
   void exportAsked();
@@ -24,13 +27,14 @@ class ProofStrip : public QWidget {
  private:
   void refresh();
   void adopt();
+  void showMenu(const QPoint& at);
 
-  StudySession& session_;
+  Desk& desk_;
+  ProofModel* model_;
   QWidget *head_, *bar_;
   QLabel *hold_, *about_;
   QPushButton *adopt_, *save_;
-  QHBoxLayout* row_;
-  std::string key_;
+  QListView* list_;
 };
 
 }  // namespace hscaffold::app

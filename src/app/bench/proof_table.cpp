@@ -7,25 +7,32 @@
 
 namespace hscaffold::app {
 
-ProofTable::ProofTable(StudySession& session, LinkedView& view, QWidget* parent) : Table(session, view, parent) {
+ProofTable::ProofTable(Desk& desk, QWidget* parent) : Table(desk, parent) {
   setAccessibleName("Proof table");
-  for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged, &StudySession::proofsChanged,
-                            &StudySession::missesChanged})
-    connect(&session_, signal, this, qOverload<>(&QWidget::update));
-  connect(&session_, &StudySession::mapChanged, this, qOverload<>(&QWidget::update));
-  connect(&session_, &StudySession::pullStarted, this, [this] {
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking || changes.frame) update();
+  });
+  connect(&desk_.proofs, &ProofShelf::changed, this, qOverload<>(&QWidget::update));
+  connect(&desk_.proofs, &ProofShelf::missesChanged, this, qOverload<>(&QWidget::update));
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, [this] {
+    if (wipe_) update();
+  });
+  connect(&desk_.maps, &MapRoom::mapChanged, this, [this] {
+    if (marks_) update();
+  });
+  connect(&desk_.queue, &PullQueue::started, this, [this] {
     preview_ = {};
     step_ = 0;
-    steps_ = session_.state().brief.steps;
+    steps_ = desk_.document.state().brief.steps;
     update();
   });
-  connect(&session_, &StudySession::pullStepped, this, [this](int step, int steps, const QImage& preview) {
+  connect(&desk_.queue, &PullQueue::stepped, this, [this](int step, int steps, const QImage& preview) {
     step_ = step;
     steps_ = steps;
     if (!preview.isNull()) preview_ = preview;
     update();
   });
-  connect(&session_, &StudySession::pullEnded, this, [this] {
+  connect(&desk_.queue, &PullQueue::ended, this, [this] {
     preview_ = {};
     update();
   });
@@ -97,26 +104,25 @@ void ProofTable::paintProgress(QPainter& painter) const {
 void ProofTable::paintProof(QPainter& painter, const ProofInfo& proof) {
   const QRectF frame = frameOnTable();
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  painter.drawImage(frame, session_.proofImage(proof.number));
+  painter.drawImage(frame, desk_.proofs.image(proof.number));
   if (marks_ || misses_) {
-    if (misses_) session_.wantMisses(proof.number);
     for (const RecipeGuide& entry : proof.recipe.guides) {
       if (marks_)
-        if (const MapPicture* map = session_.mapOf(entry.guide.id); map != nullptr && !map->tinted.isNull()) {
+        if (const MapPicture* map = desk_.maps.mapOf(entry.guide.id); map != nullptr && !map->tinted.isNull()) {
           painter.setOpacity(0.85);
           painter.drawImage(frame, map->tinted);
           painter.setOpacity(1);
         }
       if (misses_)
-        if (const QImage missed = session_.missesOf(proof.number, entry.guide.id); !missed.isNull())
+        if (const QImage missed = desk_.proofs.misses(proof.number, entry.guide.id); !missed.isNull())
           painter.drawImage(frame, missed);
     }
   }
   if (!wipe_) return;
-  const auto& state = session_.state();
+  const auto& state = desk_.document.state();
   const std::string reference =
-      proof.recipe.guides.empty() ? state.selectedReference : proof.recipe.guides.front().guide.reference;
-  const QImage placed = session_.placedImage(reference);
+      proof.recipe.guides.empty() ? state.looking.reference : proof.recipe.guides.front().guide.reference;
+  const QImage placed = desk_.maps.placedImage(reference);
   const double x = wipeX();
   painter.save();
   painter.setClipRect(QRectF(frame.left(), frame.top(), x - frame.left(), frame.height()));
@@ -134,8 +140,8 @@ void ProofTable::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.fillRect(rect(), theme().table);
   painter.setRenderHint(QPainter::Antialiasing);
-  const ProofInfo* proof = session_.proof(session_.state().shownProof);
-  if (session_.pulling()) {
+  const ProofInfo* proof = desk_.proofs.current();
+  if (desk_.queue.pulling()) {
     paintProgress(painter);
   } else if (proof != nullptr) {
     paintProof(painter, *proof);

@@ -9,7 +9,7 @@ namespace hscaffold::app {
 class ProofTable : public Table {
   Q_OBJECT
  public:
-  ProofTable(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
+  explicit ProofTable(Desk& desk, QWidget* parent = nullptr);
   void setMarks(bool on);
   void setMisses(bool on);
   void setWipe(bool on);

@@ -8,6 +8,9 @@
 #include <numbers>
 
 #include "app/bench/pose_library.h"
+#include "app/workbench/lines/stroke_tools.h"
+#include "app/workbench/pose/pose_tools.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -16,67 +19,47 @@ constexpr double gripReach = 14, knobDistance = 26;
 
 }  // namespace
 
-SourceTable::SourceTable(StudySession& session, LinkedView& view, QWidget* parent)
-    : Table(session, view, parent), work_(session), pose_(session) {
+SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), bench_(desk.workbench) {
   setAccessibleName("Source table");
   setAcceptDrops(true);
-  connect(&pose_, &PoseWork::changed, this, [this] {
-    if (pose_.active())
+  const auto repaint = qOverload<>(&QWidget::update);
+  connect(&bench_.pose, &PoseWork::changed, this, [this] {
+    if (bench_.pose.active())
       updateFigure();
     else
       update();
   });
-  for (const auto signal : {&StudySession::changed, &StudySession::picturesChanged})
-    connect(&session_, signal, this, qOverload<>(&QWidget::update));
-  connect(&session_, &StudySession::mapChanged, this, qOverload<>(&QWidget::update));
-  connect(&session_, &StudySession::mapPartChanged, this, [this](const QString& guide, const QRect& part) {
-    if (guide.toStdString() != session_.state().selectedGuide) return;
+  connect(&bench_, &Workbench::toolChanged, this, &SourceTable::followTool);
+  connect(&bench_, &Workbench::placingChanged, this, &SourceTable::followTool);
+  connect(&bench_, &Workbench::regionShownChanged, this, repaint);
+  connect(&bench_, &Workbench::looksChanged, this, repaint);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking || changes.frame || changes.references || changes.guideList ||
+        changes.guide(desk_.document.state().looking.guide))
+      update();
+  });
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, repaint);
+  connect(&desk_.maps, &MapRoom::mapChanged, this, [this](const QString& guide) {
+    if (guide.toStdString() == desk_.document.state().looking.guide) update();
+  });
+  connect(&desk_.maps, &MapRoom::mapPartChanged, this, [this](const QString& guide, const QRect& part) {
+    if (guide.toStdString() != desk_.document.state().looking.guide) return;
     const QRectF shown(toTable(part.topLeft()), toTable(QPointF(part.x() + part.width(), part.y() + part.height())));
     update(shown.toAlignedRect().adjusted(-3, -3, 3, 3));
   });
-  connect(&session_, &StudySession::changed, this, [this] {
-    // A tool that the selected guide does not know is put away.
-    const Guide* guide = session_.state().guide(session_.state().selectedGuide);
-    const bool strokes = toolName_ == ToolName::pen || toolName_ == ToolName::strokes;
-    const bool figures = guide != nullptr && kindOf(guide->kind).figures;
-    const bool wrong = figures ? !isPoseTool(toolName_) && !isRegionTool(toolName_)
-                               : isPoseTool(toolName_) && toolName_ != ToolName::putPose;
-    const std::string id = guide != nullptr ? guide->id : std::string();
-    if (toolName_ != ToolName::look && (guide == nullptr || wrong || (strokes && !kindOf(guide->kind).draw)))
-      setTool(ToolName::look);
-    // Figures are there to be posed: their tool is in hand when they are chosen.
-    if (figures && id != toolGuide_ && toolName_ == ToolName::look && !placing_ && !regionShown_)
-      setTool(ToolName::joints);
-    toolGuide_ = id;
-  });
+  followTool();
 }
 
-void SourceTable::setTool(ToolName tool) {
-  if (tool == toolName_) return;
-  if (tool_) tool_->cancel();
-  toolName_ = tool;
-  tool_ = makeTool(tool, {work_, pose_, settings_});
+void SourceTable::followTool() {
   down_ = false;
   ringAt_.reset();
-  if (tool_ && tool_->ring() > 0)
+  if (tool() && tool()->ring() > 0)
     setCursor(Qt::BlankCursor);
-  else if (tool_)
-    setCursor(tool_->cursor());
+  else if (tool())
+    setCursor(tool()->cursor());
   else
     unsetCursor();
-  if (tool != ToolName::look) setPlacing(false);
   update();
-  emit toolChanged();
-}
-
-void SourceTable::setRegionShown(bool shown) {
-  if (shown == regionShown_) return;
-  regionShown_ = shown;
-  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
-  const bool figures = guide != nullptr && kindOf(guide->kind).figures;
-  setTool(shown ? ToolName::paint : figures ? ToolName::joints : ToolName::look);
-  update();
-  emit regionShownChanged();
 }
 
 void SourceTable::setPaper(bool paper) {
@@ -89,42 +72,25 @@ void SourceTable::setBefore(bool before) {
   update();
 }
 
-void SourceTable::setMovedShown(bool shown) {
-  movedShown_ = shown;
-  update();
-}
-
 void SourceTable::setGhost(double share) {
   ghost_ = share;
   update();
 }
 
-void SourceTable::setPlacing(bool placing) {
-  if (placing == placing_) return;
-  if (placing) {
-    setRegionShown(false);
-    setTool(ToolName::look);
-  }
-  placing_ = placing;
-  unsetCursor();
-  update();
-  emit placingChanged(placing);
-}
-
 const Reference* SourceTable::reference() const {
-  const auto& state = session_.state();
-  const Guide* guide = state.guide(state.selectedGuide);
-  if (guide != nullptr && !placing_) {
-    if (isOnlyDrawn(*guide)) return nullptr;
+  const auto& state = desk_.document.state();
+  const Guide* guide = state.selectedGuide();
+  if (guide != nullptr && !bench_.placing()) {
+    if (standsAlone(*guide)) return nullptr;
     if (const Reference* of = state.reference(guide->reference)) return of;
   }
-  return state.reference(state.selectedReference);
+  return state.selectedReference();
 }
 
 std::array<QPointF, 5> SourceTable::handles() const {
   const Reference* r = reference();
   if (r == nullptr) return {};
-  const Affine m = frameFromReference(r->placement, r->size, session_.state().frame);
+  const Affine m = frameFromReference(r->placement, r->size, desk_.document.state().frame);
   const auto at = [&](double x, double y) { return toTable({m.mapX(x, y), m.mapY(x, y)}); };
   const double w = r->size.width, h = r->size.height;
   std::array<QPointF, 5> out{at(0, 0), at(w, 0), at(w, h), at(0, h), {}};
@@ -149,46 +115,46 @@ SourceTable::Grip SourceTable::gripAt(QPointF at) const {
 void SourceTable::mousePressEvent(QMouseEvent* event) {
   Table::mousePressEvent(event);
   const Reference* r = reference();
-  if (!placing_ && !panning() && event->button() == Qt::LeftButton) {
-    if (tool_) {
+  if (!bench_.placing() && !panning() && event->button() == Qt::LeftButton) {
+    if (tool()) {
       down_ = true;
-      tool_->press(pointerOf(*event));
+      tool()->press(pointerOf(*event));
       update();
-    } else if (!session_.state().references.empty() || !session_.state().guides.empty()) {
+    } else if (!desk_.document.state().references.empty() || !desk_.document.state().guides.empty()) {
       beginPan(event->position());
     }
     return;
   }
-  if (!placing_ || panning() || event->button() != Qt::LeftButton || r == nullptr) return;
+  if (!bench_.placing() || panning() || event->button() != Qt::LeftButton || r == nullptr) return;
   grip_ = gripAt(event->position());
   grabbed_ = toFrame(event->position());
-  start_ = resolved(r->placement, r->size, session_.state().frame);
+  start_ = resolved(r->placement, r->size, desk_.document.state().frame);
 }
 
 void SourceTable::mouseMoveEvent(QMouseEvent* event) {
   Table::mouseMoveEvent(event);
-  if (tool_ && !panning()) {
+  if (tool() && !panning()) {
     const QRect before = ringOnTable();
     if (down_)
-      tool_->move(pointerOf(*event));
+      tool()->move(pointerOf(*event));
     else
-      tool_->hover(pointerOf(*event));
-    if (tool_->ring() > 0) {
+      tool()->hover(pointerOf(*event));
+    if (tool()->ring() > 0) {
       ringAt_ = event->position();
       // A brush changes only what is under it: the rest of the table is not painted again.
       update(before);
       update(ringOnTable());
-      if (down_ && (toolName_ == ToolName::pen || event->modifiers().testFlag(Qt::ShiftModifier))) update();
+      if (down_ && (bench_.tool() == ToolName::pen || event->modifiers().testFlag(Qt::ShiftModifier))) update();
     } else {
-      setCursor(tool_->cursor());
+      setCursor(tool()->cursor());
       // A figure in hand says itself what has to be painted.
-      if (!pose_.active()) update();
+      if (!bench_.pose.active()) update();
     }
     return;
   }
   if (grip_ != Grip::none) {
     drag(toFrame(event->position()), event->modifiers());
-  } else if (placing_ && !panning()) {
+  } else if (bench_.placing() && !panning()) {
     switch (gripAt(event->position())) {
       case Grip::move:
         setCursor(Qt::SizeAllCursor);
@@ -209,7 +175,7 @@ void SourceTable::mouseMoveEvent(QMouseEvent* event) {
 void SourceTable::drag(QPointF to, Qt::KeyboardModifiers modifiers) {
   const Reference* r = reference();
   if (r == nullptr) return;
-  const Size frame = session_.state().frame;
+  const Size frame = desk_.document.state().frame;
   const QPointF centre(start_.x * frame.width, start_.y * frame.height);
   Placement next = start_;
   QString name;
@@ -233,22 +199,22 @@ void SourceTable::drag(QPointF to, Qt::KeyboardModifiers modifiers) {
     name = "Turn reference";
   }
   next.fit = Fit::free;
-  session_.change(
+  desk_.document.change(
       name, [&](StudyState& s) { s.reference(r->id)->placement = next; }, "place " + r->id + name.toStdString());
 }
 
 void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
   Table::mouseReleaseEvent(event);
-  if (tool_ && down_ && event->button() == Qt::LeftButton) {
+  if (tool() && down_ && event->button() == Qt::LeftButton) {
     down_ = false;
-    tool_->release(pointerOf(*event));
-    if (tool_->done()) setTool(ToolName::joints);
+    tool()->release(pointerOf(*event));
+    if (tool()->done()) bench_.setTool(ToolName::joints);
     update();
     return;
   }
   if (grip_ == Grip::none) return;
   grip_ = Grip::none;
-  session_.seal();
+  desk_.document.seal();
 }
 
 ToolPointer SourceTable::pointerOf(const QMouseEvent& event) const {
@@ -256,8 +222,8 @@ ToolPointer SourceTable::pointerOf(const QMouseEvent& event) const {
 }
 
 QRect SourceTable::ringOnTable() const {
-  if (!ringAt_ || !tool_) return {};
-  const double radius = tool_->ring() * view_.scale(size()) / 2 + 4;
+  if (!ringAt_ || !tool()) return {};
+  const double radius = tool()->ring() * view_.scale(size()) / 2 + 4;
   return QRectF(*ringAt_ - QPointF(radius, radius), QSizeF(2 * radius, 2 * radius)).toAlignedRect();
 }
 
@@ -268,8 +234,8 @@ void SourceTable::tabletEvent(QTabletEvent* event) {
 }
 
 void SourceTable::wheelEvent(QWheelEvent* event) {
-  if (tool_ && tool_->ring() > 0 && event->modifiers().testFlag(Qt::ControlModifier)) {
-    scaleTool(event->angleDelta().y() > 0 ? 1.12 : 1 / 1.12);
+  if (tool() && tool()->ring() > 0 && event->modifiers().testFlag(Qt::ControlModifier)) {
+    bench_.scaleTool(event->angleDelta().y() > 0 ? 1.12 : 1 / 1.12);
     return;
   }
   Table::wheelEvent(event);
@@ -280,29 +246,22 @@ void SourceTable::leaveEvent(QEvent* event) {
   const QRect before = ringOnTable();
   ringAt_.reset();
   update(before);
-  if (!tool_ || down_) return;
-  tool_->leave();
-  if (tool_->ring() <= 0) update();
+  if (!tool() || down_) return;
+  tool()->leave();
+  if (tool()->ring() <= 0) update();
 }
 
 void SourceTable::contextMenuEvent(QContextMenuEvent* event) {
-  if (!tool_) return;
-  if (isPoseTool(toolName_)) tool_->hover({toFrame(event->pos()), {}, 1, view_.scale(size())});
+  if (!tool()) return;
+  tool()->hover({toFrame(event->pos()), {}, 1, view_.scale(size())});
   QMenu menu;
-  tool_->addToMenu(menu);
+  tool()->addToMenu(menu);
   if (!menu.isEmpty()) menu.exec(event->globalPos());
   update();
 }
 
-void SourceTable::putPose(pose::Figure figure) {
-  settings_.pose = std::move(figure);
-  setTool(ToolName::look);
-  setTool(ToolName::putPose);
-  setFocus();
-}
-
 void SourceTable::showFigure() {
-  const pose::Figure* figure = pose_.selectedFigure();
+  const pose::Figure* figure = bench_.pose.selectedFigure();
   const auto bounds = figure != nullptr ? pose::boundsOf(*figure) : std::nullopt;
   if (!bounds) return;
   // As large as the table, but not so large that it is lost what is round it.
@@ -324,21 +283,21 @@ void SourceTable::dropEvent(QDropEvent* event) {
   event->acceptProposedAction();
   // Half as high as the frame, its middle where it was let go.
   const QPointF at = toFrame(event->position());
-  const double side = 0.55 * session_.state().frame.height;
+  const double side = 0.55 * desk_.document.state().frame.height;
   const QString name = QString::fromStdString(figure->name).toLower();
-  pose_.add({pose::fittedInto(
-                *figure, pose::Bounds{at.x() - side / 2, at.y() - side / 2, at.x() + side / 2, at.y() + side / 2})},
-            "Put " + name);
-  setTool(ToolName::joints);
+  bench_.pose.add({pose::fittedInto(*figure, pose::Bounds{at.x() - side / 2, at.y() - side / 2, at.x() + side / 2,
+                                                          at.y() + side / 2})},
+                  "Put " + name);
+  bench_.setTool(ToolName::joints);
   setFocus();
 }
 
 void SourceTable::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (tool_) return mousePressEvent(event);
-  if (session_.state().references.empty())
+  if (tool()) return mousePressEvent(event);
+  if (desk_.document.state().references.empty())
     emit openAsked();
   else
-    setPlacing(!placing_);
+    bench_.setPlacing(!bench_.placing());
 }
 
 }  // namespace hscaffold::app

@@ -2,48 +2,28 @@
 #pragma once
 
 #include "app/bench/table.h"
-#include "app/bench/tools/table_tool.h"
+#include "app/workbench/table_tool.h"
 
 namespace hscaffold::app {
 
 class SourceTable : public Table {
   Q_OBJECT
  public:
-  SourceTable(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
-  /// 0 shows the reference alone, 1 the map alone.
-  /// The tool in hand; `look` pans.
-  void setTool(ToolName tool);
-  [[nodiscard]] ToolName tool() const { return toolName_; }
-  [[nodiscard]] ToolSettings& toolSettings() { return settings_; }
-  [[nodiscard]] HandWork& work() { return work_; }
-  [[nodiscard]] PoseWork& pose() { return pose_; }
-  /// The next drag over the table puts this pose into the box that is drawn.
-  void putPose(pose::Figure figure);
+  explicit SourceTable(Desk& desk, QWidget* parent = nullptr);
   /// Brings the selected figure into view, large enough to work on.
   void showFigure();
-  /// Tools of the region are shown, and the guide's region is tinted.
-  void setRegionShown(bool shown);
-  [[nodiscard]] bool regionShown() const { return regionShown_; }
   /// Black lines on white where the map is seen alone.
   void setPaper(bool paper);
   /// The extraction without retouch.
   void setBefore(bool before);
-  /// Where the extraction moved under retouch since that was done.
-  void setMovedShown(bool shown);
-  [[nodiscard]] bool movedShown() const { return movedShown_; }
+  /// 0 shows the reference alone, 1 the map alone.
   void setGhost(double share);
   [[nodiscard]] double ghost() const { return ghost_; }
-  /// In placing, the reference is moved, scaled by its corners and turned by the knob above it.
-  void setPlacing(bool placing);
-  [[nodiscard]] bool placing() const { return placing_; }
   /// Corners of the reference in table pixels: upper left, upper right, lower right, lower left; then the turning knob.
   [[nodiscard]] std::array<QPointF, 5> handles() const;
 
  signals:
-  void placingChanged(bool placing);
   void openAsked();
-  void toolChanged();
-  void regionShownChanged();
   void libraryAsked();
 
  protected:
@@ -78,24 +58,19 @@ class SourceTable : public Table {
   [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
   [[nodiscard]] QRect ringOnTable() const;
   bool toolKey(QKeyEvent* event);
-  void scaleTool(double factor);
+  [[nodiscard]] TableTool* tool() const { return bench_.toolInHand(); }
+  void followTool();
 
-  HandWork work_;
-  PoseWork pose_;
-  ToolSettings settings_;
-  ToolName toolName_ = ToolName::look;
-  QRegion movedOver_;      ///< what the figure in hand was painted over last
-  std::string toolGuide_;  ///< guide that the tool was taken for
-  std::unique_ptr<TableTool> tool_;
+  Workbench& bench_;
+  QRegion movedOver_;  ///< what the figure in hand was painted over last
   bool down_ = false;
   double pressure_ = 1;
   std::optional<QPointF> ringAt_;  ///< on the table
-  bool regionShown_ = false, paper_ = false, before_ = false, movedShown_ = false;
+  bool paper_ = false, before_ = false;
   QImage derived_;          ///< paper, before or moved picture of `derivedFrom_`
   qint64 derivedFrom_ = 0;  ///< cache key of the map picture it was made from
   QString derivedKind_;
   double ghost_ = 0.5;
-  bool placing_ = false;
   Grip grip_ = Grip::none;
   QPointF grabbed_;
   Placement start_;

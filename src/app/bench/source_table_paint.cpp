@@ -6,6 +6,8 @@
 #include "app/bench/source_table.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "app/workbench/pose/pose_tools.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -19,7 +21,7 @@ QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f};
 /// What a moving figure needs painted: itself where it was and is, its handles and lengths, and the glass.
 void SourceTable::updateFigure() {
   QRegion now;
-  if (const pose::Figure* figure = pose_.selectedFigure())
+  if (const pose::Figure* figure = bench_.pose.selectedFigure())
     if (const auto bounds = pose::boundsOf(*figure)) {
       constexpr int round = 64;
       const QRectF box(toTable({bounds->left, bounds->top}), toTable({bounds->right, bounds->bottom}));
@@ -33,7 +35,7 @@ void SourceTable::updateFigure() {
 }
 
 std::optional<QPointF> SourceTable::magnifierAt() const {
-  const auto place = tool_ ? tool_->magnified() : std::nullopt;
+  const auto place = tool() ? tool()->magnified() : std::nullopt;
   if (!place) return {};
   const QPointF at = toTable(*place);
   // Above and to the right, or wherever there is room.
@@ -46,7 +48,7 @@ std::optional<QPointF> SourceTable::magnifierAt() const {
 
 void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   const QRectF frame = frameOnTable();
-  const QImage display = session_.referenceImage(r.id);
+  const QImage display = desk_.maps.referenceImage(r.id);
   if (display.isNull()) {
     painter.fillRect(frame, QColor(0, 0, 0, 40));
     painter.setPen(QColor("#f3efe6"));
@@ -57,9 +59,9 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   const double scale = view_.scale(size());
   QTransform whole = QTransform::fromScale(static_cast<double>(r.size.width) / display.width(),
                                            static_cast<double>(r.size.height) / display.height()) *
-                     transformOf(frameFromReference(r.placement, r.size, session_.state().frame)) *
+                     transformOf(frameFromReference(r.placement, r.size, desk_.document.state().frame)) *
                      QTransform::fromScale(scale, scale) * QTransform::fromTranslate(frame.x(), frame.y());
-  if (placing_) {
+  if (bench_.placing()) {
     // The whole reference is seen; what the frame cuts off is dimmed.
     painter.save();
     painter.setOpacity(0.38);
@@ -67,7 +69,7 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
     painter.drawImage(QPointF(0, 0), display);
     painter.restore();
   }
-  const QImage placed = session_.placedImage(r.id);
+  const QImage placed = desk_.maps.placedImage(r.id);
   if (!placed.isNull() && grip_ == Grip::none) {
     painter.drawImage(frame, placed);
   } else {
@@ -81,13 +83,13 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
 }
 
 void SourceTable::paintMap(QPainter& painter) {
-  const auto& state = session_.state();
-  const Guide* guide = state.guide(state.selectedGuide);
-  const MapPicture* map = guide != nullptr ? session_.mapOf(guide->id) : nullptr;
+  const auto& state = desk_.document.state();
+  const Guide* guide = state.selectedGuide();
+  const MapPicture* map = guide != nullptr ? desk_.maps.mapOf(guide->id) : nullptr;
   if (map == nullptr || map->grey.isNull() || grip_ != Grip::none) return;
   const QRectF frame = frameOnTable();
   // Strokes of a brush are shown at once: while they are drawn, scaling is quick rather than smooth.
-  painter.setRenderHint(QPainter::SmoothPixmapTransform, !work_.active() || view_.scale(size()) > 0.7);
+  painter.setRenderHint(QPainter::SmoothPixmapTransform, !bench_.work.active() || view_.scale(size()) > 0.7);
   // What is made from the map for showing is kept until the map is another.
   const auto derived = [&](const QString& kind, const std::function<QImage()>& make) {
     if (kind != derivedKind_ || derivedFrom_ != map->grey.cacheKey()) {
@@ -105,12 +107,12 @@ void SourceTable::paintMap(QPainter& painter) {
     tinted = QImage();
   }
   if (tinted.isNull()) {
-    painter.setOpacity(before_ && kindOf(guide->kind).lines ? std::max(0.75, ghost) : ghost);
+    painter.setOpacity(before_ && kindOf(guide->kind).nature == MapNature::lines ? std::max(0.75, ghost) : ghost);
     painter.drawImage(frame, grey);
   } else {
     // Up to the middle the lines come in over the picture; beyond it the picture goes.
     // Light inks would be lost on a light picture: figures dim it a little.
-    if (kindOf(guide->kind).figures)
+    if (kindOf(guide->kind).nature == MapNature::inks)
       painter.fillRect(frame, QColor(0, 0, 0, static_cast<int>(std::min(1.0, ghost * 2) * 60)));
     const double alone = std::max(0.0, ghost * 2 - 1);
     painter.setOpacity(alone);
@@ -120,7 +122,7 @@ void SourceTable::paintMap(QPainter& painter) {
     painter.setOpacity(alone);
     if (alone > 0 && !paper_) painter.drawImage(frame, grey);
     if (alone > 0 && paper_) {
-      if (work_.active()) {
+      if (bench_.work.active()) {
         painter.setOpacity(1);
         painter.drawImage(frame, tinted);
       } else {
@@ -133,24 +135,25 @@ void SourceTable::paintMap(QPainter& painter) {
     }
   }
   painter.setOpacity(1);
-  if (!map->outside.isNull() && (regionShown_ || !(kindOf(guide->kind).lines || kindOf(guide->kind).figures)))
+  if (!map->outside.isNull() && (bench_.regionShown() || !isOnNothing(kindOf(guide->kind).nature)))
     painter.drawImage(frame, map->outside);
-  if (movedShown_ && map->movedUnder > 0 && !guide->retouch.empty() && map->below)
+  if (bench_.movedShown() && map->movedUnder > 0 && guide->work.has(retouchSlot) && map->below)
     painter.drawImage(frame, derived("moved", [&] {
-                        const auto layer = session_.edits().layer(guide->retouch);
-                        const GuidePlace place = session_.placeOf(*guide);
+                        const auto layer = desk_.document.edits().layer(guide->work.in(retouchSlot));
+                        const GuidePlace place = desk_.document.placeOf(*guide);
                         return tintedImage(movedUnder(following(*layer, place.frame, place.placing), *map->below),
                                            theme().accent);
                       }));
 }
 
 void SourceTable::paintTool(QPainter& painter) const {
-  if (!tool_) return;
+  if (!tool()) return;
   const double scale = view_.scale(size());
   const QPointF origin = frameOnTable().topLeft();
-  tool_->paint(painter, QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y()), scale);
-  if (!ringAt_ || tool_->ring() <= 0) return;
-  const double radius = std::max(1.0, tool_->ring() * scale / 2);
+  tool()->paint(painter, QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y()),
+                scale);
+  if (!ringAt_ || tool()->ring() <= 0) return;
+  const double radius = std::max(1.0, tool()->ring() * scale / 2);
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(QColor(0, 0, 0, 150), 2.6));
   painter.drawEllipse(*ringAt_, radius, radius);
@@ -162,7 +165,7 @@ void SourceTable::paintMagnifier(QPainter& painter) {
   const auto glassAt = magnifierAt();
   if (!glassAt) return;
   constexpr double radius = glassRadius, times = 3;
-  const QPointF at = toTable(*tool_->magnified()), middle = *glassAt;
+  const QPointF at = toTable(*tool()->magnified()), middle = *glassAt;
   QPainterPath glass;
   glass.addEllipse(middle, radius, radius);
   painter.save();
@@ -189,8 +192,8 @@ void SourceTable::paintMagnifier(QPainter& painter) {
 }
 
 void SourceTable::paintEmptyPose(QPainter& painter) const {
-  const auto* figures = pose_.figures();
-  if (figures == nullptr || !figures->figures.empty() || toolName_ == ToolName::putPose) return;
+  const auto* figures = bench_.pose.figures();
+  if (figures == nullptr || !figures->figures.empty() || bench_.tool() == ToolName::putPose) return;
   paintInvitation(painter, "Put a figure here",
                   "drag one from the pose library (B), or bring in key points or a motion clip (Ctrl+I)");
 }
@@ -200,9 +203,9 @@ void SourceTable::paintEvent(QPaintEvent*) {
   painter.fillRect(rect(), theme().table);
   painter.setRenderHint(QPainter::Antialiasing);
   const Reference* r = reference();
-  const Guide* guide = session_.state().guide(session_.state().selectedGuide);
-  const bool drawn = guide != nullptr && isOnlyDrawn(*guide) && !placing_;
-  if (r == nullptr && !drawn && toolName_ != ToolName::putPose) {
+  const Guide* guide = desk_.document.state().selectedGuide();
+  const bool drawn = guide != nullptr && standsAlone(*guide) && !bench_.placing();
+  if (r == nullptr && !drawn && bench_.tool() != ToolName::putPose) {
     paintInvitation(painter, "Drop a picture here", "or paste one (Ctrl+V), or double-click to choose a file");
     return;
   }
@@ -210,11 +213,11 @@ void SourceTable::paintEvent(QPaintEvent*) {
     paintReference(painter, *r);
   else
     painter.fillRect(frameOnTable(), Qt::black);
-  if (!placing_) paintMap(painter);
+  if (!bench_.placing()) paintMap(painter);
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(QColor(255, 255, 255, 200), 1));
   painter.drawRect(frameOnTable());
-  if (placing_) {
+  if (bench_.placing()) {
     const auto all = handles();
     painter.setPen(QPen(theme().accent, 1.2));
     painter.drawPolygon(all.data(), 4);
@@ -223,7 +226,7 @@ void SourceTable::paintEvent(QPaintEvent*) {
     for (std::size_t i = 0; i < 4; ++i) painter.drawRect(QRectF(all[i] - QPointF(4.5, 4.5), QSizeF(9, 9)));
     painter.drawEllipse(all[4], 5, 5);
   }
-  if (!placing_) paintEmptyPose(painter);
+  if (!bench_.placing()) paintEmptyPose(painter);
   paintTool(painter);
   paintMagnifier(painter);
   paintPointer(painter);

@@ -9,7 +9,7 @@
 
 namespace hscaffold::app {
 
-SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), chart_(new SpanChart(session)) {
+SpanBoard::SpanBoard(Desk& desk, QWidget* parent) : QWidget(parent), chart_(new SpanChart(desk)) {
   auto* head = new QHBoxLayout;
   head->setContentsMargins(12, 8, 12, 4);
   head->setSpacing(6);
@@ -23,14 +23,15 @@ SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), 
   for (const RangeShape& shape : rangeShapes()) {
     auto* button = new QPushButton(shape.name);
     button->setToolTip(QString("Range of the selected guide: %1 to %2 %").arg(shape.range.from).arg(shape.range.to));
-    QObject::connect(button, &QPushButton::clicked, this, [&session, shape] {
-      const std::string id = session.state().selectedGuide;
-      if (session.state().guide(id) == nullptr) return;
-      session.change(QString("%1: %2").arg(shape.name, QString::fromStdString(session.state().guide(id)->name)),
-                     [&](StudyState& s) { s.guide(id)->range = shape.range; });
+    QObject::connect(button, &QPushButton::clicked, this, [&desk, shape] {
+      const std::string id = desk.document.state().looking.guide;
+      if (desk.document.state().guide(id) == nullptr) return;
+      desk.document.change(
+          QString("%1: %2").arg(shape.name, QString::fromStdString(desk.document.state().guide(id)->name)),
+          [&](StudyState& s) { s.guide(id)->range = shape.range; });
     });
-    QObject::connect(&session, &StudySession::changed, button, [&session, button, shape] {
-      const Guide* guide = session.state().guide(session.state().selectedGuide);
+    QObject::connect(&desk.document, &StudyDocument::changed, button, [&desk, button, shape] {
+      const Guide* guide = desk.document.state().selectedGuide();
       button->setEnabled(guide != nullptr);
     });
     button->setEnabled(false);
@@ -45,8 +46,8 @@ SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), 
   auto* keep = new QPushButton("Keep total");
   keep->setCheckable(true);
   keep->setToolTip("Changing one weight rebalances the others, so that the load stays what it is");
-  QObject::connect(keep, &QPushButton::clicked, this, [&session](bool on) {
-    session.change(on ? "Keep total" : "Do not keep total", [&](StudyState& s) { s.keepTotal = on; });
+  QObject::connect(keep, &QPushButton::clicked, this, [&desk](bool on) {
+    desk.document.change(on ? "Keep total" : "Do not keep total", [&](StudyState& s) { s.keepTotal = on; });
   });
   head->addWidget(keep);
   head->addSpacing(10);
@@ -55,13 +56,15 @@ SpanBoard::SpanBoard(StudySession& session, QWidget* parent) : QWidget(parent), 
   estimate->setMinimumWidth(84);
   estimate->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   head->addWidget(estimate);
-  const auto refresh = [&session, steps, keep, estimate] {
-    steps->setText(QString("%1 steps").arg(session.state().brief.steps));
-    keep->setChecked(session.state().keepTotal);
-    estimate->setText(QString("%1 s a proof").arg(session.estimate() / 1000, 0, 'f', 1));
+  const auto refresh = [&desk, steps, keep, estimate] {
+    steps->setText(QString("%1 steps").arg(desk.document.state().brief.steps));
+    keep->setChecked(desk.document.state().keepTotal);
+    estimate->setText(QString("%1 s a proof").arg(desk.queue.estimate() / 1000, 0, 'f', 1));
   };
-  QObject::connect(&session, &StudySession::changed, this, refresh);
-  QObject::connect(&session, &StudySession::pullEnded, this, refresh);
+  QObject::connect(&desk.document, &StudyDocument::changed, this, [refresh](const Changes& changes) {
+    if (changes.brief || changes.frame || changes.guideList || changes.others || !changes.guides.empty()) refresh();
+  });
+  QObject::connect(&desk.queue, &PullQueue::ended, this, refresh);
 
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);

@@ -4,7 +4,7 @@
 
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/desk.h"
 
 namespace hscaffold::app {
 
@@ -15,7 +15,7 @@ enum class BarGrip { none, from, to, rampIn, rampOut, weight, body };
 class SpanChart : public QWidget {
   Q_OBJECT
  public:
-  explicit SpanChart(StudySession& session, QWidget* parent = nullptr);
+  explicit SpanChart(Desk& desk, QWidget* parent = nullptr);
   /// The chosen guide alone, as it would be without the others.
   void setSolo(bool solo);
   /// Where a grip of a guide's bar is, in widget pixels.
@@ -51,7 +51,7 @@ class SpanChart : public QWidget {
   void drag(QPointF to);
   void edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge);
 
-  StudySession& session_;
+  Desk& desk_;
   bool solo_ = false;
   std::size_t firstLane_ = 0;
   BarGrip grip_ = BarGrip::none, keyGrip_ = BarGrip::to, lit_ = BarGrip::none;
@@ -64,7 +64,7 @@ class SpanChart : public QWidget {
 class SpanBoard : public QWidget {
   Q_OBJECT
  public:
-  explicit SpanBoard(StudySession& session, QWidget* parent = nullptr);
+  explicit SpanBoard(Desk& desk, QWidget* parent = nullptr);
   [[nodiscard]] SpanChart& chart() { return *chart_; }
 
  private:

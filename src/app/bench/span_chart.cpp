@@ -17,11 +17,13 @@ QString percentText(double value) { return QString::number(std::lround(value)) +
 
 }  // namespace
 
-SpanChart::SpanChart(StudySession& session, QWidget* parent) : QWidget(parent), session_(session) {
+SpanChart::SpanChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName("Span board");
-  connect(&session_, &StudySession::changed, this, qOverload<>(&QWidget::update));
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking || changes.brief || changes.guideList || !changes.guides.empty()) update();
+  });
 }
 
 void SpanChart::setSolo(bool solo) {
@@ -40,13 +42,13 @@ QRectF SpanChart::loadArea() const {
 }
 
 double SpanChart::laneHeight() const {
-  const auto count = static_cast<double>(std::max<std::size_t>(1, session_.state().guides.size()));
+  const auto count = static_cast<double>(std::max<std::size_t>(1, desk_.document.state().guides.size()));
   return std::clamp((loadArea().top() - 10) / count, leastLane, mostLane);
 }
 
 std::vector<SpanChart::Lane> SpanChart::lanes() const {
   std::vector<Lane> out;
-  const auto& guides = session_.state().guides;
+  const auto& guides = desk_.document.state().guides;
   const double room = loadArea().top() - 10, h = laneHeight();
   const auto fitting = static_cast<std::size_t>(std::max(1.0, std::floor(room / h)));
   const std::size_t first = guides.size() > fitting ? std::min(firstLane_, guides.size() - fitting) : 0;
@@ -127,7 +129,7 @@ void SpanChart::mousePressEvent(QMouseEvent* event) {
     startRange_ = lane.guide->range;
     startWeight_ = lane.guide->weight;
     if (grip_ != BarGrip::none && grip_ != BarGrip::body) keyGrip_ = grip_;
-    session_.choose([&](StudyState& s) { s.selectedGuide = id; });
+    desk_.document.look([&](Looking& looking) { looking.guide = id; });
     update();
     return;
   }
@@ -135,15 +137,16 @@ void SpanChart::mousePressEvent(QMouseEvent* event) {
 
 void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge) {
   // Snapped to the borders of steps when near, so that ranges mean what they seem to.
-  const int steps = session_.state().brief.steps;
+  const int steps = desk_.document.state().brief.steps;
   const double grid = 100.0 / steps, nearest = std::round(percent / grid) * grid;
   if (grip != BarGrip::rampIn && grip != BarGrip::rampOut && std::abs(nearest - percent) < 0.8) percent = nearest;
   percent = std::clamp(percent, 0.0, 100.0);
   static const std::map<BarGrip, QString> names = {{BarGrip::from, "Range start"}, {BarGrip::to, "Range end"},
                                                    {BarGrip::rampIn, "Ramp in"},   {BarGrip::rampOut, "Ramp out"},
                                                    {BarGrip::weight, "Weight"},    {BarGrip::body, "Move range"}};
-  const auto name = QString("%1 of %2").arg(names.at(grip), QString::fromStdString(session_.state().guide(id)->name));
-  session_.change(
+  const auto name =
+      QString("%1 of %2").arg(names.at(grip), QString::fromStdString(desk_.document.state().guide(id)->name));
+  desk_.document.change(
       name,
       [&](StudyState& s) {
         Guide& g = *s.guide(id);
@@ -225,7 +228,7 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
 void SpanChart::mouseReleaseEvent(QMouseEvent*) {
   if (grip_ == BarGrip::none) return;
   grip_ = BarGrip::none;
-  session_.seal();
+  desk_.document.seal();
   update();
 }
 
@@ -234,7 +237,7 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!lane.area.contains(event->position())) continue;
     const std::string id = lane.guide->id;
     const BarGrip grip = hit(lane, event->position());
-    session_.change("Reset range of " + QString::fromStdString(lane.guide->name), [&](StudyState& s) {
+    desk_.document.change("Reset range of " + QString::fromStdString(lane.guide->name), [&](StudyState& s) {
       Guide& g = *s.guide(id);
       if (grip == BarGrip::weight)
         g.weight = 1;
@@ -250,8 +253,8 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void SpanChart::keyPressEvent(QKeyEvent* event) {
-  const auto& state = session_.state();
-  const Guide* guide = state.guide(state.selectedGuide);
+  const auto& state = desk_.document.state();
+  const Guide* guide = state.selectedGuide();
   if (guide == nullptr) {
     QWidget::keyPressEvent(event);
     return;
@@ -278,7 +281,7 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Right: {
       // Exact moves are not snapped: the step is what was asked for.
       const double percent = place() + (event->key() == Qt::Key_Right ? step : -step);
-      session_.change(
+      desk_.document.change(
           QString("Range of %1").arg(QString::fromStdString(guide->name)),
           [&](StudyState& s) {
             Range& r = s.guide(id)->range;
@@ -305,7 +308,7 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_PageDown: {
       const std::size_t next =
           event->key() == Qt::Key_PageUp ? (index > 0 ? index - 1 : 0) : std::min(index + 1, state.guides.size() - 1);
-      session_.choose([&](StudyState& s) { s.selectedGuide = s.guides[next].id; });
+      desk_.document.look([&](Looking& looking) { looking.guide = state.guides[next].id; });
       return;
     }
     default:
@@ -314,7 +317,7 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
 }
 
 void SpanChart::wheelEvent(QWheelEvent* event) {
-  const auto count = session_.state().guides.size();
+  const auto count = desk_.document.state().guides.size();
   if (event->angleDelta().y() < 0 && firstLane_ + 1 < count) ++firstLane_;
   if (event->angleDelta().y() > 0 && firstLane_ > 0) --firstLane_;
   update();
@@ -334,7 +337,7 @@ bool SpanChart::event(QEvent* event) {
 
 void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   const Guide& guide = *lane.guide;
-  const bool selected = guide.id == session_.state().selectedGuide;
+  const bool selected = guide.id == desk_.document.state().looking.guide;
   const bool counts = guide.on && (!solo_ || selected);
   QColor colour = kindColour(guide.kind);
   const double middle = lane.area.center().y();
@@ -397,11 +400,11 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
 
 void SpanChart::paintLoad(QPainter& painter) const {
   const QRectF area = loadArea();
-  const auto& state = session_.state();
+  const auto& state = desk_.document.state();
   const int steps = state.brief.steps;
   std::vector<Guide> guides;
   for (const Guide& g : state.guides)
-    if (g.on && (!solo_ || g.id == state.selectedGuide)) guides.push_back(g);
+    if (g.on && (!solo_ || g.id == state.looking.guide)) guides.push_back(g);
   const auto total = totalLoad(guides, steps);
   const double most = total.empty() ? 0 : *std::max_element(total.begin(), total.end());
   const double ceiling = std::max(2.0, std::ceil(most * 2) / 2);
@@ -461,7 +464,7 @@ void SpanChart::paintLoad(QPainter& painter) const {
 
 void SpanChart::paintNumbers(QPainter& painter) const {
   if (grip_ == BarGrip::none) return;
-  const Guide* guide = session_.state().guide(held_);
+  const Guide* guide = desk_.document.state().guide(held_);
   if (guide == nullptr) return;
   const Range& r = guide->range;
   QString text;
@@ -477,7 +480,7 @@ void SpanChart::paintNumbers(QPainter& painter) const {
       break;
     default:
       text = percentText(r.from) + " to " + percentText(r.to) +
-             QString(", %1 steps").arg(stepsCovered(r, session_.state().brief.steps));
+             QString(", %1 steps").arg(stepsCovered(r, desk_.document.state().brief.steps));
   }
   painter.setFont(textFont(9, QFont::DemiBold));
   const double w = painter.fontMetrics().horizontalAdvance(text) + 12;
@@ -495,7 +498,7 @@ void SpanChart::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   painter.fillRect(rect(), theme().panel);
   const QRectF area = loadArea();
-  const int steps = session_.state().brief.steps;
+  const int steps = desk_.document.state().brief.steps;
   // Ticks at real steps; numbers where there is room for them.
   painter.setFont(textFont(8));
   const double spacing = (width() - nameWidth - rightMargin) / steps;
@@ -514,7 +517,7 @@ void SpanChart::paintEvent(QPaintEvent*) {
   }
   painter.setPen(theme().softText);
   painter.drawText(QRectF(12, area.bottom() + 3, 60, tickHeight - 3), Qt::AlignLeft | Qt::AlignVCenter, "step");
-  if (session_.state().guides.empty()) {
+  if (desk_.document.state().guides.empty()) {
     painter.setFont(textFont(10));
     painter.drawText(QRectF(nameWidth, 0, area.width(), area.top()), Qt::AlignCenter,
                      "A guide's weight and range appear here once there is one.");

@@ -8,8 +8,7 @@
 
 namespace hscaffold::app {
 
-Table::Table(StudySession& session, LinkedView& view, QWidget* parent)
-    : QWidget(parent), session_(session), view_(view) {
+Table::Table(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), view_(desk.workbench.view) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(220, 160);

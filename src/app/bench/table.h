@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "app/session.h"
+#include "app/desk.h"
 #include "app/widgets/linked_view.h"
 
 namespace hscaffold::app {
@@ -11,7 +11,7 @@ namespace hscaffold::app {
 class Table : public QWidget {
   Q_OBJECT
  public:
-  Table(StudySession& session, LinkedView& view, QWidget* parent = nullptr);
+  explicit Table(Desk& desk, QWidget* parent = nullptr);
   ~Table() override;
   [[nodiscard]] QPointF toTable(QPointF inFrame) const { return view_.toTable(inFrame, size()); }
   [[nodiscard]] QPointF toFrame(QPointF onTable) const { return view_.toFrame(onTable, size()); }
@@ -34,7 +34,7 @@ class Table : public QWidget {
   [[nodiscard]] bool panning() const { return panning_; }
   void beginPan(QPointF at);
 
-  StudySession& session_;
+  Desk& desk_;
   LinkedView& view_;
 
  private:

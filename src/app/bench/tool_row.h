@@ -19,7 +19,7 @@ class ScrubField;
 class ToolRow : public QWidget {
   Q_OBJECT
  public:
-  ToolRow(StudySession& session, SourceTable& table, QWidget* parent = nullptr);
+  ToolRow(Desk& desk, SourceTable& table, QWidget* parent = nullptr);
 
  signals:
   void exportMapAsked();
@@ -27,19 +27,21 @@ class ToolRow : public QWidget {
 
  private:
   struct ToolButton {
-    ToolName tool;
+    ToolId tool;
     QToolButton* button;
   };
-  void addTool(QBoxLayout* row, ToolName tool, const char* iconName, const QString& tip);
+  void fillTools();
   ScrubField* addField(QBoxLayout* row, const QString& name, const QString& tip, double minimum, double maximum,
                        double step, const QString& unit);
   void fillMenu(QMenu& menu);
-  void fillPoseMenu(QMenu& menu);
   void refreshPose(bool shown);
   void refresh();
 
-  StudySession& session_;
+  Desk& desk_;
+  Workbench& bench_;
   SourceTable& table_;
+  QBoxLayout* toolBox_;
+  std::string toolsOf_;  ///< what the buttons are of
   std::vector<ToolButton> tools_;
   QToolButton *specks_, *more_, *region_, *invert_, *clear_;
   QPushButton *fit_, *library_;

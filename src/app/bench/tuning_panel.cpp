@@ -10,12 +10,14 @@
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/threshold_histogram.h"
+#include "core/kinds.h"
+#include "core/lines/drawing.h"
 
 namespace hscaffold::app {
 
-TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* parent)
-    : QWidget(parent), session_(session), guide_(std::move(guide)) {
-  const Guide* g = session_.state().guide(guide_);
+TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
+    : QWidget(parent), desk_(desk), guide_(std::move(guide)) {
+  const Guide* g = desk_.document.state().guide(guide_);
   const Kind& kind = kindOf(g->kind);
   auto* grid = new QGridLayout(this);
   grid->setContentsMargins(0, 4, 0, 0);
@@ -60,8 +62,8 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
         grid->addWidget(thresholds_, row++, 0, 1, 3);
         grid->addWidget(histogram_, row++, 0, 1, 3);
         connect(histogram_, &ThresholdHistogram::dragged, this, [this](double low, double high) {
-          session_.change(
-              "Thresholds of " + QString::fromStdString(session_.state().guide(guide_)->name),
+          desk_.document.change(
+              "Thresholds of " + QString::fromStdString(desk_.document.state().guide(guide_)->name),
               [&](StudyState& s) {
                 auto& tuning = s.guide(guide_)->tuning;
                 tuning["thresholds"] = 1;
@@ -70,7 +72,7 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
               },
               "thresholds " + guide_);
         });
-        connect(histogram_, &ThresholdHistogram::released, this, [this] { session_.seal(); });
+        connect(histogram_, &ThresholdHistogram::released, this, [this] { desk_.document.seal(); });
       }
       continue;
     }
@@ -93,9 +95,9 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
     grid->addWidget(number, row++, 2);
     connect(slider, &QSlider::valueChanged, this,
             [this, &field](int tick) { set(field, field.minimum + tick * field.step, true); });
-    connect(slider, &QSlider::sliderReleased, this, [this] { session_.seal(); });
+    connect(slider, &QSlider::sliderReleased, this, [this] { desk_.document.seal(); });
     connect(number, &ScrubField::edited, this, [this, &field](double value) { set(field, value, true); });
-    connect(number, &ScrubField::finished, this, [this] { session_.seal(); });
+    connect(number, &ScrubField::finished, this, [this] { desk_.document.seal(); });
     rows_.push_back([this, &field, name, slider, number, &kind](const Guide& now, bool any) {
       const bool shown = any && isShown(*kind.fields, field, effective(now));
       name->setVisible(shown);
@@ -109,22 +111,32 @@ TuningPanel::TuningPanel(StudySession& session, std::string guide, QWidget* pare
   }
 }
 
+/// Whether the guide is nothing but its own strokes.
+bool TuningPanel::ownStrokes(const Guide& guide) const {
+  if (!guide.work.has(drawingSlot)) return false;
+  try {
+    return desk_.document.edits().get<Drawing>(drawingForm(), guide.work.in(drawingSlot))->alone;
+  } catch (const Problem&) {
+    return false;  // missing: the extraction is shown
+  }
+}
+
 /// The tuning with what automatic choices came to in their place.
 Tuning TuningPanel::effective(const Guide& guide) const {
   Tuning tuning = guide.tuning;
-  if (const MapPicture* map = session_.mapOf(guide_))
+  if (const MapPicture* map = desk_.maps.mapOf(guide_))
     for (const auto& [id, value] : map->resolved)
       if (valueOf(*kindOf(guide.kind).fields, guide.tuning, id) == 0) tuning[id] = value;
   return tuning;
 }
 
 void TuningPanel::showFindings() {
-  const MapPicture* map = session_.mapOf(guide_);
+  const MapPicture* map = desk_.maps.mapOf(guide_);
   QStringList all;
   if (map != nullptr && !map->found.isEmpty()) all << map->found;
-  if (const Guide* guide = session_.state().guide(guide_)) {
-    if (!guide->retouch.empty()) all << (guide->retouchHidden ? "retouch hidden" : "retouched");
-    if (guide->region.limits()) all << "in a region";
+  if (const Guide* guide = desk_.document.state().guide(guide_)) {
+    if (guide->work.has(retouchSlot)) all << (guide->retouchHidden ? "retouch hidden" : "retouched");
+    if (guide->limited()) all << "in a region";
   }
   const QString found = all.join("; ");
   const QString note = map != nullptr ? map->note : QString();
@@ -134,15 +146,15 @@ void TuningPanel::showFindings() {
 }
 
 void TuningPanel::set(const TuningField& field, double value, bool live) {
-  const Guide* guide = session_.state().guide(guide_);
+  const Guide* guide = desk_.document.state().guide(guide_);
   if (guide == nullptr) return;
-  session_.change(
+  desk_.document.change(
       QString("%1 of %2").arg(QString::fromStdString(field.label), QString::fromStdString(guide->name)),
       [&](StudyState& s) {
         auto& tuning = s.guide(guide_)->tuning;
         tuning[field.id] = value;
         // Leaving the automatic thresholds starts from what they were.
-        const MapPicture* map = session_.mapOf(guide_);
+        const MapPicture* map = desk_.maps.mapOf(guide_);
         if (field.id == "thresholds" && value == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
           tuning["low"] = map->thresholds.low;
           tuning["high"] = map->thresholds.high;
@@ -157,18 +169,17 @@ void TuningPanel::set(const TuningField& field, double value, bool live) {
 
 void TuningPanel::refresh() {
   if (isHidden()) return;
-  const Guide* guide = session_.state().guide(guide_);
+  const Guide* guide = desk_.document.state().guide(guide_);
   if (guide == nullptr) return;
   // Strokes that stand alone are drawn as they are; loose lines are loosened still.
-  const bool strokesAlone =
-      !guide->drawing.empty() && guide->kind == "lines" && session_.edits().drawing(guide->drawing)->alone;
+  const bool strokesAlone = guide->kind == "lines" && ownStrokes(*guide);
   for (const auto& row : rows_) row(*guide, !strokesAlone);
   showFindings();
 }
 
 void TuningPanel::refreshMap() {
   showFindings();
-  const MapPicture* map = session_.mapOf(guide_);
+  const MapPicture* map = desk_.maps.mapOf(guide_);
   if (histogram_ == nullptr || map == nullptr) return;
   histogram_->show(map->thresholds);
   thresholds_->setText(QString("%1 - %2").arg(map->thresholds.low, 0, 'f', 3).arg(map->thresholds.high, 0, 'f', 3));

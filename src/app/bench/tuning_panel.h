@@ -5,7 +5,7 @@
 #include <QWidget>
 #include <functional>
 
-#include "app/session.h"
+#include "app/desk.h"
 
 class QLabel;
 
@@ -16,7 +16,7 @@ class ThresholdHistogram;
 class TuningPanel : public QWidget {
   Q_OBJECT
  public:
-  TuningPanel(StudySession& session, std::string guide, QWidget* parent = nullptr);
+  TuningPanel(Desk& desk, std::string guide, QWidget* parent = nullptr);
   void refresh();
   void refreshMap();
   [[nodiscard]] ThresholdHistogram* histogram() { return histogram_; }
@@ -24,9 +24,10 @@ class TuningPanel : public QWidget {
  private:
   void set(const TuningField& field, double value, bool live);
   void showFindings();
+  [[nodiscard]] bool ownStrokes(const Guide& guide) const;
   [[nodiscard]] Tuning effective(const Guide& guide) const;
 
-  StudySession& session_;
+  Desk& desk_;
   std::string guide_;
   ThresholdHistogram* histogram_ = nullptr;
   QLabel *thresholds_ = nullptr, *found_ = nullptr;

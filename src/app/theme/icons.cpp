@@ -1,5 +1,8 @@
 #include "app/theme/icons.h"
 
+#include <QAbstractButton>
+#include <QApplication>
+
 #include <QHash>
 #include <QPainter>
 #include <QPixmap>
@@ -8,6 +11,8 @@
 #include "app/theme/theme.h"
 
 namespace hscaffold::app {
+
+constexpr const char* iconProperty = "icon-name";
 namespace {
 
 const QHash<QString, QString>& paths() {
@@ -96,6 +101,18 @@ QIcon icon(const QString& name) {
     out.addPixmap(drawn(name, theme().softText, size), QIcon::Disabled);
   }
   return out;
+}
+
+void setIcon(QAbstractButton& button, const QString& name) {
+  if (button.property(iconProperty).toString() == name && !button.icon().isNull()) return;
+  button.setProperty(iconProperty, name);
+  button.setIcon(icon(name));
+}
+
+void refreshIcons() {
+  for (QWidget* widget : QApplication::allWidgets())
+    if (auto* button = qobject_cast<QAbstractButton*>(widget))
+      if (const QString name = button->property(iconProperty).toString(); !name.isEmpty()) button->setIcon(icon(name));
 }
 
 }  // namespace hscaffold::app

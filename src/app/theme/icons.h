@@ -3,9 +3,15 @@
 
 #include <QIcon>
 
+class QAbstractButton;
+
 namespace hscaffold::app {
 
 /// @param name  "plus", "dice", "lock", "unlock", "undo", "redo", "turn", "flip-across", "flip-down", "menu"
 QIcon icon(const QString& name);
+/// The same on a button, which keeps it through changes of the theme.
+void setIcon(QAbstractButton& button, const QString& name);
+/// Draws all of them anew.
+void refreshIcons();
 
 }  // namespace hscaffold::app

@@ -4,6 +4,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 
+#include "app/theme/icons.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -71,6 +72,8 @@ QString styleSheet(const Theme& t) {
     QSlider::handle:horizontal:disabled { background: @soft; }
     QProgressBar { background: @ground; border: none; border-radius: 1px; } QProgressBar::chunk { background: @accent; border-radius: 1px; }
     QTextBrowser { background: @panel; border: none; }
+    QListView[role="strip"] { background: transparent; border: none; outline: none; }
+    QListView[role="strip"]:focus { border: 1px solid @accent; }
     QSplitter::handle { background: @ground; }
     QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid @soft; border-radius: 3px; background: @raised; }
     QCheckBox::indicator:checked { background: @accent; border-color: @accent; }
@@ -84,6 +87,11 @@ QString styleSheet(const Theme& t) {
 }
 
 }  // namespace
+
+ThemeSignals& themeSignals() {
+  static ThemeSignals all;
+  return all;
+}
 
 const Theme& theme() { return current == ThemeName::dusk ? dusk : day; }
 ThemeName themeName() { return current; }
@@ -119,6 +127,8 @@ void applyTheme(ThemeName name) {
   qApp->setPalette(palette);
   qApp->setFont(textFont());
   qApp->setStyleSheet(styleSheet(t));
+  refreshIcons();
+  emit themeSignals().changed();
 }
 
 QColor kindColour(const std::string& kind) { return QColor(QRgb(0xff000000 | kindOf(kind).colour)); }

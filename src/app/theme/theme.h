@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QColor>
 #include <QFont>
+#include <QObject>
 #include <QString>
 
 namespace hscaffold::app {
@@ -14,9 +15,17 @@ struct Theme {
 
 enum class ThemeName { dusk, day };
 
+/// Says that the theme is another: for what keeps colours of its own.
+class ThemeSignals : public QObject {
+  Q_OBJECT
+ signals:
+  void changed();
+};
+ThemeSignals& themeSignals();
+
 const Theme& theme();
 ThemeName themeName();
-/// Sets palette, style sheet and fonts of the whole application.
+/// Sets palette, style sheet and fonts of the whole application; what is open is restyled in place.
 void applyTheme(ThemeName name);
 
 /// Inter with tabular figures, or the desktop's sans where it is not installed.

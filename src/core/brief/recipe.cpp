@@ -42,6 +42,18 @@ RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where) {
   return entry;
 }
 
+/// @param keepUnknown  carry slots along that the kind does not have in this version, rather than refuse them.
+WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::string& where, bool keepUnknown) {
+  JsonFields fields(json, where);
+  WorkNames work;
+  for (const auto& [slot, name] : json.items()) {
+    if (keepUnknown || slot == retouchSlot || slot == regionSlot || kind.hasSlot(slot))
+      work.put(slot, fields.text(slot));
+  }
+  fields.refuseOthers();
+  return work;
+}
+
 }  // namespace
 
 nlohmann::json sizeToJson(Size size) { return {{"width", size.width}, {"height", size.height}}; }
@@ -91,7 +103,7 @@ Placement placementFromJson(const nlohmann::json& json, const std::string& where
 }
 
 nlohmann::json guideToJson(const Guide& guide) {
-  nlohmann::json json = guide.extra;
+  nlohmann::json json = objectWith(guide.extra);
   json["id"] = guide.id;
   json["kind"] = guide.kind;
   json["name"] = guide.name;
@@ -100,15 +112,11 @@ nlohmann::json guideToJson(const Guide& guide) {
   json["weight"] = guide.weight;
   json["range"] = rangeToJson(guide.range);
   json["tuning"] = tuningToJson(*kindOf(guide.kind).fields, guide.tuning);
-  if (!guide.retouch.empty()) json["retouch"] = guide.retouch;
+  for (const auto& [slot, name] : guide.work.all()) json["work"][slot] = name;
   if (guide.retouchHidden) json["retouch-hidden"] = true;
-  if (!guide.drawing.empty()) json["drawing"] = guide.drawing;
-  if (!guide.figures.empty()) json["figures"] = guide.figures;
-  if (!guide.inks.empty()) json["inks"] = guide.inks;
   if (!guide.words.empty()) json["words"] = guide.words;
   if (guide.region != Region{})
-    json["region"] = {
-        {"mask", guide.region.mask}, {"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
+    json["region"] = {{"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
   return json;
 }
 
@@ -126,28 +134,29 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
     guide.tuning = tuningFromJson(*kindOf(guide.kind).fields, fields.child("tuning"), where + ", tuning");
   else
     kindOf(guide.kind);
-  guide.retouch = fields.text("retouch", "");
+  if (fields.has("work"))
+    guide.work = workFromJson(kindOf(guide.kind), fields.child("work"), where + ", work", keepUnknown);
+  // As version 1 had it: one field a slot.
+  for (const char* slot : {"retouch", "drawing", "figures", "inks"})
+    if (auto name = fields.text(slot, ""); !name.empty()) guide.work.put(slot, std::move(name));
   guide.retouchHidden = fields.flag("retouch-hidden", false);
-  guide.drawing = fields.text("drawing", "");
-  guide.figures = fields.text("figures", "");
-  guide.inks = fields.text("inks", "");
   guide.words = fields.text("words", "");
   if (fields.has("region")) {
     JsonFields region(fields.child("region"), where + ", region");
-    guide.region.mask = region.text("mask", "");
+    if (auto mask = region.text("mask", ""); !mask.empty()) guide.work.put(regionSlot, std::move(mask));
     guide.region.inverted = region.flag("inverted", false);
     guide.region.feather = region.number("feather", 0, largestFeather, 0.0);
     region.refuseOthers();
   }
   if (keepUnknown)
-    guide.extra = fields.others();
+    guide.extra = fields.othersAsText();
   else
     fields.refuseOthers();
   return guide;
 }
 
 nlohmann::json briefToJson(const Brief& brief) {
-  nlohmann::json json = brief.extra;
+  nlohmann::json json = objectWith(brief.extra);
   json["prompt"] = brief.prompt;
   json["avoid"] = brief.avoid;
   json["seed"] = brief.seed;
@@ -162,14 +171,14 @@ Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool k
   Brief brief;
   brief.prompt = fields.text("prompt");
   brief.avoid = fields.text("avoid", "");
-  if (brief.prompt.size() > longestPrompt || brief.avoid.size() > longestPrompt)
+  if (charactersIn(brief.prompt) > longestPrompt || charactersIn(brief.avoid) > longestPrompt)
     throw badInput(fmt::format("{}: a prompt has at most {} characters.", where, longestPrompt));
   brief.seed = static_cast<std::uint32_t>(fields.integer("seed", 0, largestSeed));
   brief.seedLocked = fields.flag("seed-locked", true);
   brief.steps = static_cast<int>(fields.integer("steps", fewestSteps, mostSteps));
   brief.guidance = fields.number("guidance", 0, largestGuidance);
   if (keepUnknown)
-    brief.extra = fields.others();
+    brief.extra = fields.othersAsText();
   else
     fields.refuseOthers();
   return brief;

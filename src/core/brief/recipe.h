@@ -3,6 +3,7 @@
 /// As JSON it follows docs/recipe.schema.json; inside a PNG it is the iTXt chunk `recipeKeyword`.
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
@@ -14,7 +15,8 @@
 
 namespace hscaffold {
 
-inline constexpr int recipeVersion = 1;
+/// Version 1 named hand work in fields of its own rather than in "work"; it is still read.
+inline constexpr int recipeVersion = 2;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.

@@ -14,14 +14,17 @@ void checkJob(const EngineJob& job, const EngineInfo& info) {
   if (info.mostPixels > 0 && frame.area() > info.mostPixels)
     throw badInput(fmt::format("The frame has {:.1f} megapixels, but {} makes at most {:.1f}.", megapixels(frame),
                                info.name, static_cast<double>(info.mostPixels) / 1e6));
-  if (job.maps.size() != job.recipe.guides.size())
-    throw badInput(fmt::format("There are {} guides but {} maps.", job.recipe.guides.size(), job.maps.size()));
-  for (std::size_t i = 0; i < job.maps.size(); ++i)
-    if (job.maps[i].size() != frame)
-      throw badInput(fmt::format("The map of guide {} is {} x {}, but the frame is {} x {}.", i + 1,
-                                 job.maps[i].width(), job.maps[i].height(), frame.width, frame.height));
-  for (const Map& region : job.regions)
-    if (!region.empty() && region.size() != frame) throw badInput("The region of a guide is not of the frame's size.");
+  if (job.inputs.size() != job.recipe.guides.size())
+    throw badInput(fmt::format("There are {} guides but {} maps.", job.recipe.guides.size(), job.inputs.size()));
+  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+    const GuideInput& input = job.inputs[i];
+    if (input.map.size() != frame)
+      throw badInput(fmt::format("The map of guide {} is {} x {}, but the frame is {} x {}.", i + 1, input.map.width(),
+                                 input.map.height(), frame.width, frame.height));
+    if ((!input.region.empty() && input.region.size() != frame) ||
+        (!input.colour.empty() && input.colour.size() != frame))
+      throw badInput(fmt::format("Region or colours of guide {} are not of the frame's size.", i + 1));
+  }
 }
 
 }  // namespace hscaffold

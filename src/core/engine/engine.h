@@ -7,9 +7,8 @@
 #include <vector>
 
 #include "core/brief/recipe.h"
+#include "core/guides/kind.h"
 #include "core/image/image.h"
-#include "core/kinds.h"
-#include "core/pose/figure.h"
 #include "core/problem.h"
 
 namespace hscaffold {
@@ -29,16 +28,10 @@ struct EngineProgress {
 /// Called from the thread that generates, in order of steps.
 using EngineSink = std::function<void(EngineProgress)>;
 
-/// One proof to be made. `maps[i]` belongs to `recipe.guides[i]` and has frame size, and so does `regions[i]`: how far
-/// the guide acts at each place, 0 to 65535; empty where it acts everywhere. `regions` may be shorter than `maps`.
+/// One proof to be made. `inputs[i]` belongs to `recipe.guides[i]`; all its images have frame size.
 struct EngineJob {
   Recipe recipe;
-  std::vector<Map> maps;
-  std::vector<Map> regions;
-  /// `maps[i]` in colour, for kinds that have colours. May be shorter; empty for all other guides.
-  std::vector<ColourMap> colours;
-  /// Of pose guides: their figures, in the frame's pixels. May be shorter too; null for all other guides.
-  std::vector<std::shared_ptr<const pose::Figures>> figures;
+  std::vector<GuideInput> inputs;
 };
 
 class Engine {

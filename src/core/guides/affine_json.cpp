@@ -15,4 +15,10 @@ std::optional<Affine> affineFromJson(const nlohmann::json& json, const std::stri
   return Affine{v[0], v[1], v[2], v[3], v[4], v[5]};
 }
 
+Size workFrameFrom(JsonFields& fields) {
+  constexpr int largest = 1 << 15;
+  return {static_cast<int>(fields.integer("width", 1, largest)),
+          static_cast<int>(fields.integer("height", 1, largest))};
+}
+
 }  // namespace hscaffold

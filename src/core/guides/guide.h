@@ -1,12 +1,13 @@
 /// A guide: a control map with its weight and its range. Load: what all guides together ask of one step.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <span>
 #include <string>
 #include <vector>
 
 #include "core/guides/tuning.h"
+#include "core/guides/work.h"
 
 namespace hscaffold {
 
@@ -19,14 +20,11 @@ struct Range {
 
 inline constexpr double largestWeight = 2;
 
-/// Where a guide acts: a soft mask painted by hand.
+/// How the mask painted in a guide's region slot limits it.
 struct Region {
-  std::string mask;       ///< name of a layer in the edit store; empty: nothing painted
   bool inverted = false;  ///< acts where the mask is not
   double feather = 0;     ///< softening of its border: sigma in pixels, [0, 256]
   friend bool operator==(const Region&, const Region&) = default;
-  /// Without a mask a guide acts everywhere.
-  [[nodiscard]] bool limits() const { return !mask.empty(); }
 };
 inline constexpr double largestFeather = 256;
 
@@ -39,21 +37,20 @@ struct Guide {
   double weight = 1;  ///< [0, 2], 1 is plain
   Range range;
   Tuning tuning;
-  std::string retouch;  ///< name of a layer in the edit store; empty: none
+  WorkNames work;  ///< its hand work, by slot
   bool retouchHidden = false;
-  std::string drawing;  ///< name of strokes in the edit store; empty: none
   Region region;
-  std::string figures;  ///< name of posed figures in the edit store; pose guides always have one
-  std::string inks;     ///< name of the inks that figures are drawn in; empty: the house's
-  std::string words;    ///< what was put into the prompt for the figures and is kept up to date; empty: nothing
-  nlohmann::json extra = nlohmann::json::object();  ///< fields of newer versions, carried along
+  std::string words;  ///< what was put into the prompt for it and is kept up to date; empty: nothing
+  std::string extra;  ///< fields of newer versions, carried along as JSON; empty: none
   friend bool operator==(const Guide&, const Guide&) = default;
-};
 
-/// Whether the guide stands on strokes or figures of its own and needs no reference.
-inline bool isOnlyDrawn(const Guide& guide) {
-  return guide.reference.empty() && (!guide.drawing.empty() || !guide.figures.empty());
-}
+  /// Without a mask a guide acts everywhere.
+  [[nodiscard]] bool limited() const { return work.has(regionSlot); }
+  void clearRegion() {
+    work.clear(regionSlot);
+    region = {};
+  }
+};
 
 /// How much of its weight a guide has at `percent` of the way, [0, 1].
 double rampAt(const Range& range, double percent);

@@ -74,6 +74,15 @@ nlohmann::json JsonFields::others() const {
   return rest;
 }
 
+std::string JsonFields::othersAsText() const {
+  const auto rest = others();
+  return rest.empty() ? std::string() : rest.dump();
+}
+
+nlohmann::json objectWith(const std::string& carried) {
+  return carried.empty() ? nlohmann::json::object() : nlohmann::json::parse(carried);
+}
+
 std::vector<double> numbersFromJson(const nlohmann::json& json, const std::string& where,
                                     std::optional<std::size_t> count) {
   const auto isNumber = [](const auto& value) { return value.is_number(); };

@@ -31,6 +31,8 @@ class JsonFields {
   void refuseOthers() const;
   /// The fields that nobody asked for, to be carried along.
   [[nodiscard]] nlohmann::json others() const;
+  /// The same as text; empty if there are none.
+  [[nodiscard]] std::string othersAsText() const;
 
  private:
   [[noreturn]] void wrong(const std::string& key, const std::string& what) const;
@@ -40,6 +42,9 @@ class JsonFields {
   std::string where_;
   std::set<std::string> asked_;
 };
+
+/// An object to be filled, with the fields that `othersAsText` carried along.
+nlohmann::json objectWith(const std::string& carried);
 
 /// A list of numbers; of `count` where that is given. @throws Problem (badInput)
 std::vector<double> numbersFromJson(const nlohmann::json& json, const std::string& where,

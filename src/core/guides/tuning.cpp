@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <nlohmann/json.hpp>
 
+#include "core/number_text.h"
 #include "core/problem.h"
 
 namespace hscaffold {
@@ -80,11 +80,9 @@ bool isShown(const TuningFields& fields, const TuningField& field, const Tuning&
 double tuningValueFromText(const TuningField& field, const std::string& text) {
   const std::string where = "--" + field.id;
   if (!field.choices.empty()) return choiceIndex(field, text, where);
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc{} || end != text.data() + text.size())
-    throw badInput(where + ": \"" + text + "\" is not a number.");
-  return inRange(field, value, where);
+  const auto value = numberFrom(text);
+  if (!value) throw badInput(where + ": \"" + text + "\" is not a number.");
+  return inRange(field, *value, where);
 }
 
 }  // namespace hscaffold

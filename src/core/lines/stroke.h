@@ -3,10 +3,8 @@
 
 #include <cmath>
 #include <memory>
-#include <optional>
 #include <vector>
 
-#include "core/frame/placement.h"
 #include "core/image/image.h"
 #include "core/problem.h"
 
@@ -50,15 +48,6 @@ double lengthOf(const Stroke& stroke);
 double meanWidth(const Stroke& stroke);
 /// Distance of `p` to the middle of the stroke.
 double distanceTo(const Stroke& stroke, Point p);
-
-/// Strokes as they belong to a guide: drawn by hand, traced, or brought in. Immutable once shared, so that copies are
-/// cheap and undo can keep them.
-struct Drawing {
-  bool alone = false;             ///< it is the whole guide; otherwise it is laid over the extraction
-  Size frame;                     ///< that its coordinates belong to
-  std::optional<Affine> placing;  ///< frame from reference coordinates when it was made; none without a reference
-  std::vector<std::shared_ptr<const Stroke>> strokes;
-};
 
 /// Map of the strokes, 0 to 65535, anti-aliased: the shape of a round nib that follows the widths.
 /// @throws Cancelled

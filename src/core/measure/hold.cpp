@@ -74,7 +74,7 @@ double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceSha
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
   const auto distance = distanceToSet(proofEdges(proof, shareForProof(lines), stop));
   const double tolerance = toleranceFor(proof.size(), toleranceShare);
@@ -85,7 +85,18 @@ double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare
   for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}})
     chance += recallFrom(moved(lines, dx * aside, dy * aside), distance, tolerance) / 8;
   chance = std::min({chance, recall, 0.95});
-  return 100 * std::clamp((recall - chance) / (1 - chance), 0.0, 1.0);
+  Holding out{100 * std::clamp((recall - chance) / (1 - chance), 0.0, 1.0), Map(map.size())};
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (lines(x, y) >= half && static_cast<double>(distance(x, y)) > tolerance)
+        for (int dy = -1; dy <= 1; ++dy)
+          for (int dx = -1; dx <= 1; ++dx)
+            out.misses(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
+  return out;
+}
+
+double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+  return lineHolding(map, proof, toleranceShare, stop).hold;
 }
 
 double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
@@ -99,14 +110,6 @@ double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
     for (float& v : light.line(y)) v = linearToSrgb(v);
   return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop),
                                          resampled(light.view(), small, Resampling::area, stop)));
-}
-
-std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
-  if (kind == "edges" || kind == "lines") return lineHold(map, proof, 0.0075, stop);
-  // Loose lines say about where.
-  if (kind == "loose") return lineHold(map, proof, 0.015, stop);
-  if (kind == "tone") return toneHold(map, proof, stop);
-  return {};
 }
 
 double correlation(View<float> a, View<float> b) {

@@ -1,11 +1,7 @@
 /// Hold: how much of a guide's structure is in a proof, 0 to 100, from the proof itself.
 #pragma once
 
-#include <optional>
-#include <string>
-
-#include "core/image/image.h"
-#include "core/problem.h"
+#include "core/guides/kind.h"
 
 namespace hscaffold {
 
@@ -25,13 +21,13 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop = 
 double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
 
 /// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is the
-/// recall of the same lines moved a little aside, so it follows how dense edges are in each place.
+/// recall of the same lines moved a little aside, so it follows how dense edges are in each place. Misses are the
+/// map's lines that no edge of the proof is near, made broad enough to be seen.
+Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
+/// Its hold alone.
 double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, below nothing as 0.
 double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
-
-/// By guide kind; empty where the kind has no measure yet.
-std::optional<double> holdOf(const std::string& kind, View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
 
 /// Linear correlation of two pictures of the same size; 0 where one is flat.
 double correlation(View<float> a, View<float> b);

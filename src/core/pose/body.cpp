@@ -1,4 +1,5 @@
 #include "core/pose/body.h"
+#include "core/pose/posed_body.h"
 
 #include <Eigen/Geometry>
 #include <cmath>

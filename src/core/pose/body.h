@@ -5,7 +5,6 @@
 /// left is on the right.
 #pragma once
 
-#include <Eigen/Core>
 #include <vector>
 
 #include "core/pose/figure.h"
@@ -18,17 +17,6 @@ struct BodyPlace {
   double size = 100;            ///< in pixels
   std::vector<double> natural;  ///< a figure's own natural lengths, by bone; empty: as at rest
 };
-
-struct PosedBody {
-  std::vector<Eigen::Vector3d> points;   ///< pixels, y up, from the first joint
-  std::vector<Eigen::Vector3d> origins;  ///< of the joints
-  std::vector<Eigen::Vector3d> axes;     ///< of the turns, unit length
-  [[nodiscard]] Point inFrame(std::size_t point, Point at) const {
-    return {at.x + points[point].x(), at.y - points[point].y()};
-  }
-};
-/// @param angles  degrees, one for each turn of the skeleton.
-PosedBody posed(const Skeleton& skeleton, const std::vector<double>& angles, const BodyPlace& place);
 
 /// The figure that the body looks like: all points of the body itself, hidden where something of the body is before
 /// them. The other parts (hands, face) are there if `parts` says so.

@@ -12,7 +12,6 @@
 namespace hscaffold::pose {
 namespace {
 
-constexpr int largestFrame = 1 << 15;
 constexpr double farthest = 1e6;  ///< no coordinate is beyond this
 
 bool isThere(const Figure& figure, const Bone& bone) {
@@ -286,6 +285,8 @@ Figures following(const Figures& figures, Size frame, const std::optional<Affine
   return out;
 }
 
+namespace {
+
 nlohmann::json figuresToJson(const Figures& figures) {
   nlohmann::json list = nlohmann::json::array();
   for (const auto& figure : figures.figures) list.push_back(figureToJson(*figure));
@@ -299,8 +300,7 @@ Figures figuresFromJson(const nlohmann::json& json) {
   const std::string where = "Figures in the study";
   JsonFields fields(json, where);
   Figures out;
-  out.frame = {static_cast<int>(fields.integer("width", 1, largestFrame)),
-               static_cast<int>(fields.integer("height", 1, largestFrame))};
+  out.frame = workFrameFrom(fields);
   out.placing = affineFromJson(fields.child("placing"), where);
   const auto& list = fields.child("figures");
   if (!list.is_array()) throw badInput(where + ": \"figures\" is not a list.");
@@ -310,6 +310,16 @@ Figures figuresFromJson(const nlohmann::json& json) {
     out.figures.push_back(
         std::make_shared<const Figure>(figureFromJson(list[i], fmt::format("{}, figure {}", where, i + 1))));
   return out;
+}
+
+}  // namespace
+
+std::string figuresToText(const Figures& figures) { return figuresToJson(figures).dump(); }
+Figures figuresFromText(const std::string& text) { return figuresFromJson(parseJson(text, "Figures in the study")); }
+
+const WorkForm& figuresForm() {
+  static const WorkForm form = workForm<Figures>("figures", "Figures", figuresToText, figuresFromText, following);
+  return form;
 }
 
 }  // namespace hscaffold::pose

@@ -2,12 +2,12 @@
 #pragma once
 
 #include <memory>
-#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "core/frame/placement.h"
+#include "core/guides/work.h"
 #include "core/lines/stroke.h"
 #include "core/pose/skeleton.h"
 
@@ -93,8 +93,13 @@ Figure withPart(const Figure& figure, const std::string& part, bool there);
 /// The figures as they lie when the frame or the placing of their reference is another.
 Figures following(const Figures& figures, Size frame, const std::optional<Affine>& placing);
 
-nlohmann::json figuresToJson(const Figures& figures);
+/// The slots of guides that figures and their inks stand in.
+inline constexpr const char* figuresSlot = "figures";
+inline constexpr const char* inksSlot = "inks";
+/// As JSON: see docs/study-file.md.
+std::string figuresToText(const Figures& figures);
 /// @throws Problem (badInput)
-Figures figuresFromJson(const nlohmann::json& json);
+Figures figuresFromText(const std::string& text);
+const WorkForm& figuresForm();
 
 }  // namespace hscaffold::pose

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/pose/posed_body.h"
 #include "core/pose/posing.h"
 
 namespace hscaffold::pose {

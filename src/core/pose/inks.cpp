@@ -95,6 +95,7 @@ Inks inksFromJson(const std::string& text, const std::string& where) {
   JsonFields fields(json, where);
   fields.integer("inks", 1, 1);
   Inks inks;
+  inks.text = text;
   inks.name = fields.text("name", "Inks");
   inks.background = colourFrom(fields.text("background", "#000000"), where + ", background");
   if (fields.has("dash")) std::tie(inks.dash, inks.gap) = pairFrom(fields, "dash", where);
@@ -109,6 +110,14 @@ Inks inksFromJson(const std::string& text, const std::string& where) {
   }
   fields.refuseOthers();
   return inks;
+}
+
+const WorkForm& inksForm() {
+  static const WorkForm form = workForm<Inks>(
+      "inks", "Inks", [](const Inks& inks) { return inks.text; },
+      [](const std::string& text) { return inksFromJson(text, "Inks in the study"); },
+      [](const Inks& inks, Size, const std::optional<Affine>&) { return inks; });
+  return form;
 }
 
 const Inks& houseInks() {

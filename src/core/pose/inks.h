@@ -37,6 +37,7 @@ struct SkeletonInks {
 };
 
 struct Inks {
+  std::string text;  ///< the JSON that they were read from
   std::string name;
   Rgb8 background{0, 0, 0};
   double dash = 0.02, gap = 0.015;                ///< of limbs that are hidden
@@ -45,6 +46,8 @@ struct Inks {
 
 /// @throws Problem (badInput) naming the stroke, ring or head that is wrong, for instance an unknown point.
 Inks inksFromJson(const std::string& text, const std::string& where);
+/// As JSON after docs/inks.schema.json, as it was loaded.
+const WorkForm& inksForm();
 /// Those that come with the program.
 const Inks& houseInks();
 

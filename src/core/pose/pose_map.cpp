@@ -237,6 +237,8 @@ const TuningFields& poseTuningFields() {
   return fields;
 }
 
+double thicknessIn(const Tuning& tuning) { return valueOf(poseTuningFields(), tuning, "thickness") / 100; }
+
 Image<std::uint16_t> brightnessOf(View<Rgb8> picture) {
   Image<std::uint16_t> out(picture.size());
   for (int y = 0; y < out.height(); ++y)

@@ -43,6 +43,8 @@ Image<Rgb8> drawnFigures(const Figures& figures, Size size, const Inks& inks, do
                          StopToken stop = {});
 
 const TuningFields& poseTuningFields();
+/// What multiplies all widths.
+double thicknessIn(const Tuning& tuning);
 
 /// How bright a coloured map is at each place, 0 to 65535: its brightest channel.
 Image<std::uint16_t> brightnessOf(View<Rgb8> picture);

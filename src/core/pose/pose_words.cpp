@@ -11,6 +11,7 @@
 #include "core/guides/json_fields.h"
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
+#include "core/pose/posed_body.h"
 
 namespace hscaffold::pose {
 namespace {

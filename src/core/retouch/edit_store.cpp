@@ -15,7 +15,6 @@ namespace hscaffold {
 namespace {
 
 constexpr int side = Tile::side;
-constexpr int largestFrame = 1 << 15;
 
 std::string nameOf(const void* data, std::size_t size) {
   const auto hash = XXH3_128bits(data, size);
@@ -41,11 +40,6 @@ std::shared_ptr<const Tile> tileFrom(std::span<const std::byte> bytes) {
   return tile;
 }
 
-Size sizeFrom(JsonFields& fields) {
-  return {static_cast<int>(fields.integer("width", 1, largestFrame)),
-          static_cast<int>(fields.integer("height", 1, largestFrame))};
-}
-
 /// @param nameOfTile  for a tile that is kept already.
 template <typename NameOfTile>
 nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
@@ -55,46 +49,6 @@ nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
           {"height", layer.frame.height},
           {"placing", affineToJson(layer.placing)},
           {"tiles", std::move(tiles)}};
-}
-
-nlohmann::json drawingToJson(const Drawing& drawing) {
-  nlohmann::json strokes = nlohmann::json::array();
-  for (const auto& stroke : drawing.strokes) {
-    nlohmann::json points = nlohmann::json::array();
-    for (const Point& p : stroke->points) {
-      points.push_back(p.x);
-      points.push_back(p.y);
-    }
-    strokes.push_back({{"points", std::move(points)}, {"widths", stroke->widths}, {"closed", stroke->closed}});
-  }
-  return {{"width", drawing.frame.width},
-          {"height", drawing.frame.height},
-          {"alone", drawing.alone},
-          {"placing", affineToJson(drawing.placing)},
-          {"strokes", std::move(strokes)}};
-}
-
-Drawing drawingFromJson(const nlohmann::json& json) {
-  const std::string where = "A drawing in the study";
-  JsonFields fields(json, where);
-  Drawing drawing;
-  drawing.frame = sizeFrom(fields);
-  drawing.alone = fields.flag("alone", false);
-  drawing.placing = affineFromJson(fields.child("placing"), where);
-  const auto& strokes = fields.child("strokes");
-  if (!strokes.is_array()) throw badInput(where + ": \"strokes\" is not a list.");
-  for (const auto& entry : strokes) {
-    JsonFields one(entry, where);
-    const auto numbers = numbersFromJson(one.child("points"), where);
-    Stroke stroke;
-    for (std::size_t i = 0; i + 1 < numbers.size(); i += 2) stroke.points.push_back({numbers[i], numbers[i + 1]});
-    stroke.widths = numbersFromJson(one.child("widths"), where);
-    stroke.closed = one.flag("closed", false);
-    if (stroke.points.empty() || stroke.points.size() % 3 != 1 || stroke.widths.size() != stroke.curves() + 1)
-      throw badInput(where + ": a stroke has a wrong number of points or widths.");
-    drawing.strokes.push_back(std::make_shared<const Stroke>(std::move(stroke)));
-  }
-  return drawing;
 }
 
 }  // namespace
@@ -126,46 +80,28 @@ std::string EditStore::keep(Layer layer) {
   return id;
 }
 
-std::string EditStore::keep(Drawing drawing) {
-  if (drawing.strokes.empty() && !drawing.alone) return {};
-  const std::string text = drawingToJson(drawing).dump(), id = nameOf(text.data(), text.size());
-  drawings_.try_emplace(id, std::make_shared<const Drawing>(std::move(drawing)));
+std::string EditStore::keep(const WorkForm& form, std::any value) {
+  std::string text = form.write(value), id = nameOf(text.data(), text.size());
+  pieces_.try_emplace(id, Piece{&form, std::move(text), std::move(value)});
   return id;
 }
 
-std::string EditStore::keep(pose::Figures figures) {
-  const std::string text = figuresToJson(figures).dump(), id = nameOf(text.data(), text.size());
-  figures_.try_emplace(id, std::make_shared<const pose::Figures>(std::move(figures)));
-  return id;
-}
-
-std::string EditStore::keepInks(const std::string& text, const std::string& where) {
-  auto inks = std::make_shared<const pose::Inks>(pose::inksFromJson(text, where));
-  const std::string id = nameOf(text.data(), text.size());
-  inks_.try_emplace(id, KeptInks{text, std::move(inks)});
-  return id;
-}
-
-Bytes EditStore::load(const std::string& id, const char* what) {
+Bytes EditStore::load(const std::string& id, const std::string& what) {
   Bytes bytes = loader_ ? loader_(id) : Bytes();
-  if (bytes.empty()) throw badInput(std::string(what) + " of a guide is missing from the study.");
+  if (bytes.empty()) throw badInput(what + " of a guide is missing from the study.");
   saved_.insert(id);
   return bytes;
 }
 
-std::shared_ptr<const pose::Figures> EditStore::figures(const std::string& id) {
-  if (id.empty()) return nullptr;
-  if (const auto found = figures_.find(id); found != figures_.end()) return found->second;
-  const auto json = parseJson(textOf(load(id, "Figures")), "Figures in the study");
-  return figures_.try_emplace(id, std::make_shared<const pose::Figures>(pose::figuresFromJson(json))).first->second;
-}
-
-std::shared_ptr<const pose::Inks> EditStore::inks(const std::string& id) {
-  if (id.empty()) return nullptr;
-  if (const auto found = inks_.find(id); found != inks_.end()) return found->second.inks;
-  const std::string text = textOf(load(id, "Inks"));
-  auto inks = std::make_shared<const pose::Inks>(pose::inksFromJson(text, "Inks in the study"));
-  return inks_.try_emplace(id, KeptInks{text, std::move(inks)}).first->second.inks;
+std::any EditStore::piece(const WorkForm& form, const std::string& id) {
+  if (id.empty()) return {};
+  if (const auto found = pieces_.find(id); found != pieces_.end()) {
+    if (found->second.form != &form) throw badInput(form.name + " of a guide is something else in the study.");
+    return found->second.value;
+  }
+  std::string text = textOf(load(id, form.name));
+  std::any value = form.read(text);
+  return pieces_.try_emplace(id, Piece{&form, std::move(text), std::move(value)}).first->second.value;
 }
 
 std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
@@ -174,7 +110,7 @@ std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
   const auto json = parseJson(textOf(load(id, "Retouch")), "The retouch");
   JsonFields fields(json, "The retouch");
   Layer layer;
-  layer.frame = sizeFrom(fields);
+  layer.frame = workFrameFrom(fields);
   layer.placing = affineFromJson(fields.child("placing"), "The retouch");
   const auto& tiles = fields.child("tiles");
   if (!tiles.is_array()) throw badInput("The retouch: \"tiles\" is not a list.");
@@ -199,13 +135,6 @@ std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
   return layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer))).first->second;
 }
 
-std::shared_ptr<const Drawing> EditStore::drawing(const std::string& id) {
-  if (id.empty()) return nullptr;
-  if (const auto found = drawings_.find(id); found != drawings_.end()) return found->second;
-  const auto json = parseJson(textOf(load(id, "A drawing")), "A drawing");
-  return drawings_.try_emplace(id, std::make_shared<const Drawing>(drawingFromJson(json))).first->second;
-}
-
 std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const {
   std::map<std::string, std::shared_ptr<const Tile>> tiles;
   std::vector<EditPart> whole;
@@ -220,12 +149,8 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
         if (const std::string& name = tileIds_.at(tile.get()); !saved_.contains(name)) tiles.emplace(name, tile);
       const auto json = layerToJson(*layer->second, [this](const Tile* tile) { return tileIds_.at(tile); });
       whole.push_back({id, "layer", bytesFrom(json.dump())});
-    } else if (const auto drawing = drawings_.find(id); drawing != drawings_.end()) {
-      whole.push_back({id, "drawing", bytesFrom(drawingToJson(*drawing->second).dump())});
-    } else if (const auto figures = figures_.find(id); figures != figures_.end()) {
-      whole.push_back({id, "figures", bytesFrom(figuresToJson(*figures->second).dump())});
-    } else if (const auto inks = inks_.find(id); inks != inks_.end()) {
-      whole.push_back({id, "inks", bytesFrom(inks->second.text)});
+    } else if (const auto piece = pieces_.find(id); piece != pieces_.end()) {
+      whole.push_back({id, piece->second.form->id, bytesFrom(piece->second.text)});
     }
   }
   const std::vector<std::pair<std::string, std::shared_ptr<const Tile>>> fresh(tiles.begin(), tiles.end());
@@ -248,7 +173,7 @@ void EditStore::saved(const std::vector<EditPart>& parts) {
 std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {
   std::set<std::string> all = ids;
   for (const std::string& id : ids) {
-    if (!tilesOf_.contains(id) && !drawings_.contains(id) && !figures_.contains(id) && !inks_.contains(id) && loader_) {
+    if (!tilesOf_.contains(id) && !pieces_.contains(id) && loader_) {
       const Bytes bytes = loader_(id);
       if (bytes.empty()) continue;
       const auto json = parseJson(textOf(bytes), "Hand work");

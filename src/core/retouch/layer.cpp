@@ -134,21 +134,13 @@ Layer following(const Layer& layer, Size frame, const std::optional<Affine>& pla
   return out;
 }
 
-Drawing following(const Drawing& drawing, Size frame, const std::optional<Affine>& placing) {
-  const Affine back = thenFromNow(drawing.frame, drawing.placing, frame, placing);
-  Drawing out = drawing;
-  out.frame = frame;
-  out.placing = placing;
-  if (frame == drawing.frame && isIdentity(back)) return out;
-  const Affine forth = back.inverted();
-  const double scale = std::sqrt(std::abs(forth.a * forth.e - forth.b * forth.d));
-  for (auto& stroke : out.strokes) {
-    Stroke moved = *stroke;
-    for (Point& p : moved.points) p = {forth.mapX(p.x, p.y), forth.mapY(p.x, p.y)};
-    for (double& width : moved.widths) width *= scale;
-    stroke = std::make_shared<const Stroke>(std::move(moved));
-  }
-  return out;
+const WorkForm& layerForm() {
+  static const WorkForm form{
+      "layer", "Retouch", {}, {}, [](const std::any& piece, Size frame, const std::optional<Affine>& placing) {
+        const auto& layer = std::any_cast<const std::shared_ptr<const Layer>&>(piece);
+        return std::any(std::shared_ptr<const Layer>(std::make_shared<const Layer>(following(*layer, frame, placing))));
+      }};
+  return form;
 }
 
 Layer layerFrom(View<std::uint16_t> map, std::optional<Affine> placing) {

@@ -9,8 +9,8 @@
 #include <span>
 
 #include "core/frame/placement.h"
+#include "core/guides/work.h"
 #include "core/image/image.h"
-#include "core/lines/stroke.h"
 
 namespace hscaffold {
 
@@ -66,7 +66,9 @@ void limitTo(MutableView<Rgb8> map, View<std::uint16_t> region);
 /// The layer as it lies when the frame or the placing of its reference is another: moved with the reference, or with
 /// the frame where there is none. The same tiles if nothing changed.
 Layer following(const Layer& layer, Size frame, const std::optional<Affine>& placing);
-Drawing following(const Drawing& drawing, Size frame, const std::optional<Affine>& placing);
+
+/// Layers are kept tile by tile: the edit store reads and writes them itself.
+const WorkForm& layerForm();
 
 /// A layer that covers everything with `map`.
 Layer layerFrom(View<std::uint16_t> map, std::optional<Affine> placing);

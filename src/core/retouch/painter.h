@@ -3,6 +3,7 @@
 
 #include <span>
 
+#include "core/lines/stroke.h"
 #include "core/retouch/layer.h"
 
 namespace hscaffold {

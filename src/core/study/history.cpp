@@ -1,39 +1,77 @@
 #include "core/study/history.h"
 
+#include <algorithm>
+#include <utility>
+
 namespace hscaffold {
 
-bool StudyHistory::change(const std::string& name, StudyState next, const std::string& merge) {
-  if (next == state_) return false;
-  if (merge.empty() || merge != merge_ || undo_.empty()) {
+Changes StudyHistory::change(const std::string& name, const std::function<void(StudyState&)>& edit,
+                             const std::string& merge) {
+  const bool goesOn = !merge.empty() && merge == merge_ && !undo_.empty();
+  if (!goesOn) {
+    seal();
     undo_.push_back({name, state_});
-    if (undo_.size() > mostSteps_) undo_.erase(undo_.begin());
+    ++copies_;
+    redoBeforeMerge_ = std::exchange(redo_, {});
+    merge_ = merge;
   }
-  merge_ = merge;
-  redo_.clear();
-  state_ = std::move(next);
+  edit(state_);
+  keepWithinLimits(state_);
+  const Changes changes = changesBetween(undo_.back().state, state_);
+  if (merge.empty()) {
+    if (!changes.settings()) {
+      undo_.pop_back();
+      redo_ = std::exchange(redoBeforeMerge_, {});
+    } else if (undo_.size() > mostSteps_) {
+      undo_.erase(undo_.begin());
+    }
+  }
+  return changes;
+}
+
+bool StudyHistory::look(const std::function<void(Looking&)>& edit) {
+  Looking next = state_.looking;
+  edit(next);
+  if (next == state_.looking) return false;
+  state_.looking = std::move(next);
   return true;
 }
 
-bool StudyHistory::undo() {
-  if (undo_.empty()) return false;
-  Step step = std::move(undo_.back());
-  undo_.pop_back();
-  redo_.push_back({step.name, std::move(state_)});
+void StudyHistory::seal() {
+  if (std::exchange(merge_, {}).empty() || undo_.empty()) return;
+  if (!changesBetween(undo_.back().state, state_).settings()) {
+    undo_.pop_back();
+    redo_ = std::exchange(redoBeforeMerge_, {});
+  } else if (undo_.size() > mostSteps_) {
+    undo_.erase(undo_.begin());
+  }
+}
+
+Changes StudyHistory::swapWith(std::vector<Step>& from, std::vector<Step>& to) {
+  if (from.empty()) return {};
+  Step step = std::move(from.back());
+  from.pop_back();
+  StudyState before = std::exchange(state_, std::move(step.state));
   // Ids are never used twice, not even those of undone actions.
-  step.state.nextId = std::max(step.state.nextId, redo_.back().state.nextId);
-  state_ = std::move(step.state);
-  merge_.clear();
-  return true;
+  state_.nextId = std::max(state_.nextId, before.nextId);
+  // What is looked at stays; where that is gone, it is what was looked at then.
+  const Looking then = std::exchange(state_.looking, before.looking);
+  if (state_.selectedGuide() == nullptr) state_.looking.guide = then.guide;
+  if (state_.selectedReference() == nullptr) state_.looking.reference = then.reference;
+  state_.lookAtWhatIsThere();
+  const Changes changes = changesBetween(before, state_);
+  to.push_back({std::move(step.name), std::move(before)});
+  return changes;
 }
 
-bool StudyHistory::redo() {
-  if (redo_.empty()) return false;
-  Step step = std::move(redo_.back());
-  redo_.pop_back();
-  undo_.push_back({step.name, std::move(state_)});
-  state_ = std::move(step.state);
-  merge_.clear();
-  return true;
+Changes StudyHistory::undo() {
+  seal();
+  return swapWith(undo_, redo_);
+}
+
+Changes StudyHistory::redo() {
+  seal();
+  return swapWith(redo_, undo_);
 }
 
 }  // namespace hscaffold

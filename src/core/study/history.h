@@ -1,6 +1,7 @@
-/// Undo and redo over the settings of a study.
+/// Undo and redo over the settings of a study. What is looked at (`Looking`) is never moved by them.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -13,30 +14,42 @@ class StudyHistory {
   explicit StudyHistory(StudyState state = {}) : state_(std::move(state)) {}
 
   [[nodiscard]] const StudyState& state() const { return state_; }
-  /// Makes `next` the state. Changes of the same non-empty `merge` key that follow each other become one step.
-  /// @return false if nothing changed.
-  bool change(const std::string& name, StudyState next, const std::string& merge = {});
-  /// A state that undo does not see: selections, which proof is shown.
-  void changeQuietly(StudyState next) { state_ = std::move(next); }
-  /// The next change starts a step of its own, whatever its merge key (a drag ended).
-  void seal() { merge_.clear(); }
+  /// Changes the state in place. Changes of the same non-empty `merge` key that follow each other become one step: the
+  /// state is copied when the first of them begins and compared when they end, however many there are between.
+  /// @return what is different now from before this change, or for merged ones from before the first of them.
+  Changes change(const std::string& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
+  /// What undo does not see: selections, which proof is shown.
+  /// @return whether anything is different
+  bool look(const std::function<void(Looking&)>& edit);
+  /// The next change starts a step of its own, whatever its merge key (a drag ended). A step that changed nothing in
+  /// the end is none.
+  void seal();
+  /// Whether changes are being merged.
+  [[nodiscard]] bool merging() const { return !merge_.empty(); }
 
   [[nodiscard]] bool canUndo() const { return !undo_.empty(); }
   [[nodiscard]] bool canRedo() const { return !redo_.empty(); }
   [[nodiscard]] std::string undoName() const { return undo_.empty() ? std::string() : undo_.back().name; }
   [[nodiscard]] std::string redoName() const { return redo_.empty() ? std::string() : redo_.back().name; }
-  bool undo();
-  bool redo();
+  /// @return what is different; nothing if there was no step.
+  Changes undo();
+  Changes redo();
+
+  /// How often the whole state was copied so far.
+  [[nodiscard]] std::size_t copies() const { return copies_; }
 
  private:
   struct Step {
     std::string name;
     StudyState state;  ///< before the change (undo) or after it (redo)
   };
+  Changes swapWith(std::vector<Step>& from, std::vector<Step>& to);
   static constexpr std::size_t mostSteps_ = 500;
   StudyState state_;
   std::vector<Step> undo_, redo_;
+  std::vector<Step> redoBeforeMerge_;  ///< comes back if the merged changes come to nothing
   std::string merge_;
+  std::size_t copies_ = 0;
 };
 
 }  // namespace hscaffold

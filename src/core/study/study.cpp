@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
@@ -30,16 +32,65 @@ const Guide* StudyState::guide(const std::string& id) const { return byId(guides
 Reference* StudyState::reference(const std::string& id) { return byId(references, id); }
 Guide* StudyState::guide(const std::string& id) { return byId(guides, id); }
 
+void StudyState::lookAtWhatIsThere() {
+  if (!looking.reference.empty() && selectedReference() == nullptr)
+    looking.reference = references.empty() ? "" : references.front().id;
+  if (!looking.guide.empty() && selectedGuide() == nullptr) looking.guide = guides.empty() ? "" : guides.front().id;
+}
+
+void keepWithinLimits(StudyState& state) {
+  const auto fit = [](std::string& text, std::size_t most) {
+    // Nearly all texts are short and plain: only others are looked at character by character.
+    const bool plain = text.size() <= most && std::all_of(text.begin(), text.end(), [](char c) { return c >= 0; });
+    if (!plain) text = fittedText(text, most);
+  };
+  const auto within = [](double& value, double low, double high, double otherwise) {
+    value = std::isfinite(value) ? std::clamp(value, low, high) : otherwise;
+  };
+  fit(state.title, longestTitle);
+  fit(state.brief.prompt, longestPrompt);
+  fit(state.brief.avoid, longestPrompt);
+  state.brief.steps = std::clamp(state.brief.steps, fewestSteps, mostSteps);
+  within(state.brief.guidance, 0, largestGuidance, Brief{}.guidance);
+  state.frame = {std::clamp(state.frame.width, smallestSide, largestSide),
+                 std::clamp(state.frame.height, smallestSide, largestSide)};
+  state.sizeStep = std::clamp(state.sizeStep, 1, 256);
+  for (Reference& reference : state.references) {
+    fit(reference.name, longestName);
+    Placement& p = reference.placement;
+    within(p.x, -100, 100, 0.5);
+    within(p.y, -100, 100, 0.5);
+    within(p.scaleX, 1e-4, 1e4, 1);
+    within(p.scaleY, 1e-4, 1e4, 1);
+    within(p.turn, -3600, 3600, 0);
+  }
+  for (Guide& guide : state.guides) {
+    fit(guide.name, longestName);
+    fit(guide.words, longestPrompt);
+    within(guide.weight, 0, largestWeight, 1);
+    within(guide.range.from, 0, 100, 0);
+    within(guide.range.to, guide.range.from, 100, 100);
+    within(guide.range.rampIn, 0, 100, 0);
+    within(guide.range.rampOut, 0, 100, 0);
+    within(guide.region.feather, 0, largestFeather, 0);
+    for (const TuningField& field : *kindOf(guide.kind).fields)
+      if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) {
+        within(found->second, field.minimum, field.maximum, field.defaultValue);
+        if (!field.choices.empty()) found->second = std::round(found->second);
+      }
+  }
+}
+
 std::string newId(StudyState& state, const std::string& prefix) { return prefix + std::to_string(state.nextId++); }
 
 nlohmann::json stateToJson(const StudyState& state) {
-  nlohmann::json json = state.extra;
+  nlohmann::json json = objectWith(state.extra);
   json["title"] = state.title;
   json["frame"] = sizeToJson(state.frame);
   json["size-step"] = state.sizeStep;
   json["references"] = nlohmann::json::array();
   for (const auto& reference : state.references) {
-    auto entry = reference.extra;
+    auto entry = objectWith(reference.extra);
     entry["id"] = reference.id;
     entry["name"] = reference.name;
     entry["width"] = reference.size.width;
@@ -51,9 +102,9 @@ nlohmann::json stateToJson(const StudyState& state) {
   for (const auto& guide : state.guides) json["guides"].push_back(guideToJson(guide));
   json["brief"] = briefToJson(state.brief);
   json["keep-total"] = state.keepTotal;
-  json["selected-reference"] = state.selectedReference;
-  json["selected-guide"] = state.selectedGuide;
-  json["shown-proof"] = state.shownProof;
+  json["selected-reference"] = state.looking.reference;
+  json["selected-guide"] = state.looking.guide;
+  json["shown-proof"] = state.looking.proof;
   json["discarded"] = state.discarded;
   json["next-id"] = state.nextId;
   return json;
@@ -75,7 +126,7 @@ StudyState stateFromJson(const nlohmann::json& json) {
     reference.size = {static_cast<int>(entry.integer("width", 1, 1'000'000)),
                       static_cast<int>(entry.integer("height", 1, 1'000'000))};
     reference.placement = placementFromJson(entry.child("placement"), where + ", placement");
-    reference.extra = entry.others();
+    reference.extra = entry.othersAsText();
     state.references.push_back(std::move(reference));
   }
   const auto& guides = listIn(fields, "guides");
@@ -83,14 +134,14 @@ StudyState stateFromJson(const nlohmann::json& json) {
     state.guides.push_back(guideFromJson(guides[i], fmt::format("The study, guide {}", i + 1), true));
   state.brief = briefFromJson(fields.child("brief"), "The study, brief", true);
   state.keepTotal = fields.flag("keep-total", false);
-  state.selectedReference = fields.text("selected-reference", "");
-  state.selectedGuide = fields.text("selected-guide", "");
-  state.shownProof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
+  state.looking.reference = fields.text("selected-reference", "");
+  state.looking.guide = fields.text("selected-guide", "");
+  state.looking.proof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
   if (fields.has("discarded"))
     for (const auto& number : listIn(fields, "discarded"))
       if (number.is_number_integer()) state.discarded.push_back(number.get<std::int64_t>());
   state.nextId = fields.integer("next-id", 1, std::numeric_limits<std::int64_t>::max(), 1);
-  state.extra = fields.others();
+  state.extra = fields.othersAsText();
   return state;
 }
 
@@ -99,12 +150,12 @@ Recipe recipeOf(const StudyState& state) {
   recipe.frame = state.frame;
   recipe.brief = state.brief;
   recipe.brief.seedLocked = true;
-  recipe.brief.extra = nlohmann::json::object();
+  recipe.brief.extra.clear();
   for (const auto& guide : state.guides) {
     const Reference* reference = state.reference(guide.reference);
-    if (!guide.on || (reference == nullptr && !isOnlyDrawn(guide))) continue;
+    if (!guide.on || (reference == nullptr && !standsAlone(guide))) continue;
     RecipeGuide entry{guide, "", ""};
-    entry.guide.extra = nlohmann::json::object();
+    entry.guide.extra.clear();
     // All tuning is spelled out, so that later defaults do not change old recipes.
     for (const auto& field : *kindOf(guide.kind).fields)
       entry.guide.tuning[field.id] = valueOf(*kindOf(guide.kind).fields, guide.tuning, field.id);
@@ -116,8 +167,8 @@ Recipe recipeOf(const StudyState& state) {
 }
 
 std::set<std::string> editsNamedIn(const Guide& guide) {
-  std::set<std::string> names{guide.retouch, guide.drawing, guide.region.mask, guide.figures, guide.inks};
-  names.erase("");
+  std::set<std::string> names;
+  for (const auto& [slot, name] : guide.work.all()) names.insert(name);
   return names;
 }
 
@@ -137,7 +188,7 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
       const auto kept = guide->extra;
       *guide = entry.guide;
       guide->extra = kept;
-    } else if (state.reference(entry.guide.reference) != nullptr || isOnlyDrawn(entry.guide)) {
+    } else if (state.reference(entry.guide.reference) != nullptr || standsAlone(entry.guide)) {
       Guide guide2 = entry.guide;
       if (guide2.id.empty()) guide2.id = newId(state, "g");
       state.guides.push_back(std::move(guide2));

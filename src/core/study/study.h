@@ -1,8 +1,10 @@
-/// The study: everything the artist works on, as plain values. `StudyFile` keeps it on disk, `StudySession` in src/app
+/// The study: everything the artist works on, as plain values. `StudyFile` keeps it on disk, `StudyDocument` in src/app
 /// shows it; all changes go through `StudyHistory` (history.h).
 #pragma once
 
+#include <map>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <set>
 #include <string>
@@ -13,6 +15,7 @@
 #include "core/frame/placement.h"
 #include "core/guides/guide.h"
 #include "core/image/atomic_file.h"
+#include "core/study/changes.h"
 
 namespace hscaffold {
 
@@ -21,11 +24,19 @@ struct Reference {
   std::string name;  ///< of the file it came from
   Size size;         ///< of the decoded picture, turned upright
   Placement placement;
-  nlohmann::json extra = nlohmann::json::object();
+  std::string extra;  ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const Reference&, const Reference&) = default;
 };
 
-/// The settings of a study: small, copied freely, what undo works on. Pictures and proofs are kept by `StudyFile`.
+/// What is looked at: kept in the file, never undone.
+struct Looking {
+  std::string reference, guide;  ///< selected; empty: none
+  std::int64_t proof = 0;        ///< shown; 0: none
+  friend bool operator==(const Looking&, const Looking&) = default;
+};
+
+/// A study: its settings, which undo works on, and what is looked at. Small, and copied when an action ends. Pictures
+/// and proofs are kept by `StudyFile`.
 struct StudyState {
   std::string title = "Untitled study";
   Size frame{768, 512};
@@ -34,18 +45,25 @@ struct StudyState {
   std::vector<Guide> guides;
   Brief brief;
   bool keepTotal = false;  ///< changing one weight rebalances the others
-  std::string selectedReference, selectedGuide;
-  std::int64_t shownProof = 0;          ///< 0: none
+  Looking looking;
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
   std::int64_t nextId = 1;              ///< for ids of references and guides
-  nlohmann::json extra = nlohmann::json::object();
+  std::string extra;                    ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const StudyState&, const StudyState&) = default;
 
   [[nodiscard]] const Reference* reference(const std::string& id) const;
   [[nodiscard]] const Guide* guide(const std::string& id) const;
   Reference* reference(const std::string& id);
   Guide* guide(const std::string& id);
+  [[nodiscard]] const Guide* selectedGuide() const { return guide(looking.guide); }
+  [[nodiscard]] const Reference* selectedReference() const { return reference(looking.reference); }
+  /// Selects the first guide and reference where those that were selected are gone.
+  void lookAtWhatIsThere();
 };
+
+/// Brings everything into the ranges that readers accept: what is written can always be read again. Texts that are too
+/// long are cut between characters.
+void keepWithinLimits(StudyState& state);
 
 std::string newId(StudyState& state, const std::string& prefix);
 

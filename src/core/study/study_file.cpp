@@ -6,6 +6,7 @@
 
 #include <array>
 #include <fstream>
+#include <nlohmann/json.hpp>
 
 #include "core/guides/json_fields.h"
 
@@ -137,10 +138,11 @@ void moveInto(const std::filesystem::path& from, const std::filesystem::path& to
 
 StudyFile::StudyFile(std::filesystem::path path, sqlite3* database) : path_(std::move(path)), database_(database) {}
 StudyFile::StudyFile(StudyFile&& other) noexcept
-    : path_(std::move(other.path_)), database_(std::exchange(other.database_, nullptr)) {}
+    : path_(std::move(other.path_)), database_(std::exchange(other.database_, nullptr)), writable_(other.writable_) {}
 StudyFile& StudyFile::operator=(StudyFile&& other) noexcept {
   std::swap(path_, other.path_);
   std::swap(database_, other.database_);
+  std::swap(writable_, other.writable_);
   return *this;
 }
 StudyFile::~StudyFile() { sqlite3_close(database_); }
@@ -156,7 +158,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
     execute(file.database_, path, schema);
     execute(file.database_, path, editsTable);
     Statement insert(file.database_, path, "INSERT INTO settings VALUES ('study', ?)");
-    insert.bind(1, stateToJson(state).dump()).step();
+    insert.bind(1, stateToJson(state).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace)).step();
     execute(file.database_, path, "COMMIT");
   } catch (...) {
     std::error_code ignored;
@@ -167,7 +169,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
   return open(path);
 }
 
-StudyFile StudyFile::open(const std::filesystem::path& path) {
+StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
   if (std::error_code error; std::filesystem::is_directory(path, error))
     throw badInput(path.string() + " is a folder, not a study.");
   {
@@ -182,8 +184,9 @@ StudyFile StudyFile::open(const std::filesystem::path& path) {
     if (std::string(head.data(), 15) != "SQLite format 3")
       throw badInput(path.string() + " is not a study. It was not changed.");
   }
-  const bool writable = ::access(path.string().c_str(), W_OK) == 0;
+  const bool writable = access == Access::write && ::access(path.string().c_str(), W_OK) == 0;
   StudyFile file(path, openDatabase(path, writable ? SQLITE_OPEN_READWRITE : SQLITE_OPEN_READONLY));
+  file.writable_ = writable;
   if (pragma(file.database_, path, "application_id") != studyApplicationId)
     throw badInput(path.string() + " is a database, but not a study. It was not changed.");
   const auto version = pragma(file.database_, path, "user_version");
@@ -197,8 +200,11 @@ StudyFile StudyFile::open(const std::filesystem::path& path) {
       throw badInput(path.string() + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
   }
   if (writable) execute(file.database_, path, "PRAGMA synchronous = FULL");
-  if (writable && version < 2)
-    execute(file.database_, path, fmt::format("BEGIN IMMEDIATE; {} PRAGMA user_version = 2; COMMIT;", editsTable));
+  // Version 3 has no other tables than 2; what is written from now on names hand work in "work".
+  if (writable && version < studyVersion)
+    execute(file.database_, path,
+            fmt::format("BEGIN IMMEDIATE; {} PRAGMA user_version = {}; COMMIT;", version < 2 ? editsTable : "",
+                        studyVersion));
   static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
@@ -217,7 +223,7 @@ void StudyFile::writeState(const StudyState& state, std::span<const EditPart> ed
       insert.bind(1, part.id).bind(2, part.kind).bind(3, std::span<const std::byte>(part.bytes)).step();
     }
     Statement statement(database_, path_, "UPDATE settings SET json = ? WHERE name = 'study'");
-    statement.bind(1, stateToJson(state).dump()).step();
+    statement.bind(1, stateToJson(state).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace)).step();
     execute(database_, path_, "COMMIT");
   } catch (...) {
     sqlite3_exec(database_, "ROLLBACK", nullptr, nullptr, nullptr);

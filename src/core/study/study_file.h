@@ -14,20 +14,25 @@ struct sqlite3;
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 2;
+inline constexpr int studyVersion = 3;
 
 class StudyFile {
  public:
+  enum class Access {
+    write,  ///< and read; brings older versions forward
+    read    ///< for looking: nothing is written, whatever is called
+  };
   /// Makes a new study; an existing file of that name is replaced only once the new one is complete.
   static StudyFile create(const std::filesystem::path& path, const StudyState& state);
   /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not
   /// changed.
-  static StudyFile open(const std::filesystem::path& path);
+  static StudyFile open(const std::filesystem::path& path, Access access = Access::write);
   StudyFile(StudyFile&&) noexcept;
   StudyFile& operator=(StudyFile&&) noexcept;
   ~StudyFile();
 
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] bool writable() const { return writable_; }
   [[nodiscard]] StudyState readState() const;
   /// Settings and the hand work that they name, in one transaction.
   void writeState(const StudyState& state, std::span<const EditPart> edits = {});
@@ -53,6 +58,7 @@ class StudyFile {
   StudyFile(std::filesystem::path path, sqlite3* database);
   std::filesystem::path path_;
   sqlite3* database_ = nullptr;
+  bool writable_ = true;
 };
 
 }  // namespace hscaffold

@@ -33,13 +33,10 @@ Work begun(const EngineJob& job) {
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed);
   Composition prior = compose(wishes, seed, layoutSize(job.recipe.frame));
   const Composition place =
-      job.maps.empty() ? Composition{} : compose(wishes, seed, layoutSize(job.recipe.frame), false);
+      job.inputs.empty() ? Composition{} : compose(wishes, seed, layoutSize(job.recipe.frame), false);
   std::vector<Wanted> wanted;
-  for (std::size_t g = 0; g < job.maps.size(); ++g)
-    wanted.push_back(wantedBy({job.recipe.guides[g].guide.kind, job.maps[g].view(),
-                               g < job.regions.size() ? job.regions[g].view() : View<std::uint16_t>(),
-                               g < job.figures.size() ? job.figures[g].get() : nullptr},
-                              prior, place, mixed(seed, 500)));
+  for (std::size_t g = 0; g < job.inputs.size(); ++g)
+    wanted.push_back(wantedBy(job.recipe.guides[g].guide.kind, {job.inputs[g], prior, place, mixed(seed, 500)}));
   Layout layout(prior, std::move(wanted), job.recipe.guides, brief.guidance, brief.steps, mixed(seed, 9));
   return {std::move(wishes), seed, std::move(prior), std::move(layout)};
 }

@@ -1,0 +1,29 @@
+#include "app/desk.h"
+
+namespace hscaffold::app {
+
+Desk::Desk(QObject* parent)
+    : QObject(parent),
+      maps(document, tasks),
+      proofs(document, maps, tasks),
+      queue(document, maps, proofs, tasks),
+      checks(document, maps),
+      workbench(document, maps, tasks) {
+  // What runs for the study that is left ends with it.
+  connect(&document, &StudyDocument::closing, &tasks, &TaskRunner::forgetAll);
+  connect(&document, &StudyDocument::problem, this, &Desk::problem);
+  connect(&document, &StudyDocument::notice, this, &Desk::notice);
+  connect(&tasks, &TaskRunner::problem, this, &Desk::problem);
+  connect(&maps, &MapRoom::problem, this, &Desk::problem);
+  connect(&proofs, &ProofShelf::problem, this, &Desk::problem);
+  connect(&queue, &PullQueue::notice, this, &Desk::notice);
+  connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
+  connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
+}
+
+Desk::~Desk() {
+  tasks.forgetAll();
+  workbench.work.cancel();
+}
+
+}  // namespace hscaffold::app

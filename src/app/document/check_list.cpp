@@ -1,0 +1,33 @@
+#include "app/document/check_list.h"
+
+#include <algorithm>
+
+#include "app/document/study_document.h"
+#include "app/maps/map_room.h"
+
+namespace hscaffold::app {
+
+CheckList::CheckList(StudyDocument& document, MapRoom& maps, QObject* parent)
+    : QObject(parent), document_(document), maps_(maps) {
+  connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.settings()) refresh();
+  });
+  connect(&maps_, &MapRoom::factsChanged, this, &CheckList::refresh);
+}
+
+void CheckList::refresh() {
+  // What the checks look at in pictures was found in the background, with the maps.
+  auto now = checksOf(document_.state(), maps_.facts());
+  const bool same = std::equal(now.begin(), now.end(), checks_.begin(), checks_.end(),
+                               [](const Check& a, const Check& b) { return a.id == b.id && a.sentence == b.sentence; });
+  checks_ = std::move(now);  // fixes may act on other numbers
+  if (!same) emit changed();
+}
+
+const Check* CheckList::about(const std::string& guide) const {
+  const auto found =
+      std::find_if(checks_.begin(), checks_.end(), [&](const Check& check) { return check.id.ends_with(":" + guide); });
+  return found != checks_.end() ? &*found : nullptr;
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,234 @@
+#include "app/document/study_document.h"
+
+#include <QDir>
+#include <QStandardPaths>
+#include <random>
+
+#include "core/study/study_file.h"
+#include "files/study_lock.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr int pause = 1000;    ///< milliseconds without a change: what is merged is one step, and is written
+constexpr int nextTry = 5000;  ///< milliseconds until what could not be written is tried again
+
+std::filesystem::path ownFolder() {
+  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
+}
+
+std::set<std::string> editsNamedIn(const StudyState& state) {
+  std::set<std::string> names;
+  for (const Guide& guide : state.guides) names.merge(hscaffold::editsNamedIn(guide));
+  return names;
+}
+
+}  // namespace
+
+StudyDocument::StudyDocument(QObject* parent) : QObject(parent) {
+  writeLater_.setSingleShot(true);
+  writeLater_.setInterval(pause);
+  connect(&writeLater_, &QTimer::timeout, this, &StudyDocument::seal);
+  tryAgain_.setInterval(nextTry);
+  connect(&tryAgain_, &QTimer::timeout, this, &StudyDocument::tryToWrite);
+}
+
+StudyDocument::~StudyDocument() {
+  if (dirty_) tryToWrite();
+  tidyFile();
+}
+
+void StudyDocument::createUntitled() {
+  const auto folder = ownFolder();
+  if (!QDir().mkpath(QString::fromStdString(folder.string())))
+    throw failed("Could not make the folder " + folder.string() + " for new studies.");
+  int number = 1;
+  std::filesystem::path path;
+  do {
+    path = folder / ("untitled-" + std::to_string(number++) + ".scaffold");
+  } while (std::filesystem::exists(path));
+  StudyState state;
+  state.brief.seed = std::random_device{}();
+  auto file = std::make_unique<StudyFile>(StudyFile::create(path, state));
+  adopt(std::move(file), StudyLock::take(path), false);
+}
+
+void StudyDocument::open(const std::filesystem::path& path) {
+  // Opened again, the study is read anew: what was not written yet comes first, and its lock is ours already.
+  std::error_code error;
+  const bool same = file_ && std::filesystem::equivalent(path, file_->path(), error);
+  if (same && !forLooking_) {
+    if (dirty_) write();
+    adopt(std::make_unique<StudyFile>(StudyFile::open(path)), std::move(lock_), false);
+    return;
+  }
+  if (!std::filesystem::is_regular_file(path, error)) {
+    adopt(std::make_unique<StudyFile>(StudyFile::open(path)), nullptr, true);  // says what is wrong with it
+    return;
+  }
+  auto lock = StudyLock::take(path);
+  const std::string holder = lock ? std::string() : StudyLock::holder(path);
+  const auto mode = lock ? StudyFile::Access::write : StudyFile::Access::read;
+  auto file = std::make_unique<StudyFile>(StudyFile::open(path, mode));
+  const bool writable = lock && file->writable();
+  adopt(std::move(file), std::move(lock), !writable);
+  if (writable) return;
+  const QString name = QString::fromStdString(path.filename().string());
+  emit notice(
+      holder.empty()
+          ? QString("%1 may not be written: it is open for looking. Save it under another name to work on it.")
+                .arg(name)
+          : QString("%1 is open in %2: here it is open for looking. Save it under another name to work on a copy.")
+                .arg(name, QString::fromStdString(holder)));
+}
+
+void StudyDocument::saveAs(const std::filesystem::path& path) {
+  seal();
+  if (file_ && std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return;
+  auto lock = StudyLock::take(path);
+  if (!lock && !StudyLock::holder(path).empty())
+    throw failed(path.string() + " is open in " + StudyLock::holder(path) + ". Choose another name.");
+  const auto old = file_->path();
+  const bool wasUntitled = isUntitled();
+  file_->copyTo(path);
+  *file_ = StudyFile::open(path);
+  lock_ = std::move(lock);
+  const bool wasForLooking = std::exchange(forLooking_, false);
+  if (wasUntitled) {
+    std::error_code ignored;
+    std::filesystem::remove(old, ignored);
+    if (state().title == StudyState{}.title)
+      announce(history_.change("Title", [&](StudyState& s) { s.title = path.stem().string(); }));
+  }
+  if (dirty_) tryToWrite();
+  emit written();
+  emit pathChanged();
+  if (wasForLooking) emit changed(Changes::all());
+}
+
+std::filesystem::path StudyDocument::path() const { return file_ ? file_->path() : std::filesystem::path(); }
+
+bool StudyDocument::isUntitled() const {
+  return path().parent_path() == ownFolder() && path().filename().string().starts_with("untitled-");
+}
+
+void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking) {
+  // Everything that can fail comes first.
+  StudyHistory history(file->readState());
+  seal();
+  if (dirty_) write();
+  emit closing();
+  tidyFile();
+  file_ = std::move(file);
+  lock_ = std::move(lock);
+  forLooking_ = forLooking;
+  edits_ = EditStore([this](const std::string& id) { return file_->edit(id); });
+  history_ = std::move(history);
+  emit replaced();
+  emit pathChanged();
+  emit changed(Changes::all());
+}
+
+void StudyDocument::write() {
+  writeLater_.stop();
+  if (!file_ || forLooking_) return;
+  const auto parts = edits_.unsaved(editsNamedIn(state()));
+  file_->writeState(state(), parts);
+  edits_.saved(parts);
+  dirty_ = false;
+}
+
+void StudyDocument::tryToWrite() {
+  try {
+    if (dirty_) write();
+    if (!unwritten_.isEmpty()) {
+      unwritten_.clear();
+      emit written();
+    }
+    tryAgain_.stop();
+  } catch (const std::exception& error) {
+    const bool isNew = unwritten_.isEmpty();
+    unwritten_ = error.what();
+    tryAgain_.start();
+    if (isNew) emit problem(unwritten_ + " It is tried again; nothing is forgotten while this window is open.");
+  }
+}
+
+bool StudyDocument::flush() {
+  history_.seal();
+  tryToWrite();
+  return unwritten_.isEmpty();
+}
+
+/// Hand work that neither the study nor any of its proofs needs goes when the study is closed: until then undo may.
+void StudyDocument::tidyFile() {
+  if (!file_ || forLooking_ || dirty_) return;
+  try {
+    auto names = editsNamedIn(file_->readState());
+    for (const ProofInfo& info : file_->proofs())
+      for (const RecipeGuide& entry : info.recipe.guides) names.merge(hscaffold::editsNamedIn(entry.guide));
+    file_->keepEdits(edits_.withTiles(names));
+  } catch (const Problem&) {
+    // A file that may not be written, or hand work that is missing: it stays as it is.
+  }
+}
+
+bool StudyDocument::change(const QString& name, const std::function<void(StudyState&)>& edit,
+                           const std::string& merge) {
+  if (forLooking_) {
+    emit notice("This study is open for looking. Save it under another name to work on a copy.");
+    return false;
+  }
+  const Changes changes = history_.change(name.toStdString(), edit, merge);
+  if (!changes.any()) return true;
+  dirty_ = true;
+  if (merge.empty())
+    tryToWrite();
+  else
+    writeLater_.start();
+  announce(changes);
+  return true;
+}
+
+void StudyDocument::look(const std::function<void(Looking&)>& edit) {
+  if (!history_.look(edit)) return;
+  Changes changes;
+  changes.looking = true;
+  if (!forLooking_) {
+    dirty_ = true;
+    writeLater_.start();
+  }
+  announce(changes);
+}
+
+void StudyDocument::seal() {
+  history_.seal();
+  if (dirty_) tryToWrite();
+}
+
+void StudyDocument::undo() {
+  const Changes changes = history_.undo();
+  if (!changes.any()) return;
+  dirty_ = true;
+  tryToWrite();
+  announce(changes);
+}
+
+void StudyDocument::redo() {
+  const Changes changes = history_.redo();
+  if (!changes.any()) return;
+  dirty_ = true;
+  tryToWrite();
+  announce(changes);
+}
+
+void StudyDocument::announce(const Changes& changes) { emit changed(changes); }
+
+GuidePlace StudyDocument::placeOf(const Guide& guide) const {
+  GuidePlace place{state().frame, {}};
+  if (const Reference* reference = state().reference(guide.reference))
+    place.placing = frameFromReference(reference->placement, reference->size, state().frame);
+  return place;
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,86 @@
+/// The open study: its file with the lock on it, its history, its hand work. Lives on the interface thread. Finished
+/// actions are written at once, drags when they end or after a short pause.
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <filesystem>
+#include <functional>
+#include <memory>
+
+#include "core/guides/kind.h"
+#include "core/retouch/edit_store.h"
+#include "core/study/history.h"
+
+namespace hscaffold {
+class StudyFile;
+class StudyLock;
+}  // namespace hscaffold
+
+namespace hscaffold::app {
+
+class StudyDocument : public QObject {
+  Q_OBJECT
+ public:
+  explicit StudyDocument(QObject* parent = nullptr);
+  ~StudyDocument() override;
+
+  /// Each throws Problem and then leaves the open study as it was.
+  void createUntitled();
+  /// A study that another program works on opens for looking only.
+  void open(const std::filesystem::path& path);
+  /// A whole copy, which is open from then on.
+  void saveAs(const std::filesystem::path& path);
+  [[nodiscard]] std::filesystem::path path() const;
+  [[nodiscard]] bool isUntitled() const;
+  /// Nothing can be changed: another program works on it, or its file may not be written.
+  [[nodiscard]] bool forLooking() const { return forLooking_; }
+
+  [[nodiscard]] const StudyState& state() const { return history_.state(); }
+  [[nodiscard]] const StudyHistory& history() const { return history_; }
+  /// One named, undoable change. Changes with the same `merge` key join until `seal()` or a pause.
+  /// @return whether it was made: not in a study for looking.
+  bool change(const QString& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
+  /// Selections and the like: kept in the file, not in the undo list.
+  void look(const std::function<void(Looking&)>& edit);
+  void seal();
+  void undo();
+  void redo();
+
+  [[nodiscard]] StudyFile* file() { return file_.get(); }
+  /// Hand work of guides, by the names that the state holds.
+  [[nodiscard]] EditStore& edits() { return edits_; }
+  [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
+
+  /// Why something could not be written and waits to be tried again; empty if all is written.
+  [[nodiscard]] const QString& unwritten() const { return unwritten_; }
+  /// Writes what waits. @return whether all is written
+  bool flush();
+
+ signals:
+  void changed(const hscaffold::Changes& changes);
+  void replaced();  ///< another study is open; comes before `changed` with everything
+  void closing();   ///< the open study is about to be left: what belongs to it should be kept now
+  void pathChanged();
+  void written();  ///< after trouble, or into another file: what waits may be tried again
+  void problem(const QString& sentence);
+  void notice(const QString& sentence);
+
+ private:
+  void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking);
+  void write();
+  /// Writes, and says once what is wrong if it cannot.
+  void tryToWrite();
+  void tidyFile();
+  void announce(const Changes& changes);
+
+  std::unique_ptr<StudyLock> lock_;
+  std::unique_ptr<StudyFile> file_;
+  StudyHistory history_;
+  EditStore edits_;
+  QTimer writeLater_, tryAgain_;
+  bool dirty_ = false, forLooking_ = false;
+  QString unwritten_;
+};
+
+}  // namespace hscaffold::app

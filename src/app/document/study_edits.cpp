@@ -1,0 +1,197 @@
+#include "app/document/study_edits.h"
+
+#include <fmt/format.h>
+
+#include <QBuffer>
+#include <optional>
+
+#include "app/desk.h"
+#include "core/frame/frame.h"
+#include "core/kinds.h"
+#include "core/study/study_file.h"
+#include "files/picture_reader.h"
+#include "files/study_pictures.h"
+#include "files/svg_lines.h"
+
+namespace hscaffold::app {
+namespace {
+
+/// A picture that was read, on its way into the study.
+struct Coming {
+  Bytes bytes;
+  Image<Rgba16> picture;
+  std::string name;
+};
+
+void putIn(Desk& desk, std::vector<Coming> all) {
+  StudyDocument& document = desk.document;
+  if (all.empty()) return;
+  if (document.forLooking()) {
+    document.change({}, [](StudyState&) {});  // says so
+    return;
+  }
+  QStringList names;
+  for (const Coming& one : all) names << QString::fromStdString(one.name);
+  const Size before = document.state().frame;
+  std::vector<std::pair<std::string, Image<Rgba16>>> given;
+  document.change("Bring in " + names.join(", "), [&](StudyState& s) {
+    for (Coming& one : all) {
+      const std::string id = addReference(*document.file(), s, one.bytes, one.picture.size(), one.name);
+      Guide guide;
+      guide.id = newId(s, "g");
+      guide.kind = "edges";
+      guide.name = fittedText(std::filesystem::path(one.name).stem().string(), 24);
+      guide.reference = id;
+      guide.weight = 0.7;
+      s.looking.guide = guide.id;
+      s.guides.push_back(std::move(guide));
+      // Decoded already: the window need not read it again.
+      desk.maps.give(id, std::move(one.picture));
+    }
+  });
+  const Size now = document.state().frame;
+  if (now != before)
+    emit document.notice(QString("The frame has taken the picture's ratio: %1 x %2. Undo brings %3 x %4 back.")
+                             .arg(now.width)
+                             .arg(now.height)
+                             .arg(before.width)
+                             .arg(before.height));
+}
+
+}  // namespace
+
+void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files) {
+  StudyDocument& document = desk.document;
+  std::vector<Coming> coming;
+  std::vector<std::filesystem::path> drawings;
+  for (const auto& path : files) {
+    if (QString::fromStdString(path.extension().string()).toLower() == ".svg") {
+      drawings.push_back(path);
+      continue;
+    }
+    try {
+      Coming one;
+      auto loaded = readPicture(path, &one.bytes);
+      one.picture = std::move(loaded.picture);
+      one.name = path.filename().string();
+      coming.push_back(std::move(one));
+      if (!loaded.note.empty()) emit document.notice(QString::fromStdString(loaded.note));
+    } catch (const std::exception& error) {
+      emit document.problem(error.what());
+    }
+  }
+  putIn(desk, std::move(coming));
+  for (const auto& path : drawings) {
+    try {
+      const auto lines = readSvgLines(readWholeFile(path), path.filename().string(), document.state().frame);
+      Drawing drawing;
+      drawing.strokes = lines.strokes;
+      addDrawnGuide(document, "lines", QString::fromStdString(path.stem().string()), std::move(drawing));
+      if (!lines.note.empty()) emit document.notice(QString::fromStdString(lines.note));
+    } catch (const std::exception& error) {
+      emit document.problem(error.what());
+    }
+  }
+}
+
+void bringIn(Desk& desk, const QImage& image, const QString& name) {
+  try {
+    QByteArray data;
+    QBuffer buffer(&data);
+    buffer.open(QIODevice::WriteOnly);
+    image.save(&buffer, "PNG");
+    const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
+    std::vector<Coming> coming(1);
+    coming[0] = {Bytes(view.begin(), view.end()), decodePicture(view, name.toStdString()).picture, name.toStdString()};
+    putIn(desk, std::move(coming));
+  } catch (const std::exception& error) {
+    emit desk.document.problem(error.what());
+  }
+}
+
+void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tuning, const std::string& of) {
+  const std::string name = kindOf(kind).name;
+  document.change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
+    const Reference* reference = s.reference(of.empty() ? s.looking.reference : of);
+    if (reference == nullptr && !s.references.empty()) reference = &s.references.back();
+    if (reference == nullptr) return;
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = kind;
+    guide.name = name;
+    guide.reference = reference->id;
+    guide.weight = 0.7;
+    guide.tuning = tuning;
+    s.looking.guide = guide.id;
+    s.guides.push_back(std::move(guide));
+  });
+}
+
+void addDrawnGuide(StudyDocument& document, const std::string& kind, const QString& name, Drawing drawing) {
+  drawing.alone = true;
+  drawing.frame = document.state().frame;
+  const std::string kept = document.edits().keep(drawingForm(), std::move(drawing));
+  document.change("Add guide: " + name, [&](StudyState& s) {
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = kind;
+    guide.name = fittedText(name.toStdString(), 24);
+    guide.weight = 0.7;
+    guide.work.put(drawingSlot, kept);
+    s.looking.guide = guide.id;
+    s.guides.push_back(std::move(guide));
+  });
+}
+
+void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures figures) {
+  const auto& state = document.state();
+  const Reference* reference = state.selectedReference();
+  if (reference == nullptr && !state.references.empty()) reference = &state.references.back();
+  figures.frame = state.frame;
+  figures.placing.reset();
+  if (reference != nullptr) figures.placing = frameFromReference(reference->placement, reference->size, state.frame);
+  const std::string kept = document.edits().keep(pose::figuresForm(), std::move(figures));
+  document.change("Add guide: " + name, [&, of = reference != nullptr ? reference->id : std::string()](StudyState& s) {
+    Guide guide;
+    guide.id = newId(s, "g");
+    guide.kind = "pose";
+    guide.name = fittedText(name.toStdString(), 24);
+    guide.reference = of;
+    guide.weight = 0.9;
+    guide.work.put(pose::figuresSlot, kept);
+    s.looking.guide = guide.id;
+    s.guides.push_back(std::move(guide));
+  });
+}
+
+pose::CocoFigures figuresForStudy(const StudyDocument& document, const std::filesystem::path& file) {
+  const auto& state = document.state();
+  const auto bytes = readWholeFile(file);
+  const Guide* guide = state.selectedGuide();
+  const bool posed = guide != nullptr && kindOf(guide->kind).hasSlot(pose::figuresSlot);
+  const Reference* reference = state.reference(posed ? guide->reference : state.looking.reference);
+  auto read = figuresFromFile(bytes, file.filename().string(), reference != nullptr ? reference->size : state.frame);
+  if (reference != nullptr) read.figures = placedWith(std::move(read.figures), *reference, state.frame);
+  return read;
+}
+
+void removeGuide(StudyDocument& document, const std::string& id) {
+  const Guide* guide = document.state().guide(id);
+  if (guide == nullptr) return;
+  document.change("Remove guide " + QString::fromStdString(guide->name), [&](StudyState& s) {
+    std::erase_if(s.guides, [&](const Guide& g) { return g.id == id; });
+    s.lookAtWhatIsThere();
+  });
+}
+
+void removeReference(StudyDocument& document, const std::string& id) {
+  const Reference* reference = document.state().reference(id);
+  if (reference == nullptr) return;
+  document.change("Take out " + QString::fromStdString(reference->name), [&](StudyState& s) {
+    std::erase_if(s.references, [&](const Reference& r) { return r.id == id; });
+    std::erase_if(s.guides, [&](const Guide& g) { return g.reference == id; });
+    s.lookAtWhatIsThere();
+  });
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,202 @@
+#include "app/proofs/proof_shelf.h"
+
+#include "app/document/study_document.h"
+#include "app/images.h"
+#include "app/maps/map_room.h"
+#include "app/tasks/task_runner.h"
+#include "app/theme/theme.h"
+#include "core/kinds.h"
+#include "core/study/study_file.h"
+
+namespace hscaffold::app {
+namespace {
+
+// Kilobytes.
+constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 24 << 10, mostMisses = 64 << 10;
+
+qsizetype costOf(const QImage& image) { return std::max<qsizetype>(1, image.sizeInBytes() >> 10); }
+
+Image<Rgb8> fromQImage(const QImage& image) {
+  const QImage rgb = image.convertToFormat(QImage::Format_RGB32);
+  Image<Rgb8> out(rgb.width(), rgb.height());
+  for (int y = 0; y < rgb.height(); ++y) {
+    const auto* line = reinterpret_cast<const QRgb*>(rgb.constScanLine(y));
+    std::transform(line, line + rgb.width(), out.row(y), [](QRgb c) {
+      return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)),
+                  static_cast<std::uint8_t>(qBlue(c))};
+    });
+  }
+  return out;
+}
+
+QString missesKey(std::int64_t number, const std::string& guide) {
+  return QString("%1 %2").arg(number).arg(QString::fromStdString(guide));
+}
+
+}  // namespace
+
+ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
+    : QObject(parent),
+      document_(document),
+      maps_(maps),
+      tasks_(tasks),
+      images_(mostImages),
+      thumbnails_(mostThumbnails),
+      misses_(mostMisses) {
+  connect(&document_, &StudyDocument::replaced, this, &ProofShelf::readAll);
+  connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepWaiting);
+  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepWaiting);
+  connect(&themeSignals(), &ThemeSignals::changed, this, &ProofShelf::forgetLooks);
+}
+
+void ProofShelf::readAll() {
+  images_.clear();
+  thumbnails_.clear();
+  misses_.clear();
+  asked_.clear();
+  waiting_.clear();
+  proofs_.clear();
+  try {
+    proofs_ = document_.file()->proofs();
+  } catch (const std::exception& error) {
+    emit problem(error.what());
+  }
+  emit changed();
+}
+
+/// Misses are in a colour of the theme.
+void ProofShelf::forgetLooks() {
+  misses_.clear();
+  emit missesChanged();
+}
+
+const ProofInfo* ProofShelf::proof(std::int64_t number) const {
+  for (const ProofInfo& info : proofs_)
+    if (info.number == number) return &info;
+  return nullptr;
+}
+
+const ProofInfo* ProofShelf::current() const { return proof(document_.state().looking.proof); }
+
+std::vector<const ProofInfo*> ProofShelf::shown() const {
+  const auto& away = document_.state().discarded;
+  std::vector<const ProofInfo*> shown;
+  for (auto info = proofs_.rbegin(); info != proofs_.rend(); ++info)
+    if (std::find(away.begin(), away.end(), info->number) == away.end()) shown.push_back(&*info);
+  return shown;
+}
+
+QImage ProofShelf::image(std::int64_t number) {
+  if (const QImage* kept = images_.object(number)) return *kept;
+  if (proof(number) == nullptr) return {};
+  QImage image;
+  try {
+    image = imageFromPng(document_.file()->proofPng(number)).convertToFormat(QImage::Format_RGB32);
+  } catch (const std::exception& error) {
+    emit problem(error.what());
+  }
+  images_.insert(number, new QImage(image), costOf(image));
+  return image;
+}
+
+QImage ProofShelf::thumbnail(std::int64_t number) {
+  if (const QImage* kept = thumbnails_.object(number)) return *kept;
+  const QString key = QString("thumbnail %1").arg(number);
+  if (asked_.contains(key) || proof(number) == nullptr) return {};
+  asked_ << key;
+  Bytes png;
+  try {
+    png = document_.file()->proofThumbnail(number);
+  } catch (const std::exception& error) {
+    emit problem(error.what());
+    return {};
+  }
+  tasks_.run(
+      this, key.toStdString(), Priority::thumbnails,
+      [png = std::move(png)](const StopToken&) { return imageFromPng(png); },
+      [this, number, key](const QImage& image) {
+        asked_.remove(key);
+        thumbnails_.insert(number, new QImage(image), costOf(image));
+        emit thumbnailChanged(number);
+      });
+  return {};
+}
+
+QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
+  if (const QImage* kept = misses_.object(missesKey(number, guide))) return *kept;
+  const ProofInfo* info = proof(number);
+  const QString key = QString("misses %1").arg(number);
+  if (info == nullptr || asked_.contains(key)) return {};
+  asked_ << key;
+  // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
+  auto edits = std::make_shared<EditStore>(document_.edits());
+  for (const RecipeGuide& entry : info->recipe.guides) static_cast<void>(editsOf(entry.guide, *edits));
+  edits->detach();
+  using Missed = std::map<std::string, QImage>;
+  tasks_.run(
+      this, key.toStdString(), Priority::maps,
+      [recipe = info->recipe, pictures = maps_.pictures(), edits, picture = image(number),
+       colour = theme().bad](const StopToken& stop) {
+        const auto proof = fromQImage(picture);
+        Missed missed;
+        const auto made = jobFrom(
+            recipe,
+            [&](const RecipeReference& reference) {
+              const auto found = pictures.find(reference.id);
+              if (found == pictures.end())
+                throw badInput("Where the layout was lost cannot be told: " + reference.name +
+                               " is not in this study any more.");
+              return found->second;
+            },
+            *edits, stop);
+        for (std::size_t i = 0; i < made.job.inputs.size(); ++i) {
+          const Guide& of = recipe.guides[i].guide;
+          const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);
+          missed[of.id] = holding && !holding->misses.empty() ? tintedImage(holding->misses, colour) : QImage();
+        }
+        return missed;
+      },
+      [this, number, key](const Missed& missed) {
+        asked_.remove(key);
+        for (const auto& [id, image] : missed) misses_.insert(missesKey(number, id), new QImage(image), costOf(image));
+        emit missesChanged();
+      });
+  return {};
+}
+
+void ProofShelf::putIn(const FinishedProof& proof) {
+  ProofInfo info = proof.info;
+  info.number = document_.file()->addProof(info, proof.png, proof.thumbnail);
+  const QImage picture = toQImage(proof.picture), small = imageFromPng(proof.thumbnail);
+  images_.insert(info.number, new QImage(picture), costOf(picture));
+  thumbnails_.insert(info.number, new QImage(small), costOf(small));
+  const std::int64_t number = info.number;
+  proofs_.push_back(std::move(info));
+  document_.look([number](Looking& looking) { looking.proof = number; });
+}
+
+void ProofShelf::keep(FinishedProof proof) {
+  waiting_.push_back(std::move(proof));
+  keepWaiting();
+}
+
+void ProofShelf::keepWaiting() {
+  if (waiting_.empty()) return;
+  try {
+    while (!waiting_.empty()) {
+      putIn(waiting_.front());
+      waiting_.erase(waiting_.begin());
+    }
+  } catch (const std::exception& error) {
+    emit problem(QString("A finished proof could not be kept: %1 It is tried again with the next change, and when the "
+                         "study is closed.")
+                     .arg(error.what()));
+  }
+  emit changed();
+}
+
+void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {
+  writeFileAtomically(file, document_.file()->proofPng(number));
+}
+
+}  // namespace hscaffold::app

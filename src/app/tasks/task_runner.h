@@ -1,0 +1,89 @@
+/// Every background computation of the window. For each key the newest request wins: what waits is replaced, what runs
+/// is asked to stop. Nothing outlives the object it works for, nor the study it was begun for.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <QPointer>
+#include <QThreadPool>
+#include <QTimer>
+#include <functional>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <type_traits>
+
+#include "core/problem.h"
+
+namespace hscaffold::app {
+
+/// Which waiting job goes first.
+enum class Priority { thumbnails, facts, maps, hand };
+
+class TaskRunner : public QObject {
+  Q_OBJECT
+ public:
+  explicit TaskRunner(QObject* parent = nullptr);
+  ~TaskRunner() override;
+
+  /// Runs `job(StopToken)` on another thread, then `done(result)` on this one; `done()` for jobs without a result.
+  /// What the job throws is told by `problem`, but for `Cancelled`.
+  /// @param context  whom it works for: once that is gone, or `forgetAll` was called, `done` is not called any more.
+  /// @param key      one job of a key at a time. A job that was overtaken while it ran is stopped, unless nothing has
+  ///                 come of this key for a while: a slider that is dragged on and on shows something now and then.
+  template <typename Job, typename Done>
+  void run(QObject* context, const std::string& key, Priority priority, Job job, Done done) {
+    using Result = std::invoke_result_t<Job&, StopToken>;
+    submit(context, key, priority, [job = std::move(job), done = std::move(done)](const StopToken& stop) mutable {
+      if constexpr (std::is_void_v<Result>) {
+        job(stop);
+        return std::function<void()>([done = std::move(done)]() mutable { done(); });
+      } else {
+        auto result = std::make_shared<Result>(job(stop));
+        return std::function<void()>([done = std::move(done), result]() mutable { done(std::move(*result)); });
+      }
+    });
+  }
+  /// From inside a job: `call` on the interface thread, if the job still matters then.
+  /// @param stop  the job's own.
+  void tell(QObject* context, const StopToken& stop, std::function<void()> call);
+
+  /// Stops what runs under the key and drops what waits.
+  void stop(const std::string& key);
+  /// Stops and drops everything: another study was opened.
+  void forgetAll();
+  [[nodiscard]] bool busy(const std::string& key) const { return tasks_.contains(key); }
+  /// Nothing runs or waits, and everything was delivered.
+  [[nodiscard]] bool idle() const { return tasks_.empty(); }
+
+ signals:
+  void problem(const QString& sentence);
+  void ended(const QString& key);  ///< nothing runs or waits under it any more
+
+ private:
+  using Work = std::function<std::function<void()>(const StopToken&)>;
+  struct Request {
+    QPointer<QObject> context;
+    Priority priority;
+    Work work;
+  };
+  /// All that goes on under one key.
+  struct Task {
+    std::stop_source running;       ///< of the job that runs
+    QPointer<QObject> context;      ///< of the job that runs
+    std::unique_ptr<Request> next;  ///< waits for it to end
+    QElapsedTimer sinceDelivery;
+    std::uint64_t number = 0;  ///< of the run
+  };
+  void submit(QObject* context, const std::string& key, Priority priority, Work work);
+  void start(const std::string& key, Request request);
+  void finish(const std::string& key, std::uint64_t number, const std::function<void()>& deliver,
+              const QString& trouble);
+  void contextGone();
+
+  QThreadPool pool_;
+  std::map<std::string, Task> tasks_;
+  std::uint64_t runs_ = 0;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,48 @@
+/// The strip along the top: menu, title, undo, chips for frame, engine and checks, the switch between views, pull.
+#pragma once
+
+#include <QFrame>
+#include <QPointer>
+#include <vector>
+
+class QLineEdit;
+class QMenu;
+class QPushButton;
+class QToolButton;
+
+namespace hscaffold::app {
+
+class Desk;
+class MainView;
+
+class TopStrip : public QFrame {
+  Q_OBJECT
+ public:
+  explicit TopStrip(Desk& desk, QWidget* parent = nullptr);
+  [[nodiscard]] QMenu& menu() { return *menu_; }
+  /// A switch between the views that there are, on keys 1, 2, 3; where there is but one, nothing to choose is shown.
+  void setViews(const std::vector<MainView*>& views);
+  void showView(int number);
+  void openFrame();
+  void openChecks();
+
+ signals:
+  void viewAsked(int number);
+
+ private:
+  void refresh();
+  void refreshChecks();
+  void showEngine();
+  void popOver(QWidget* panel, QWidget* under);
+
+  Desk& desk_;
+  QMenu* menu_;
+  QLineEdit* title_;
+  QToolButton *undo_, *redo_;
+  QPushButton *frame_, *engine_, *checks_, *pull_;
+  QWidget* switch_;
+  std::vector<QPushButton*> views_;
+  QPointer<QWidget> popover_;
+};
+
+}  // namespace hscaffold::app

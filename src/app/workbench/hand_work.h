@@ -1,0 +1,110 @@
+/// What the artist does by hand on the selected guide: retouch, region and strokes. Unfinished strokes are shown at
+/// once; what is finished is one undoable change of the study, written to its file before this returns.
+#pragma once
+
+#include <QObject>
+#include <QPointF>
+#include <QPolygonF>
+#include <functional>
+#include <optional>
+#include <set>
+
+#include "core/guides/kind.h"
+#include "core/lines/drawing.h"
+#include "core/lines/trace.h"
+#include "core/retouch/painter.h"
+
+namespace hscaffold::app {
+
+class MapRoom;
+class StudyDocument;
+class TaskRunner;
+
+enum class Surface { retouch, region };
+
+class HandWork : public QObject {
+  Q_OBJECT
+ public:
+  HandWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent = nullptr);
+
+  /// A brush stroke, in frame pixels. @return false if there is no map to work on yet
+  bool begin(Surface surface, const Brush& brush, QPointF at, double pressure);
+  void strokeTo(QPointF at, double pressure);
+  void end();
+  void cancel();
+  [[nodiscard]] bool active() const { return stroke_.has_value(); }
+
+  /// Rubs out (or fills, takes back) inside or outside of a loop.
+  void fillLoop(Surface surface, PaintMode mode, const QPolygonF& loop, bool outside);
+  void dropSpecks(double area);
+  void setRetouchHidden(bool hidden);
+  void clearRetouch();
+  /// A new guide with the map as it is, the other one turned off.
+  void mergeRetouch();
+  /// Takes retouch back where the extraction has moved under it.
+  void releaseMoved();
+
+  void growRegion(PaintMode mode, QPointF at, double tolerance, bool joined);
+  void setFeather(double pixels, bool live);
+  void invertRegion();
+  void clearRegion();
+
+  /// The guide's own strokes; empty if it has none.
+  [[nodiscard]] std::shared_ptr<const Drawing> drawing() const;
+  /// A stroke through these places, fitted and laid over the guide.
+  void addStroke(const std::vector<StrokePlace>& path, double tolerance);
+  /// Turns the guide's map into strokes that take the place of the extraction and of retouch.
+  void trace();
+  /// Another guide of loose lines, traced from this one's map.
+  void traceLoosely();
+  /// Gives up the strokes; the extraction comes back.
+  void dropDrawing();
+  using Strokes = std::vector<std::shared_ptr<const Stroke>>;
+  /// Any change of the strokes, as one step. With `merge`, changes of the same key join until the study is sealed.
+  void editStrokes(const QString& name, const std::function<void(Strokes&)>& edit, const std::string& merge = {});
+  void removeStrokes(const std::set<std::size_t>& which);
+  void moveStrokes(const std::set<std::size_t>& which, QPointF by);
+  void smoothStrokes(const std::set<std::size_t>& which);
+  void scaleWidths(const std::set<std::size_t>& which, double factor);
+  /// Joins the two that are selected at their nearest ends.
+  void joinStrokes(const std::set<std::size_t>& which);
+
+ signals:
+  void worked(const QString& sentence);  ///< what was done, where it cannot be seen
+
+ private:
+  [[nodiscard]] const Guide* guide() const;
+  [[nodiscard]] Layer layerOf(const Guide& guide, Surface surface) const;
+  void put(const QString& name, const std::string& guide, Surface surface, Layer layer);
+  /// From a layer and what lies below it to the next one; empty if there is nothing to do. Runs in the background, so
+  /// it holds values only.
+  struct LayerResult {
+    std::optional<Layer> layer;
+    QString said;  ///< where it cannot be seen
+  };
+  using LayerJob = std::function<LayerResult(const Layer& layer, const Map& below)>;
+  /// For the selected guide; what was done by hand before it is finished is kept.
+  void make(const QString& name, Surface surface, LayerJob job);
+  void makeFor(const std::string& guide, const QString& name, Surface surface, const LayerJob& job);
+  std::string nextKey();
+  /// Traces the map as it is, retouch and all, and keeps the strokes.
+  using Traced = std::function<void(const Guide& source, const std::string& drawing, const Tracing&)>;
+  void inStrokes(const std::string& guide, const Traced& done);
+  /// Runs now, or once the stroke that is being drawn has ended.
+  void whenFree(const std::function<void()>& call);
+
+  StudyDocument& document_;
+  MapRoom& maps_;
+  TaskRunner& tasks_;
+  std::vector<std::function<void()>> afterStroke_;
+  std::optional<BrushStroke> stroke_;
+  Surface surface_ = Surface::retouch;
+  PaintMode mode_ = PaintMode::draw;
+  std::string guide_;
+  int works_ = 0;
+  std::shared_ptr<const Map> below_;
+  mutable std::uint64_t drawingKey_ = 0;  ///< what `drawing_` was made from
+  mutable std::shared_ptr<const Drawing> drawing_;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,32 @@
+/// What the window offers for guides of a kind: tools with their keys, and menu entries. One file a kind under kinds/.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "app/workbench/table_tool.h"
+
+class QMenu;
+class QWidget;
+
+namespace hscaffold::app {
+
+class Workbench;
+
+struct KindTools {
+  std::vector<ToolInfo> tools;    ///< in the order of the row
+  ToolId first = ToolName::look;  ///< taken in hand when a guide of the kind is chosen
+  bool drops = false;             ///< has specks that can be dropped
+  bool poses = false;             ///< has figures: their strip, library, words, and fields for a joint's place
+  /// Entries for the selected guide's menu. @param asking  what dialogs belong to
+  std::function<void(QMenu&, Workbench&, QWidget* asking)> fillMenu;
+};
+const KindTools& toolsOf(const std::string& kind);
+
+/// Entries that kinds with retouch have in common.
+void addRetouchEntries(QMenu& menu, Workbench& bench);
+/// Entries of kinds that have strokes.
+void addStrokeEntries(QMenu& menu, Workbench& bench);
+
+}  // namespace hscaffold::app

@@ -1,0 +1,68 @@
+// Poses: figures with their own tools, found by programs, drawn in inks.
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMenu>
+#include <QSettings>
+
+#include "app/workbench/kind_tools.h"
+#include "app/workbench/pose/pose_tools.h"
+#include "app/workbench/workbench.h"
+#include "files/program_finder.h"
+
+namespace hscaffold::app {
+
+KindTools poseTools();
+
+namespace {
+
+void addFinderEntries(QMenu& menu, PoseWork& pose, QWidget* asking) {
+  if (pose.finding()) {
+    menu.addAction("Stop finding figures", &pose, [&pose] { pose.stopFinding(); });
+    return;
+  }
+  auto* find = menu.addAction("Find figures with a program...", &pose, [&pose, asking] {
+    const QString known = QSettings().value("finder").toString();
+    const QString program = QFileDialog::getOpenFileName(asking, "A program that finds figures",
+                                                         known.isEmpty() ? QString() : QFileInfo(known).path());
+    if (program.isEmpty()) return;
+    QSettings().setValue("finder", program);
+    pose.find(std::make_shared<ProgramFinder>(program.toStdString()));
+  });
+  find->setToolTip("It is given the reference as a PNG and writes COCO key points; use one that you trust");
+  if (const QString known = QSettings().value("finder").toString(); QFile::exists(known))
+    menu.addAction("Find figures with " + QFileInfo(known).fileName(), &pose,
+                   [&pose, known] { pose.find(std::make_shared<ProgramFinder>(known.toStdString())); });
+}
+
+void fillPoseMenu(QMenu& menu, Workbench& bench, QWidget* asking) {
+  PoseWork& pose = bench.pose;
+  if (const auto selected = pose.selected()) {
+    addFigureActions(*menu.addMenu("Figure"), pose, *selected);
+    menu.addSeparator();
+  }
+  const auto load = [&pose](const std::filesystem::path& file) {
+    try {
+      pose.loadInks(file);
+    } catch (const std::exception& error) {
+      emit pose.said(error.what());
+    }
+  };
+  addFinderEntries(menu, pose, asking);
+  menu.addSeparator();
+  menu.addAction("Load inks...", &pose, [load, asking] {
+    const QString path = QFileDialog::getOpenFileName(asking, "Load inks", {}, "Inks (*.json)");
+    if (!path.isEmpty()) load(path.toStdString());
+  });
+  const Guide* guide = pose.guide();
+  menu.addAction("House inks", &pose, [load] { load({}); })
+      ->setEnabled(guide != nullptr && guide->work.has(pose::inksSlot));
+  menu.addSeparator();
+}
+
+}  // namespace
+
+KindTools poseTools() {
+  return {.tools = figureTools(), .first = ToolName::joints, .poses = true, .fillMenu = fillPoseMenu};
+}
+
+}  // namespace hscaffold::app

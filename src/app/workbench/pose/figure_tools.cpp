@@ -1,0 +1,295 @@
+// Whole figures: moved, scaled, turned, put on the picture; and everything a menu does to them.
+#include <QKeyEvent>
+#include <QMenu>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "app/theme/theme.h"
+#include "app/workbench/pose/pose_tools.h"
+#include "app/workbench/pose/pose_work.h"
+#include "app/workbench/pose/tool_marks.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr double boxMargin = 10;  ///< screen pixels
+
+/// Whole figures: moved, scaled and turned about a centre that can be put anywhere.
+class FigureTool : public TableTool {
+ public:
+  using TableTool::TableTool;
+  void hover(const ToolPointer& pointer) override {
+    grip_ = gripAt(pointer);
+    under_ = grip_ == Grip::none ? pose_.figureAt(pointer.at, boxMargin / pointer.scale) : std::nullopt;
+  }
+  void leave() override { under_.reset(); }
+  void press(const ToolPointer& pointer) override {
+    grip_ = gripAt(pointer);
+    grabbed_ = pointer.at;
+    if (grip_ == Grip::none) {
+      const auto figure = pose_.figureAt(pointer.at, boxMargin / pointer.scale);
+      centre_.reset();
+      pose_.select(figure);
+      if (!figure) return;
+      grip_ = Grip::move;
+    }
+    if (grip_ == Grip::centre) return;
+    if (const auto selected = pose_.selected()) pose_.begin(*selected);
+  }
+  void move(const ToolPointer& pointer) override {
+    if (grip_ == Grip::centre) {
+      centre_ = pointer.at;
+      return;
+    }
+    if (!pose_.active()) return;
+    const QPointF by = pointer.at - grabbed_;
+    const QPointF about = centreOf(pose_.start());
+    const QPointF before = grabbed_ - about, now = pointer.at - about;
+    const double was = std::max(1e-3, std::hypot(before.x(), before.y()));
+    if (grip_ == Grip::move) {
+      pose_.update(pose::moved(pose_.start(), toPoint(by)));
+    } else if (grip_ == Grip::scale) {
+      const double factor = std::clamp(std::hypot(now.x(), now.y()) / was, 0.02, 50.0);
+      pose_.update(pose::scaledAndTurned(pose_.start(), toPoint(about), factor, 0));
+    } else {
+      double degrees = (std::atan2(now.y(), now.x()) - std::atan2(before.y(), before.x())) * 180 / std::numbers::pi;
+      if (pointer.modifiers.testFlag(Qt::ShiftModifier)) degrees = std::round(degrees / 15) * 15;
+      pose_.update(pose::scaledAndTurned(pose_.start(), toPoint(about), 1, degrees));
+    }
+    // The centre goes along with what is moved.
+    if (grip_ == Grip::move && centre_ && !centreStart_) centreStart_ = centre_;
+    if (grip_ == Grip::move && centreStart_) centre_ = *centreStart_ + by;
+  }
+  void release(const ToolPointer&) override {
+    centreStart_.reset();
+    if (!pose_.active()) return;
+    pose_.end(grip_ == Grip::move ? "Move figure" : grip_ == Grip::scale ? "Scale figure" : "Turn figure");
+  }
+  bool cancel() override {
+    if (!pose_.active()) return false;
+    pose_.cancel();
+    return true;
+  }
+  bool key(QKeyEvent* event) override {
+    const auto selected = pose_.selected();
+    if (!selected) return false;
+    pose_.select(selected);
+    if (nudged(pose_, *event)) return true;
+    switch (event->key()) {
+      case Qt::Key_Delete:
+      case Qt::Key_Backspace:
+        pose_.remove(*selected);
+        return true;
+      case Qt::Key_PageUp:
+        pose_.bringNearer(*selected, 1);
+        return true;
+      case Qt::Key_PageDown:
+        pose_.bringNearer(*selected, -1);
+        return true;
+      default:
+        return false;
+    }
+  }
+  void addToMenu(QMenu& menu) override {
+    if (const auto selected = pose_.selected()) addFigureActions(menu, pose_, *selected);
+  }
+  void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
+    const auto* all = pose_.figures();
+    if (all == nullptr) return;
+    painter.save();
+    painter.setBrush(Qt::NoBrush);
+    if (under_ && *under_ < all->figures.size() && under_ != pose_.selected())
+      if (const auto box = boxOf(*all->figures[*under_], scale))
+        rimmed(painter, paper, 1, [&] { painter.drawRect(toTable.mapRect(*box)); });
+    const pose::Figure* figure = pose_.selectedFigure();
+    const auto box = figure != nullptr ? boxOf(*figure, scale) : std::nullopt;
+    if (box) {
+      const QRectF shown = toTable.mapRect(*box);
+      rimmed(painter, theme().accent, 1.2, [&] { painter.drawRect(shown); });
+      const QPointF knob(shown.center().x(), shown.top() - 20);
+      rimmed(painter, theme().accent, 1.2, [&] { painter.drawLine(QPointF(knob.x(), shown.top()), knob); });
+      painter.setBrush(paper);
+      painter.setPen(QPen(QColor(20, 19, 18), 1.2));
+      for (const QPointF corner : {shown.topLeft(), shown.topRight(), shown.bottomRight(), shown.bottomLeft()})
+        painter.drawRect(QRectF(corner - QPointF(4.5, 4.5), QSizeF(9, 9)));
+      painter.drawEllipse(knob, 5, 5);
+      const QPointF centre = toTable.map(centreOf(*figure));
+      painter.setBrush(Qt::NoBrush);
+      rimmed(painter, paper, 1.2, [&] {
+        painter.drawEllipse(centre, 5, 5);
+        painter.drawLine(centre - QPointF(9, 0), centre + QPointF(9, 0));
+        painter.drawLine(centre - QPointF(0, 9), centre + QPointF(0, 9));
+      });
+    }
+    painter.restore();
+  }
+  [[nodiscard]] Qt::CursorShape cursor() const override {
+    switch (grip_) {
+      case Grip::scale:
+        return Qt::CrossCursor;
+      case Grip::turn:
+        return Qt::PointingHandCursor;
+      case Grip::centre:
+        return Qt::OpenHandCursor;
+      default:
+        return under_ || grip_ == Grip::move ? Qt::SizeAllCursor : Qt::ArrowCursor;
+    }
+  }
+
+ private:
+  enum class Grip { none, move, scale, turn, centre };
+  static std::optional<QRectF> boxOf(const pose::Figure& figure, double scale) {
+    const auto bounds = pose::boundsOf(figure);
+    if (!bounds) return {};
+    const double margin = boxMargin / scale;
+    return QRectF(bounds->left, bounds->top, bounds->width(), bounds->height())
+        .adjusted(-margin, -margin, margin, margin);
+  }
+  [[nodiscard]] QPointF centreOf(const pose::Figure& figure) const {
+    if (centre_) return *centre_;
+    // Where it stands, until another place is chosen.
+    const auto bounds = pose::boundsOf(figure);
+    return bounds ? QPointF(bounds->middle().x, bounds->bottom) : QPointF();
+  }
+  [[nodiscard]] Grip gripAt(const ToolPointer& pointer) const {
+    const pose::Figure* figure = pose_.selectedFigure();
+    const auto box = figure != nullptr ? boxOf(*figure, pointer.scale) : std::nullopt;
+    if (!box) return Grip::none;
+    const auto near = [&](QPointF p) {
+      return std::hypot(p.x() - pointer.at.x(), p.y() - pointer.at.y()) * pointer.scale <= pointReach;
+    };
+    if (near({box->center().x(), box->top() - 20 / pointer.scale})) return Grip::turn;
+    for (const QPointF corner : {box->topLeft(), box->topRight(), box->bottomRight(), box->bottomLeft()})
+      if (near(corner)) return Grip::scale;
+    if (near(centreOf(*figure))) return Grip::centre;
+    return box->contains(pointer.at) ? Grip::move : Grip::none;
+  }
+  Grip grip_ = Grip::none;
+  QPointF grabbed_;
+  std::optional<QPointF> centre_, centreStart_;
+  std::optional<std::size_t> under_;
+};
+
+/// A pose from the library: dragged out as a box, or put with a click.
+class PutTool : public TableTool {
+ public:
+  using TableTool::TableTool;
+  void press(const ToolPointer& pointer) override { box_ = QRectF(pointer.at, QSizeF()); }
+  void move(const ToolPointer& pointer) override {
+    if (box_) box_->setBottomRight(pointer.at);
+  }
+  void release(const ToolPointer& pointer) override {
+    if (!box_ || !settings_.pose) return;
+    QRectF box = std::exchange(box_, {})->normalized();
+    if (std::max(box.width(), box.height()) * pointer.scale < 8) {
+      // A click: half as high as the frame, standing on the place.
+      const double side = 0.5 * pose_.frame().height;
+      box = QRectF(pointer.at.x() - side / 2, pointer.at.y() - side, side, side);
+    }
+    put(box);
+    done_ = true;
+  }
+  bool cancel() override {
+    const bool any = box_.has_value();
+    box_.reset();
+    return any;
+  }
+  [[nodiscard]] bool done() const override { return done_; }
+  void paint(QPainter& painter, const QTransform& toTable, double) const override {
+    if (!box_ || !settings_.pose) return;
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(paper, 1, Qt::DashLine));
+    painter.drawRect(toTable.mapRect(box_->normalized()));
+    const auto figure = fitted(box_->normalized());
+    for (const pose::Bone& bone : figure.kind().bones)
+      if (figure.points[bone.from].there() && figure.points[bone.to].there())
+        rimmed(painter, theme().accent, 1.6, [&] {
+          painter.drawLine(toTable.map(toQt(figure.points[bone.from].at)),
+                           toTable.map(toQt(figure.points[bone.to].at)));
+        });
+  }
+
+ private:
+  [[nodiscard]] pose::Figure fitted(const QRectF& box) const {
+    return pose::fittedInto(*settings_.pose, pose::Bounds{box.left(), box.top(), box.right(), box.bottom()});
+  }
+  void put(const QRectF& box) {
+    pose::Figure figure = fitted(box);
+    pose_.add({std::move(figure)}, "Put " + QString::fromStdString(settings_.pose->name).toLower());
+  }
+  std::optional<QRectF> box_;
+  bool done_ = false;
+};
+
+}  // namespace
+
+bool nudged(PoseWork& pose, const QKeyEvent& event) {
+  const double step = event.modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
+  switch (event.key()) {
+    case Qt::Key_Left:
+      pose.nudge({-step, 0});
+      return true;
+    case Qt::Key_Right:
+      pose.nudge({step, 0});
+      return true;
+    case Qt::Key_Up:
+      pose.nudge({0, -step});
+      return true;
+    case Qt::Key_Down:
+      pose.nudge({0, step});
+      return true;
+    default:
+      return false;
+  }
+}
+
+void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
+  const auto* all = work.figures();
+  if (all == nullptr || number >= all->figures.size()) return;
+  const auto figure = all->figures[number];
+  const auto add = [&](QMenu& to, const QString& name, const QString& keys, const std::function<void()>& run) {
+    auto* action = to.addAction(keys.isEmpty() ? name : name + "\t" + keys);
+    QObject::connect(action, &QAction::triggered, &work, run);
+    return action;
+  };
+  if (const auto points = work.points(); !points.empty()) {
+    add(menu, "Pin, or let go", "P", [&work, number, points] { work.togglePins(number, points); });
+    add(menu, "Seen", {}, [&work, number, points] { work.setPresence(number, points, pose::Presence::seen); });
+    add(menu, "Hidden", {}, [&work, number, points] { work.setPresence(number, points, pose::Presence::hidden); });
+    add(menu, "Absent", "Del", [&work, number, points] { work.setPresence(number, points, pose::Presence::absent); });
+    menu.addSeparator();
+  }
+  add(menu, "Mirror", {}, [&work, number] { work.mirror(number); });
+  add(menu, "Swap sides", {}, [&work, number] { work.swapSides(number); });
+  add(menu, "Relax", {}, [&work, number] {
+    work.relax(number);
+  })->setToolTip("Back to natural proportions with the least movement");
+  add(menu, "Fill in missing points", {}, [&work, number] { work.fillIn(number); });
+  auto* parts = menu.addMenu("Parts");
+  for (const auto& part : figure->kind().parts) {
+    if (part.id == figure->kind().parts.front().id) continue;
+    bool there = false;
+    for (std::size_t i = 0; i < figure->points.size(); ++i)
+      there |= figure->kind().points[i].part == part.id && figure->points[i].there();
+    auto* action = add(*parts, QString::fromStdString(part.name), {},
+                       [&work, number, id = part.id, there] { work.setPart(number, id, !there); });
+    action->setCheckable(true);
+    action->setChecked(there);
+  }
+  parts->setEnabled(!parts->isEmpty());
+  menu.addSeparator();
+  add(menu, "Nearer", "Page Up", [&work, number] { work.bringNearer(number, 1); });
+  add(menu, "Farther", "Page Down", [&work, number] { work.bringNearer(number, -1); });
+  add(menu, figure->on ? "Turn off" : "Turn on", {}, [&work, number, on = !figure->on] { work.setOn(number, on); });
+  menu.addSeparator();
+  add(menu, "Copy", "Ctrl+C", [&work, number] { work.copy(number); });
+  add(menu, "Paste", "Ctrl+V", [&work] { work.paste(); });
+  add(menu, "Remove figure", {}, [&work, number] { work.remove(number); });
+}
+
+std::unique_ptr<TableTool> makeFigureTool(const ToolContext& context) { return std::make_unique<FigureTool>(context); }
+
+std::unique_ptr<TableTool> makePutTool(const ToolContext& context) { return std::make_unique<PutTool>(context); }
+
+}  // namespace hscaffold::app

@@ -1,0 +1,536 @@
+#include "app/workbench/pose/pose_work.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QMimeData>
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "app/document/study_document.h"
+#include "app/document/study_edits.h"
+#include "app/maps/map_room.h"
+#include "app/points.h"
+#include "app/tasks/task_runner.h"
+#include "core/kinds.h"
+#include "core/pose/coco.h"
+#include "core/pose/fit.h"
+#include "core/pose/pose_words.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr const char* finderKey = "find figures";
+constexpr const char* figuresMime = "application/x-humble-scaffold-figures+json";
+
+QString titleOf(const pose::Figure& figure, std::size_t number) {
+  return figure.name.empty() ? QString("Figure %1").arg(number + 1) : QString::fromStdString(figure.name);
+}
+
+}  // namespace
+
+PoseWork::PoseWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
+    : QObject(parent), document_(document), maps_(maps), tasks_(tasks) {
+  connect(&document_, &StudyDocument::changed, this, &PoseWork::refresh);
+  connect(&document_, &StudyDocument::closing, this, [this] {
+    cancel();
+    // What another study's figures are called says nothing about this one's.
+    guide_.clear();
+    figures_.reset();
+    led_.clear();
+    finding_ = false;
+  });
+  connect(&maps_, &MapRoom::factsChanged, this, [this](const QString& guide) {
+    if (guide.toStdString() == guide_) emit changed();  // words are known
+  });
+  connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
+    if (key != finderKey || !std::exchange(finding_, false)) return;
+    emit changed();
+  });
+  refresh();
+}
+
+Size PoseWork::frame() const { return document_.state().frame; }
+
+const Guide* PoseWork::guide() const {
+  const Guide* guide = document_.state().selectedGuide();
+  return guide != nullptr && kindOf(guide->kind).hasSlot(pose::figuresSlot) ? guide : nullptr;
+}
+
+const pose::Figures* PoseWork::figures() const { return start_ ? &live_ : figures_.get(); }
+
+void PoseWork::refresh() {
+  const Guide* of = guide();
+  const std::string id = of != nullptr ? of->id : std::string();
+  auto now = of != nullptr ? maps_.figuresOf(*of) : nullptr;
+  if (id == guide_ && now == figures_) return;
+  if (start_) {
+    start_.reset();
+    maps_.endLive(guide_);
+  }
+  if (id != guide_) {
+    selected_.reset();
+    led_.clear();
+  }
+  guide_ = id;
+  figures_ = std::move(now);
+  if (!figures_ || (selected_ && *selected_ >= figures_->figures.size())) selected_.reset();
+  if (!selected_ || (!points_.empty() && *points_.rbegin() >= figures_->figures[*selected_]->points.size()))
+    points_.clear();
+  if (figures_ && !selected_ && !figures_->figures.empty()) selected_ = figures_->figures.size() - 1;
+  emit changed();
+}
+
+std::optional<std::size_t> PoseWork::selected() const { return selected_; }
+
+const pose::Figure* PoseWork::selectedFigure() const {
+  const auto* all = figures();
+  return all != nullptr && selected_ ? all->figures[*selected_].get() : nullptr;
+}
+
+void PoseWork::select(std::optional<std::size_t> figure, std::set<std::size_t> points) {
+  if (figure && (figures() == nullptr || *figure >= figures()->figures.size())) figure.reset();
+  if (figure == selected_ && points == points_) return;
+  selected_ = figure;
+  points_ = std::move(points);
+  emit changed();
+}
+
+bool PoseWork::selectNext(int step) {
+  const auto* all = figures();
+  if (all == nullptr || all->figures.empty()) return false;
+  const auto count = static_cast<int>(all->figures.size());
+  const int now = selected_ ? static_cast<int>(*selected_) : 0;
+  select(static_cast<std::size_t>(((now + step) % count + count) % count));
+  return true;
+}
+
+std::optional<PosePoint> PoseWork::pointAt(QPointF at, double reach) const {
+  const auto* all = figures();
+  if (all == nullptr) return {};
+  std::optional<PosePoint> best;
+  double least = reach;
+  const auto look = [&](std::size_t f, double favour) {
+    const pose::Figure& figure = *all->figures[f];
+    if (!figure.on) return;
+    for (std::size_t i = 0; i < figure.points.size(); ++i) {
+      if (!figure.points[i].there()) continue;
+      const double distance = distanceBetween(figure.points[i].at, toPoint(at));
+      if (distance > reach || distance - favour >= least) continue;
+      least = distance - favour;
+      best = {f, i};
+    }
+  };
+  for (std::size_t f = 0; f < all->figures.size(); ++f)
+    if (f != selected_) look(f, 0);
+  // The one in hand comes first where both are near.
+  if (selected_) look(*selected_, reach / 2);
+  return best;
+}
+
+std::optional<PosePoint> PoseWork::boneAt(QPointF at, double reach) const {
+  const auto* all = figures();
+  if (all == nullptr) return {};
+  std::optional<PosePoint> best;
+  double least = reach;
+  for (std::size_t f = 0; f < all->figures.size(); ++f) {
+    const pose::Figure& figure = *all->figures[f];
+    if (!figure.on) continue;
+    for (const pose::Bone& bone : figure.kind().bones) {
+      const auto &from = figure.points[bone.from], &to = figure.points[bone.to];
+      if (!from.there() || !to.there()) continue;
+      const double distance = distanceToSegment(toPoint(at), from.at, to.at) - (f == selected_ ? reach / 2 : 0);
+      if (distance >= least) continue;
+      least = distance;
+      best = {f, bone.to};
+    }
+  }
+  return best;
+}
+
+std::optional<std::size_t> PoseWork::figureAt(QPointF at, double reach) const {
+  const auto* all = figures();
+  if (all == nullptr) return {};
+  const auto holds = [&](std::size_t f) {
+    const auto bounds = pose::boundsOf(*all->figures[f]);
+    return bounds && at.x() >= bounds->left - reach && at.x() <= bounds->right + reach &&
+           at.y() >= bounds->top - reach && at.y() <= bounds->bottom + reach;
+  };
+  // Small figures before large ones: they are the harder to hit.
+  std::optional<std::size_t> best;
+  double least = 1e18;
+  for (std::size_t f = 0; f < all->figures.size(); ++f)
+    if (holds(f)) {
+      const auto bounds = *pose::boundsOf(*all->figures[f]);
+      if (const double area = bounds.width() * bounds.height(); area < least) {
+        least = area;
+        best = f;
+      }
+    }
+  return best;
+}
+
+void PoseWork::setFitting(bool fitting) {
+  if (fitting == fitting_) return;
+  fitting_ = fitting;
+  emit changed();
+}
+
+bool PoseWork::begin(std::size_t figure) {
+  if (start_ || !figures_ || figure >= figures_->figures.size() || document_.forLooking()) return false;
+  start_ = figures_->figures[figure];
+  live_ = *figures_;
+  selected_ = figure;
+  const Guide& of = *guide();
+  const auto& inks = maps_.inksOf(of);
+  const double thickness = valueOf(*kindOf(of.kind).fields, of.tuning, "thickness") / 100;
+  pose::Figures behind = live_;
+  behind.figures.resize(figure);
+  behind_ = pose::drawnFigures(behind, live_.frame, inks, thickness);
+  marks_.clear();
+  for (std::size_t f = figure; f < live_.figures.size(); ++f)
+    marks_.push_back(pose::marksOf(*live_.figures[f], inks, thickness));
+  drawn_ = marks_.front().bounds;
+  return true;
+}
+
+void PoseWork::update(pose::Figure figure) {
+  if (!start_ || !selected_ || guide() == nullptr) return;
+  live_.figures[*selected_] = std::make_shared<const pose::Figure>(std::move(figure));
+  showLive();
+  emit changed();
+}
+
+/// The figure in hand drawn where it is, and the others where it was.
+void PoseWork::showLive() {
+  const Guide& of = *guide();
+  const double thickness = valueOf(*kindOf(of.kind).fields, of.tuning, "thickness") / 100;
+  auto& marks = marks_.front();
+  marks = pose::marksOf(*live_.figures[*selected_], maps_.inksOf(of), thickness);
+  const Box part = cut(joined(drawn_, marks.bounds), document_.state().frame);
+  drawn_ = marks.bounds;
+  maps_.showLiveFigures(guide_, behind_, marks_, part);
+}
+
+void PoseWork::end(const QString& name) {
+  if (!start_) return;
+  const std::string id = guide_;
+  const bool same = *live_.figures[*selected_] == *start_;
+  auto figures = live_.figures;
+  start_.reset();
+  if (!same) commit(name, std::move(figures));
+  maps_.endLive(id);
+  emit changed();
+}
+
+void PoseWork::cancel() {
+  if (!start_) return;
+  start_.reset();
+  maps_.endLive(guide_);
+  emit changed();
+}
+
+pose::Figure PoseWork::draggedFrom(std::size_t point, QPointF to, bool alone) const {
+  const pose::Figure& figure = *start_;
+  if (alone) return pose::dragged(figure, point, toPoint(to), pose::Drag::alone);
+  if (fitting_ && figure.kind().points[point].handle) {
+    const auto led = led_.find(*selected_);
+    return pose::ledBy(figure, point, toPoint(to), led != led_.end() ? led->second : std::vector<std::size_t>(),
+                       pose::startsFor(figure.skeleton));
+  }
+  return pose::dragged(figure, point, toPoint(to));
+}
+
+void PoseWork::rememberLed(std::size_t point) {
+  if (!selected_) return;
+  auto& led = led_[*selected_];
+  if (std::find(led.begin(), led.end(), point) == led.end()) led.push_back(point);
+}
+
+void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge) {
+  const Guide* of = guide();
+  if (of == nullptr) return;
+  const GuidePlace place = document_.placeOf(*of);
+  pose::Figures next;
+  next.frame = place.frame;
+  next.placing = place.placing;
+  next.figures = std::move(figures);
+  const std::string words = of->words.empty() ? std::string() : pose::wordsFor(next);
+  const std::string kept = document_.edits().keep(pose::figuresForm(), std::move(next));
+  document_.change(
+      name,
+      [&](StudyState& s) {
+        Guide& g = *s.guide(of->id);
+        g.work.put(pose::figuresSlot, kept);
+        if (g.words.empty() || g.words == words) return;
+        // Words that were edited by hand are the artist's own.
+        const auto prompt = pose::withPoseWords(s.brief.prompt, g.words, words);
+        g.words = prompt ? words : std::string();
+        if (prompt) s.brief.prompt = *prompt;
+      },
+      merge);
+}
+
+void PoseWork::add(std::vector<pose::Figure> figures, const QString& name) {
+  if (guide() == nullptr) addPoseGuide(document_, "Pose");
+  if (!figures_ || figures.empty()) return;
+  if (figures_->figures.size() + figures.size() > pose::mostFigures) {
+    emit said(QString("There can be %1 figures at most.").arg(pose::mostFigures));
+    return;
+  }
+  auto all = figures_->figures;
+  for (pose::Figure& figure : figures) all.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
+  const std::size_t last = all.size() - 1;
+  led_.erase(last);
+  commit(name, std::move(all));
+  select(last);
+}
+
+void PoseWork::remove(std::size_t figure) {
+  if (!figures_ || figure >= figures_->figures.size()) return;
+  auto all = figures_->figures;
+  const QString name = titleOf(*all[figure], figure);
+  all.erase(all.begin() + static_cast<std::ptrdiff_t>(figure));
+  led_.clear();
+  points_.clear();
+  selected_ = all.empty() ? std::nullopt : std::optional(std::min(figure, all.size() - 1));
+  commit("Remove " + name, std::move(all));
+}
+
+void PoseWork::change(std::size_t figure, const QString& name,
+                      const std::function<pose::Figure(const pose::Figure&)>& edit, const std::string& merge) {
+  if (!figures_ || start_ || figure >= figures_->figures.size()) return;
+  auto all = figures_->figures;
+  pose::Figure next = edit(*all[figure]);
+  if (next == *all[figure]) return;
+  all[figure] = std::make_shared<const pose::Figure>(std::move(next));
+  commit(name, std::move(all), merge);
+}
+
+void PoseWork::setOn(std::size_t figure, bool on) {
+  change(figure, on ? "Turn figure on" : "Turn figure off", [on](pose::Figure f) {
+    f.on = on;
+    return f;
+  });
+}
+
+void PoseWork::rename(std::size_t figure, const QString& name) {
+  change(figure, "Rename figure", [&](pose::Figure f) {
+    f.name = fittedText(name.trimmed().toStdString(), longestName);
+    return f;
+  });
+}
+
+void PoseWork::mirror(std::size_t figure) {
+  led_.erase(figure);
+  change(figure, "Mirror figure", [](const pose::Figure& f) {
+    const auto bounds = pose::boundsOf(f);
+    return bounds ? pose::mirrored(f, bounds->middle().x) : f;
+  });
+}
+
+void PoseWork::swapSides(std::size_t figure) {
+  led_.erase(figure);
+  change(figure, "Swap sides", [](const pose::Figure& f) { return pose::withSidesSwapped(f); });
+}
+
+void PoseWork::relax(std::size_t figure) {
+  change(figure, "Relax figure", [](const pose::Figure& f) { return pose::relaxed(f); });
+}
+
+void PoseWork::fillIn(std::size_t figure) {
+  change(figure, "Fill in points", [this](const pose::Figure& f) {
+    const auto body = pose::lifted(f, pose::startsFor(f.skeleton));
+    const auto guess = pose::figureFrom(f.kind(), body.pose, body.place);
+    pose::Figure out = f;
+    int added = 0;
+    for (std::size_t i = 0; i < out.points.size(); ++i)
+      if (!out.points[i].there() && guess.points[i].there()) {
+        out.points[i] = {guess.points[i].at, pose::Presence::hidden, 0.3, false};
+        ++added;
+      }
+    if (added == 0) emit said("Nothing is missing from this figure.");
+    for (std::size_t b = 0; b < out.natural.size(); ++b) {
+      const pose::Bone& bone = out.kind().bones[b];
+      if (out.points[bone.from].there() && out.points[bone.to].there())
+        out.natural[b] = std::max(out.natural[b], pose::lengthOf(out, bone));
+    }
+    return out;
+  });
+}
+
+void PoseWork::setPart(std::size_t figure, const std::string& part, bool there) {
+  change(figure, there ? "Add a part" : "Take a part away",
+         [&](const pose::Figure& f) { return pose::withPart(f, part, there); });
+}
+
+void PoseWork::bringNearer(std::size_t figure, int places) {
+  if (!figures_ || figure >= figures_->figures.size()) return;
+  const auto last = static_cast<std::ptrdiff_t>(figures_->figures.size()) - 1;
+  const auto to = std::clamp(static_cast<std::ptrdiff_t>(figure) + places, std::ptrdiff_t{0}, last);
+  if (to == static_cast<std::ptrdiff_t>(figure)) return;
+  auto all = figures_->figures;
+  const FigurePtr moved = all[figure];
+  all.erase(all.begin() + static_cast<std::ptrdiff_t>(figure));
+  all.insert(all.begin() + to, moved);
+  led_.clear();
+  selected_ = static_cast<std::size_t>(to);
+  commit(places > 0 ? "Bring figure nearer" : "Send figure farther", std::move(all));
+}
+
+void PoseWork::setPresence(std::size_t figure, const std::set<std::size_t>& points, pose::Presence presence) {
+  static constexpr const char* names[] = {"Mark absent", "Mark hidden", "Mark seen"};
+  change(figure, names[static_cast<std::size_t>(presence)], [&](pose::Figure f) {
+    for (const std::size_t i : points) f.points[i].presence = presence;
+    return f;
+  });
+}
+
+void PoseWork::cyclePresence(std::size_t figure, std::size_t point) {
+  if (!figures_ || figure >= figures_->figures.size()) return;
+  using pose::Presence;
+  const Presence now = figures_->figures[figure]->points[point].presence;
+  setPresence(figure, {point},
+              now == Presence::seen     ? Presence::hidden
+              : now == Presence::hidden ? Presence::absent
+                                        : Presence::seen);
+}
+
+void PoseWork::togglePins(std::size_t figure, const std::set<std::size_t>& points) {
+  change(figure, "Pin", [&](pose::Figure f) {
+    const bool all = std::all_of(points.begin(), points.end(), [&](std::size_t i) { return f.points[i].pinned; });
+    for (const std::size_t i : points) f.points[i].pinned = !all;
+    return f;
+  });
+}
+
+void PoseWork::nudge(QPointF by) {
+  if (!selected_) return;
+  const std::string merge = "nudge figure " + guide_ + std::to_string(*selected_);
+  change(
+      *selected_, "Nudge",
+      [&](const pose::Figure& f) {
+        if (points_.empty()) return pose::moved(f, toPoint(by));
+        if (points_.size() > 1) return pose::draggedTogether(f, points_, toPoint(by));
+        return pose::dragged(f, *points_.begin(), f.points[*points_.begin()].at + toPoint(by));
+      },
+      merge);
+}
+
+void PoseWork::moveTo(std::size_t figure, std::size_t point, QPointF to) {
+  change(figure, "Place point", [&](const pose::Figure& f) { return pose::dragged(f, point, toPoint(to)); });
+}
+
+void PoseWork::find(std::shared_ptr<pose::FigureFinder> finder) {
+  if (finding()) return;
+  if (guide() == nullptr) addPoseGuide(document_, "Pose");
+  const Guide* of = guide();
+  const auto picture = of != nullptr ? maps_.placedPicture(of->reference) : nullptr;
+  if (!picture) {
+    emit said("There is no picture to find figures in: bring one in first.");
+    return;
+  }
+  finding_ = true;
+  emit changed();
+  struct Found {
+    std::vector<pose::Figure> figures;
+    QString trouble;
+  };
+  tasks_.run(
+      this, finderKey, Priority::maps,
+      [finder, picture](const StopToken& stop) {
+        Found found;
+        try {
+          found.figures = pose::tidied(finder->find(*picture, stop));
+        } catch (const Cancelled&) {
+          found.trouble = "Finding was stopped.";
+        } catch (const std::exception& error) {
+          found.trouble = error.what();
+        }
+        return found;
+      },
+      [this, id = of->id, name = QString::fromStdString(finder->name())](Found found) {
+        finding_ = false;
+        const std::size_t count = found.figures.size();
+        for (std::size_t i = 0; i < count; ++i)
+          if (found.figures[i].name.empty()) found.figures[i].name = "Found " + std::to_string(count - i);
+        if (guide() != nullptr && guide()->id == id && count > 0) add(std::move(found.figures), "Find figures");
+        emit said(!found.trouble.isEmpty() ? found.trouble
+                  : count == 0             ? QString("%1 found no figure.").arg(name)
+                                           : QString("%1 figures found; look through them with N.").arg(count));
+        emit changed();
+      });
+}
+
+void PoseWork::stopFinding() { tasks_.stop(finderKey); }
+
+void PoseWork::copy(std::size_t figure) const {
+  if (!figures_ || figure >= figures_->figures.size()) return;
+  pose::Figures one;
+  one.frame = document_.state().frame;
+  one.figures = {figures_->figures[figure]};
+  const QByteArray text = QByteArray::fromStdString(pose::cocoFrom(one).dump(1));
+  auto* data = new QMimeData;
+  data->setData(figuresMime, text);
+  data->setText(QString::fromUtf8(text));
+  QApplication::clipboard()->setMimeData(data);
+}
+
+bool PoseWork::paste() {
+  const QMimeData* data = QApplication::clipboard()->mimeData();
+  std::string text;
+  if (data->hasFormat(figuresMime))
+    text = data->data(figuresMime).toStdString();
+  else if (data->hasText() && data->text().contains("\"keypoints\""))
+    text = data->text().toStdString();
+  else
+    return false;
+  try {
+    auto read = pose::figuresFromCoco(text, "The clipboard");
+    const auto fitted = pose::fittedInto(std::move(read.figures), read.size, document_.state().frame);
+    std::vector<pose::Figure> figures;
+    // A little aside, so that a copy is seen beside what it was taken from.
+    for (const auto& figure : fitted.figures) figures.push_back(pose::moved(*figure, {16, 0}));
+    add(std::move(figures), "Paste figures");
+  } catch (const Problem& problem) {
+    emit said(problem.what());
+  }
+  return true;
+}
+
+void PoseWork::loadInks(const std::filesystem::path& file) {
+  const Guide* of = guide();
+  if (of == nullptr) return;
+  std::string kept;
+  if (!file.empty()) {
+    const Bytes bytes = readWholeFile(file);
+    kept = document_.edits().keep(pose::inksForm(), pose::inksFromJson(textOf(bytes), file.filename().string()));
+  }
+  document_.change(file.empty() ? "House inks" : "Load inks",
+                   [&](StudyState& s) { s.guide(of->id)->work.put(pose::inksSlot, kept); });
+}
+
+QString PoseWork::words() const {
+  const Guide* of = guide();
+  const MapPicture* map = of != nullptr ? maps_.mapOf(of->id) : nullptr;
+  return map != nullptr ? QString::fromStdString(map->facts.words) : QString();
+}
+
+void PoseWork::addWords() {
+  const Guide* of = guide();
+  if (of == nullptr || !figures_) return;
+  const std::string words = pose::wordsFor(*figures_);
+  if (words.empty()) {
+    emit said("There is no figure to put into words.");
+    return;
+  }
+  document_.change("Add pose words", [&](StudyState& s) {
+    Guide& g = *s.guide(of->id);
+    auto prompt = pose::withPoseWords(s.brief.prompt, g.words, words);
+    if (!prompt) prompt = pose::withPoseWords(s.brief.prompt, {}, words);
+    s.brief.prompt = *prompt;
+    g.words = words;
+  });
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,102 @@
+/// What the pointer does on the source table.
+#pragma once
+
+#include <QCursor>
+#include <QPainter>
+#include <QTransform>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string_view>
+
+#include "core/pose/figure.h"
+
+class QKeyEvent;
+class QMenu;
+
+namespace hscaffold::app {
+
+class HandWork;
+class PoseWork;
+
+/// A tool by its id. Each family of tools names its own.
+struct ToolId {
+  std::string_view id;
+  friend bool operator==(const ToolId&, const ToolId&) = default;
+};
+namespace ToolName {
+inline constexpr ToolId look{"look"};  ///< none in hand: dragging moves the view
+}
+
+/// What tools have in common and the artist sets.
+struct ToolSettings {
+  double size = 14;                  ///< diameter in frame pixels
+  double hardness = 80;              ///< percent
+  double tolerance = 12;             ///< of colours, percent
+  double penWidth = 3;               ///< in frame pixels
+  double penCalm = 1.5;              ///< how far a fitted stroke may leave the hand's path, in screen pixels
+  std::optional<pose::Figure> pose;  ///< to be put on the picture
+};
+
+/// What tools work on.
+struct ToolContext {
+  HandWork& work;
+  PoseWork& pose;
+  ToolSettings& settings;
+};
+
+/// A pointer event in frame coordinates.
+struct ToolPointer {
+  QPointF at;
+  Qt::KeyboardModifiers modifiers;
+  double pressure = 1;
+  double scale = 1;  ///< screen pixels per frame pixel
+};
+
+class TableTool {
+ public:
+  explicit TableTool(const ToolContext& context)
+      : work_(context.work), pose_(context.pose), settings_(context.settings) {}
+  virtual ~TableTool() = default;
+  TableTool(const TableTool&) = delete;
+  TableTool& operator=(const TableTool&) = delete;
+
+  virtual void press(const ToolPointer&) {}
+  virtual void move(const ToolPointer&) {}  ///< with the button down
+  virtual void release(const ToolPointer&) {}
+  virtual void hover(const ToolPointer&) {}
+  virtual void leave() {}  ///< the pointer is not over the table any more
+  /// @return whether it was used
+  virtual bool key(QKeyEvent*) { return false; }
+  virtual void addToMenu(QMenu&) {}
+  /// Esc, or another tool was taken. @return whether there was something to end
+  virtual bool cancel() { return false; }
+  /// Over the table; `toTable` brings frame coordinates to it.
+  virtual void paint(QPainter&, const QTransform& toTable, double scale) const {
+    Q_UNUSED(toTable)
+    Q_UNUSED(scale)
+  }
+  /// Diameter, in frame pixels, of the ring that stands for the pointer; 0: the cursor is shown.
+  [[nodiscard]] virtual double ring() const { return 0; }
+  [[nodiscard]] virtual Qt::CursorShape cursor() const { return Qt::CrossCursor; }
+  /// The place in the frame that should be seen enlarged, while it is being placed.
+  [[nodiscard]] virtual std::optional<QPointF> magnified() const { return {}; }
+  /// Whether the next press belongs to another tool: this one is done.
+  [[nodiscard]] virtual bool done() const { return false; }
+
+ protected:
+  HandWork& work_;
+  PoseWork& pose_;
+  ToolSettings& settings_;
+};
+
+/// A tool as it is offered.
+struct ToolInfo {
+  ToolId id;
+  const char* icon;  ///< null: not in the row of tools
+  const char* tip;   ///< begins with its name
+  int key;           ///< 0: none
+  std::unique_ptr<TableTool> (*make)(const ToolContext& context);
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,70 @@
+#include "core/edges/edges_kind.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/edges/edges.h"
+#include "core/image/narrow.h"
+#include "core/image/widen.h"
+#include "core/lines/line_export.h"
+#include "core/measure/hold.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr double fewEdges = 0.008;  ///< share of the frame
+
+void tell(const GuideInput& input, const Extraction& details, MapFacts& facts, ExtractionCache&, StopToken) {
+  facts.numbers["share"] = edgeShare(narrowed(input.map));
+  facts.numbers["low"] = details.thresholds.low;
+  facts.numbers["high"] = details.thresholds.high;
+}
+
+std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const std::string&) {
+  const auto share = facts.number("share");
+  if (!share || *share >= fewEdges) return {};
+  const double low = facts.number("low").value_or(0), high = facts.number("high").value_or(0);
+  return {{"few-edges", "few edges", Severity::doubt,
+           fmt::format("{} has few edges: {:.1f} % of the frame. Lower its thresholds.", guide.name, *share * 100),
+           "Lower", [low, high](Guide& g, std::string&) {
+             g.tuning["thresholds"] = 1;
+             g.tuning["high"] = std::max(0.006, high * 0.6);
+             g.tuning["low"] = std::max(0.004, low * 0.6);
+           }}};
+}
+
+}  // namespace
+
+Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCache& cache, StopToken stop) {
+  const EdgeTuning tuning = edgeTuningFrom(values);
+  const std::string key = fmt::format("edges {} {}", static_cast<int>(tuning.gradient), tuning.sigma);
+  if (cache.key != key || !cache.value) {
+    cache.value = std::make_shared<const EdgeField>(edgeField(picture, tuning.gradient, tuning.sigma, stop));
+    cache.key = key;
+  }
+  const auto& field = *static_cast<const EdgeField*>(cache.value.get());
+  Extraction out;
+  out.map = widened(drawEdges(field, tuning, stop), [](std::uint8_t v) { return static_cast<std::uint16_t>(v * 257); });
+  const auto pair = thresholdsFor(field, tuning);
+  out.thresholds = {field.histogram, pair.low, pair.high};
+  return out;
+}
+
+Kind edgesKind() {
+  return {.id = "edges",
+          .name = "Edges",
+          .letter = 'E',
+          .colour = 0xd8b14a,
+          .nature = MapNature::lines,
+          .help = "Outlines found where light or colour changes sharply.",
+          .fields = &edgeTuningFields(),
+          .extract = extractEdgeMap,
+          .tell = tell,
+          .check = check,
+          .measure = [](const GuideInput& input, View<Rgb8> proof,
+                        StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
+          .exports = {strokesAsSvg()}};
+}
+
+}  // namespace hscaffold

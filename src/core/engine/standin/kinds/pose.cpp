@@ -1,0 +1,13 @@
+// Poses place and shape bodies.
+#include "core/engine/standin/bodies.h"
+
+namespace hscaffold::standin {
+
+Wanted poseWanted(const Asked& asked);
+
+Wanted poseWanted(const Asked& asked) {
+  const auto figures = asked.input.work.get<pose::Figures>(pose::figuresSlot);
+  return figures ? wantedByPose(asked.prior, asked.place, *figures) : wantedNothing(asked.place);
+}
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,23 @@
+// A tone map sets light and shade.
+#include "core/engine/standin/guidance_fields.h"
+#include "core/image/resample.h"
+
+namespace hscaffold::standin {
+
+Wanted toneWanted(const Asked& asked);
+
+Wanted toneWanted(const Asked& asked) {
+  const auto map = asked.input.map.view();
+  const Size size = asked.place.fields.size();
+  Wanted out = wantedNothing(asked.place);
+  Image<float> full(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) full(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
+  auto light = resampled(full.view(), size, Resampling::area);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) out.fields.tone()(x, y) = 2.2f * (light(x, y) - 0.5f);
+  out.acts[0] = true;
+  return out;
+}
+
+}  // namespace hscaffold::standin

@@ -1,0 +1,36 @@
+#include "core/study/changes.h"
+
+#include <algorithm>
+
+#include "core/study/study.h"
+
+namespace hscaffold {
+
+Changes Changes::all() {
+  Changes changes;
+  changes.title = changes.frame = changes.references = changes.guideList = changes.brief = changes.others =
+      changes.looking = true;
+  return changes;
+}
+
+Changes changesBetween(const StudyState& before, const StudyState& after) {
+  Changes changes;
+  changes.title = before.title != after.title;
+  changes.frame = before.frame != after.frame || before.sizeStep != after.sizeStep;
+  changes.references = before.references != after.references;
+  changes.brief = before.brief != after.brief;
+  changes.others =
+      before.keepTotal != after.keepTotal || before.discarded != after.discarded || before.extra != after.extra;
+  changes.looking = before.looking != after.looking;
+  changes.guideList = !std::equal(before.guides.begin(), before.guides.end(), after.guides.begin(), after.guides.end(),
+                                  [](const Guide& a, const Guide& b) { return a.id == b.id; });
+  for (const Guide& guide : after.guides) {
+    const Guide* old = before.guide(guide.id);
+    if (old == nullptr || *old != guide) changes.guides.insert(guide.id);
+  }
+  for (const Guide& guide : before.guides)
+    if (after.guide(guide.id) == nullptr) changes.guides.insert(guide.id);
+  return changes;
+}
+
+}  // namespace hscaffold

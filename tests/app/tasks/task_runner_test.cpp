@@ -1,0 +1,195 @@
+// One job a key, the newest wins, nothing outlives whom it works for.
+#include <QtTest>
+#include <atomic>
+#include <thread>
+
+#include "app/tasks/task_runner.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+namespace {
+
+/// Runs until it is asked to stop.
+void untilStopped(const StopToken& stop, std::atomic<bool>* started) {
+  *started = true;
+  while (!stop.stop_requested()) std::this_thread::yield();
+  throw Cancelled();
+}
+
+}  // namespace
+
+class TaskRunnerTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void resultsArriveOnThisThread();
+  void whatRunsIsStoppedByTheNewest();
+  void somethingIsSeenOfWhatIsAskedOnAndOn();
+  void jobsOfOtherKeysAreNotLost();
+  void jobsOfOneKeyNeverRunTogether();
+  void nothingOutlivesItsContext();
+  void nothingOutlivesItsStudy();
+  void whatJobsThrowIsSaid();
+  void endingWaitsForWhatRuns();
+};
+
+void TaskRunnerTest::resultsArriveOnThisThread() {
+  TaskRunner tasks;
+  QObject context;
+  std::thread::id ran, arrived;
+  int result = 0;
+  tasks.run(
+      &context, "a", Priority::maps,
+      [&ran](const StopToken&) {
+        ran = std::this_thread::get_id();
+        return 42;
+      },
+      [&](int value) {
+        arrived = std::this_thread::get_id();
+        result = value;
+      });
+  QTRY_COMPARE(result, 42);
+  QVERIFY(tasks.idle());
+  QVERIFY(ran != arrived && arrived == std::this_thread::get_id());
+}
+
+void TaskRunnerTest::whatRunsIsStoppedByTheNewest() {
+  TaskRunner tasks;
+  QObject context;
+  std::atomic<bool> started = false;
+  std::vector<int> done;
+  tasks.run(
+      &context, "a", Priority::maps, [&started](const StopToken& stop) { untilStopped(stop, &started); },
+      [&] { done.push_back(-1); });
+  QTRY_VERIFY(started);
+  for (int i = 0; i < 50; ++i)
+    tasks.run(
+        &context, "a", Priority::maps, [i](const StopToken&) { return i; }, [&](int v) { done.push_back(v); });
+  QTRY_VERIFY(tasks.idle());
+  QCOMPARE(done, std::vector<int>{49});
+}
+
+void TaskRunnerTest::somethingIsSeenOfWhatIsAskedOnAndOn() {
+  TaskRunner tasks;
+  QObject context;
+  int seen = 0, asked = 0;
+  // As a slider that is dragged: asked again every few milliseconds, for something that takes far longer.
+  QElapsedTimer timer;
+  timer.start();
+  while (timer.elapsed() < 1500) {
+    ++asked;
+    tasks.run(
+        &context, "a", Priority::maps,
+        [](const StopToken& stop) {
+          for (int i = 0; i < 80; ++i) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+            throwIfStopped(stop);
+          }
+        },
+        [&] { ++seen; });
+    QTest::qWait(4);
+  }
+  QVERIFY2(seen >= 2, qPrintable(QString("%1 of %2").arg(seen).arg(asked)));
+  QTRY_VERIFY(tasks.idle());
+}
+
+void TaskRunnerTest::jobsOfOtherKeysAreNotLost() {
+  TaskRunner tasks;
+  QObject context;
+  int sum = 0;
+  for (int i = 0; i < 20; ++i)
+    tasks.run(
+        &context, std::to_string(i), Priority::maps, [i](const StopToken&) { return i; }, [&](int v) { sum += v; });
+  QTRY_COMPARE(sum, 190);
+}
+
+void TaskRunnerTest::jobsOfOneKeyNeverRunTogether() {
+  TaskRunner tasks;
+  QObject context;
+  auto running = std::make_shared<std::atomic<int>>(0);
+  auto together = std::make_shared<std::atomic<bool>>(false);
+  for (int i = 0; i < 40; ++i) {
+    tasks.run(
+        &context, "a", Priority::maps,
+        [running, together](const StopToken&) {
+          if (++*running > 1) *together = true;
+          std::this_thread::sleep_for(std::chrono::milliseconds(3));
+          --*running;
+        },
+        [] {});
+    QTest::qWait(1);
+  }
+  QTRY_VERIFY(tasks.idle());
+  QVERIFY(!*together);
+}
+
+void TaskRunnerTest::nothingOutlivesItsContext() {
+  TaskRunner tasks;
+  auto context = std::make_unique<QObject>();
+  std::atomic<bool> started = false;
+  bool arrived = false;
+  tasks.run(
+      context.get(), "a", Priority::maps, [&started](const StopToken& stop) { untilStopped(stop, &started); },
+      [&] { arrived = true; });
+  QTRY_VERIFY(started);
+  // Done, but not delivered yet.
+  tasks.run(
+      context.get(), "b", Priority::maps, [](const StopToken&) {}, [&] { arrived = true; });
+  std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  context.reset();
+  QTRY_VERIFY(tasks.idle());
+  QVERIFY(!arrived);
+}
+
+void TaskRunnerTest::nothingOutlivesItsStudy() {
+  TaskRunner tasks;
+  QObject context;
+  std::vector<int> arrived;
+  tasks.run(
+      &context, "a", Priority::maps, [](const StopToken&) { return 1; }, [&](int v) { arrived.push_back(v); });
+  tasks.forgetAll();
+  QVERIFY(tasks.idle());
+  // The same key for the next study is its own.
+  tasks.run(
+      &context, "a", Priority::maps, [](const StopToken&) { return 2; }, [&](int v) { arrived.push_back(v); });
+  QTRY_VERIFY(tasks.idle());
+  QTest::qWait(20);
+  QCOMPARE(arrived, std::vector<int>{2});
+}
+
+void TaskRunnerTest::whatJobsThrowIsSaid() {
+  TaskRunner tasks;
+  QObject context;
+  const QSignalSpy problems(&tasks, &TaskRunner::problem);
+  bool arrived = false;
+  tasks.run(
+      &context, "a", Priority::maps, [](const StopToken&) { throw badInput("That is no picture."); },
+      [&] { arrived = true; });
+  tasks.run(
+      &context, "b", Priority::maps, [](const StopToken&) { throw Cancelled(); }, [&] { arrived = true; });
+  QTRY_VERIFY(tasks.idle());
+  QCOMPARE(problems.size(), 1);
+  QCOMPARE(problems[0][0].toString(), QString("That is no picture."));
+  QVERIFY(!arrived);
+}
+
+void TaskRunnerTest::endingWaitsForWhatRuns() {
+  std::atomic<bool> started = false, ended = false;
+  QObject context;
+  {
+    TaskRunner tasks;
+    tasks.run(
+        &context, "long", Priority::maps,
+        [&](const StopToken& stop) {
+          started = true;
+          while (!stop.stop_requested()) std::this_thread::yield();
+          ended = true;
+        },
+        [] {});
+    QTRY_VERIFY(started);
+  }
+  QVERIFY(ended);
+}
+
+QTEST_GUILESS_MAIN(TaskRunnerTest)
+#include "task_runner_test.moc"
