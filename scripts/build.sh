@@ -1,8 +1,18 @@
 #!/usr/bin/env bash
-# Configures (once) and builds the given targets of the release preset. usage: build.sh [TARGET ...]
+# Configures and builds the release preset. usage: build.sh demo|all
+# demo: the programs and the almanac alone, which need fewer packages; all: tests and benchmarks, too.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
-[ -f build/release/build.ninja ] || cmake --preset release >/dev/null
-targets=()
-for target in "$@"; do targets+=(--target "$target"); done
-cmake --build --preset release "${targets[@]}"
+preset=release
+[ "${1:-all}" = demo ] && [ ! -f build/release/.with-tests ] && preset=demo
+if [ $preset = release ] && [ ! -f build/release/.with-tests ]; then
+  cmake --preset release >/dev/null
+  touch build/release/.with-tests
+elif [ ! -f build/release/build.ninja ]; then
+  cmake --preset $preset >/dev/null
+fi
+if [ "${1:-all}" = demo ]; then
+  cmake --build --preset release --target hscaffold humble-scaffold hscaffold-almanac almanac-sheet
+else
+  cmake --build --preset release
+fi

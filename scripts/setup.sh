@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Installs what building, running and testing need on Debian 12. Does nothing, quickly, when all is there.
+# Installs what is needed on Debian 12. Does nothing, quickly, when all is there.
+# usage: setup.sh [demo|check]   demo: to build and run; check (usual): to test and to measure, too
 set -euo pipefail
 
 packages=(
@@ -9,9 +10,14 @@ packages=(
   nlohmann-json3-dev libcli11-dev libxxhash-dev libhwy-dev libopenexr-dev libpugixml-dev libeigen3-dev
   # to run: picture formats, platform plug-ins, the typeface
   qt6-image-formats-plugins qt6-qpa-plugins fonts-inter
-  # to test and to measure
-  xvfb xauth libbenchmark-dev libopencv-dev
 )
+if [ "${1:-check}" = check ]; then
+  packages+=(
+    xvfb xauth  # a real window without a screen
+    locales     # to test under another one
+    libbenchmark-dev libopencv-imgproc-dev libopencv-imgcodecs-dev  # to measure against
+  )
+fi
 
 missing=()
 for package in "${packages[@]}"; do

@@ -16,6 +16,7 @@
 #include "app/document/study_edits.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/widgets/room.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/threshold_histogram.h"
 #include "app/window_fixture.h"
@@ -49,6 +50,11 @@ class BenchViewTest : public QObject {
   void pointerIsMirrored();
   void ghostFadesToTheMap();
   void pullCompareAdopt();
+  void themesRestyleInPlace();
+  void onlyWhatIsConcernedIsPainted();
+  void roomsAreEnteredInTheOrderOfWork();
+  void foldingGivesThePictureRoom();
+  void tablesKeepTheirWidths();
   void wipeIsDragged();
   void promptIsTypedAndUndone();
   void frameCalculator();
@@ -505,6 +511,111 @@ void BenchViewTest::everythingHasAName() {
       QVERIFY2(!one->accessibleName().isEmpty() || !one->text().isEmpty(), qPrintable(one->toolTip()));
   for (auto* one : window_->findChildren<ScrubField*>()) QVERIFY(!one->accessibleName().isEmpty());
   for (auto* one : window_->findChildren<QComboBox*>()) QVERIFY(!one->accessibleName().isEmpty());
+}
+
+void BenchViewTest::themesRestyleInPlace() {
+  auto& workbench = desk_->workbench;
+  workbench.view.zoom(2.3, {120, 90}, bench().source().size());
+  const double scale = workbench.view.scale(bench().source().size());
+  QTest::keyClick(&bench().source(), Qt::Key_D);
+  button("Marks")->click();
+  const auto* before = &bench();
+  const QPoint from = bench().source().toTable({100, 100}).toPoint();
+  QTest::mousePress(&bench().source(), Qt::LeftButton, {}, from);
+  QVERIFY(workbench.work.active());
+  const QColor ground = window_->palette().color(QPalette::Window);
+  QTest::keyClick(window_.get(), Qt::Key_F8);
+  // The same window in other colours: zoom, tool, marks and the stroke in the middle of which it came are as they were.
+  QVERIFY(window_->palette().color(QPalette::Window) != ground);
+  QCOMPARE(&bench(), before);
+  QCOMPARE(workbench.view.scale(bench().source().size()), scale);
+  QCOMPARE(workbench.tool(), ToolName::draw);
+  QVERIFY(button("Marks")->isChecked());
+  QVERIFY(workbench.work.active());
+  QTest::mouseRelease(&bench().source(), Qt::LeftButton, {}, from + QPoint(40, 0));
+  QVERIFY(desk_->document.state().guides[0].work.has("retouch"));
+  QTest::keyClick(window_.get(), Qt::Key_F8);
+  QCOMPARE(window_->palette().color(QPalette::Window), ground);
+}
+
+void BenchViewTest::onlyWhatIsConcernedIsPainted() {
+  for (int i = 0; i < 11; ++i) addGuide(desk_->document, i % 2 == 0 ? "edges" : "tone");
+  const std::string first = guide();
+  desk_->document.look([&](Looking& looking) { looking.guide = first; });
+  QVERIFY(fixtures::settle(*desk_));
+  QCOMPARE(desk_->document.state().guides.size(), std::size_t{12});
+  std::map<std::string, int> painted;
+  for (const Guide& g : desk_->document.state().guides) painted[g.id] = bench().left().plankOf(g.id)->painted();
+  const auto copies = desk_->document.history().copies();
+  auto* weight = bench().left().plankOf(first)->findChild<ScrubField*>("weight");
+  for (int i = 0; i < 30; ++i) {
+    weight->setValue(0.31 + 0.01 * i);
+    QCoreApplication::processEvents();
+  }
+  emit weight->finished();
+  QCOMPARE(desk_->document.history().copies(), copies + 1);
+  QVERIFY(bench().left().plankOf(first)->painted() > painted[first]);
+  for (const Guide& g : desk_->document.state().guides)
+    if (g.id != first) QCOMPARE(bench().left().plankOf(g.id)->painted(), painted[g.id]);
+}
+
+void BenchViewTest::roomsAreEnteredInTheOrderOfWork() {
+  const auto where = [] {
+    for (const QWidget* up = QApplication::focusWidget(); up != nullptr; up = up->parentWidget())
+      if (qobject_cast<const Room*>(up) != nullptr) return up->accessibleName();
+    return QString();
+  };
+  window_->activateWindow();
+  bench().left().references()->enter();
+  QStringList seen{where()};
+  for (int i = 0; i < 6; ++i) {
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab, Qt::ControlModifier);
+    seen << where();
+  }
+  QCOMPARE(seen, (QStringList{"References", "Guides", "Source", "Proof", "Span board", "Brief", "References"}));
+  // Tab stays inside and comes round.
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Backtab, Qt::ControlModifier | Qt::ShiftModifier);
+  QCOMPARE(where(), QString("Brief"));
+  const QWidget* start = QApplication::focusWidget();
+  int steps = 0;
+  do {
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    QCOMPARE(where(), QString("Brief"));
+  } while (QApplication::focusWidget() != start && ++steps < 40);
+  QVERIFY(steps > 2 && steps < 20);
+}
+
+void BenchViewTest::foldingGivesThePictureRoom() {
+  const auto size = [&] { return bench().source().frameOnTable().width(); };
+  const double both = size();
+  const auto board = [&] { return bench().board().isVisible(); };
+  QTest::keyClick(window_.get(), Qt::Key_F6);
+  QCoreApplication::processEvents();
+  QVERIFY(!board() && !bench().proof().isVisible());
+  QVERIFY2(size() > 1.3 * both, qPrintable(QString("%1 from %2").arg(size()).arg(both)));
+  QTest::keyClick(window_.get(), Qt::Key_F6);
+  QCoreApplication::processEvents();
+  QVERIFY(board() && bench().proof().isVisible());
+  QVERIFY(std::abs(size() - both) < 1.5);
+  QTest::keyClick(window_.get(), Qt::Key_F9);
+  QCoreApplication::processEvents();
+  QVERIFY(!board() && !bench().left().isVisible() && bench().proof().isVisible());
+  QTest::keyClick(window_.get(), Qt::Key_F9);
+  QCoreApplication::processEvents();
+  QVERIFY(board() && bench().left().isVisible());
+  QVERIFY(std::abs(size() - both) < 1.5);
+}
+
+void BenchViewTest::tablesKeepTheirWidths() {
+  const int source = bench().source().width(), proof = bench().proof().width();
+  QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
+  QVERIFY(fixtures::settle(*desk_));
+  QCoreApplication::processEvents();
+  QCOMPARE(desk_->proofs.all().size(), std::size_t{1});
+  QCOMPARE(bench().source().width(), source);
+  QCOMPARE(bench().proof().width(), proof);
+  QCOMPARE(bench().source().frameOnTable().top() + bench().source().mapTo(window_.get(), QPoint()).y(),
+           bench().proof().frameOnTable().top() + bench().proof().mapTo(window_.get(), QPoint()).y());
 }
 
 HSCAFFOLD_APP_TEST_MAIN(BenchViewTest)

@@ -17,6 +17,7 @@
 #include "app/bench/line_chooser.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
+#include "app/widgets/room.h"
 #include "app/workbench/kind_tools.h"
 #include "core/image/colour.h"
 #include "core/kinds.h"
@@ -62,6 +63,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
 
   about_ = new QLabel;
   about_->setFont(textFont(9));
+  about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   about_->setProperty("role", "note");
   pointer_ = new QLabel;
   pointer_->setFont(textFont(9));
@@ -108,13 +110,16 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   libraryPage_->hide();
 
   auto* tables = new QSplitter(Qt::Horizontal);
-  tables->addWidget(sourceSide_);
-  tables->addWidget(proofSide_);
+  auto* sourceRoom = new Room("Source", sourceSide_, source_);
+  auto* proofRoom = new Room("Proof", proofSide_, proof_);
+  tables->addWidget(sourceRoom);
+  tables->addWidget(proofRoom);
   tables->setHandleWidth(2);
   tables->setChildrenCollapsible(false);
   tables->setSizes({500, 500});
   auto* upper = new QSplitter(Qt::Horizontal);
-  upper->addWidget(panel(left_));
+  leftPanel_ = panel(left_);
+  upper->addWidget(leftPanel_);
   upper->addWidget(tables);
   upper->setHandleWidth(2);
   upper->setChildrenCollapsible(false);
@@ -123,8 +128,11 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   upper->setSizes({262, 1018});
   left_->setMinimumWidth(240);
   auto* lower = new QSplitter(Qt::Horizontal);
-  lower->addWidget(panel(board_));
-  lower->addWidget(panel(brief_));
+  lower_ = lower;
+  auto* boardRoom = new Room("Span board", board_, &board_->chart());
+  auto* briefRoom = new Room("Brief", brief_, &brief_->prompt());
+  lower->addWidget(boardRoom);
+  lower->addWidget(briefRoom);
   lower->setHandleWidth(2);
   lower->setChildrenCollapsible(false);
   lower->setStretchFactor(0, 1);
@@ -143,6 +151,8 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   column->setContentsMargins(0, 0, 0, 0);
   column->addWidget(all);
 
+  // The order of work: what is brought in, what is made of it, what comes out, how it is balanced, what is wanted.
+  rooms_ = {left_->references(), left_->guides(), sourceRoom, proofRoom, boardRoom, briefRoom};
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
   connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareLines);
   connect(left_, &LeftColumn::placeAsked, this, [this] { bench_.setPlacing(true); });
@@ -175,6 +185,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   });
   addActions();
   refresh();
+  source_->setFocus();
 }
 
 /// Offered by the menu, and by their keys wherever the focus is.
@@ -191,6 +202,9 @@ void BenchView::addActions() {
       [this] { showTables(tables_ == Tables::source ? Tables::both : Tables::source); });
   add("Proof over the whole width", "F7",
       [this] { showTables(tables_ == Tables::proof ? Tables::both : Tables::proof); });
+  add("Tables alone", "F9", [this] { showTablesAlone(!alone_); });
+  add("Next room", "Ctrl+Tab", [this] { goToRoom(1); });
+  add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
   add("Place the reference", "Ctrl+P", [this] { bench_.setPlacing(!bench_.placing()); });
   add("Pose library", "Ctrl+Shift+P", [this] { showLibrary(!libraryShown()); });
   add("Compare line maps...", "Ctrl+L", [this] { compareLines(); });
@@ -354,8 +368,33 @@ void BenchView::showLibrary(bool shown) {
 
 void BenchView::showTables(Tables tables) {
   tables_ = tables;
-  sourceSide_->setVisible(tables != Tables::proof);
-  proofSide_->setVisible(tables != Tables::source);
+  fold();
+}
+
+void BenchView::showTablesAlone(bool alone) {
+  alone_ = alone;
+  fold();
+}
+
+/// A table over the whole width has the height, too: what lies below would only keep its picture small.
+void BenchView::fold() {
+  sourceSide_->parentWidget()->setVisible(tables_ != Tables::proof);
+  proofSide_->parentWidget()->setVisible(tables_ != Tables::source);
+  lower_->setVisible(tables_ == Tables::both && !alone_);
+  leftPanel_->setVisible(!alone_);
+}
+
+void BenchView::goToRoom(int by) {
+  const auto count = static_cast<int>(rooms_.size());
+  int now = by > 0 ? -1 : 0;
+  for (int i = 0; i < count; ++i)
+    if (rooms_[static_cast<std::size_t>(i)]->holdsFocus()) now = i;
+  for (int i = 1; i <= count; ++i) {
+    Room* room = rooms_[static_cast<std::size_t>(((now + by * i) % count + count) % count)];
+    if (!room->canEnter()) continue;
+    room->enter();
+    return;
+  }
 }
 
 void BenchView::follow(const Changes& changes) {

@@ -18,6 +18,8 @@ class QPushButton;
 
 namespace hscaffold::app {
 
+class Room;
+
 class BenchView : public MainView {
   Q_OBJECT
  public:
@@ -38,6 +40,9 @@ class BenchView : public MainView {
   /// Which tables are seen: both, or one over the whole width.
   enum class Tables { both, source, proof };
   void showTables(Tables tables);
+  /// The two tables and nothing else; what was folded comes back as it was.
+  void showTablesAlone(bool alone);
+  [[nodiscard]] bool tablesAlone() const { return alone_; }
   /// Opens the side-by-side of line maps for the reference that is being looked at.
   void compareLines();
   [[nodiscard]] Tables tables() const { return tables_; }
@@ -46,6 +51,8 @@ class BenchView : public MainView {
   QWidget* sourceHead();
   QWidget* proofHead();
   void addActions();
+  void goToRoom(int by);
+  void fold();
   void follow(const Changes& changes);
   void refresh();
   /// Tools that fit what is being done, placing or working on a map.
@@ -69,7 +76,10 @@ class BenchView : public MainView {
   QLabel* ghostName_ = nullptr;
   std::vector<QAction*> actions_;
   std::string lastGuide_;
+  QWidget *leftPanel_, *lower_;
+  std::vector<Room*> rooms_;
   Tables tables_ = Tables::both;
+  bool alone_ = false;
 };
 
 }  // namespace hscaffold::app

@@ -51,6 +51,12 @@ void ChecksPanel::refresh() {
               [this, check] { desk_.document.change(QString::fromStdString(check.fixName), check.fix); });
       line->addWidget(fix, 0, Qt::AlignTop);
     }
+    if (check.other) {
+      auto* other = new QPushButton(QString::fromStdString(check.otherName));
+      connect(other, &QPushButton::clicked, this,
+              [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
+      line->addWidget(other, 0, Qt::AlignTop);
+    }
     rows_->addWidget(row);
   }
   adjustSize();

@@ -133,7 +133,17 @@ FramePanel::FramePanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk
     if (changes.frame) refresh();
   });
   refresh();
-  offer(sizesByScale(desk_.document.state().frame, 1, desk_.document.state().sizeStep));
+  offerUsual();
+}
+
+/// Sizes that are wanted next: cheaper and finer ones of the same ratio.
+void FramePanel::offerUsual() {
+  const auto& state = desk_.document.state();
+  std::vector<SizeOffer> usual;
+  for (const double scale : {0.5, 0.75, 1.5, 2.0, 3.0})
+    if (const auto found = sizesByScale(state.frame, scale, state.sizeStep, 1); !found.empty())
+      usual.push_back(found.front());
+  offer(usual);
 }
 
 void FramePanel::apply(Size size, const QString& name) {
@@ -152,11 +162,14 @@ void FramePanel::offer(const std::vector<SizeOffer>& sizes) {
   for (const SizeOffer& one : sizes) {
     const QString error =
         one.ratioError < 5e-5 ? QString("exact") : QString("%1 % off").arg(one.ratioError * 100, 0, 'f', 2);
-    auto* button = new QPushButton(QString("%1 x %2    %3 MP    %4")
+    Recipe recipe = recipeOf(desk_.document.state());
+    recipe.frame = one.size;
+    auto* button = new QPushButton(QString("%1 x %2    %3 MP    about %5 s    %4")
                                        .arg(one.size.width)
                                        .arg(one.size.height)
                                        .arg(megapixels(one.size), 0, 'f', 2)
-                                       .arg(error));
+                                       .arg(error)
+                                       .arg(desk_.queue.estimate(recipe) / 1000, 0, 'f', 1));
     button->setProperty("role", "chip");
     connect(button, &QPushButton::clicked, this, [this, size = one.size] { apply(size, "Frame size"); });
     offers_->addWidget(button);

@@ -23,6 +23,7 @@ class FramePanel : public QFrame {
  private:
   void refresh();
   void apply(Size size, const QString& name);
+  void offerUsual();
   void offer(const std::vector<SizeOffer>& sizes);
 
   Desk& desk_;

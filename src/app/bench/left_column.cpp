@@ -10,6 +10,7 @@
 #include "app/document/study_edits.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
+#include "app/widgets/room.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -26,8 +27,9 @@ QLabel* heading(const QString& text) {
 }  // namespace
 
 LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(8, 10, 6, 8);
+  auto* traySide = new QWidget;
+  auto* column = new QVBoxLayout(traySide);
+  column->setContentsMargins(8, 8, 6, 0);
   column->setSpacing(6);
   auto* head = new QHBoxLayout;
   head->addWidget(heading("References"));
@@ -51,6 +53,10 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   trayScroll->setWidget(trayWidget);
   column->addWidget(trayScroll);
 
+  auto* guideSide = new QWidget;
+  column = new QVBoxLayout(guideSide);
+  column->setContentsMargins(8, 4, 6, 8);
+  column->setSpacing(6);
   auto* guidesHead = new QHBoxLayout;
   guidesHead->addWidget(heading("Guides"));
   guidesHead->addStretch(1);
@@ -96,6 +102,13 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   planks_->addStretch(1);
   scroll->setWidget(list);
   column->addWidget(scroll, 1);
+  references_ = new Room("References", traySide);
+  guides_ = new Room("Guides", guideSide);
+  auto* rooms = new QVBoxLayout(this);
+  rooms->setContentsMargins(0, 0, 0, 0);
+  rooms->setSpacing(0);
+  rooms->addWidget(references_);
+  rooms->addWidget(guides_, 1);
 
   connect(&desk_.document, &StudyDocument::changed, this, &LeftColumn::follow);
   connect(&desk_.proofs, &ProofShelf::changed, this, [this] {

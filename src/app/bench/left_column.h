@@ -12,10 +12,14 @@ class QVBoxLayout;
 
 namespace hscaffold::app {
 
+class Room;
+
 class LeftColumn : public QWidget {
   Q_OBJECT
  public:
   explicit LeftColumn(Desk& desk, QWidget* parent = nullptr);
+  [[nodiscard]] Room* references() const { return references_; }
+  [[nodiscard]] Room* guides() const { return guides_; }
   [[nodiscard]] Plank* plankOf(const std::string& guide) const;
 
  signals:
@@ -30,6 +34,7 @@ class LeftColumn : public QWidget {
   void rebuildPlanks();
 
   Desk& desk_;
+  Room *references_, *guides_;
   QHBoxLayout* tray_;
   QVBoxLayout* planks_;
   QToolButton* addGuide_;

@@ -192,6 +192,14 @@ LineChooser::LineChooser(Desk& desk, std::string reference, QWidget* parent) : Q
     row->addWidget(pane, 1);
   }
   column->addLayout(row, 1);
+  auto* close = new QPushButton("Close");
+  close->setToolTip("Back without a new guide (Esc)");
+  close->setAutoDefault(false);
+  connect(close, &QPushButton::clicked, this, &QDialog::reject);
+  auto* foot = new QHBoxLayout;
+  foot->addStretch(1);
+  foot->addWidget(close);
+  column->addLayout(foot);
 }
 
 }  // namespace hscaffold::app

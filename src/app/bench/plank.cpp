@@ -86,6 +86,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   weight_->setFont(textFont(12, QFont::DemiBold));
   weight_->setAlignment(Qt::AlignLeft);
   weight_->setFixedWidth(46);
+  weight_->setObjectName("weight");
   weight_->setAccessibleName("Weight");
   weight_->setToolTip("Weight: drag sideways, type, arrow keys; double click sets 1");
   connect(weight_, &ScrubField::edited, this, [this](double value) {

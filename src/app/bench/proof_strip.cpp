@@ -81,6 +81,9 @@ ProofStrip::ProofStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   about_ = new QLabel;
   about_->setProperty("role", "note");
   about_->setFont(textFont(9));
+  // However long its text grows, the table beside it keeps its width.
+  about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  hold_->setFixedWidth(62);
   adopt_ = new QPushButton("Adopt settings");
   adopt_->setProperty("role", "link");
   adopt_->setToolTip("Bring back everything this proof was made with (Ctrl+Shift+A)");

@@ -23,6 +23,7 @@ class PullQueue : public QObject {
   [[nodiscard]] bool pulling() const { return pulling_; }
   /// Milliseconds that a pull would take now.
   [[nodiscard]] double estimate() const;
+  [[nodiscard]] double estimate(const Recipe& recipe) const { return engine_->estimate(recipe); }
   [[nodiscard]] EngineInfo engineInfo() const { return engine_->info(); }
 
  signals:

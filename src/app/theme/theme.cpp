@@ -7,6 +7,9 @@
 #include "app/theme/icons.h"
 #include "core/kinds.h"
 
+/// Pictures of the style sheet are in the library, which has to be told to bring them.
+static void bringPictures() { Q_INIT_RESOURCE(theme); }
+
 namespace hscaffold::app {
 namespace {
 
@@ -22,6 +25,7 @@ QString styleSheet(const Theme& t) {
   QString sheet = R"(
     QWidget { color: @text; }
     QMainWindow, QDialog { background: @ground; }
+    QDialog { border: 1px solid @line; }
     QToolTip { background: @raised; color: @text; border: 1px solid @line; padding: 4px; }
     QLabel[role="note"] { color: @soft; }
     QLabel[role="title"] { font-weight: 600; }
@@ -53,7 +57,9 @@ QString styleSheet(const Theme& t) {
     QAbstractSpinBox[role="bare"] { background: transparent; border: 1px solid transparent; padding: 0 1px; }
     QAbstractSpinBox[role="bare"]:hover { border-color: @line; }
     QAbstractSpinBox[role="bare"]:focus { border-color: @accent; background: @raised; }
-    QComboBox::drop-down { border: none; width: 16px; }
+    QComboBox { padding-right: 20px; }
+    QComboBox::drop-down { border: none; width: 20px; subcontrol-origin: border; subcontrol-position: center right; }
+    QComboBox::down-arrow { image: url(@choice); width: 10px; height: 10px; }
     QComboBox QAbstractItemView, QMenu { background: @raised; border: 1px solid @line; selection-background-color: @accent; selection-color: @onAccent; }
     QMenu::item { padding: 5px 24px 5px 16px; }
     QMenu::item:selected { background: @accent; color: @onAccent; }
@@ -82,6 +88,7 @@ QString styleSheet(const Theme& t) {
   const std::pair<const char*, QColor> colours[] = {
       {"@onAccent", t.onAccent}, {"@ground", t.ground}, {"@panel", t.panel},   {"@raised", t.raised},
       {"@line", t.line},         {"@text", t.text},     {"@soft", t.softText}, {"@accent", t.accent}};
+  sheet.replace("@choice", current == ThemeName::dusk ? ":/theme/choice-dusk.svg" : ":/theme/choice-day.svg");
   for (const auto& [token, colour] : colours) sheet.replace(QLatin1String(token), colour.name());
   return sheet;
 }
@@ -107,6 +114,7 @@ QFont textFont(double points, int weight) {
 }
 
 void applyTheme(ThemeName name) {
+  bringPictures();
   current = name;
   const Theme& t = theme();
   qApp->setStyle(QStyleFactory::create("Fusion"));

@@ -1,6 +1,7 @@
 #include "core/frame/placement.h"
 
 #include <cmath>
+#include <optional>
 #include <numbers>
 
 #include "core/image/filter.h"
@@ -127,6 +128,30 @@ double coverage(const Placement& placement, Size reference, Size frame) {
   return inside / static_cast<double>(grid * grid);
 }
 
+namespace {
+
+/// Where the frame's corner lies in a picture of which it shows pixels just as they are; empty if it does not.
+std::optional<std::pair<int, int>> cropOf(const Affine& toPicture, Size picture, Size frame) {
+  constexpr double little = 1e-6;
+  const double left = std::round(toPicture.c), top = std::round(toPicture.f);
+  const bool asItIs = std::abs(toPicture.a - 1) * frame.width < little && std::abs(toPicture.b) * frame.height < little &&
+                      std::abs(toPicture.d) * frame.width < little && std::abs(toPicture.e - 1) * frame.height < little &&
+                      std::abs(toPicture.c - left) < little && std::abs(toPicture.f - top) < little;
+  if (!asItIs || left < 0 || top < 0 || left + frame.width > picture.width || top + frame.height > picture.height)
+    return {};
+  return std::pair(static_cast<int>(left), static_cast<int>(top));
+}
+
+void clampColours(Image<Rgb>& picture) {
+  parallelRows(picture.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (Rgb& c : picture.line(y))
+        c = {std::clamp(c.r, 0.0f, 1.0f), std::clamp(c.g, 0.0f, 1.0f), std::clamp(c.b, 0.0f, 1.0f)};
+  });
+}
+
+}  // namespace
+
 Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame, StopToken stop) {
   if (reference.empty()) throw badInput("The reference has no pixels.");
   const Placement p = resolved(placement, reference.size(), frame);
@@ -135,9 +160,28 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
     return scale >= 1 ? side : std::clamp(static_cast<int>(std::lround(side * scale)), 1, side);
   };
   const Size shrunk{shrunkSide(reference.width(), p.scaleX), shrunkSide(reference.height(), p.scaleY)};
-  const Image<Rgb> picture = resampled(reference, shrunk, Resampling::lanczos3, stop);
   const double toShrunkX = static_cast<double>(shrunk.width) / reference.width();
   const double toShrunkY = static_cast<double>(shrunk.height) / reference.height();
+  const Affine back = frameFromReference(p, reference.size(), frame).inverted();
+  // A frame that shows the picture's own pixels needs no sampling: that is how most references lie.
+  if (const auto corner = cropOf({back.a * toShrunkX, back.b * toShrunkX, back.c * toShrunkX, back.d * toShrunkY,
+                                  back.e * toShrunkY, back.f * toShrunkY},
+                                 shrunk, frame)) {
+    const bool unscaled = shrunk == reference.size();
+    // Of an unscaled picture only the part that is seen is looked at.
+    auto seen = unscaled ? resampled(View<Rgba16>(reference.row(corner->second) + corner->first, frame.width,
+                                                  frame.height, reference.stride()),
+                                     frame, Resampling::lanczos3, stop)
+                         : resampled(reference, shrunk, Resampling::lanczos3, stop);
+    if (unscaled) return seen;
+    clampColours(seen);
+    if (shrunk == frame) return seen;
+    Image<Rgb> cropped(frame);
+    for (int y = 0; y < frame.height; ++y)
+      std::copy_n(seen.row(y + corner->second) + corner->first, frame.width, cropped.row(y));
+    return cropped;
+  }
+  const Image<Rgb> picture = resampled(reference, shrunk, Resampling::lanczos3, stop);
 
   Image<Rgb> blurred;
   if (p.fill == Fill::blur && coverage(p, reference.size(), frame) < 1) {
@@ -152,7 +196,6 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
   }
   const float blurredX = (static_cast<float>(blurred.width()) - static_cast<float>(frame.width) / 8) / 2;
   const float blurredY = (static_cast<float>(blurred.height()) - static_cast<float>(frame.height) / 8) / 2;
-  const Affine back = frameFromReference(p, reference.size(), frame).inverted();
   Image<Rgb> out(frame);
   parallelRows(frame.height, [&](int first, int end) {
     for (int y = first; y < end && !stop.stop_requested(); ++y) {

@@ -18,14 +18,16 @@ float linearToSrgb(float linear) {
   return linear <= 0.0031308f ? linear * 12.92f : 1.055f * std::pow(linear, 1 / 2.4f) - 0.055f;
 }
 
-float srgb16ToLinear(std::uint16_t encoded) {
+std::span<const float, 65536> srgb16Table() {
   static const std::vector<float> table = [] {
     std::vector<float> values(65536);
     for (std::size_t i = 0; i < values.size(); ++i) values[i] = srgbToLinear(static_cast<float>(i) / 65535.0f);
     return values;
   }();
-  return table[encoded];
+  return std::span<const float, 65536>(table);
 }
+
+float srgb16ToLinear(std::uint16_t encoded) { return srgb16Table()[encoded]; }
 
 std::uint16_t linearToSrgb16(float linear) {
   return static_cast<std::uint16_t>(std::lround(linearToSrgb(linear) * 65535.0f));

@@ -1,6 +1,8 @@
 /// Colour spaces: sRGB (IEC 61966-2-1), linear light, OKLab/OKLCH (Ottosson 2020), CIELAB (D65).
 #pragma once
 
+#include <span>
+
 #include "core/image/image.h"
 
 namespace hscaffold {
@@ -11,6 +13,8 @@ float linearToSrgb(float linear);
 
 /// From 16 bits sRGB-encoded to linear light, by table.
 float srgb16ToLinear(std::uint16_t encoded);
+/// The same for all values there are: for loops over whole pictures.
+std::span<const float, 65536> srgb16Table();
 /// Linear light to 8 bits sRGB-encoded, rounded to nearest, clipped.
 std::uint8_t linearToSrgb8(float linear);
 std::uint16_t linearToSrgb16(float linear);

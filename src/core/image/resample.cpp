@@ -64,13 +64,21 @@ std::vector<Taps> tapsFor(int source, int target, Resampling method) {
 template <typename T, typename Load>
 Image<T> separable(Size source, Size target, Resampling method, const StopToken& stop, Load&& load) {
   if (source.area() == 0 || target.area() == 0) return {};
+  if (source == target) {
+    Image<T> same(target);
+    parallelRows(target.height, [&](int first, int end) {
+      for (int y = first; y < end && !stop.stop_requested(); ++y) load(y, std::span<T>(same.row(y), same.line(y).size()));
+    });
+    throwIfStopped(stop);
+    return same;
+  }
   const auto across = tapsFor(source.width, target.width, method);
   const auto down = tapsFor(source.height, target.height, method);
   Image<T> narrow(target.width, source.height);
   parallelRows(source.height, [&](int first, int end) {
     std::vector<T> line(static_cast<std::size_t>(source.width));
     for (int y = first; y < end && !stop.stop_requested(); ++y) {
-      load(y, line);
+      load(y, std::span<T>(line));
       T* to = narrow.row(y);
       for (int x = 0; x < target.width; ++x) {
         const Taps& taps = across[static_cast<std::size_t>(x)];
@@ -101,22 +109,23 @@ Image<T> separable(Size source, Size target, Resampling method, const StopToken&
 }  // namespace
 
 Image<Rgb> resampled(View<Rgb> picture, Size size, Resampling method, StopToken stop) {
-  return separable<Rgb>(picture.size(), size, method, stop, [&](int y, std::vector<Rgb>& line) {
+  return separable<Rgb>(picture.size(), size, method, stop, [&](int y, std::span<Rgb> line) {
     std::copy_n(picture.row(y), picture.width(), line.begin());
   });
 }
 
 Image<float> resampled(View<float> picture, Size size, Resampling method, StopToken stop) {
-  return separable<float>(picture.size(), size, method, stop, [&](int y, std::vector<float>& line) {
+  return separable<float>(picture.size(), size, method, stop, [&](int y, std::span<float> line) {
     std::copy_n(picture.row(y), picture.width(), line.begin());
   });
 }
 
 Image<Rgb> resampled(View<Rgba16> picture, Size size, Resampling method, StopToken stop) {
-  return separable<Rgb>(picture.size(), size, method, stop, [&](int y, std::vector<Rgb>& line) {
-    std::transform(picture.row(y), picture.row(y) + picture.width(), line.begin(), [](Rgba16 c) {
+  return separable<Rgb>(picture.size(), size, method, stop, [&, linear = srgb16Table()](int y, std::span<Rgb> line) {
+    std::transform(picture.row(y), picture.row(y) + picture.width(), line.begin(), [linear](Rgba16 c) {
+      const Rgb colour{linear[c.r], linear[c.g], linear[c.b]};
+      if (c.a == 65535) return colour;
       const float alpha = static_cast<float>(c.a) / 65535.0f;
-      const Rgb colour{srgb16ToLinear(c.r), srgb16ToLinear(c.g), srgb16ToLinear(c.b)};
       return colour * alpha + Rgb{1, 1, 1} * (1 - alpha);
     });
   });

@@ -12,6 +12,7 @@ namespace hscaffold {
 namespace {
 
 constexpr double actsNowhere = 0.001;  ///< share of the frame
+constexpr double muchOutside = 0.3;    ///< share of a reference
 
 void checkGuide(const StudyState& state, const Guide& guide, const std::map<std::string, MapFacts>& facts,
                 std::vector<Check>& out) {
@@ -76,6 +77,22 @@ void checkReference(const StudyState& state, const Reference& reference, std::ve
     if (smaller.width >= 256 && smaller.height >= 256) {
       check.fixName = fmt::format("Frame {} x {}", smaller.width, smaller.height);
       check.fix = [smaller](StudyState& s) { s.frame = smaller; };
+    }
+    out.push_back(std::move(check));
+  }
+  // How much of the picture the frame shows, from how much of the frame it covers.
+  const double shown = coverage(reference.placement, reference.size, state.frame) *
+                       static_cast<double>(state.frame.area()) /
+                       (static_cast<double>(reference.size.area()) * p.scaleX * p.scaleY);
+  if (reference.placement.fit == Fit::cover && 1 - shown > muchOutside) {
+    Check check{"cut-off:" + reference.id, "reference cut off", Severity::doubt,
+                fmt::format("{:.0f} % of {} lies outside the frame.", (1 - shown) * 100, reference.name),
+                "Show all of it",
+                [id = reference.id](StudyState& s) { s.reference(id)->placement.fit = Fit::contain; }};
+    const auto sizes = sizesByMegapixels(ratioOf(reference.size), megapixels(state.frame), state.sizeStep, 1);
+    if (!sizes.empty() && sizes.front().size != state.frame) {
+      check.otherName = "Take its ratio";
+      check.other = [size = sizes.front().size](StudyState& s) { s.frame = size; };
     }
     out.push_back(std::move(check));
   }

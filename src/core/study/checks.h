@@ -18,6 +18,8 @@ struct Check {
   std::string sentence;  ///< says what is so and what to do
   std::string fixName;   ///< for the button; empty if there is nothing to do at once
   std::function<void(StudyState&)> fix;
+  std::string otherName = {};  ///< where there are two ways out
+  std::function<void(StudyState&)> other = {};
 };
 
 /// What all kinds are asked, then what each kind checks of its own guides.

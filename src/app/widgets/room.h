@@ -1,0 +1,31 @@
+/// A room of the window: Tab goes round inside it, one key goes from room to room, and the one with the focus shows it.
+#pragma once
+
+#include <QFrame>
+#include <QPointer>
+
+namespace hscaffold::app {
+
+class Room : public QFrame {
+  Q_OBJECT
+ public:
+  /// @param first  what gets the focus when the room is entered for the first time; null: what comes first.
+  Room(const QString& name, QWidget* inside, QWidget* first = nullptr);
+  /// Whether something in it can have the focus now.
+  [[nodiscard]] bool canEnter() const;
+  /// Gives the focus to what had it last.
+  void enter();
+  [[nodiscard]] bool holdsFocus() const;
+
+ protected:
+  bool focusNextPrevChild(bool next) override;
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  [[nodiscard]] QList<QWidget*> stops() const;
+  QWidget* first_;
+  QPointer<QWidget> last_;
+  bool had_ = false;
+};
+
+}  // namespace hscaffold::app
