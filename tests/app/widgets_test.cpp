@@ -92,6 +92,13 @@ void WidgetsTest::scrubFieldKeepsItsRange() {
   QCOMPARE(field.value(), 2.0);
   QTest::keyClick(&field, Qt::Key_Down);
   QCOMPARE(field.value(), 1.99);
+  for (const char* typed : {"0,75", "0.75"}) {
+    line->selectAll();
+    QTest::keyClicks(line, typed);
+    QTest::keyClick(line, Qt::Key_Return);
+    QCOMPARE(field.value(), 0.75);
+    field.showValue(1);
+  }
 }
 
 void WidgetsTest::scrubFieldIgnoresTheWheelUnlessFocused() {

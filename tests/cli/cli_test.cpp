@@ -53,6 +53,7 @@ class CliTest : public QObject {
   void badInputGivesOneSentenceAndNoFile_data();
   void badInputGivesOneSentenceAndNoFile();
   void badUsageIsTwo();
+  void decimalsAreReadAlikeUnderACommaLocale();
   void fullDiskIsThreeAndLeavesNothing();
   void studyFromNewToProof();
   void proofsRepeatFromTheirRecipes();
@@ -195,6 +196,42 @@ void CliTest::badInputGivesOneSentenceAndNoFile() {
   QVERIFY2(QString(done.err).contains(says), done.err);
   QCOMPARE(done.err.count('\n'), 1);
   QVERIFY(!QFileInfo::exists(path("out")) || QDir(path("out")).isEmpty());
+}
+
+void CliTest::decimalsAreReadAlikeUnderACommaLocale() {
+  // One in which 0.8 is written 0,8.
+  const QString locales = path("locales");
+  QVERIFY(QDir().mkpath(locales));
+  QProcess::execute("localedef", {"-i", "de_DE", "-f", "UTF-8", locales + "/de_DE.UTF-8"});
+  QVERIFY2(QDir(locales + "/de_DE.UTF-8").exists(), "the package locales is missing");
+  qputenv("LOCPATH", locales.toUtf8());
+  qputenv("LC_ALL", "de_DE.UTF-8");
+  const auto restore = qScopeGuard([] {
+    qunsetenv("LOCPATH");
+    qunsetenv("LC_ALL");
+  });
+  const QString study = path("a.scaffold");
+  const auto make = run({"study", "new", study, "--reference", path("scene.png"), "--guide", "edges=0.8"});
+  QVERIFY2(make.code == 0, make.err);
+  const auto set = run({"study", "set", study, "--guide", "Edges", "--weight", "0.55", "--ramp-in", "2.5", "--tuning",
+                        "blur=1.75", "--guidance", "7.25"});
+  QVERIFY2(set.code == 0, set.err);
+  const auto retouch = run({"study", "retouch", study, "--guide", "Edges", "--drop", "10.5,10.5 90.5,10 90,90.5"});
+  QVERIFY2(retouch.code == 0, retouch.err);
+  const auto pose = run({"pose", "make", "--pose", "Walking/45.5@10.5,10.5,80.5,150.25", "-o", path("p.json")});
+  QVERIFY2(pose.code == 0, pose.err);
+  const auto map =
+      run({"map", "edges", path("scene.png"), "-o", path("m.svg"), "--svg-tolerance", "1.5", "--high", "0.2"});
+  QVERIFY2(map.code == 0, map.err);
+  QVERIFY(fixtures::readFile(path("m.svg").toStdString()).find(',') == std::string::npos);
+  const auto strip = run({"pull", study, "-o", path("proofs"), "--strip", "weight:Edges=0.25..0.75/2"});
+  QVERIFY2(strip.code == 0, strip.err);
+  const auto info = QJsonDocument::fromJson(run({"--json", "study", "info", study}).out).object();
+  const auto guide = info["guides"].toArray()[0].toObject();
+  QCOMPARE(guide["weight"].toDouble(), 0.55);
+  QCOMPARE(guide["range"].toObject()["ramp-in"].toDouble(), 2.5);
+  QCOMPARE(guide["tuning"].toObject()["blur"].toDouble(), 1.75);
+  QCOMPARE(info["brief"].toObject()["guidance"].toDouble(), 7.25);
 }
 
 void CliTest::badUsageIsTwo() {

@@ -51,6 +51,7 @@ class SpanChart : public QWidget {
   void drag(QPointF to);
   void edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge);
 
+  static constexpr double nameWidth = 118, rightMargin = 14, tickHeight = 18;
   Desk& desk_;
   bool solo_ = false;
   std::size_t firstLane_ = 0;

@@ -35,6 +35,18 @@ void ScrubField::showValue(double value) {
   setValue(value);
 }
 
+QValidator::State ScrubField::validate(QString& text, int& cursor) const {
+  QString pointed = text;
+  pointed.replace(',', '.');
+  return QDoubleSpinBox::validate(pointed, cursor);
+}
+
+double ScrubField::valueFromText(const QString& text) const {
+  QString pointed = text;
+  pointed.replace(',', '.');
+  return QDoubleSpinBox::valueFromText(pointed);
+}
+
 void ScrubField::wheelEvent(QWheelEvent* event) {
   // Scrolling a panel must not change numbers under the pointer.
   if (hasFocus())

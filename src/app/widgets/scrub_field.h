@@ -20,6 +20,9 @@ class ScrubField : public QDoubleSpinBox {
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
+  /// A comma may stand for the decimal point.
+  [[nodiscard]] QValidator::State validate(QString& text, int& cursor) const override;
+  [[nodiscard]] double valueFromText(const QString& text) const override;
 
  private:
   double default_ = 0;
