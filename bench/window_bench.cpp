@@ -15,6 +15,7 @@
 #include "app/document/study_edits.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
+#include "app/widgets/scrub_field.h"
 #include "app/workbench/paint/paint_tools.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/image/colour.h"
@@ -95,6 +96,40 @@ void spanDrag(benchmark::State& state) {
     QCoreApplication::processEvents();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
   }
+  percentiles(state, times);
+}
+
+/// The same on a plank, in a study with many guides and proofs.
+void weightDrag(benchmark::State& state) {
+  Open open({768, 512});
+  for (int i = 1; i < 12; ++i) addGuide(open.desk.document, i % 2 == 0 ? "edges" : "tone");
+  while (!open.desk.idle()) QTest::qWait(5);
+  FinishedProof proof;
+  proof.picture = Image<Rgb8>(768, 512);
+  proof.info.recipe = recipeOf(open.desk.document.state());
+  proof.png = encodePng(proof.picture.view(), textsFor(proof.info.recipe));
+  proof.thumbnail = encodePng(Image<Rgb8>(192, 128).view());
+  for (int i = 0; i < 60; ++i) {
+    FinishedProof one;
+    one.info = proof.info;
+    one.picture = proof.picture.clone();
+    one.png = proof.png;
+    one.thumbnail = proof.thumbnail;
+    open.desk.proofs.keep(std::move(one));
+  }
+  QTest::qWait(300);
+  auto* weight = open.window->findChild<ScrubField*>("weight");
+  std::vector<double> times;
+  int step = 0;
+  const auto copies = open.desk.document.history().copies();
+  for (auto _ : state) {
+    QElapsedTimer timer;
+    timer.start();
+    weight->setValue(0.01 * (1 + ++step % 199));
+    QCoreApplication::processEvents();
+    times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+  }
+  state.counters["copies"] = static_cast<double>(open.desk.document.history().copies() - copies);
   percentiles(state, times);
 }
 
@@ -193,6 +228,11 @@ BENCHMARK(thresholdToScreen)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK(spanDrag)->Name("span board dragged")->Iterations(200)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(weightDrag)
+    ->Name("weight dragged, 12 guides, 60 proofs")
+    ->Iterations(200)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(painting)
     ->Name("brush to screen, 2048x2048, diameter")
     ->Arg(14)

@@ -76,6 +76,8 @@ Bytes encode(View<T> picture, int colourType, int depth, const PngTexts& texts, 
   png_set_sRGB(writer.png, writer.info, PNG_sRGB_INTENT_PERCEPTUAL);
   png_set_compression_level(writer.png, quick ? 1 : 4);
   if (quick) png_set_filter(writer.png, 0, PNG_FILTER_UP);
+  // Lines on nothing are smallest as they are, and need no trying out of filters.
+  if (colourType == PNG_COLOR_TYPE_GRAY && depth == 8) png_set_filter(writer.png, 0, PNG_FILTER_NONE);
   std::vector<png_text> chunks;
   for (const auto& [key, text] : texts) {
     png_text chunk{};
