@@ -101,7 +101,9 @@ QAction* MainWindow::action(const QString& text, const QString& keys, const std:
 }
 
 void MainWindow::addActions() {
-  action("New study", "Ctrl+N", [this] { guarded([this] { desk_.document.createUntitled(); }); });
+  action("New study", "Ctrl+N", [this] {
+    if (mayClose()) guarded([this] { desk_.document.createUntitled(); });
+  });
   action("Open study...", "Ctrl+O", [this] { askOpenStudy(); });
   action("Save as...", "Ctrl+Shift+S", [this] { askSaveAs(); });
   action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
@@ -190,6 +192,7 @@ void MainWindow::guarded(const std::function<void()>& job) {
 }
 
 bool MainWindow::openStudy(const QString& path) {
+  if (!mayClose()) return false;
   bool open = false;
   guarded([&] {
     desk_.document.open(path.toStdString());

@@ -138,7 +138,9 @@ void ChooserPane::setKind(const std::string& kind) {
     grid->addWidget(slider, static_cast<int>(rows), 1);
     grid->addWidget(value, static_cast<int>(rows++), 2);
   }
-  for (; rows < mostSliders; ++rows) grid->setRowMinimumHeight(static_cast<int>(rows), 18);
+  // As high as with all of them, so that the panes align.
+  grid->setRowStretch(static_cast<int>(mostSliders), 1);
+  fields_->setFixedHeight(static_cast<int>(mostSliders) * 22);
   static_cast<QVBoxLayout*>(layout())->insertWidget(3, fields_);
   make();
 }

@@ -175,6 +175,7 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   auto* filters = new QHBoxLayout;
   filters->setSpacing(6);
   search_ = new QLineEdit;
+  search_->setMinimumWidth(140);
   search_->setPlaceholderText("Search by word");
   search_->setAccessibleName("Search poses");
   search_->setClearButtonEnabled(true);

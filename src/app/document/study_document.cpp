@@ -59,7 +59,8 @@ void StudyDocument::open(const std::filesystem::path& path) {
   const bool same = file_ && std::filesystem::equivalent(path, file_->path(), error);
   if (same && !forLooking_) {
     if (dirty_) write();
-    adopt(std::make_unique<StudyFile>(StudyFile::open(path)), std::move(lock_), false);
+    auto file = std::make_unique<StudyFile>(StudyFile::open(path));
+    adopt(std::move(file), std::move(lock_), false);
     return;
   }
   if (!std::filesystem::is_regular_file(path, error)) {
@@ -177,6 +178,7 @@ bool StudyDocument::change(const QString& name, const std::function<void(StudySt
                            const std::string& merge) {
   if (forLooking_) {
     emit notice("This study is open for looking. Save it under another name to work on a copy.");
+    emit changed(Changes::all());  // fields show again what is
     return false;
   }
   const Changes changes = history_.change(name.toStdString(), edit, merge);
@@ -188,6 +190,14 @@ bool StudyDocument::change(const QString& name, const std::function<void(StudySt
     writeLater_.start();
   announce(changes);
   return true;
+}
+
+void StudyDocument::changeQuietly(const std::function<void(StudyState&)>& edit) {
+  const Changes changes = history_.changeQuietly(edit);
+  if (!changes.any() || forLooking_) return;
+  dirty_ = true;
+  writeLater_.start();
+  announce(changes);
 }
 
 void StudyDocument::look(const std::function<void(Looking&)>& edit) {

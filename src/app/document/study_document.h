@@ -41,6 +41,8 @@ class StudyDocument : public QObject {
   /// One named, undoable change. Changes with the same `merge` key join until `seal()` or a pause.
   /// @return whether it was made: not in a study for looking.
   bool change(const QString& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
+  /// What nobody would want to take back; not in the undo list.
+  void changeQuietly(const std::function<void(StudyState&)>& edit);
   /// Selections and the like: kept in the file, not in the undo list.
   void look(const std::function<void(Looking&)>& edit);
   void seal();

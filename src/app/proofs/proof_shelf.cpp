@@ -12,7 +12,7 @@ namespace hscaffold::app {
 namespace {
 
 // Kilobytes.
-constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 24 << 10, mostMisses = 64 << 10;
+constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 24 << 10;
 
 qsizetype costOf(const QImage& image) { return std::max<qsizetype>(1, image.sizeInBytes() >> 10); }
 
@@ -29,10 +29,6 @@ Image<Rgb8> fromQImage(const QImage& image) {
   return out;
 }
 
-QString missesKey(std::int64_t number, const std::string& guide) {
-  return QString("%1 %2").arg(number).arg(QString::fromStdString(guide));
-}
-
 }  // namespace
 
 ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
@@ -41,8 +37,7 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
       maps_(maps),
       tasks_(tasks),
       images_(mostImages),
-      thumbnails_(mostThumbnails),
-      misses_(mostMisses) {
+      thumbnails_(mostThumbnails) {
   connect(&document_, &StudyDocument::replaced, this, &ProofShelf::readAll);
   connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepWaiting);
   connect(&document_, &StudyDocument::written, this, &ProofShelf::keepWaiting);
@@ -53,6 +48,7 @@ void ProofShelf::readAll() {
   images_.clear();
   thumbnails_.clear();
   misses_.clear();
+  missesOf_ = 0;
   asked_.clear();
   waiting_.clear();
   proofs_.clear();
@@ -67,6 +63,7 @@ void ProofShelf::readAll() {
 /// Misses are in a colour of the theme.
 void ProofShelf::forgetLooks() {
   misses_.clear();
+  missesOf_ = 0;
   emit missesChanged();
 }
 
@@ -123,18 +120,21 @@ QImage ProofShelf::thumbnail(std::int64_t number) {
 }
 
 QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
-  if (const QImage* kept = misses_.object(missesKey(number, guide))) return *kept;
+  if (missesOf_ == number) {
+    const auto found = misses_.find(guide);
+    return found != misses_.end() ? found->second : QImage();
+  }
   const ProofInfo* info = proof(number);
-  const QString key = QString("misses %1").arg(number);
-  if (info == nullptr || asked_.contains(key)) return {};
-  asked_ << key;
+  if (info == nullptr) return {};
+  missesOf_ = number;
+  misses_.clear();
   // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
   auto edits = std::make_shared<EditStore>(document_.edits());
   for (const RecipeGuide& entry : info->recipe.guides) static_cast<void>(editsOf(entry.guide, *edits));
   edits->detach();
   using Missed = std::map<std::string, QImage>;
   tasks_.run(
-      this, key.toStdString(), Priority::maps,
+      this, "misses", Priority::maps,
       [recipe = info->recipe, pictures = maps_.pictures(), edits, picture = image(number),
        colour = theme().bad](const StopToken& stop) {
         const auto proof = fromQImage(picture);
@@ -156,9 +156,9 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
         }
         return missed;
       },
-      [this, number, key](const Missed& missed) {
-        asked_.remove(key);
-        for (const auto& [id, image] : missed) misses_.insert(missesKey(number, id), new QImage(image), costOf(image));
+      [this, number](Missed missed) {
+        if (missesOf_ != number) return;
+        misses_ = std::move(missed);
         emit missesChanged();
       });
   return {};

@@ -7,6 +7,7 @@
 #include <QObject>
 #include <QSet>
 #include <filesystem>
+#include <map>
 #include <vector>
 
 #include "core/study/study.h"
@@ -58,8 +59,9 @@ class ProofShelf : public QObject {
   TaskRunner& tasks_;
   std::vector<ProofInfo> proofs_;
   QCache<qint64, QImage> images_, thumbnails_;
-  QCache<QString, QImage> misses_;
-  QSet<QString> asked_;  ///< what is being brought
+  std::map<std::string, QImage> misses_;  ///< by guide, of one proof
+  std::int64_t missesOf_ = 0;             ///< that proof; 0: none
+  QSet<QString> asked_;                   ///< thumbnails that are being brought
   std::vector<FinishedProof> waiting_;
 };
 

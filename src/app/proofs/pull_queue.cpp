@@ -48,8 +48,7 @@ void PullQueue::pull() {
   Recipe recipe = recipeOf(document_.state());
   if (!document_.state().brief.seedLocked) {
     recipe.brief.seed = std::random_device{}();
-    document_.change(
-        "New seed", [seed = recipe.brief.seed](StudyState& s) { s.brief.seed = seed; }, "seed of pulls");
+    document_.changeQuietly([seed = recipe.brief.seed](StudyState& s) { s.brief.seed = seed; });
   }
   document_.seal();
   // The store belongs to this thread: what the pull needs goes with it.

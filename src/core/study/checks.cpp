@@ -85,7 +85,9 @@ void checkReference(const StudyState& state, const Reference& reference, std::ve
                        static_cast<double>(state.frame.area()) /
                        (static_cast<double>(reference.size.area()) * p.scaleX * p.scaleY);
   if (reference.placement.fit == Fit::cover && 1 - shown > muchOutside) {
-    Check check{"cut-off:" + reference.id, "reference cut off", Severity::doubt,
+    Check check{"cut-off:" + reference.id,
+                "reference cut off",
+                Severity::doubt,
                 fmt::format("{:.0f} % of {} lies outside the frame.", (1 - shown) * 100, reference.name),
                 "Show all of it",
                 [id = reference.id](StudyState& s) { s.reference(id)->placement.fit = Fit::contain; }};

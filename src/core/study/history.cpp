@@ -37,6 +37,15 @@ bool StudyHistory::look(const std::function<void(Looking&)>& edit) {
   return true;
 }
 
+Changes StudyHistory::changeQuietly(const std::function<void(StudyState&)>& edit) {
+  seal();
+  const StudyState before = state_;
+  ++copies_;
+  edit(state_);
+  keepWithinLimits(state_);
+  return changesBetween(before, state_);
+}
+
 void StudyHistory::seal() {
   if (std::exchange(merge_, {}).empty() || undo_.empty()) return;
   if (!changesBetween(undo_.back().state, state_).settings()) {

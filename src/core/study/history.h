@@ -18,6 +18,8 @@ class StudyHistory {
   /// state is copied when the first of them begins and compared when they end, however many there are between.
   /// @return what is different now from before this change, or for merged ones from before the first of them.
   Changes change(const std::string& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
+  /// Part of the state that is there: no step of its own.
+  Changes changeQuietly(const std::function<void(StudyState&)>& edit);
   /// What undo does not see: selections, which proof is shown.
   /// @return whether anything is different
   bool look(const std::function<void(Looking&)>& edit);
