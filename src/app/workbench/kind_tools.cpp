@@ -4,6 +4,7 @@
 #include <map>
 
 #include "app/workbench/lines/stroke_tools.h"
+#include "app/workbench/paint/paint_tools.h"
 #include "app/workbench/workbench.h"
 #include "core/kind_list.h"
 #include "core/kinds.h"
@@ -45,6 +46,8 @@ void addRetouchEntries(QMenu& menu, Workbench& bench) {
   menu.addSeparator();
 }
 
+namespace {
+
 void addStrokeEntries(QMenu& menu, Workbench& bench) {
   const Guide* guide = bench.guide();
   HandWork& work = bench.work;
@@ -54,6 +57,18 @@ void addStrokeEntries(QMenu& menu, Workbench& bench) {
   });
   menu.addAction("Back to the extraction", &work, [&work] { work.dropDrawing(); })
       ->setEnabled(guide->work.has(drawingSlot) && !guide->reference.empty());
+}
+
+}  // namespace
+
+KindTools toolsWithStrokes() {
+  KindTools out{.tools = retouchTools(), .drops = true, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
+                  addRetouchEntries(menu, bench);
+                  addStrokeEntries(menu, bench);
+                  menu.addAction("Loose lines from this", &bench.work, [&work = bench.work] { work.traceLoosely(); });
+                }};
+  out.tools.insert(out.tools.end(), strokeTools().begin(), strokeTools().end());
+  return out;
 }
 
 }  // namespace hscaffold::app

@@ -26,7 +26,7 @@ const KindTools& toolsOf(const std::string& kind);
 
 /// Entries that kinds with retouch have in common.
 void addRetouchEntries(QMenu& menu, Workbench& bench);
-/// Entries of kinds that have strokes.
-void addStrokeEntries(QMenu& menu, Workbench& bench);
+/// What kinds have in common that are lines with strokes of their own.
+KindTools toolsWithStrokes();
 
 }  // namespace hscaffold::app
