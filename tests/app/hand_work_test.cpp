@@ -400,8 +400,10 @@ void HandWorkTest::retouchIsHiddenClearedAndMerged() {
   QVERIFY(!desk_->document.state().guide(old)->on);
   QVERIFY(map() == after);
   // Whatever the tuning, the merged map is what it is.
-  desk_->document.change("Tune", [&](StudyState& s) { s.guide(guide().id)->tuning["sigma"] = 4; });
+  const Map extracted = desk_->maps.belowOf(guide().id)->clone();
+  desk_->document.change("Tune", [&](StudyState& s) { s.guide(guide().id)->tuning["blur"] = 4; });
   settle();
+  QVERIFY(!(*desk_->maps.belowOf(guide().id) == extracted));
   QVERIFY(map() == after);
   desk_->document.look([&](Looking& looking) { looking.guide = old; });
   menuAction("Clear retouch")->trigger();
