@@ -42,7 +42,6 @@ class BenchView : public MainView {
   void showTables(Tables tables);
   /// The two tables and nothing else; what was folded comes back as it was.
   void showTablesAlone(bool alone);
-  [[nodiscard]] bool tablesAlone() const { return alone_; }
   /// Opens the side-by-side of line maps for the reference that is being looked at.
   void compareLines();
   [[nodiscard]] Tables tables() const { return tables_; }

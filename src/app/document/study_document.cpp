@@ -99,7 +99,7 @@ void StudyDocument::saveAs(const std::filesystem::path& path) {
     std::error_code ignored;
     std::filesystem::remove(old, ignored);
     if (state().title == StudyState{}.title)
-      announce(history_.change("Title", [&](StudyState& s) { s.title = path.stem().string(); }));
+      emit changed(history_.change("Title", [&](StudyState& s) { s.title = path.stem().string(); }));
   }
   if (dirty_) tryToWrite();
   emit written();
@@ -188,7 +188,7 @@ bool StudyDocument::change(const QString& name, const std::function<void(StudySt
     tryToWrite();
   else
     writeLater_.start();
-  announce(changes);
+  emit changed(changes);
   return true;
 }
 
@@ -197,7 +197,7 @@ void StudyDocument::changeQuietly(const std::function<void(StudyState&)>& edit) 
   if (!changes.any() || forLooking_) return;
   dirty_ = true;
   writeLater_.start();
-  announce(changes);
+  emit changed(changes);
 }
 
 void StudyDocument::look(const std::function<void(Looking&)>& edit) {
@@ -208,7 +208,7 @@ void StudyDocument::look(const std::function<void(Looking&)>& edit) {
     dirty_ = true;
     writeLater_.start();
   }
-  announce(changes);
+  emit changed(changes);
 }
 
 void StudyDocument::seal() {
@@ -221,7 +221,7 @@ void StudyDocument::undo() {
   if (!changes.any()) return;
   dirty_ = true;
   tryToWrite();
-  announce(changes);
+  emit changed(changes);
 }
 
 void StudyDocument::redo() {
@@ -229,10 +229,8 @@ void StudyDocument::redo() {
   if (!changes.any()) return;
   dirty_ = true;
   tryToWrite();
-  announce(changes);
+  emit changed(changes);
 }
-
-void StudyDocument::announce(const Changes& changes) { emit changed(changes); }
 
 GuidePlace StudyDocument::placeOf(const Guide& guide) const {
   GuidePlace place{state().frame, {}};

@@ -74,7 +74,6 @@ class StudyDocument : public QObject {
   /// Writes, and says once what is wrong if it cannot.
   void tryToWrite();
   void tidyFile();
-  void announce(const Changes& changes);
 
   std::unique_ptr<StudyLock> lock_;
   std::unique_ptr<StudyFile> file_;

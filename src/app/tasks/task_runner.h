@@ -52,7 +52,6 @@ class TaskRunner : public QObject {
   void stop(const std::string& key);
   /// Stops and drops everything: another study was opened.
   void forgetAll();
-  [[nodiscard]] bool busy(const std::string& key) const { return tasks_.contains(key); }
   /// Nothing runs or waits, and everything was delivered.
   [[nodiscard]] bool idle() const { return tasks_.empty(); }
 

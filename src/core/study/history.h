@@ -26,8 +26,6 @@ class StudyHistory {
   /// The next change starts a step of its own, whatever its merge key (a drag ended). A step that changed nothing in
   /// the end is none.
   void seal();
-  /// Whether changes are being merged.
-  [[nodiscard]] bool merging() const { return !merge_.empty(); }
 
   [[nodiscard]] bool canUndo() const { return !undo_.empty(); }
   [[nodiscard]] bool canRedo() const { return !redo_.empty(); }
