@@ -78,6 +78,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   switch_->hide();
   row->addWidget(switch_);
   pull_ = new QPushButton("Pull one");
+  pull_->setObjectName("pull");
   pull_->setProperty("role", "primary");
   pull_->setFixedSize(104, 30);
   connect(pull_, &QPushButton::clicked, this, [this] {

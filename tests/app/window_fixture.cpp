@@ -1,15 +1,23 @@
 #include "app/window_fixture.h"
-#include "app/document/study_edits.h"
 
 #include <sqlite3.h>
 
+#include <QAbstractButton>
 #include <QApplication>
+#include <QDropEvent>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMimeData>
 #include <QMouseEvent>
-#include <QTemporaryDir>
+#include <QToolButton>
 
+#include "app/document/study_edits.h"
 #include "app/theme/theme.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
 
 namespace fixtures {
 
@@ -46,7 +54,88 @@ HeldDatabase::HeldDatabase(const std::filesystem::path& path) {
 
 HeldDatabase::~HeldDatabase() { sqlite3_close(database_); }
 
-int runInWindow(QObject& object, int argc, char** argv) {
+void WindowTest::init() {
+  folder_ = std::make_unique<QTemporaryDir>();
+  desk_ = std::make_unique<Desk>();
+  window_ = std::make_unique<MainWindow>(*desk_);
+  document().createUntitled();
+  document().change("Small", [](StudyState& s) {
+    s.frame = {480, 320};
+    s.brief.seed = 4;
+  });
+  window_->show();
+  QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+  prepare();
+}
+
+void WindowTest::cleanup() { closeWindow(); }
+
+void WindowTest::closeWindow() {
+  window_.reset();
+  desk_.reset();
+}
+
+void WindowTest::click(const char* name, const QWidget* inside) const {
+  QTest::mouseClick(&part(name, inside), Qt::LeftButton);
+}
+
+QAction* WindowTest::menuAction(const QString& begins) const {
+  for (QToolButton* button : bench().tools().findChildren<QToolButton*>()) {
+    if (button->menu() == nullptr) continue;
+    emit button->menu()->aboutToShow();
+    for (QAction* action : button->menu()->actions())
+      if (action->text().startsWith(begins)) return action;
+  }
+  return nullptr;
+}
+
+void WindowTest::bringInScene() {
+  writeScene(in(*folder_, "tea.png"));
+  dropFiles({path("tea.png")});
+  settle();
+}
+
+void WindowTest::dropFiles(const QStringList& files) const {
+  QMimeData parcel;
+  QList<QUrl> urls;
+  for (const QString& file : files) urls << QUrl::fromLocalFile(file);
+  parcel.setUrls(urls);
+  letGo(*window_, {400, 300}, parcel);
+}
+
+void WindowTest::add(const std::string& kind) const {
+  addGuide(document(), kind);
+  settle();
+}
+
+void WindowTest::dragOn(QWidget& widget, QPoint from, QPoint to, Qt::KeyboardModifiers keys) {
+  QTest::mousePress(&widget, Qt::LeftButton, keys, from);
+  for (int i = 1; i <= 6; ++i) {
+    const QPoint at = from + (to - from) * i / 6;
+    QMouseEvent move(QEvent::MouseMove, at, widget.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+    QApplication::sendEvent(&widget, &move);
+  }
+  QTest::mouseRelease(&widget, Qt::LeftButton, keys, to);
+}
+
+void WindowTest::typeInto(QWidget& field, const QString& text) {
+  auto* line = qobject_cast<QLineEdit*>(&field);
+  if (line == nullptr) line = field.findChild<QLineEdit*>();
+  line->setFocus();
+  line->selectAll();
+  QTest::keyClicks(line, text);
+  QTest::keyClick(line, Qt::Key_Return);
+}
+
+void letGo(QWidget& over, QPointF at, const QMimeData& data) {
+  QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &data, Qt::LeftButton, {});
+  QApplication::sendEvent(&over, &enter);
+  QVERIFY(enter.isAccepted());
+  QDropEvent drop(at, Qt::CopyAction, &data, Qt::LeftButton, {});
+  QApplication::sendEvent(&over, &drop);
+}
+
+int runInWindow(int argc, char** argv, const std::function<int()>& run) {
   QTemporaryDir home;
   qputenv("HOME", home.path().toUtf8());
   qputenv("XDG_CONFIG_HOME", (home.path() + "/config").toUtf8());
@@ -54,8 +143,12 @@ int runInWindow(QObject& object, int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setOrganizationName("humble-scaffold");
   QApplication::setApplicationName("humble-scaffold");
-  hscaffold::app::applyTheme(hscaffold::app::ThemeName::dusk);
-  return QTest::qExec(&object, argc, argv);
+  applyTheme(ThemeName::dusk);
+  return run();
+}
+
+int runInWindow(QObject& object, int argc, char** argv) {
+  return runInWindow(argc, argv, [&] { return QTest::qExec(&object, argc, argv); });
 }
 
 }  // namespace fixtures

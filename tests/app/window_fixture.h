@@ -2,13 +2,17 @@
 /// computed.
 #pragma once
 
+#include <QAbstractButton>
 #include <QPointF>
+#include <QTemporaryDir>
 #include <QtTest>
 #include <filesystem>
+#include <functional>
 #include <vector>
 
-#include "app/bench/table.h"
+#include "app/bench/bench_view.h"
 #include "app/desk.h"
+#include "app/main_window.h"
 #include "fixtures.h"
 
 struct sqlite3;
@@ -36,8 +40,82 @@ class HeldDatabase {
   sqlite3* database_ = nullptr;
 };
 
+/// A window on a small untitled study, made anew for every test, and what tests reach for in it. Widgets are found by
+/// their object names: wording may change.
+class WindowTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void init();
+  void cleanup();
+
+ protected:
+  /// What every test of a file begins with; runs in the shown window.
+  virtual void prepare() {}
+
+  [[nodiscard]] QString path(const char* name) const { return folder_->filePath(name); }
+  [[nodiscard]] hscaffold::app::Desk& desk() const { return *desk_; }
+  [[nodiscard]] hscaffold::app::StudyDocument& document() const { return desk_->document; }
+  [[nodiscard]] const hscaffold::StudyState& state() const { return desk_->document.state(); }
+  [[nodiscard]] hscaffold::app::BenchView& bench() const { return *window_->findChild<hscaffold::app::BenchView*>(); }
+  [[nodiscard]] hscaffold::app::SourceTable& table() const { return bench().source(); }
+  /// The selected guide.
+  [[nodiscard]] const hscaffold::Guide& guide() const { return *state().selectedGuide(); }
+  [[nodiscard]] const hscaffold::Map& map() const { return *desk_->maps.mapOf(guide().id)->map; }
+
+  /// The widget with this name inside another one, or in the window; there must be one.
+  template <class Widget = QAbstractButton>
+  [[nodiscard]] Widget& part(const char* name, const QWidget* inside = nullptr) const {
+    auto* found = (inside != nullptr ? inside : window_.get())->findChild<Widget*>(name);
+    if (found == nullptr) qFatal("there is no \"%s\"", name);
+    return *found;
+  }
+  /// Clicks the button with this name.
+  void click(const char* name, const QWidget* inside = nullptr) const;
+  /// An entry of the menus of the tool row, by how it begins; null when there is none.
+  [[nodiscard]] QAction* menuAction(const QString& begins) const;
+
+  void settle() const { QVERIFY(fixtures::settle(*desk_)); }
+  /// Drops a scene of the almanac on the window as "tea.png".
+  void bringInScene();
+  /// A drop of files on the window.
+  void dropFiles(const QStringList& files) const;
+  void add(const std::string& kind) const;
+  /// See dragOver; on the source table.
+  void drag(const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys = {}, bool letGo = true) const {
+    fixtures::dragOver(table(), inFrame, keys, letGo);
+  }
+  /// A drag with the left button in six moves, from and to places on the widget.
+  static void dragOn(QWidget& widget, QPoint from, QPoint to, Qt::KeyboardModifiers keys = {});
+  void undo() const { pressInWindow(Qt::Key_Z, Qt::ControlModifier); }
+  void redo() const { pressInWindow(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier); }
+  /// A key typed while the source table has the focus.
+  void press(Qt::Key key, Qt::KeyboardModifiers keys = {}) const { QTest::keyClick(&table(), key, keys); }
+  /// A key typed in the window.
+  void pressInWindow(Qt::Key key, Qt::KeyboardModifiers keys = {}) const { QTest::keyClick(window_.get(), key, keys); }
+  /// A text typed over what a field has, and Return.
+  static void typeInto(QWidget& field, const QString& text);
+  void closeWindow();
+
+  std::unique_ptr<QTemporaryDir> folder_;
+  std::unique_ptr<hscaffold::app::Desk> desk_;
+  std::unique_ptr<hscaffold::app::MainWindow> window_;
+};
+
+/// The same with a scene of the almanac as its first reference, and edges of it.
+class SceneWindowTest : public WindowTest {
+  Q_OBJECT
+ protected:
+  void prepare() override { bringInScene(); }
+};
+
+/// Something dragged over a widget and let go there.
+void letGo(QWidget& over, QPointF at, const QMimeData& data);
+
 /// Runs the tests of `object` in an application that keeps its files in a temporary home.
 int runInWindow(QObject& object, int argc, char** argv);
+
+/// The same for programs that do something else when they are called with other arguments.
+int runInWindow(int argc, char** argv, const std::function<int()>& run);
 
 }  // namespace fixtures
 

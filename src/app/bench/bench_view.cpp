@@ -216,17 +216,20 @@ QWidget* BenchView::sourceHead() {
   row->addWidget(titleLabel("Source"));
   row->addSpacing(6);
   place_ = new QPushButton("Place");
+  place_->setObjectName("place");
   place_->setCheckable(true);
   place_->setToolTip("Move, scale and turn the reference in the frame (double-click the table, Esc to end)");
   connect(place_, &QPushButton::clicked, &bench_, &Workbench::setPlacing);
   row->addWidget(place_);
   before_ = new QPushButton("Before");
+  before_->setObjectName("before");
   before_->setCheckable(true);
   before_->setToolTip("The map without retouch and region (Ctrl+B)");
   before_->setShortcut(QKeySequence("Ctrl+B"));
   connect(before_, &QPushButton::toggled, source_, &SourceTable::setBefore);
   row->addWidget(before_);
   paper_ = new QPushButton("Paper");
+  paper_->setObjectName("paper");
   paper_->setCheckable(true);
   paper_->setToolTip("Lines black on white where the map is seen alone; otherwise as the engine gets them (Ctrl+4)");
   paper_->setShortcut(QKeySequence("Ctrl+4"));
@@ -253,6 +256,7 @@ QWidget* BenchView::sourceHead() {
   for (const auto& [name, fit] :
        {std::pair{"Cover", Fit::cover}, {"Contain", Fit::contain}, {"Stretch", Fit::stretch}}) {
     auto* button = new QPushButton(name);
+    button->setObjectName(QString(name).toLower());
     connect(button, &QPushButton::clicked, this, [placement, name = QString(name), fit = fit] {
       placement(name + " the frame", [&](Placement& p, const Reference&, Size) { p.fit = fit; });
     });
@@ -260,6 +264,7 @@ QWidget* BenchView::sourceHead() {
   }
   const auto tool = [&](const char* iconName, const QString& tip, const std::function<void(Placement&)>& edit) {
     auto* button = new QToolButton;
+    button->setObjectName(iconName);
     setIcon(*button, iconName);
     button->setToolTip(tip);
     button->setAccessibleName(tip);
@@ -294,6 +299,7 @@ QWidget* BenchView::sourceHead() {
   });
   tools->addWidget(fill);
   auto* reset = new QPushButton("Reset");
+  reset->setObjectName("reset placement");
   connect(reset, &QPushButton::clicked, this,
           [placement] { placement("Reset placement", [](Placement& p, const Reference&, Size) { p = {}; }); });
   tools->addWidget(reset);
@@ -332,6 +338,7 @@ QWidget* BenchView::proofHead() {
   row->addSpacing(6);
   const auto toggle = [&](const QString& name, const QString& tip, const QString& keys, auto&& handler) {
     auto* button = new QPushButton(name);
+    button->setObjectName(name.toLower());
     button->setCheckable(true);
     button->setToolTip(tip + " (" + keys + ")");
     button->setShortcut(QKeySequence(keys));

@@ -63,6 +63,7 @@ BriefPanel::BriefPanel(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   head->addWidget(title);
   head->addStretch(1);
   poseWords_ = new QToolButton;
+  poseWords_->setObjectName("pose words");
   poseWords_->setText("Add pose words");
   poseWords_->setProperty("role", "link");
   poseWords_->setToolTip("Puts what the figures do into the prompt, and keeps it up to date until you edit it there");

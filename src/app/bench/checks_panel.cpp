@@ -47,6 +47,7 @@ void ChecksPanel::refresh() {
     line->addWidget(sentence, 1);
     if (check.fix) {
       auto* fix = new QPushButton(QString::fromStdString(check.fixName));
+      fix->setObjectName(QString::fromStdString("fix " + check.id));
       connect(fix, &QPushButton::clicked, this,
               [this, check] { desk_.document.change(QString::fromStdString(check.fixName), check.fix); });
       line->addWidget(fix, 0, Qt::AlignTop);

@@ -39,6 +39,7 @@ class FigureStrip::Chips : public QWidget {
  public:
   Chips(FigureStrip* strip, PoseWork& work) : QWidget(strip), strip_(strip), work_(work) {
     setFocusPolicy(Qt::StrongFocus);
+    setObjectName("figures");
     setAccessibleName("Figures");
     setFixedHeight(chipHeight + 2);
   }

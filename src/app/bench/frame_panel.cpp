@@ -39,6 +39,7 @@ FramePanel::FramePanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk
     auto* scrub = new ScrubField;
     scrub->setUp(low, high, step, decimals, reset, unit);
     scrub->setAccessibleName(name);
+    scrub->setObjectName(name.toLower());
     scrub->setFixedWidth(92);
     grid->addWidget(label, row, columnIndex);
     grid->addWidget(scrub, row, columnIndex + 1);
@@ -65,6 +66,7 @@ FramePanel::FramePanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk
   locked_->setChecked(true);
   setIcon(*locked_, "lock");
   auto* swap = new QPushButton("Swap sides");
+  swap->setObjectName("swap sides");
   connect(swap, &QPushButton::clicked, this,
           [this] { apply(swapped(desk_.document.state().frame), "Swap sides of the frame"); });
   row->addWidget(locked_);
@@ -170,6 +172,7 @@ void FramePanel::offer(const std::vector<SizeOffer>& sizes) {
                                        .arg(megapixels(one.size), 0, 'f', 2)
                                        .arg(error)
                                        .arg(desk_.queue.estimate(recipe) / 1000, 0, 'f', 1));
+    button->setObjectName(QString("offer %1 x %2").arg(one.size.width).arg(one.size.height));
     button->setProperty("role", "chip");
     connect(button, &QPushButton::clicked, this, [this, size = one.size] { apply(size, "Frame size"); });
     offers_->addWidget(button);

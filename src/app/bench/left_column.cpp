@@ -61,6 +61,7 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   guidesHead->addWidget(heading("Guides"));
   guidesHead->addStretch(1);
   addGuide_ = new QToolButton;
+  addGuide_->setObjectName("add guide");
   addGuide_->setText("+ Add guide");
   addGuide_->setProperty("role", "link");
   addGuide_->setPopupMode(QToolButton::InstantPopup);

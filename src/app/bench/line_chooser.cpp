@@ -117,6 +117,7 @@ void ChooserPane::setKind(const std::string& kind) {
     auto* slider = new QSlider(Qt::Horizontal);
     slider->setRange(0, static_cast<int>(std::lround((field.maximum - field.minimum) / field.step)));
     slider->setValue(static_cast<int>(std::lround((field.defaultValue - field.minimum) / field.step)));
+    slider->setObjectName(QString::fromStdString(field.id));
     slider->setAccessibleName(QString::fromStdString(field.label));
     slider->setToolTip(QString::fromStdString(field.help));
     auto* value = new QLabel;

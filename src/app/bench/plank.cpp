@@ -73,6 +73,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
     desk_.document.change("Rename guide", [&](StudyState& s) { s.guide(guide_)->name = text; });
   });
   on_ = new SwitchButton(kindColour(g->kind));
+  on_->setObjectName("on");
   on_->setAccessibleName("On");
   on_->setToolTip("On or off");
   connect(on_, &SwitchButton::clicked, this, [this](bool checked) {
@@ -145,6 +146,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   warning_->setWordWrap(true);
   warning_->setFont(textFont(9));
   fix_ = new QToolButton;
+  fix_->setObjectName("fix");
   fix_->setProperty("role", "link");
   fix_->setFont(textFont(9, QFont::DemiBold));
   warningRow_ = new QWidget;

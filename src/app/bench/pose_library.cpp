@@ -192,6 +192,7 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   connect(category_, &QComboBox::currentIndexChanged, this, &PoseLibrary::fill);
   filters->addWidget(category_, 2);
   view_ = new QComboBox;
+  view_->setObjectName("seen from");
   view_->setAccessibleName("Seen from");
   view_->setToolTip("Which way figures face");
   view_->addItem("Each as it is best seen", 1000.0);

@@ -85,11 +85,13 @@ ProofStrip::ProofStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   hold_->setFixedWidth(62);
   adopt_ = new QPushButton("Adopt settings");
+  adopt_->setObjectName("adopt");
   adopt_->setProperty("role", "link");
   adopt_->setToolTip("Bring back everything this proof was made with (Ctrl+Shift+A)");
   adopt_->setShortcut(QKeySequence("Ctrl+Shift+A"));
   connect(adopt_, &QPushButton::clicked, this, &ProofStrip::adopt);
   save_ = new QPushButton("Export");
+  save_->setObjectName("export");
   save_->setProperty("role", "link");
   save_->setToolTip("Write the shown proof with its recipe as PNG (Ctrl+E)");
   connect(save_, &QPushButton::clicked, this, &ProofStrip::exportAsked);

@@ -22,6 +22,7 @@ SpanBoard::SpanBoard(Desk& desk, QWidget* parent) : QWidget(parent), chart_(new 
   head->addStretch(1);
   for (const RangeShape& shape : rangeShapes()) {
     auto* button = new QPushButton(shape.name);
+    button->setObjectName(QString(shape.name).toLower());
     button->setToolTip(QString("Range of the selected guide: %1 to %2 %").arg(shape.range.from).arg(shape.range.to));
     QObject::connect(button, &QPushButton::clicked, this, [&desk, shape] {
       const std::string id = desk.document.state().looking.guide;
@@ -39,11 +40,13 @@ SpanBoard::SpanBoard(Desk& desk, QWidget* parent) : QWidget(parent), chart_(new 
   }
   head->addSpacing(10);
   auto* solo = new QPushButton("Solo");
+  solo->setObjectName("solo");
   solo->setCheckable(true);
   solo->setToolTip("See the load of the selected guide alone");
   QObject::connect(solo, &QPushButton::toggled, chart_, &SpanChart::setSolo);
   head->addWidget(solo);
   auto* keep = new QPushButton("Keep total");
+  keep->setObjectName("keep total");
   keep->setCheckable(true);
   keep->setToolTip("Changing one weight rebalances the others, so that the load stays what it is");
   QObject::connect(keep, &QPushButton::clicked, this, [&desk](bool on) {

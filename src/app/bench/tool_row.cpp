@@ -87,11 +87,13 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   }
   row->addStretch(1);
   invert_ = new QToolButton;
+  invert_->setObjectName("invert region");
   invert_->setText("Invert");
   invert_->setToolTip("Act where the region is not");
   connect(invert_, &QToolButton::clicked, this, [this] { bench_.work.invertRegion(); });
   row->addWidget(invert_);
   clear_ = new QToolButton;
+  clear_->setObjectName("clear region");
   clear_->setText("Clear");
   clear_->setToolTip("Act everywhere");
   connect(clear_, &QToolButton::clicked, this, [this] { bench_.work.clearRegion(); });
@@ -152,6 +154,7 @@ ScrubField* ToolRow::addField(QBoxLayout* row, const QString& name, const QStrin
   field->setUp(minimum, maximum, step, 0, minimum, unit);
   field->setFont(textFont(9));
   field->setFixedWidth(54);
+  field->setObjectName(name.toLower());
   field->setAccessibleName(name);
   field->setToolTip(name + ": " + tip.left(1).toLower() + tip.mid(1));
   row->addWidget(field);

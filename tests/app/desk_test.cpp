@@ -12,7 +12,7 @@
 using namespace hscaffold;
 using namespace hscaffold::app;
 
-class SessionTest : public QObject {
+class DeskTest : public QObject {
   Q_OBJECT
  private slots:
   void init();
@@ -35,7 +35,7 @@ class SessionTest : public QObject {
   std::unique_ptr<Desk> desk_;
 };
 
-void SessionTest::init() {
+void DeskTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
   desk_ = std::make_unique<Desk>();
   desk_->document.createUntitled();
@@ -47,9 +47,9 @@ void SessionTest::init() {
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
 }
 
-void SessionTest::cleanup() { desk_.reset(); }
+void DeskTest::cleanup() { desk_.reset(); }
 
-void SessionTest::picturesBecomeReferencesWithGuides() {
+void DeskTest::picturesBecomeReferencesWithGuides() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
   QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
@@ -65,7 +65,7 @@ void SessionTest::picturesBecomeReferencesWithGuides() {
   QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
 }
 
-void SessionTest::badPicturesAreSaidAndOthersComeIn() {
+void DeskTest::badPicturesAreSaidAndOthersComeIn() {
   fixtures::writeFile(fixtures::in(*folder_, "list.png"), "kites, string");
   const QSignalSpy problems(desk_.get(), &Desk::problem);
   bringIn(*desk_,
@@ -75,7 +75,7 @@ void SessionTest::badPicturesAreSaidAndOthersComeIn() {
   QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
 }
 
-void SessionTest::mapsFollowTuningAndDropWhatWasOvertaken() {
+void DeskTest::mapsFollowTuningAndDropWhatWasOvertaken() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   QVERIFY(fixtures::settle(*desk_));
   const std::string id = desk_->document.state().guides[0].id;
@@ -103,7 +103,7 @@ void SessionTest::mapsFollowTuningAndDropWhatWasOvertaken() {
   QVERIFY(desk_->document.state().guides[0].tuning.empty());
 }
 
-void SessionTest::movingPlacementsMovesMaps() {
+void DeskTest::movingPlacementsMovesMaps() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   QVERIFY(fixtures::settle(*desk_));
   const std::string id = desk_->document.state().guides[0].id;
@@ -116,7 +116,7 @@ void SessionTest::movingPlacementsMovesMaps() {
   QCOMPARE(desk_->maps.mapOf(id)->grey.size(), QSize(256, 256));
 }
 
-void SessionTest::pullingKeepsAProofWithItsRecipe() {
+void DeskTest::pullingKeepsAProofWithItsRecipe() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   QVERIFY(fixtures::settle(*desk_));
   const QSignalSpy steps(&desk_->queue, &PullQueue::stepped);
@@ -135,7 +135,7 @@ void SessionTest::pullingKeepsAProofWithItsRecipe() {
   QCOMPARE(recipe.engine, std::string("stand-in 1"));
 }
 
-void SessionTest::sameSeedDifferentRange() {
+void DeskTest::sameSeedDifferentRange() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   QVERIFY(fixtures::settle(*desk_));
   desk_->document.change("Weight", [](StudyState& s) { s.guides[0].weight = 1; });
@@ -155,7 +155,7 @@ void SessionTest::sameSeedDifferentRange() {
   QCOMPARE(desk_->document.state().guides[0].range.to, 15.0);
 }
 
-void SessionTest::stoppingKeepsNothingHalfDone() {
+void DeskTest::stoppingKeepsNothingHalfDone() {
   desk_->document.change("Many steps", [](StudyState& s) { s.brief.steps = 100; });
   desk_->queue.pull();
   QVERIFY(QTest::qWaitFor([&] { return desk_->queue.pulling(); }));
@@ -168,7 +168,7 @@ void SessionTest::stoppingKeepsNothingHalfDone() {
   QCOMPARE(desk_->proofs.all().size(), std::size_t{1});
 }
 
-void SessionTest::everyActionIsOnDisk() {
+void DeskTest::everyActionIsOnDisk() {
   desk_->document.change("Steps", [](StudyState& s) { s.brief.steps = 37; });
   QCOMPARE(StudyFile::open(desk_->document.path()).readState().brief.steps, 37);
   desk_->document.change(
@@ -179,7 +179,7 @@ void SessionTest::everyActionIsOnDisk() {
   QCOMPARE(StudyFile::open(desk_->document.path()).readState().brief.guidance, 6.5);
 }
 
-void SessionTest::saveAsMovesTheStudy() {
+void DeskTest::saveAsMovesTheStudy() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   const auto before = desk_->document.path();
   const auto path = fixtures::in(*folder_, "tide.scaffold");
@@ -193,7 +193,7 @@ void SessionTest::saveAsMovesTheStudy() {
   QCOMPARE(desk_->document.path(), path);
 }
 
-void SessionTest::openingAnotherStudyDropsOldResults() {
+void DeskTest::openingAnotherStudyDropsOldResults() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   desk_->queue.pull();
   desk_->document.createUntitled();
@@ -203,7 +203,7 @@ void SessionTest::openingAnotherStudyDropsOldResults() {
   QVERIFY(desk_->maps.mapOf("g2") == nullptr);
 }
 
-void SessionTest::damagedStudiesLeaveTheOpenOneAlone() {
+void DeskTest::damagedStudiesLeaveTheOpenOneAlone() {
   const auto path = desk_->document.path();
   fixtures::writeFile(fixtures::in(*folder_, "bad.scaffold"), "no study");
   QVERIFY(fixtures::problemOf([&] {
@@ -214,7 +214,7 @@ void SessionTest::damagedStudiesLeaveTheOpenOneAlone() {
   QCOMPARE(StudyFile::open(path).readState().brief.steps, 8);
 }
 
-void SessionTest::killedProgramsLoseNothing() {
+void DeskTest::killedProgramsLoseNothing() {
   const auto path = fixtures::in(*folder_, "k.scaffold");
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   desk_->document.saveAs(path);
@@ -264,5 +264,5 @@ void SessionTest::killedProgramsLoseNothing() {
   QVERIFY(desk_->maps.mapOf(desk_->document.state().guides[0].id) != nullptr);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(SessionTest)
-#include "session_test.moc"
+HSCAFFOLD_APP_TEST_MAIN(DeskTest)
+#include "desk_test.moc"

@@ -1,0 +1,239 @@
+// References, guides, span board, brief and frame in the real window, with mouse, keys and drops.
+#include <QClipboard>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+
+#include "app/bench/checks_panel.h"
+#include "app/bench/frame_panel.h"
+#include "app/bench/tuning_panel.h"
+#include "app/document/study_edits.h"
+#include "app/widgets/scrub_field.h"
+#include "app/widgets/threshold_histogram.h"
+#include "app/window_fixture.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+using namespace fixtures;
+
+class GuidesViewTest : public SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void droppingAPictureMakesItsMap();
+  void droppingRubbishSaysSo();
+  void pastingAPicture();
+  void thresholdsAreDraggedLive();
+  void thresholdKeysAreExact();
+  void weightIsScrubbedTypedAndReset();
+  void spanBarIsDragged();
+  void spanBarObeysKeys();
+  void keepTotalRebalances();
+  void shapesSetRanges();
+  void switchTurnsOffAndChecksFollow();
+  void checkIsFixedByItsButton();
+  void planksReorderByKeys();
+  void promptIsTypedAndUndone();
+  void frameCalculator();
+
+ private:
+  void prepare() override;
+};
+
+void GuidesViewTest::prepare() {
+  const QString test = QTest::currentTestFunction();
+  if (test.startsWith("dropping") || test.startsWith("pasting"))
+    writeScene(in(*folder_, "tea.png"));
+  else
+    bringInScene();
+}
+
+void GuidesViewTest::droppingAPictureMakesItsMap() {
+  dropFiles({path("tea.png")});
+  settle();
+  QCOMPARE(state().references.size(), std::size_t{1});
+  QVERIFY(*desk_->maps.mapOf(guide().id)->facts.number("share") > 0.005);
+  QVERIFY(bench().left().plankOf(guide().id) != nullptr);
+  undo();
+  QVERIFY(state().references.empty());
+  QVERIFY(bench().left().plankOf("g2") == nullptr);
+}
+
+void GuidesViewTest::droppingRubbishSaysSo() {
+  fixtures::writeFile(fixtures::in(*folder_, "notes.png"), "just words");
+  dropFiles({path("notes.png")});
+  QVERIFY(window_->shownSentence().contains("notes.png"));
+  QVERIFY(state().references.empty());
+  fixtures::writeFile(fixtures::in(*folder_, "x.scaffold"), "just words");
+  dropFiles({path("x.scaffold")});
+  QVERIFY(window_->shownSentence().contains("not a study"));
+}
+
+void GuidesViewTest::pastingAPicture() {
+  QImage image(80, 60, QImage::Format_RGB32);
+  image.fill(Qt::darkCyan);
+  QApplication::clipboard()->setImage(image);
+  pressInWindow(Qt::Key_V, Qt::ControlModifier);
+  QCOMPARE(state().references.size(), std::size_t{1});
+  QCOMPARE(state().references[0].size, (Size{80, 60}));
+}
+
+void GuidesViewTest::thresholdsAreDraggedLive() {
+  auto* histogram = bench().left().plankOf(guide().id)->tuning().histogram();
+  QVERIFY(histogram->isVisible());
+  const double before = *desk_->maps.mapOf(guide().id)->facts.number("share");
+  const QPoint high = histogram->handleAt(true);
+  dragOn(*histogram, high, {histogram->width() - 20, high.y()});
+  settle();
+  QVERIFY(*desk_->maps.mapOf(guide().id)->facts.number("share") < 0.7 * before);
+  QCOMPARE(state().guides[0].tuning.at("thresholds"), 1.0);
+  // One drag is one step back.
+  undo();
+  QVERIFY(state().guides[0].tuning.empty());
+}
+
+void GuidesViewTest::thresholdKeysAreExact() {
+  auto* histogram = bench().left().plankOf(guide().id)->tuning().histogram();
+  histogram->setFocus();
+  const double before = desk_->maps.mapOf(guide().id)->thresholds.high;
+  QTest::keyClick(histogram, Qt::Key_Right);
+  QVERIFY(state().guides[0].tuning.at("high") > before);
+  QTest::keyClick(histogram, Qt::Key_Space);
+  const double low = state().guides[0].tuning.at("low");
+  QTest::keyClick(histogram, Qt::Key_Left);
+  QVERIFY(state().guides[0].tuning.at("low") < low);
+}
+
+void GuidesViewTest::weightIsScrubbedTypedAndReset() {
+  auto* plank = bench().left().plankOf(guide().id);
+  auto* line = part<ScrubField>("weight", plank).findChild<QLineEdit*>();
+  const QPoint middle = line->rect().center();
+  dragOn(*line, middle, middle + QPoint(60, 0));
+  QVERIFY2(std::abs(state().guides[0].weight - 0.9) < 0.011, qPrintable(QString::number(state().guides[0].weight)));
+  typeInto(*line, "0.35");
+  QCOMPARE(state().guides[0].weight, 0.35);
+  QTest::mouseDClick(line, Qt::LeftButton, {}, middle);
+  QCOMPARE(state().guides[0].weight, 1.0);
+  undo();
+  QCOMPARE(state().guides[0].weight, 0.35);
+}
+
+void GuidesViewTest::spanBarIsDragged() {
+  auto& chart = bench().board().chart();
+  const auto at = [&](BarGrip grip) { return chart.gripAt(guide().id, grip).toPoint(); };
+  const int wide = at(BarGrip::to).x() - at(BarGrip::from).x();
+  dragOn(chart, at(BarGrip::to), at(BarGrip::to) - QPoint(wide * 40 / 100, 0));
+  QVERIFY(std::abs(state().guides[0].range.to - 60) < 1);
+  dragOn(chart, at(BarGrip::from), at(BarGrip::from) + QPoint(wide * 20 / 100, 0));
+  QVERIFY(std::abs(state().guides[0].range.from - 20) < 1);
+  dragOn(chart, at(BarGrip::rampOut), at(BarGrip::rampOut) - QPoint(wide * 15 / 100, 0));
+  const double ramp = state().guides[0].range.rampOut;
+  QVERIFY2(ramp > 10 && ramp < 20, qPrintable(QString::number(ramp)));
+  const double weight = state().guides[0].weight;
+  dragOn(chart, at(BarGrip::weight), at(BarGrip::weight) - QPoint(0, 8));
+  QVERIFY(state().guides[0].weight > weight + 0.1);
+  for (int i = 0; i < 4; ++i) undo();
+  QCOMPARE(state().guides[0].range, Range{});
+  QCOMPARE(state().guides[0].weight, weight);
+}
+
+void GuidesViewTest::spanBarObeysKeys() {
+  auto& chart = bench().board().chart();
+  chart.setFocus();
+  QTest::keyClick(&chart, Qt::Key_Left);
+  QCOMPARE(state().guides[0].range.to, 99.0);
+  QTest::keyClick(&chart, Qt::Key_Left, Qt::ShiftModifier);
+  QCOMPARE(state().guides[0].range.to, 94.0);
+  const double weight = state().guides[0].weight;
+  QTest::keyClick(&chart, Qt::Key_Up);
+  QVERIFY(std::abs(state().guides[0].weight - weight - 0.01) < 1e-9);
+  QTest::keyClick(&chart, Qt::Key_Space);  // to the start
+  QTest::keyClick(&chart, Qt::Key_Right);
+  QCOMPARE(state().guides[0].range.from, 1.0);
+}
+
+void GuidesViewTest::keepTotalRebalances() {
+  addGuide(document(), "tone");
+  click("keep total");
+  auto& chart = bench().board().chart();
+  chart.setFocus();
+  const double before = state().guides[0].weight + state().guides[1].weight;
+  for (int i = 0; i < 4; ++i) QTest::keyClick(&chart, Qt::Key_Up, Qt::ShiftModifier);
+  QVERIFY(state().guides[1].weight > 0.8);
+  QVERIFY(state().guides[0].weight < 0.6);
+  QVERIFY(std::abs(state().guides[0].weight + state().guides[1].weight - before) < 0.01);
+}
+
+void GuidesViewTest::shapesSetRanges() {
+  click("late entry");
+  QCOMPARE(state().guides[0].range.from, 40.0);
+  click("whole way");
+  QCOMPARE(state().guides[0].range, Range{});
+  QVERIFY(QString::fromStdString(document().history().undoName()).contains("Whole way"));
+}
+
+void GuidesViewTest::switchTurnsOffAndChecksFollow() {
+  auto* plank = bench().left().plankOf(guide().id);
+  click("on", plank);
+  QVERIFY(!state().guides[0].on);
+  QCOMPARE(desk_->checks.all().front().id, std::string("no-guide"));
+  bool shown = false;
+  for (QPushButton* one : window_->findChildren<QPushButton*>()) shown |= one->text().contains("no guide on");
+  QVERIFY(shown);
+}
+
+void GuidesViewTest::checkIsFixedByItsButton() {
+  document().change("Range", [](StudyState& s) { s.guides[0].range = {51, 52, 0, 0}; });
+  auto* plank = bench().left().plankOf(guide().id);
+  QVERIFY(part("fix", plank).isVisible());
+  click("fix", plank);
+  QCOMPARE(state().guides[0].range, Range{});
+  ChecksPanel panel(*desk_);
+  document().change("Frame", [](StudyState& s) { s.frame = {320, 480}; });
+  click("fix swapped:r1", &panel);
+  QCOMPARE(state().frame, (Size{480, 320}));
+}
+
+void GuidesViewTest::planksReorderByKeys() {
+  addGuide(document(), "tone");
+  const auto first = state().guides[0].id, second = state().guides[1].id;
+  auto* plank = bench().left().plankOf(second);
+  plank->setFocus();
+  QTest::keyClick(plank, Qt::Key_Up, Qt::AltModifier);
+  QCOMPARE(state().guides[0].id, second);
+  plank = bench().left().plankOf(second);
+  QTest::keyClick(plank, Qt::Key_Delete);
+  QCOMPARE(state().guides.size(), std::size_t{1});
+  QCOMPARE(state().guides[0].id, first);
+}
+
+void GuidesViewTest::promptIsTypedAndUndone() {
+  auto& prompt = bench().brief().prompt();
+  prompt.setFocus();
+  QTest::keyClicks(&prompt, "red dune");
+  QCOMPARE(state().brief.prompt, std::string("red dune"));
+  prompt.clearFocus();
+  document().seal();
+  undo();
+  QCOMPARE(state().brief.prompt, std::string());
+  QCOMPARE(prompt.toPlainText(), QString());
+}
+
+void GuidesViewTest::frameCalculator() {
+  FramePanel panel(*desk_);
+  panel.show();
+  const auto type = [&](const char* name, const QString& text) { typeInto(part<ScrubField>(name, &panel), text); };
+  type("width", "960");
+  QCOMPARE(state().frame, (Size{960, 640}));
+  type("height", "320");
+  QCOMPARE(state().frame, (Size{480, 320}));
+  type("megapixels", "0.61");
+  QTRY_VERIFY(panel.findChild<QPushButton*>("offer 960 x 640") != nullptr);
+  QTRY_VERIFY(part("offer 960 x 640", &panel).isVisible());
+  click("offer 960 x 640", &panel);
+  QCOMPARE(state().frame, (Size{960, 640}));
+  click("swap sides", &panel);
+  QCOMPARE(state().frame, (Size{640, 960}));
+}
+
+HSCAFFOLD_APP_TEST_MAIN(GuidesViewTest)
+#include "guides_view_test.moc"

@@ -1,0 +1,204 @@
+// Hand work in the study file: kept once, tidied away, refused when damaged.
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+#include "core/guide_map.h"
+#include "core/kinds.h"
+#include "core/lines/drawing.h"
+#include "core/pose/inks.h"
+#include "core/pose/library.h"
+#include "core/retouch/edit_store.h"
+#include "core/retouch/painter.h"
+#include "core/retouch/retouch_fixtures.h"
+#include "core/study/study_file.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+using namespace fixtures;
+
+class EditStoreTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void handWorkSurvivesTheFile();
+  void equalTilesAreKeptOnce();
+  void damagedHandWorkIsRefused();
+  void unneededHandWorkIsTidiedAway();
+  void figuresAndInksAreKept();
+  void damagedFiguresAreRefused();
+};
+
+void EditStoreTest::handWorkSurvivesTheFile() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "work.scaffold");
+  const auto below = busyMap(300, 200, 20);
+  Layer layer = scribbled({300, 200}, 21, 40, below);
+  layer.placing = Affine{1.5, 0.25, -3, 0.125, 2, 7};
+  Drawing drawing{true, {300, 200}, layer.placing, {}};
+  drawing.strokes = {std::make_shared<const Stroke>(Stroke{{{1.25, 2.5}, {3, 4}, {5, 6}, {7.125, 8}}, {2, 3.5}, false}),
+                     std::make_shared<const Stroke>(Stroke{{{9, 9}}, {4}, false})};
+  StudyState state;
+  Guide guide;
+  guide.id = "g1";
+  guide.kind = "lines";
+  {
+    EditStore store;
+    guide.work.put("retouch", store.keep(layer));
+    guide.work.put("drawing", store.keep(drawingForm(), drawing));
+    guide.work.put("region", guide.work.in("retouch"));
+    guide.region = {true, 12.5};
+    state.guides.push_back(guide);
+    auto file = StudyFile::create(path, state);
+    file.writeState(state, store.unsaved(editsNamedIn(guide)));
+  }
+  auto file = StudyFile::open(path);
+  const auto read = file.readState();
+  QVERIFY(read.guides[0].work == guide.work);
+  QVERIFY(read.guides[0].region == guide.region);
+  EditStore store([&](const std::string& id) { return file.edit(id); });
+  const auto edits = editsOf(read.guides[0], store);
+  QVERIFY(sameTouches(*edits.retouch, layer));
+  QCOMPARE(edits.retouch->placing->b, 0.25);
+  const auto readDrawing = edits.own.get<Drawing>("drawing");
+  QCOMPARE(readDrawing->strokes.size(), std::size_t{2});
+  QVERIFY(*readDrawing->strokes[0] == *drawing.strokes[0]);
+  QVERIFY(readDrawing->alone);
+  // What came from the file needs no saving; the same work has the same name.
+  QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
+  QCOMPARE(store.keep(*edits.retouch), guide.work.in("retouch"));
+}
+
+void EditStoreTest::equalTilesAreKeptOnce() {
+  EditStore store;
+  const auto below = busyMap(256, 256, 30);
+  Layer layer = scribbled({256, 256}, 31, 10, below);
+  const auto first = store.keep(layer);
+  const auto whole = store.unsaved({first});
+  store.saved(whole);
+  BrushStroke stroke(*store.layer(first), {PaintMode::draw, 6, 1, 1}, below);
+  stroke.to({20, 20});
+  const auto second = store.keep(stroke.layer());
+  // One more stroke within a tile: that tile and the list of tiles.
+  QCOMPARE(store.unsaved({second}).size(), std::size_t{2});
+  QVERIFY(whole.size() > 5);
+}
+
+void EditStoreTest::damagedHandWorkIsRefused() {
+  const auto problem = [](const std::string& content, bool asLayer) {
+    EditStore store([&](const std::string&) {
+      const auto view = bytesOf(content);
+      return Bytes(view.begin(), view.end());
+    });
+    return fixtures::problemOf([&] {
+      if (asLayer)
+        static_cast<void>(store.layer("x"));
+      else
+        static_cast<void>(store.get<Drawing>(drawingForm(), "x"));
+    });
+  };
+  QVERIFY(problem("", true).contains("missing"));
+  QVERIFY(!problem("{", true).isEmpty());
+  QVERIFY(!problem("[1,2]", true).isEmpty());
+  QVERIFY(!problem(R"({"width":0,"height":5,"placing":null,"tiles":[]})", true).isEmpty());
+  QVERIFY(!problem(R"({"width":9,"height":5,"placing":[1],"tiles":[]})", true).isEmpty());
+  QVERIFY(!problem(R"({"width":9,"height":5,"placing":null,"tiles":[["a",0,"t"]]})", true).isEmpty());
+  QVERIFY(!problem(R"({"width":9,"height":5,"placing":null,"alone":true,"strokes":[{"points":[1,2,3],"widths":[]}]})",
+                   false)
+               .isEmpty());
+  QVERIFY(
+      !problem(R"({"width":9,"height":5,"placing":null,"strokes":[{"points":["a"],"widths":[1]}]})", false).isEmpty());
+}
+
+void EditStoreTest::unneededHandWorkIsTidiedAway() {
+  QTemporaryDir folder;
+  StudyState state;
+  auto file = StudyFile::create(fixtures::in(folder, "tidy.scaffold"), state);
+  EditStore store([&](const std::string& id) { return file.edit(id); });
+  const auto below = busyMap(128, 128, 40);
+  const auto kept = store.keep(scribbled({128, 128}, 41, 5, below)),
+             gone = store.keep(scribbled({128, 128}, 42, 5, below));
+  file.writeState(state, store.unsaved({kept, gone}));
+  QVERIFY(!file.edit(gone).empty());
+  file.keepEdits(store.withTiles({kept}));
+  QVERIFY(file.edit(gone).empty());
+  EditStore fresh([&](const std::string& id) { return file.edit(id); });
+  QVERIFY(sameTouches(*fresh.layer(kept), *store.layer(kept)));
+}
+
+void EditStoreTest::figuresAndInksAreKept() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "figures.scaffold");
+  pose::Figures figures;
+  figures.frame = {300, 200};
+  figures.placing = Affine{1, 0.25, 3, 0, 1, -2};
+  for (const std::size_t i : {0u, 9u, 57u}) {
+    const auto& named = pose::housePoses()[i];
+    auto figure = pose::figureFrom(pose::skeletonOf(named.skeleton), named.pose,
+                                   {{100 + 10 * static_cast<double>(i), 90.125}, 77.7, {}});
+    figure.name = named.name;
+    figure.points[3].pinned = true;
+    figure.points[4].confidence = 0.123;
+    figures.figures.push_back(std::make_shared<const pose::Figure>(figure));
+  }
+  const std::string inks(poseData("house-inks.json"));
+  StudyState state;
+  Guide guide;
+  guide.id = "g1";
+  guide.kind = "pose";
+  guide.words = "walking";
+  {
+    EditStore store;
+    guide.work.put("figures", store.keep(pose::figuresForm(), figures));
+    guide.work.put("inks", store.keep(pose::inksForm(), pose::inksFromJson(inks, "mine.json")));
+    QCOMPARE(store.keep(pose::figuresForm(), figures), guide.work.in("figures"));
+    state.guides.push_back(guide);
+    auto file = StudyFile::create(path, state);
+    file.writeState(state, store.unsaved(editsNamedIn(guide)));
+  }
+  auto file = StudyFile::open(path);
+  const Guide read = file.readState().guides[0];
+  QVERIFY(read.work == guide.work);
+  QCOMPARE(read.words, guide.words);
+  EditStore store([&](const std::string& id) { return file.edit(id); });
+  const auto edits = editsOf(guide, store);
+  const auto readFigures = edits.own.get<pose::Figures>("figures");
+  QCOMPARE(readFigures->figures.size(), std::size_t{3});
+  for (std::size_t i = 0; i < 3; ++i) QVERIFY(*readFigures->figures[i] == *figures.figures[i]);
+  QCOMPARE(readFigures->placing->b, 0.25);
+  QCOMPARE(edits.own.get<pose::Inks>("inks")->skeletons.size(), std::size_t{2});
+  QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
+  // What is needed stays when the study is tidied, what is not goes.
+  file.keepEdits(store.withTiles({guide.work.in("figures")}));
+  QVERIFY(!file.edit(guide.work.in("figures")).empty() && file.edit(guide.work.in("inks")).empty());
+  // No figure is something to be kept, too: a pose guide always has a name for it.
+  QVERIFY(!store.keep(pose::figuresForm(), pose::Figures{{300, 200}, {}, {}}).empty());
+}
+
+void EditStoreTest::damagedFiguresAreRefused() {
+  const auto problem = [](const std::string& content) {
+    EditStore store([&](const std::string&) {
+      const auto view = bytesOf(content);
+      return Bytes(view.begin(), view.end());
+    });
+    return fixtures::problemOf([&] { static_cast<void>(store.get<pose::Figures>(pose::figuresForm(), "x")); });
+  };
+  const auto with = [](const std::string& figure) {
+    return R"({"width":9,"height":5,"placing":null,"figures":[)" + figure + "]}";
+  };
+  QVERIFY(problem("").contains("missing"));
+  QVERIFY(!problem("[]").isEmpty());
+  QVERIFY(problem(with("")).isEmpty());
+  QVERIFY(problem(with(R"({"skeleton":"bird","points":[],"natural":[]})")).contains("bird"));
+  QVERIFY(problem(with(R"({"points":[[1,2]],"natural":[]})")).contains("figure 1"));
+  const auto whole = [](double x, double length) {
+    nlohmann::json points = nlohmann::json::array(), natural = nlohmann::json::array();
+    for (std::size_t i = 0; i < pose::skeletonOf("human").points.size(); ++i) points.push_back({x, 2, 2, 1, 0});
+    for (std::size_t i = 0; i < pose::skeletonOf("human").bones.size(); ++i) natural.push_back(length);
+    return nlohmann::json{{"points", points}, {"natural", natural}}.dump();
+  };
+  QVERIFY(problem(with(whole(1, 5))).isEmpty());
+  QVERIFY(problem(with(whole(1e9, 5))).contains("out of range"));
+  QVERIFY(problem(with(whole(1, 0))).contains("natural"));
+}
+
+QTEST_GUILESS_MAIN(EditStoreTest)
+#include "edit_store_test.moc"
