@@ -44,7 +44,11 @@ struct Open {
     writeFileAtomically(picture, encodePng(toSrgb8(almanac::photograph(almanac::teaHouse(), {512, 512}, 3)).view()));
     bringIn(desk, {picture});
     window->show();
-    while (!desk.idle() || desk.maps.mapOf(desk.document.state().guides[0].id) == nullptr) QTest::qWait(5);
+    const auto ready = [&] {
+      const auto& guides = desk.document.state().guides;
+      return desk.idle() && !guides.empty() && desk.maps.mapOf(guides[0].id) != nullptr;
+    };
+    while (!ready()) QTest::qWait(5);
     QTest::qWait(50);
   }
 };

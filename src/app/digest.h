@@ -12,7 +12,7 @@
 
 namespace hscaffold::app {
 
-/// 64 bits from what is put in, in order (FNV-1a over words with a final mix; not for files).
+/// 64 bits (XXH3) from what is put in, in order; not for files.
 class Digest {
  public:
   template <typename T>
@@ -25,7 +25,7 @@ class Digest {
   }
   Digest& add(std::string_view text) {
     word(text.size());
-    for (const char c : text) word(static_cast<unsigned char>(c));
+    bytes_ += text;
     return *this;
   }
   Digest& add(Size size) { return add(size.width).add(size.height); }
@@ -38,19 +38,11 @@ class Digest {
     if (m) add(m->a).add(m->b).add(m->c).add(m->d).add(m->e).add(m->f);
     return *this;
   }
-  [[nodiscard]] std::uint64_t value() const {
-    std::uint64_t v = state_;
-    v ^= v >> 32;
-    v *= 0x9fb21c651e98df25ULL;
-    return v ^ (v >> 28);
-  }
+  [[nodiscard]] std::uint64_t value() const;
 
  private:
-  void word(std::uint64_t v) {
-    state_ = (state_ ^ v) * 0x100000001b3ULL;
-    state_ ^= state_ >> 29;
-  }
-  std::uint64_t state_ = 0xcbf29ce484222325ULL;
+  void word(std::uint64_t v) { bytes_.append(reinterpret_cast<const char*>(&v), sizeof v); }
+  std::string bytes_;
 };
 
 }  // namespace hscaffold::app

@@ -23,6 +23,7 @@
 #include "app/main_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
+#include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -291,7 +292,7 @@ void MainWindow::askExport() {
 void MainWindow::copyFigure() {
   PoseWork& pose = desk_.workbench.pose;
   if (const auto figure = pose.selected())
-    pose.copy(*figure);
+    app::copyFigure(pose, *figure);
   else
     say("Choose a figure of a pose guide first.", false);
 }
@@ -301,7 +302,7 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
-  if (files.empty() && desk_.workbench.pose.paste()) return;
+  if (files.empty() && pasteFigures(desk_.workbench.pose)) return;
   if (!files.empty())
     bringInFiles(files);
   else if (clip->hasImage())

@@ -51,6 +51,7 @@ void DeskTest::cleanup() { desk_.reset(); }
 
 void DeskTest::picturesBecomeReferencesWithGuides() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
   QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
   QCOMPARE(desk_->document.state().guides.size(), std::size_t{1});
   QVERIFY(fixtures::settle(*desk_));
@@ -70,6 +71,7 @@ void DeskTest::badPicturesAreSaidAndOthersComeIn() {
   const QSignalSpy problems(desk_.get(), &Desk::problem);
   bringIn(*desk_,
           {fixtures::in(*folder_, "list.png"), fixtures::in(*folder_, "tea.png"), fixtures::in(*folder_, "none.png")});
+  QVERIFY(fixtures::settle(*desk_));
   QCOMPARE(problems.size(), 2);
   QVERIFY(problems[0][0].toString().contains("list.png"));
   QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
@@ -181,6 +183,7 @@ void DeskTest::everyActionIsOnDisk() {
 
 void DeskTest::saveAsMovesTheStudy() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
   const auto before = desk_->document.path();
   const auto path = fixtures::in(*folder_, "tide.scaffold");
   desk_->document.saveAs(path);
@@ -195,6 +198,7 @@ void DeskTest::saveAsMovesTheStudy() {
 
 void DeskTest::openingAnotherStudyDropsOldResults() {
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
   desk_->queue.pull();
   desk_->document.createUntitled();
   QVERIFY(fixtures::settle(*desk_));
@@ -217,6 +221,7 @@ void DeskTest::damagedStudiesLeaveTheOpenOneAlone() {
 void DeskTest::killedProgramsLoseNothing() {
   const auto path = fixtures::in(*folder_, "k.scaffold");
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
+  QVERIFY(fixtures::settle(*desk_));
   desk_->document.saveAs(path);
   desk_.reset();
   // A program that writes as fast as it can is killed at any moment; what it said it had finished must be there.

@@ -87,7 +87,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   sourceColumn->addWidget(toolPanel_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);
-  figures_ = new FigureStrip(bench_.pose);
+  figures_ = new FigureStrip(bench_.pose, bench_.search);
   figurePanel_ = panel(figures_);
   sourceColumn->addWidget(figurePanel_);
   library_ = new PoseLibrary(bench_.pose);

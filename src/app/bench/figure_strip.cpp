@@ -14,6 +14,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 
 namespace hscaffold::app {
@@ -68,7 +69,7 @@ class FigureStrip::Chips : public QWidget {
     const auto hit = at(event->pos());
     if (!hit) return;
     if (event->button() == Qt::LeftButton && switchOf(*hit).contains(event->pos()))
-      return work_.setOn(*hit, !work_.figures()->figures[*hit]->on);
+      return setFigureOn(work_, *hit, !work_.figures()->figures[*hit]->on);
     work_.select(hit);
   }
   void mouseDoubleClickEvent(QMouseEvent* event) override {
@@ -84,7 +85,7 @@ class FigureStrip::Chips : public QWidget {
       bool ok = false;
       const QString name = QInputDialog::getText(this, "Rename figure", "Name", QLineEdit::Normal,
                                                  nameOf(*work_.figures()->figures[f], f), &ok);
-      if (ok) work_.rename(f, name);
+      if (ok) renameFigure(work_, f, name);
     });
     menu.addSeparator();
     addFigureActions(menu, work_, *hit);
@@ -99,7 +100,7 @@ class FigureStrip::Chips : public QWidget {
         work_.selectNext(-1);
         break;
       case Qt::Key_Space:
-        if (const auto f = work_.selected()) work_.setOn(*f, !work_.figures()->figures[*f]->on);
+        if (const auto f = work_.selected()) setFigureOn(work_, *f, !work_.figures()->figures[*f]->on);
         break;
       case Qt::Key_Return:
         if (const auto f = work_.selected()) emit strip_->shown(*f);
@@ -171,7 +172,8 @@ class FigureStrip::Chips : public QWidget {
   PoseWork& work_;
 };
 
-FigureStrip::FigureStrip(PoseWork& work, QWidget* parent) : QWidget(parent), work_(work) {
+FigureStrip::FigureStrip(PoseWork& work, FigureSearch& search, QWidget* parent)
+    : QWidget(parent), work_(work), search_(search) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 5, 12, 5);
   column->setSpacing(3);
@@ -187,10 +189,11 @@ FigureStrip::FigureStrip(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   connect(next_, &QToolButton::clicked, this, &FigureStrip::nextAsked);
   head->addWidget(next_);
   stop_ = new QToolButton;
+  stop_->setObjectName("stop finding");
   stop_->setText("Stop");
   stop_->setProperty("role", "link");
   stop_->setToolTip("Stop finding figures");
-  connect(stop_, &QToolButton::clicked, &work_, &PoseWork::stopFinding);
+  connect(stop_, &QToolButton::clicked, &search_, &FigureSearch::stop);
   head->addWidget(stop_);
   library_ = new QToolButton;
   library_->setText("Pose library");
@@ -215,6 +218,7 @@ FigureStrip::FigureStrip(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   scroll_->setFixedHeight(chipHeight + 12);
   column->addWidget(scroll_);
   connect(&work_, &PoseWork::changed, this, &FigureStrip::refresh);
+  connect(&search_, &FigureSearch::changed, this, &FigureStrip::refresh);
   refresh();
 }
 
@@ -228,8 +232,8 @@ void FigureStrip::refresh() {
   title_->setText(count == 0   ? QString("No figure yet")
                   : count == 1 ? QString("1 figure")
                                : QString("%1 figures").arg(count));
-  if (work_.finding()) title_->setText("Finding figures");
-  stop_->setVisible(work_.finding());
+  if (search_.finding()) title_->setText("Finding figures");
+  stop_->setVisible(search_.finding());
   next_->setVisible(count > 1);
   chips_->refit();
   if (!work_.active())

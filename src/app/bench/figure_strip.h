@@ -3,6 +3,7 @@
 
 #include <QWidget>
 
+#include "app/workbench/pose/figure_search.h"
 #include "app/workbench/pose/pose_work.h"
 
 class QLabel;
@@ -14,7 +15,7 @@ namespace hscaffold::app {
 class FigureStrip : public QWidget {
   Q_OBJECT
  public:
-  explicit FigureStrip(PoseWork& work, QWidget* parent = nullptr);
+  FigureStrip(PoseWork& work, FigureSearch& search, QWidget* parent = nullptr);
   /// Where a figure's chip is, in this widget.
   [[nodiscard]] QRect chipOf(std::size_t figure) const;
 
@@ -28,6 +29,7 @@ class FigureStrip : public QWidget {
   void refresh();
 
   PoseWork& work_;
+  FigureSearch& search_;
   Chips* chips_;
   QScrollArea* scroll_;
   QLabel *title_, *words_;

@@ -1,13 +1,18 @@
 #include "app/bench/left_column.h"
 
+#include <QAction>
 #include <QLabel>
+#include <QListView>
 #include <QMenu>
+#include <QPainter>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QStyledItemDelegate>
 #include <QToolButton>
 #include <QVBoxLayout>
 
 #include "app/document/study_edits.h"
+#include "app/maps/reference_model.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/room.h"
@@ -23,6 +28,27 @@ QLabel* heading(const QString& text) {
   label->setProperty("role", "note");
   return label;
 }
+
+/// A reference: its picture, a frame round the one that is looked at.
+class ReferenceDelegate : public QStyledItemDelegate {
+ public:
+  using QStyledItemDelegate::QStyledItemDelegate;
+  [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+    return trayThumb + QSize(4, 4);
+  }
+  void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    painter->save();
+    painter->setRenderHint(QPainter::Antialiasing);
+    const QRectF box = QRectF(option.rect).adjusted(0.5, 0.5, -0.5, -0.5);
+    const bool shown = option.state.testFlag(QStyle::State_Selected);
+    painter->setPen(QPen(shown ? theme().accent : theme().line, shown ? 1.6 : 1));
+    painter->setBrush(theme().raised);
+    painter->drawRoundedRect(box, 3, 3);
+    const QImage image = index.data(Qt::DecorationRole).value<QImage>();
+    if (!image.isNull()) painter->drawImage(option.rect.adjusted(2, 2, -2, -2), image);
+    painter->restore();
+  }
+};
 
 }  // namespace
 
@@ -42,16 +68,8 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   connect(open, &QToolButton::clicked, this, &LeftColumn::openAsked);
   head->addWidget(open);
   column->addLayout(head);
-  auto* trayScroll = new QScrollArea;
-  trayScroll->setWidgetResizable(true);
-  trayScroll->setFixedHeight(trayThumb.height() + 18);
-  trayScroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  auto* trayWidget = new QWidget;
-  tray_ = new QHBoxLayout(trayWidget);
-  tray_->setContentsMargins(0, 0, 0, 8);
-  tray_->setSpacing(6);
-  trayScroll->setWidget(trayWidget);
-  column->addWidget(trayScroll);
+  makeTray();
+  column->addWidget(tray_);
 
   auto* guideSide = new QWidget;
   column = new QVBoxLayout(guideSide);
@@ -121,10 +139,6 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   connect(&themeSignals(), &ThemeSignals::changed, this, [this] {
     for (Plank* plank : shown_) plank->refresh();
   });
-  connect(&desk_.maps, &MapRoom::picturesChanged, this, [this] {
-    trayKey_.clear();
-    rebuildTray();
-  });
   connect(&desk_.maps, &MapRoom::mapChanged, this, [this](const QString& guide) {
     if (Plank* plank = plankOf(guide.toStdString())) plank->refreshMap();
   });
@@ -140,7 +154,7 @@ Plank* LeftColumn::plankOf(const std::string& guide) const {
 /// Only what a change concerns is touched.
 void LeftColumn::follow(const Changes& changes) {
   if (changes.guideList) return refresh();
-  if (changes.references || changes.looking) rebuildTray();
+  if (changes.references || changes.looking) followTray();
   const std::string selected = desk_.document.state().looking.guide;
   for (Plank* plank : shown_) {
     const bool turned = changes.looking && (plank->guide() == selected || plank->guide() == selected_);
@@ -156,7 +170,7 @@ void LeftColumn::refresh() {
   selected_ = desk_.document.state().looking.guide;
   const auto& state = desk_.document.state();
   empty_->setVisible(state.guides.empty());
-  rebuildTray();
+  followTray();
   const bool same = shown_.size() == state.guides.size() &&
                     std::equal(shown_.begin(), shown_.end(), state.guides.begin(),
                                [](const Plank* plank, const Guide& guide) { return plank->guide() == guide.id; });
@@ -164,64 +178,73 @@ void LeftColumn::refresh() {
   for (Plank* plank : shown_) plank->refresh();
 }
 
-void LeftColumn::rebuildTray() {
-  const auto& state = desk_.document.state();
-  std::string key = state.looking.reference;
-  for (const Reference& reference : state.references)
-    key += "|" + reference.id + (desk_.maps.referenceImage(reference.id).isNull() ? "" : "+");
-  if (key == trayKey_) return;
-  trayKey_ = key;
-  while (QLayoutItem* item = tray_->takeAt(0)) {
-    if (item->widget() != nullptr) item->widget()->deleteLater();
-    delete item;
-  }
-  for (const Reference& reference : state.references) {
-    auto* button = new QToolButton;
-    button->setCheckable(true);
-    button->setChecked(reference.id == state.looking.reference);
-    button->setFixedSize(trayThumb + QSize(4, 4));
-    const QImage display = desk_.maps.referenceImage(reference.id);
-    if (!display.isNull()) {
-      const double ratio = devicePixelRatioF();
-      QImage cover = display.scaled((QSizeF(trayThumb) * ratio).toSize(), Qt::KeepAspectRatioByExpanding,
-                                    Qt::SmoothTransformation);
-      const QSize want = (QSizeF(trayThumb) * ratio).toSize();
-      cover = cover.copy((cover.width() - want.width()) / 2, (cover.height() - want.height()) / 2, want.width(),
-                         want.height());
-      cover.setDevicePixelRatio(ratio);
-      button->setIcon(QPixmap::fromImage(cover));
-      button->setIconSize(trayThumb);
-    }
-    button->setStyleSheet("padding: 0px;");
-    button->setAccessibleName(QString::fromStdString(reference.name));
-    button->setToolTip(QString("%1, %2 x %3. Click to select, double-click the table to place it, right click for more")
-                           .arg(QString::fromStdString(reference.name))
-                           .arg(reference.size.width)
-                           .arg(reference.size.height));
-    connect(button, &QToolButton::clicked, this, [this, id = reference.id] {
-      const auto& guides = desk_.document.state().guides;
-      const Guide* selected = desk_.document.state().selectedGuide();
-      desk_.document.look([&](Looking& looking) {
-        looking.reference = id;
-        // The table shows the selected guide's reference: one of this reference's own is chosen with it.
-        if (selected != nullptr && selected->reference == id) return;
-        const auto own = std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.reference == id; });
-        if (own != guides.end()) looking.guide = own->id;
-      });
+void LeftColumn::makeTray() {
+  model_ = new ReferenceModel(desk_.document, desk_.maps, desk_.tasks,
+                              (QSizeF(trayThumb) * devicePixelRatioF()).toSize(), this);
+  tray_ = new QListView;
+  tray_->setModel(model_);
+  tray_->setItemDelegate(new ReferenceDelegate(tray_));
+  tray_->setFlow(QListView::LeftToRight);
+  tray_->setWrapping(false);
+  tray_->setUniformItemSizes(true);
+  tray_->setSpacing(2);
+  tray_->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  tray_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  tray_->setFixedHeight(trayThumb.height() + 22);
+  tray_->setFrameShape(QFrame::NoFrame);
+  tray_->setProperty("role", "strip");
+  tray_->setObjectName("references");
+  tray_->setAccessibleName("References");
+  tray_->setContextMenuPolicy(Qt::CustomContextMenu);
+  const auto idAt = [](const QModelIndex& index) {
+    return index.data(ReferenceModel::idRole).toString().toStdString();
+  };
+  connect(tray_->selectionModel(), &QItemSelectionModel::currentChanged, this, [this, idAt](const QModelIndex& index) {
+    if (index.isValid()) look(idAt(index));
+  });
+  connect(tray_, &QListView::clicked, this, [this, idAt](const QModelIndex& index) { look(idAt(index)); });
+  connect(tray_, &QListView::doubleClicked, this, &LeftColumn::placeAsked);
+  auto* remove = new QAction(tray_);
+  remove->setShortcut(QKeySequence::Delete);
+  remove->setShortcutContext(Qt::WidgetShortcut);
+  connect(remove, &QAction::triggered, this, [this, idAt] {
+    if (tray_->currentIndex().isValid()) removeReference(desk_.document, idAt(tray_->currentIndex()));
+  });
+  tray_->addAction(remove);
+  connect(tray_, &QWidget::customContextMenuRequested, this, [this, idAt](const QPoint& at) {
+    const QModelIndex index = tray_->indexAt(at);
+    if (!index.isValid()) return;
+    QMenu menu;
+    menu.addAction("Place in the frame", this, [this, id = idAt(index)] {
+      look(id);
+      emit placeAsked();
     });
-    button->setContextMenuPolicy(Qt::CustomContextMenu);
-    connect(button, &QWidget::customContextMenuRequested, this, [this, button, id = reference.id](const QPoint& at) {
-      QMenu menu;
-      menu.addAction("Place in the frame", this, [this, id] {
-        desk_.document.look([&](Looking& looking) { looking.reference = id; });
-        emit placeAsked();
-      });
-      menu.addAction("Take out, with its guides", this, [this, id] { removeReference(desk_.document, id); });
-      menu.exec(button->mapToGlobal(at));
-    });
-    tray_->addWidget(button);
-  }
-  tray_->addStretch(1);
+    menu.addAction("Take out, with its guides", this,
+                   [this, id = idAt(index)] { removeReference(desk_.document, id); });
+    menu.exec(tray_->viewport()->mapToGlobal(at));
+  });
+}
+
+void LeftColumn::look(const std::string& reference) {
+  const auto& guides = desk_.document.state().guides;
+  const Guide* selected = desk_.document.state().selectedGuide();
+  desk_.document.look([&](Looking& looking) {
+    looking.reference = reference;
+    // The table shows the selected guide's reference: one of this reference's own is chosen with it.
+    if (selected != nullptr && selected->reference == reference) return;
+    const auto own =
+        std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.reference == reference; });
+    if (own != guides.end()) looking.guide = own->id;
+  });
+}
+
+void LeftColumn::followTray() {
+  const QModelIndex index = model_->indexOf(desk_.document.state().looking.reference);
+  if (tray_->currentIndex() == index) return;
+  const QSignalBlocker quiet(tray_->selectionModel());
+  tray_->setCurrentIndex(index);
+  tray_->viewport()->update();
+  if (index.isValid()) tray_->scrollTo(index);
 }
 
 void LeftColumn::rebuildPlanks() {

@@ -5,13 +5,14 @@
 
 #include "app/bench/plank.h"
 
-class QHBoxLayout;
 class QLabel;
+class QListView;
 class QToolButton;
 class QVBoxLayout;
 
 namespace hscaffold::app {
 
+class ReferenceModel;
 class Room;
 
 class LeftColumn : public QWidget {
@@ -30,17 +31,21 @@ class LeftColumn : public QWidget {
  private:
   void follow(const Changes& changes);
   void refresh();
-  void rebuildTray();
+  void makeTray();
+  /// The tray shows which reference is looked at.
+  void followTray();
+  void look(const std::string& reference);
   void rebuildPlanks();
 
   Desk& desk_;
   Room *references_, *guides_;
-  QHBoxLayout* tray_;
+  ReferenceModel* model_;
+  QListView* tray_;
   QVBoxLayout* planks_;
   QToolButton* addGuide_;
   QLabel* empty_;
   std::vector<Plank*> shown_;
-  std::string trayKey_, selected_;
+  std::string selected_;
 };
 
 }  // namespace hscaffold::app

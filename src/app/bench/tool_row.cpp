@@ -12,6 +12,7 @@
 #include "app/workbench/kind_tools.h"
 #include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pose/figure_edits.h"
 
 namespace hscaffold::app {
 namespace {
@@ -81,7 +82,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
       if (!pose.selected() || pose.points().size() != 1) return;
       const std::size_t point = *pose.points().begin();
       const Point now = pose.selectedFigure()->points[point].at;
-      pose.moveTo(*pose.selected(), point, field == x_ ? QPointF(value, now.y) : QPointF(now.x, value));
+      placePoint(pose, *pose.selected(), point, field == x_ ? QPointF(value, now.y) : QPointF(now.x, value));
     });
     connect(field, &ScrubField::finished, this, [this] { desk_.document.seal(); });
   }

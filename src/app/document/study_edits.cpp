@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <QBuffer>
+#include <functional>
 #include <optional>
 
 #include "app/desk.h"
@@ -58,55 +59,83 @@ void putIn(Desk& desk, std::vector<Coming> all) {
                              .arg(before.height));
 }
 
-}  // namespace
+/// A drawing that was read.
+struct ComingDrawing {
+  Drawing drawing;
+  QString name;
+};
 
-void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files) {
-  StudyDocument& document = desk.document;
-  std::vector<Coming> coming;
-  std::vector<std::filesystem::path> drawings;
-  for (const auto& path : files) {
+/// What one drop or one choice of files brings.
+struct Parcel {
+  std::vector<Coming> pictures;
+  std::vector<ComingDrawing> drawings;
+  QStringList notes, problems;
+};
+
+void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
+  try {
+    std::string note;
     if (QString::fromStdString(path.extension().string()).toLower() == ".svg") {
-      drawings.push_back(path);
-      continue;
-    }
-    try {
+      auto lines = readSvgLines(readWholeFile(path), path.filename().string(), frame);
+      ComingDrawing one{{}, QString::fromStdString(path.stem().string())};
+      one.drawing.strokes = std::move(lines.strokes);
+      parcel.drawings.push_back(std::move(one));
+      note = lines.note;
+    } else {
       Coming one;
       auto loaded = readPicture(path, &one.bytes);
       one.picture = std::move(loaded.picture);
       one.name = path.filename().string();
-      coming.push_back(std::move(one));
-      if (!loaded.note.empty()) emit document.notice(QString::fromStdString(loaded.note));
-    } catch (const std::exception& error) {
-      emit document.problem(error.what());
+      parcel.pictures.push_back(std::move(one));
+      note = loaded.note;
     }
-  }
-  putIn(desk, std::move(coming));
-  for (const auto& path : drawings) {
-    try {
-      const auto lines = readSvgLines(readWholeFile(path), path.filename().string(), document.state().frame);
-      Drawing drawing;
-      drawing.strokes = lines.strokes;
-      addDrawnGuide(document, "lines", QString::fromStdString(path.stem().string()), std::move(drawing));
-      if (!lines.note.empty()) emit document.notice(QString::fromStdString(lines.note));
-    } catch (const std::exception& error) {
-      emit document.problem(error.what());
-    }
+    if (!note.empty()) parcel.notes << QString::fromStdString(note);
+  } catch (const std::exception& error) {
+    parcel.problems << error.what();
   }
 }
 
+/// Reads in the background; what was read then comes in, if the study is still the same.
+void begin(Desk& desk, std::function<Parcel(const StopToken&)> job) {
+  static int parcels = 0;  // each its own: none overtakes another
+  desk.tasks.run(&desk, "bring in " + std::to_string(++parcels), Priority::hand, std::move(job),
+                 [&desk](Parcel parcel) {
+                   putIn(desk, std::move(parcel.pictures));
+                   for (auto& [drawing, name] : parcel.drawings)
+                     addDrawnGuide(desk.document, "lines", name, std::move(drawing));
+                   for (const QString& note : parcel.notes) emit desk.document.notice(note);
+                   for (const QString& problem : parcel.problems) emit desk.document.problem(problem);
+                 });
+}
+
+}  // namespace
+
+void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files) {
+  begin(desk, [files, frame = desk.document.state().frame](const StopToken& stop) {
+    Parcel parcel;
+    for (const auto& path : files) {
+      throwIfStopped(stop);
+      read(parcel, path, frame);
+    }
+    return parcel;
+  });
+}
+
 void bringIn(Desk& desk, const QImage& image, const QString& name) {
-  try {
-    QByteArray data;
-    QBuffer buffer(&data);
-    buffer.open(QIODevice::WriteOnly);
-    image.save(&buffer, "PNG");
-    const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
-    std::vector<Coming> coming(1);
-    coming[0] = {Bytes(view.begin(), view.end()), decodePicture(view, name.toStdString()).picture, name.toStdString()};
-    putIn(desk, std::move(coming));
-  } catch (const std::exception& error) {
-    emit desk.document.problem(error.what());
-  }
+  begin(desk, [image, name = name.toStdString()](const StopToken&) {
+    Parcel parcel;
+    try {
+      QByteArray data;
+      QBuffer buffer(&data);
+      buffer.open(QIODevice::WriteOnly);
+      image.save(&buffer, "PNG");
+      const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
+      parcel.pictures.push_back({Bytes(view.begin(), view.end()), decodePicture(view, name).picture, name});
+    } catch (const std::exception& error) {
+      parcel.problems << error.what();
+    }
+    return parcel;
+  });
 }
 
 void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tuning, const std::string& of) {

@@ -16,8 +16,8 @@ namespace hscaffold::app {
 class Desk;
 class StudyDocument;
 
-/// Pictures become references, each with an edge guide; SVG drawings become guides of their own. What cannot be read is
-/// said, the others still come in.
+/// Pictures become references, each with an edge guide; SVG drawings become guides of their own. They are read in the
+/// background and come in together; what cannot be read is said, the others still come in.
 void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files);
 void bringIn(Desk& desk, const QImage& picture, const QString& name);
 /// For the selected reference, unless another one is named.

@@ -49,33 +49,34 @@ Map composedPart(View<std::uint16_t> below, const Layer* layer, const Box& box) 
 
 }  // namespace
 
-MapPicture mapPictureOf(const GuideMap& made, const Guide& guide, const GuidePlace& place, const GuideEdits& edits) {
+MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& shared, Map below, const Extraction& details,
+                        const Guide& guide, const GuidePlace& place, const GuideEdits& edits) {
   const Kind& kind = kindOf(guide.kind);
   MapPicture out;
-  const GuideInput& input = made.input;
+  const GuideInput& input = *shared;
   out.grey = greyImage(input.map);
   if (kind.nature == MapNature::lines) out.tinted = tintedImage(input.map, kindColour(kind.id));
   if (!input.colour.empty()) {
     const auto inks = edits.own.get<pose::Inks>(pose::inksSlot);
     out.grey = toQImage(input.colour);
     out.tinted = inkedImage(input.colour, (inks ? *inks : pose::houseInks()).background);
-    out.colour = std::make_shared<const ColourMap>(input.colour.clone());
+    out.colour = {shared, &shared->colour};
   }
   if (!input.region.empty()) {
     out.outside = shadeOutside(input.region);
-    out.region = std::make_shared<const Map>(input.region.clone());
+    out.region = {shared, &shared->region};
   }
   if (edits.retouch != nullptr && !guide.retouchHidden) {
-    const auto moved = movedUnder(following(*edits.retouch, place.frame, place.placing), made.below);
+    const auto moved = movedUnder(following(*edits.retouch, place.frame, place.placing), below);
     for (int y = 0; y < moved.height(); ++y)
       for (const std::uint16_t v : moved.line(y)) out.movedUnder += v != 0 ? 1 : 0;
   }
-  out.map = std::make_shared<const Map>(input.map.clone());
-  out.below = std::make_shared<const Map>(made.below.clone());
-  out.thresholds = made.details.thresholds;
-  out.resolved = made.details.resolved;
-  out.found = QString::fromStdString(made.details.found);
-  out.note = QString::fromStdString(made.details.note);
+  out.map = {shared, &shared->map};
+  out.below = std::make_shared<const Map>(std::move(below));
+  out.thresholds = details.thresholds;
+  out.resolved = details.resolved;
+  out.found = QString::fromStdString(details.found);
+  out.note = QString::fromStdString(details.note);
   return out;
 }
 

@@ -25,7 +25,10 @@ struct MapPicture {
   MapFacts facts;   ///< what is known of it
 };
 
-MapPicture mapPictureOf(const GuideMap& made, const Guide& guide, const GuidePlace& place, const GuideEdits& edits);
+/// @param input    what the engine gets; shared, not copied.
+/// @param below    without retouch and region.
+MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& input, Map below, const Extraction& details,
+                        const Guide& guide, const GuidePlace& place, const GuideEdits& edits);
 
 /// Paints one part anew, while a figure is dragged: figures over a picture of those behind them.
 void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures, Rgb8 background,

@@ -209,8 +209,8 @@ void MapRoom::requestMap(const Guide& guide) {
                                  extracted.resolved, extracted.found, extracted.note},
                                 place, edits, stop);
         Made out;
-        out.picture = mapPictureOf(made, guide, place, edits);
         out.input = std::make_shared<const GuideInput>(std::move(made.input));
+        out.picture = mapPictureOf(out.input, std::move(made.below), made.details, guide, place, edits);
         out.details = std::make_shared<const Extraction>(std::move(made.details));
         return out;
       },

@@ -42,7 +42,9 @@ bool Room::holdsFocus() const {
 void Room::enter() {
   const auto all = stops();
   if (all.isEmpty()) return;
-  QWidget* target = last_ && all.contains(last_.data()) ? last_.data() : first_ != nullptr && all.contains(first_) ? first_ : all.first();
+  QWidget* target = last_ && all.contains(last_.data())         ? last_.data()
+                    : first_ != nullptr && all.contains(first_) ? first_
+                                                                : all.first();
   target->setFocus(Qt::TabFocusReason);
 }
 
@@ -55,7 +57,7 @@ bool Room::focusNextPrevChild(bool next) {
     at = all.indexOf(up);
   const auto count = all.size();
   all[((at < 0 ? 0 : at + (next ? 1 : -1)) + count) % count]->setFocus(next ? Qt::TabFocusReason
-                                                                           : Qt::BacktabFocusReason);
+                                                                            : Qt::BacktabFocusReason);
   return true;
 }
 

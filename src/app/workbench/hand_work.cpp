@@ -1,6 +1,6 @@
 #include "app/workbench/hand_work.h"
 
-#include <cmath>
+#include <algorithm>
 
 #include "app/digest.h"
 #include "app/document/study_document.h"
@@ -8,7 +8,6 @@
 #include "app/points.h"
 #include "app/tasks/task_runner.h"
 #include "core/kinds.h"
-#include "core/lines/curve_fit.h"
 #include "core/lines/drawing.h"
 #include "core/lines/trace.h"
 
@@ -289,18 +288,6 @@ void HandWork::editStrokes(const QString& name, const std::function<void(Strokes
       name, [&](StudyState& s) { s.guide(g->id)->work.put(drawingSlot, id); }, merge.empty() ? merge : merge + g->id);
 }
 
-void HandWork::addStroke(const std::vector<StrokePlace>& path, double tolerance) {
-  // What lies wholly beside the frame would be a change that nobody can see.
-  const Size frame = document_.state().frame;
-  const auto seen = [&](const StrokePlace& place) {
-    return place.at.x > -place.width && place.at.y > -place.width && place.at.x < frame.width + place.width &&
-           place.at.y < frame.height + place.width;
-  };
-  if (std::none_of(path.begin(), path.end(), seen)) return;
-  Stroke stroke = fittedStroke(smoothed(path, 2), tolerance);
-  editStrokes("Draw stroke", [&](Strokes& all) { all.push_back(std::make_shared<const Stroke>(std::move(stroke))); });
-}
-
 void HandWork::inStrokes(const std::string& id, const Traced& done) {
   const Guide* g = document_.state().guide(id);
   const auto below = maps_.belowOf(id);
@@ -371,68 +358,6 @@ void HandWork::dropDrawing() {
   const Guide* g = guide();
   if (g == nullptr || !g->work.has(drawingSlot) || g->reference.empty()) return;
   document_.change("Back to the extraction", [id = g->id](StudyState& s) { s.guide(id)->work.clear(drawingSlot); });
-}
-
-void HandWork::removeStrokes(const std::set<std::size_t>& which) {
-  if (which.empty()) return;
-  editStrokes(which.size() == 1 ? "Delete stroke" : "Delete strokes", [&](Strokes& all) {
-    for (auto i = which.rbegin(); i != which.rend(); ++i)
-      if (*i < all.size()) all.erase(all.begin() + static_cast<std::ptrdiff_t>(*i));
-  });
-}
-
-void HandWork::moveStrokes(const std::set<std::size_t>& which, QPointF by) {
-  if (which.empty() || by.isNull()) return;
-  editStrokes("Move strokes", [&](Strokes& all) {
-    for (const std::size_t i : which) {
-      Stroke moved = *all.at(i);
-      for (Point& p : moved.points) p = p + toPoint(by);
-      all[i] = std::make_shared<const Stroke>(std::move(moved));
-    }
-  });
-}
-
-void HandWork::smoothStrokes(const std::set<std::size_t>& which) {
-  if (which.empty()) return;
-  editStrokes("Smooth strokes", [&](Strokes& all) {
-    for (const std::size_t i : which) {
-      const bool closed = all.at(i)->closed;
-      auto places = flattened(*all[i], 0.1);
-      if (closed) places.pop_back();
-      Stroke smooth = fittedStroke(smoothed(places, 6, closed), 1.2, closed);
-      all[i] = std::make_shared<const Stroke>(std::move(smooth));
-    }
-  });
-}
-
-void HandWork::scaleWidths(const std::set<std::size_t>& which, double factor) {
-  if (which.empty()) return;
-  editStrokes("Line weight", [&](Strokes& all) {
-    for (const std::size_t i : which) {
-      Stroke scaled = *all.at(i);
-      for (double& width : scaled.widths) width = std::clamp(width * factor, 0.3, 200.0);
-      all[i] = std::make_shared<const Stroke>(std::move(scaled));
-    }
-  });
-}
-
-void HandWork::joinStrokes(const std::set<std::size_t>& which) {
-  if (which.size() != 2) return;
-  editStrokes("Join strokes", [&](Strokes& all) {
-    const std::size_t i = *which.begin(), j = *which.rbegin();
-    auto a = flattened(*all.at(i), 0.1), b = flattened(*all.at(j), 0.1);
-    const double frontFront = distanceBetween(a.front().at, b.front().at),
-                 frontBack = distanceBetween(a.front().at, b.back().at),
-                 backFront = distanceBetween(a.back().at, b.front().at),
-                 backBack = distanceBetween(a.back().at, b.back().at);
-    const double least = std::min({frontFront, frontBack, backFront, backBack});
-    // The nearest ends come to lie at the end of the one and the beginning of the other.
-    if (least == frontFront || least == frontBack) std::reverse(a.begin(), a.end());
-    if (least == frontBack || least == backBack) std::reverse(b.begin(), b.end());
-    a.insert(a.end(), b.begin(), b.end());
-    all[i] = std::make_shared<const Stroke>(fittedStroke(a, 0.5));
-    all.erase(all.begin() + static_cast<std::ptrdiff_t>(j));
-  });
 }
 
 }  // namespace hscaffold::app

@@ -51,8 +51,6 @@ class HandWork : public QObject {
 
   /// The guide's own strokes; empty if it has none.
   [[nodiscard]] std::shared_ptr<const Drawing> drawing() const;
-  /// A stroke through these places, fitted and laid over the guide.
-  void addStroke(const std::vector<StrokePlace>& path, double tolerance);
   /// Turns the guide's map into strokes that take the place of the extraction and of retouch.
   void trace();
   /// Another guide of loose lines, traced from this one's map.
@@ -62,12 +60,6 @@ class HandWork : public QObject {
   using Strokes = std::vector<std::shared_ptr<const Stroke>>;
   /// Any change of the strokes, as one step. With `merge`, changes of the same key join until the study is sealed.
   void editStrokes(const QString& name, const std::function<void(Strokes&)>& edit, const std::string& merge = {});
-  void removeStrokes(const std::set<std::size_t>& which);
-  void moveStrokes(const std::set<std::size_t>& which, QPointF by);
-  void smoothStrokes(const std::set<std::size_t>& which);
-  void scaleWidths(const std::set<std::size_t>& which, double factor);
-  /// Joins the two that are selected at their nearest ends.
-  void joinStrokes(const std::set<std::size_t>& which);
 
  signals:
   void worked(const QString& sentence);  ///< what was done, where it cannot be seen

@@ -12,7 +12,12 @@
 namespace hscaffold::app {
 
 Workbench::Workbench(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
-    : QObject(parent), work(document, maps, tasks), pose(document, maps, tasks), document_(document), maps_(maps) {
+    : QObject(parent),
+      work(document, maps, tasks),
+      pose(document, maps),
+      search(pose, document, maps, tasks),
+      document_(document),
+      maps_(maps) {
   connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.guideList || changes.frame) follow();
   });

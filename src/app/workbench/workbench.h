@@ -8,6 +8,7 @@
 
 #include "app/widgets/linked_view.h"
 #include "app/workbench/hand_work.h"
+#include "app/workbench/pose/figure_search.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/table_tool.h"
 
@@ -52,6 +53,7 @@ class Workbench : public QObject {
 
   HandWork work;
   PoseWork pose;
+  FigureSearch search;
   ToolSettings settings;
   LinkedView view;  ///< zoom and pan of the tables
 

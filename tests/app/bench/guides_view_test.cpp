@@ -1,6 +1,7 @@
 // References, guides, span board, brief and frame in the real window, with mouse, keys and drops.
 #include <QClipboard>
 #include <QLineEdit>
+#include <QListView>
 #include <QPlainTextEdit>
 #include <QPushButton>
 
@@ -20,6 +21,7 @@ class GuidesViewTest : public SceneWindowTest {
   Q_OBJECT
  private slots:
   void droppingAPictureMakesItsMap();
+  void referencesAreListedChosenAndTakenOut();
   void droppingRubbishSaysSo();
   void pastingAPicture();
   void thresholdsAreDraggedLive();
@@ -58,9 +60,36 @@ void GuidesViewTest::droppingAPictureMakesItsMap() {
   QVERIFY(bench().left().plankOf("g2") == nullptr);
 }
 
+void GuidesViewTest::referencesAreListedChosenAndTakenOut() {
+  QImage(90, 160, QImage::Format_RGB32).save(path("tall.png"));
+  dropFiles({path("tall.png")});
+  // It is read in the background, so that the window never waits for it.
+  QCOMPARE(state().references.size(), std::size_t{1});
+  settle();
+  QCOMPARE(state().references.size(), std::size_t{2});
+  auto& tray = part<QListView>("references");
+  QCOMPARE(tray.model()->rowCount(), 2);
+  QCOMPARE(tray.currentIndex().row(), 1);
+  for (int row = 0; row < 2; ++row)
+    QTRY_COMPARE(tray.model()->index(row, 0).data(Qt::DecorationRole).value<QImage>().size(), QSize(60, 44));
+  // A click looks at the other one, and at its guide.
+  const std::string last = guide().id;
+  QTest::mouseClick(tray.viewport(), Qt::LeftButton, {}, tray.visualRect(tray.model()->index(0, 0)).center());
+  QCOMPARE(state().looking.reference, state().references[0].id);
+  QCOMPARE(guide().id, state().guides[0].id);
+  QTest::keyClick(&tray, Qt::Key_Right);
+  QCOMPARE(guide().id, last);
+  QTest::keyClick(&tray, Qt::Key_Delete);
+  QCOMPARE(state().references.size(), std::size_t{1});
+  QCOMPARE(tray.model()->rowCount(), 1);
+  undo();
+  QCOMPARE(tray.model()->rowCount(), 2);
+}
+
 void GuidesViewTest::droppingRubbishSaysSo() {
   fixtures::writeFile(fixtures::in(*folder_, "notes.png"), "just words");
   dropFiles({path("notes.png")});
+  settle();
   QVERIFY(window_->shownSentence().contains("notes.png"));
   QVERIFY(state().references.empty());
   fixtures::writeFile(fixtures::in(*folder_, "x.scaffold"), "just words");
@@ -73,6 +102,7 @@ void GuidesViewTest::pastingAPicture() {
   image.fill(Qt::darkCyan);
   QApplication::clipboard()->setImage(image);
   pressInWindow(Qt::Key_V, Qt::ControlModifier);
+  settle();
   QCOMPARE(state().references.size(), std::size_t{1});
   QCOMPARE(state().references[0].size, (Size{80, 60}));
 }

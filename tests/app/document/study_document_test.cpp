@@ -318,6 +318,7 @@ void StudyDocumentTest::theFirstPictureSetsTheRatio() {
   tall.fill(Qt::darkGreen);
   const QSignalSpy said(&document, &StudyDocument::notice);
   bringIn(*desk_, tall, "tall.png");
+  QVERIFY(fixtures::settle(*desk_));
   const Size frame = document.state().frame;
   QVERIFY2(std::abs(static_cast<double>(frame.width) / frame.height - 0.5) < 0.005,
            qPrintable(QString("%1 x %2").arg(frame.width).arg(frame.height)));
@@ -325,6 +326,7 @@ void StudyDocumentTest::theFirstPictureSetsTheRatio() {
   QVERIFY(said.last()[0].toString().contains("ratio"));
   // The second one does not, and undo brings back what was.
   bringIn(*desk_, QImage(600, 300, QImage::Format_RGB32), "wide.png");
+  QVERIFY(fixtures::settle(*desk_));
   QCOMPARE(document.state().frame, frame);
   document.undo();
   document.undo();

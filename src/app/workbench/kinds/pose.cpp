@@ -15,23 +15,23 @@ KindTools poseTools();
 
 namespace {
 
-void addFinderEntries(QMenu& menu, PoseWork& pose, QWidget* asking) {
-  if (pose.finding()) {
-    menu.addAction("Stop finding figures", &pose, [&pose] { pose.stopFinding(); });
+void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
+  if (search.finding()) {
+    menu.addAction("Stop finding figures", &search, &FigureSearch::stop);
     return;
   }
-  auto* find = menu.addAction("Find figures with a program...", &pose, [&pose, asking] {
+  auto* find = menu.addAction("Find figures with a program...", &search, [&search, asking] {
     const QString known = QSettings().value("finder").toString();
     const QString program = QFileDialog::getOpenFileName(asking, "A program that finds figures",
                                                          known.isEmpty() ? QString() : QFileInfo(known).path());
     if (program.isEmpty()) return;
     QSettings().setValue("finder", program);
-    pose.find(std::make_shared<ProgramFinder>(program.toStdString()));
+    search.find(std::make_shared<ProgramFinder>(program.toStdString()));
   });
   find->setToolTip("It is given the reference as a PNG and writes COCO key points; use one that you trust");
   if (const QString known = QSettings().value("finder").toString(); QFile::exists(known))
-    menu.addAction("Find figures with " + QFileInfo(known).fileName(), &pose,
-                   [&pose, known] { pose.find(std::make_shared<ProgramFinder>(known.toStdString())); });
+    menu.addAction("Find figures with " + QFileInfo(known).fileName(), &search,
+                   [&search, known] { search.find(std::make_shared<ProgramFinder>(known.toStdString())); });
 }
 
 void fillPoseMenu(QMenu& menu, Workbench& bench, QWidget* asking) {
@@ -47,7 +47,7 @@ void fillPoseMenu(QMenu& menu, Workbench& bench, QWidget* asking) {
       emit pose.said(error.what());
     }
   };
-  addFinderEntries(menu, pose, asking);
+  addFinderEntries(menu, bench.search, asking);
   menu.addSeparator();
   menu.addAction("Load inks...", &pose, [load, asking] {
     const QString path = QFileDialog::getOpenFileName(asking, "Load inks", {}, "Inks (*.json)");

@@ -6,6 +6,8 @@
 
 #include "app/theme/theme.h"
 #include "app/workbench/hand_work.h"
+#include "app/workbench/lines/stroke_edits.h"
+#include "app/workbench/pose/pose_work.h"
 
 namespace hscaffold::app {
 namespace {
@@ -39,7 +41,7 @@ class PenTool : public TableTool {
   }
   void release(const ToolPointer& pointer) override {
     const auto path = std::exchange(path_, {});
-    if (!path.empty()) work_.addStroke(path, std::max(0.4, settings_.penCalm / pointer.scale));
+    if (!path.empty()) addStroke(work_, pose_.frame(), path, std::max(0.4, settings_.penCalm / pointer.scale));
   }
   bool cancel() override {
     const bool any = !path_.empty();
@@ -93,7 +95,7 @@ class StrokesTool : public TableTool {
   void release(const ToolPointer& pointer) override {
     refresh();
     if (grabbed_) {
-      if (std::hypot(moved_.x(), moved_.y()) * pointer.scale > 3) work_.moveStrokes(selected_, moved_);
+      if (std::hypot(moved_.x(), moved_.y()) * pointer.scale > 3) moveStrokes(work_, selected_, moved_);
     } else if (frame_ && drawing_) {
       const QRectF box = frame_->normalized();
       if (box.width() * pointer.scale > 4 || box.height() * pointer.scale > 4)
@@ -131,16 +133,16 @@ class StrokesTool : public TableTool {
         removeSelected();
         return true;
       case Qt::Key_Left:
-        work_.moveStrokes(selected_, {-step, 0});
+        moveStrokes(work_, selected_, {-step, 0});
         return true;
       case Qt::Key_Right:
-        work_.moveStrokes(selected_, {step, 0});
+        moveStrokes(work_, selected_, {step, 0});
         return true;
       case Qt::Key_Up:
-        work_.moveStrokes(selected_, {0, -step});
+        moveStrokes(work_, selected_, {0, -step});
         return true;
       case Qt::Key_Down:
-        work_.moveStrokes(selected_, {0, step});
+        moveStrokes(work_, selected_, {0, step});
         return true;
       case Qt::Key_M:
         smoothSelected();
@@ -149,10 +151,10 @@ class StrokesTool : public TableTool {
         joinSelected();
         return true;
       case Qt::Key_Period:
-        work_.scaleWidths(selected_, 1.25);
+        scaleWidths(work_, selected_, 1.25);
         return true;
       case Qt::Key_Comma:
-        work_.scaleWidths(selected_, 0.8);
+        scaleWidths(work_, selected_, 0.8);
         return true;
       default:
         return false;
@@ -171,8 +173,8 @@ class StrokesTool : public TableTool {
     add("Delete", "Del", any, [this] { removeSelected(); });
     add("Smooth", "M", any, [this] { smoothSelected(); });
     add("Join the two", "J", selected_.size() == 2, [this] { joinSelected(); });
-    add("Heavier", ".", any, [this] { work_.scaleWidths(selected_, 1.25); });
-    add("Lighter", ",", any, [this] { work_.scaleWidths(selected_, 0.8); });
+    add("Heavier", ".", any, [this] { scaleWidths(work_, selected_, 1.25); });
+    add("Lighter", ",", any, [this] { scaleWidths(work_, selected_, 0.8); });
   }
 
   void paint(QPainter& painter, const QTransform& toTable, double) const override {
@@ -213,10 +215,10 @@ class StrokesTool : public TableTool {
     if (!counted) selected_.clear();
   }
   using Selected = std::set<std::size_t>;
-  void removeSelected() { work_.removeStrokes(std::exchange(selected_, {})); }
-  void smoothSelected() { work_.smoothStrokes(Selected(selected_)); }
+  void removeSelected() { removeStrokes(work_, std::exchange(selected_, {})); }
+  void smoothSelected() { smoothStrokes(work_, Selected(selected_)); }
   void joinSelected() {
-    if (selected_.size() == 2) work_.joinStrokes(std::exchange(selected_, {}));
+    if (selected_.size() == 2) joinStrokes(work_, std::exchange(selected_, {}));
   }
   [[nodiscard]] std::optional<std::size_t> nearest(const ToolPointer& pointer) const {
     if (!drawing_) return {};

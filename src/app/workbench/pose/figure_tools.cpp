@@ -6,6 +6,8 @@
 #include <numbers>
 
 #include "app/theme/theme.h"
+#include "app/workbench/pose/figure_edits.h"
+#include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/pose/tool_marks.h"
@@ -21,14 +23,14 @@ class FigureTool : public TableTool {
   using TableTool::TableTool;
   void hover(const ToolPointer& pointer) override {
     grip_ = gripAt(pointer);
-    under_ = grip_ == Grip::none ? pose_.figureAt(pointer.at, boxMargin / pointer.scale) : std::nullopt;
+    under_ = grip_ == Grip::none ? figureAt(pose_, pointer.at, boxMargin / pointer.scale) : std::nullopt;
   }
   void leave() override { under_.reset(); }
   void press(const ToolPointer& pointer) override {
     grip_ = gripAt(pointer);
     grabbed_ = pointer.at;
     if (grip_ == Grip::none) {
-      const auto figure = pose_.figureAt(pointer.at, boxMargin / pointer.scale);
+      const auto figure = figureAt(pose_, pointer.at, boxMargin / pointer.scale);
       centre_.reset();
       pose_.select(figure);
       if (!figure) return;
@@ -254,18 +256,18 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
     return action;
   };
   if (const auto points = work.points(); !points.empty()) {
-    add(menu, "Pin, or let go", "P", [&work, number, points] { work.togglePins(number, points); });
-    add(menu, "Seen", {}, [&work, number, points] { work.setPresence(number, points, pose::Presence::seen); });
-    add(menu, "Hidden", {}, [&work, number, points] { work.setPresence(number, points, pose::Presence::hidden); });
-    add(menu, "Absent", "Del", [&work, number, points] { work.setPresence(number, points, pose::Presence::absent); });
+    add(menu, "Pin, or let go", "P", [&work, number, points] { togglePins(work, number, points); });
+    add(menu, "Seen", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::seen); });
+    add(menu, "Hidden", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::hidden); });
+    add(menu, "Absent", "Del", [&work, number, points] { setPresence(work, number, points, pose::Presence::absent); });
     menu.addSeparator();
   }
-  add(menu, "Mirror", {}, [&work, number] { work.mirror(number); });
-  add(menu, "Swap sides", {}, [&work, number] { work.swapSides(number); });
+  add(menu, "Mirror", {}, [&work, number] { mirrorFigure(work, number); });
+  add(menu, "Swap sides", {}, [&work, number] { swapSides(work, number); });
   add(menu, "Relax", {}, [&work, number] {
-    work.relax(number);
+    relaxFigure(work, number);
   })->setToolTip("Back to natural proportions with the least movement");
-  add(menu, "Fill in missing points", {}, [&work, number] { work.fillIn(number); });
+  add(menu, "Fill in missing points", {}, [&work, number] { fillInPoints(work, number); });
   auto* parts = menu.addMenu("Parts");
   for (const auto& part : figure->kind().parts) {
     if (part.id == figure->kind().parts.front().id) continue;
@@ -273,7 +275,7 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
     for (std::size_t i = 0; i < figure->points.size(); ++i)
       there |= figure->kind().points[i].part == part.id && figure->points[i].there();
     auto* action = add(*parts, QString::fromStdString(part.name), {},
-                       [&work, number, id = part.id, there] { work.setPart(number, id, !there); });
+                       [&work, number, id = part.id, there] { setPart(work, number, id, !there); });
     action->setCheckable(true);
     action->setChecked(there);
   }
@@ -281,10 +283,11 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
   menu.addSeparator();
   add(menu, "Nearer", "Page Up", [&work, number] { work.bringNearer(number, 1); });
   add(menu, "Farther", "Page Down", [&work, number] { work.bringNearer(number, -1); });
-  add(menu, figure->on ? "Turn off" : "Turn on", {}, [&work, number, on = !figure->on] { work.setOn(number, on); });
+  add(menu, figure->on ? "Turn off" : "Turn on", {},
+      [&work, number, on = !figure->on] { setFigureOn(work, number, on); });
   menu.addSeparator();
-  add(menu, "Copy", "Ctrl+C", [&work, number] { work.copy(number); });
-  add(menu, "Paste", "Ctrl+V", [&work] { work.paste(); });
+  add(menu, "Copy", "Ctrl+C", [&work, number] { copyFigure(work, number); });
+  add(menu, "Paste", "Ctrl+V", [&work] { pasteFigures(work); });
   add(menu, "Remove figure", {}, [&work, number] { work.remove(number); });
 }
 

@@ -7,6 +7,8 @@
 #include <numbers>
 
 #include "app/theme/theme.h"
+#include "app/workbench/pose/figure_edits.h"
+#include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/pose/tool_marks.h"
 
@@ -32,8 +34,8 @@ class PointTool : public TableTool {
   using TableTool::TableTool;
 
   void hover(const ToolPointer& pointer) override {
-    lit_ = pose_.pointAt(pointer.at, pointReach / pointer.scale);
-    litBone_ = lit_ ? std::nullopt : pose_.boneAt(pointer.at, boneReach / pointer.scale);
+    lit_ = pointAt(pose_, pointer.at, pointReach / pointer.scale);
+    litBone_ = lit_ ? std::nullopt : boneAt(pose_, pointer.at, boneReach / pointer.scale);
   }
   void leave() override {
     lit_.reset();
@@ -158,7 +160,7 @@ class JointTool : public PointTool {
     const auto hit = lit_ ? lit_ : litBone_;
     if (!hit) {
       if (!more && !pose_.points().empty()) pose_.select(pose_.selected());
-      if (const auto figure = pose_.figureAt(pointer.at, 0); figure && !more && figure != pose_.selected())
+      if (const auto figure = figureAt(pose_, pointer.at, 0); figure && !more && figure != pose_.selected())
         pose_.select(figure);
       band_ = QRectF(pointer.at, QSizeF());
       return;
@@ -225,14 +227,14 @@ class JointTool : public PointTool {
     switch (event->key()) {
       case Qt::Key_P:
         if (event->modifiers() != Qt::NoModifier || pose_.points().empty()) return false;
-        pose_.togglePins(*selected, pose_.points());
+        togglePins(pose_, *selected, pose_.points());
         return true;
       case Qt::Key_Delete:
       case Qt::Key_Backspace:
         if (pose_.points().empty())
           pose_.remove(*selected);
         else
-          pose_.setPresence(*selected, pose_.points(), pose::Presence::absent);
+          setPresence(pose_, *selected, pose_.points(), pose::Presence::absent);
         return true;
       case Qt::Key_A: {
         if (!event->modifiers().testFlag(Qt::ControlModifier)) return false;
@@ -342,11 +344,11 @@ class HideTool : public PointTool {
   void press(const ToolPointer& pointer) override {
     hover(pointer);
     if (!lit_) {
-      if (const auto figure = pose_.figureAt(pointer.at, 0)) pose_.select(figure);
+      if (const auto figure = figureAt(pose_, pointer.at, 0)) pose_.select(figure);
       return;
     }
     pose_.select(lit_->figure);
-    pose_.cyclePresence(lit_->figure, lit_->point);
+    cyclePresence(pose_, lit_->figure, lit_->point);
   }
 };
 

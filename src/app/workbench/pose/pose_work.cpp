@@ -1,32 +1,19 @@
 #include "app/workbench/pose/pose_work.h"
 
-#include <QApplication>
-#include <QClipboard>
-#include <QMimeData>
 #include <algorithm>
 #include <cmath>
-#include <nlohmann/json.hpp>
 
 #include "app/document/study_document.h"
 #include "app/document/study_edits.h"
 #include "app/maps/map_room.h"
 #include "app/points.h"
-#include "app/tasks/task_runner.h"
 #include "core/kinds.h"
-#include "core/pose/coco.h"
 #include "core/pose/fit.h"
 #include "core/pose/pose_words.h"
 
 namespace hscaffold::app {
-namespace {
-
-constexpr const char* finderKey = "find figures";
-constexpr const char* figuresMime = "application/x-humble-scaffold-figures+json";
-
-}  // namespace
-
-PoseWork::PoseWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
-    : QObject(parent), document_(document), maps_(maps), tasks_(tasks) {
+PoseWork::PoseWork(StudyDocument& document, MapRoom& maps, QObject* parent)
+    : QObject(parent), document_(document), maps_(maps) {
   connect(&document_, &StudyDocument::changed, this, &PoseWork::refresh);
   connect(&document_, &StudyDocument::closing, this, [this] {
     cancel();
@@ -34,14 +21,9 @@ PoseWork::PoseWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QO
     guide_.clear();
     figures_.reset();
     led_.clear();
-    finding_ = false;
   });
   connect(&maps_, &MapRoom::factsChanged, this, [this](const QString& guide) {
     if (guide.toStdString() == guide_) emit changed();  // words are known
-  });
-  connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
-    if (key != finderKey || !std::exchange(finding_, false)) return;
-    emit changed();
   });
   refresh();
 }
@@ -99,71 +81,6 @@ bool PoseWork::selectNext(int step) {
   const int now = selected_ ? static_cast<int>(*selected_) : 0;
   select(static_cast<std::size_t>(((now + step) % count + count) % count));
   return true;
-}
-
-std::optional<PosePoint> PoseWork::pointAt(QPointF at, double reach) const {
-  const auto* all = figures();
-  if (all == nullptr) return {};
-  std::optional<PosePoint> best;
-  double least = reach;
-  const auto look = [&](std::size_t f, double favour) {
-    const pose::Figure& figure = *all->figures[f];
-    if (!figure.on) return;
-    for (std::size_t i = 0; i < figure.points.size(); ++i) {
-      if (!figure.points[i].there()) continue;
-      const double distance = distanceBetween(figure.points[i].at, toPoint(at));
-      if (distance > reach || distance - favour >= least) continue;
-      least = distance - favour;
-      best = {f, i};
-    }
-  };
-  for (std::size_t f = 0; f < all->figures.size(); ++f)
-    if (f != selected_) look(f, 0);
-  // The one in hand comes first where both are near.
-  if (selected_) look(*selected_, reach / 2);
-  return best;
-}
-
-std::optional<PosePoint> PoseWork::boneAt(QPointF at, double reach) const {
-  const auto* all = figures();
-  if (all == nullptr) return {};
-  std::optional<PosePoint> best;
-  double least = reach;
-  for (std::size_t f = 0; f < all->figures.size(); ++f) {
-    const pose::Figure& figure = *all->figures[f];
-    if (!figure.on) continue;
-    for (const pose::Bone& bone : figure.kind().bones) {
-      const auto &from = figure.points[bone.from], &to = figure.points[bone.to];
-      if (!from.there() || !to.there()) continue;
-      const double distance = distanceToSegment(toPoint(at), from.at, to.at) - (f == selected_ ? reach / 2 : 0);
-      if (distance >= least) continue;
-      least = distance;
-      best = {f, bone.to};
-    }
-  }
-  return best;
-}
-
-std::optional<std::size_t> PoseWork::figureAt(QPointF at, double reach) const {
-  const auto* all = figures();
-  if (all == nullptr) return {};
-  const auto holds = [&](std::size_t f) {
-    const auto bounds = pose::boundsOf(*all->figures[f]);
-    return bounds && at.x() >= bounds->left - reach && at.x() <= bounds->right + reach &&
-           at.y() >= bounds->top - reach && at.y() <= bounds->bottom + reach;
-  };
-  // Small figures before large ones: they are the harder to hit.
-  std::optional<std::size_t> best;
-  double least = 1e18;
-  for (std::size_t f = 0; f < all->figures.size(); ++f)
-    if (holds(f)) {
-      const auto bounds = *pose::boundsOf(*all->figures[f]);
-      if (const double area = bounds.width() * bounds.height(); area < least) {
-        least = area;
-        best = f;
-      }
-    }
-  return best;
 }
 
 void PoseWork::setFitting(bool fitting) {
@@ -280,83 +197,6 @@ void PoseWork::add(std::vector<pose::Figure> figures, const QString& name) {
   led_.erase(last);
   commit(name, std::move(all));
   select(last);
-}
-
-void PoseWork::find(std::shared_ptr<pose::FigureFinder> finder) {
-  if (finding()) return;
-  if (guide() == nullptr) addPoseGuide(document_, "Pose");
-  const Guide* of = guide();
-  const auto picture = of != nullptr ? maps_.placedPicture(of->reference) : nullptr;
-  if (!picture) {
-    emit said("There is no picture to find figures in: bring one in first.");
-    return;
-  }
-  finding_ = true;
-  emit changed();
-  struct Found {
-    std::vector<pose::Figure> figures;
-    QString trouble;
-  };
-  tasks_.run(
-      this, finderKey, Priority::maps,
-      [finder, picture](const StopToken& stop) {
-        Found found;
-        try {
-          found.figures = pose::tidied(finder->find(*picture, stop));
-        } catch (const Cancelled&) {
-          found.trouble = "Finding was stopped.";
-        } catch (const std::exception& error) {
-          found.trouble = error.what();
-        }
-        return found;
-      },
-      [this, id = of->id, name = QString::fromStdString(finder->name())](Found found) {
-        finding_ = false;
-        const std::size_t count = found.figures.size();
-        for (std::size_t i = 0; i < count; ++i)
-          if (found.figures[i].name.empty()) found.figures[i].name = "Found " + std::to_string(count - i);
-        if (guide() != nullptr && guide()->id == id && count > 0) add(std::move(found.figures), "Find figures");
-        emit said(!found.trouble.isEmpty() ? found.trouble
-                  : count == 0             ? QString("%1 found no figure.").arg(name)
-                                           : QString("%1 figures found; look through them with N.").arg(count));
-        emit changed();
-      });
-}
-
-void PoseWork::stopFinding() { tasks_.stop(finderKey); }
-
-void PoseWork::copy(std::size_t figure) const {
-  if (!figures_ || figure >= figures_->figures.size()) return;
-  pose::Figures one;
-  one.frame = document_.state().frame;
-  one.figures = {figures_->figures[figure]};
-  const QByteArray text = QByteArray::fromStdString(pose::cocoFrom(one).dump(1));
-  auto* data = new QMimeData;
-  data->setData(figuresMime, text);
-  data->setText(QString::fromUtf8(text));
-  QApplication::clipboard()->setMimeData(data);
-}
-
-bool PoseWork::paste() {
-  const QMimeData* data = QApplication::clipboard()->mimeData();
-  std::string text;
-  if (data->hasFormat(figuresMime))
-    text = data->data(figuresMime).toStdString();
-  else if (data->hasText() && data->text().contains("\"keypoints\""))
-    text = data->text().toStdString();
-  else
-    return false;
-  try {
-    auto read = pose::figuresFromCoco(text, "The clipboard");
-    const auto fitted = pose::fittedInto(std::move(read.figures), read.size, document_.state().frame);
-    std::vector<pose::Figure> figures;
-    // A little aside, so that a copy is seen beside what it was taken from.
-    for (const auto& figure : fitted.figures) figures.push_back(pose::moved(*figure, {16, 0}));
-    add(std::move(figures), "Paste figures");
-  } catch (const Problem& problem) {
-    emit said(problem.what());
-  }
-  return true;
 }
 
 void PoseWork::loadInks(const std::filesystem::path& file) {

@@ -9,7 +9,6 @@
 #include <set>
 
 #include "core/guides/kind.h"
-#include "core/pose/finder.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/posing.h"
@@ -22,20 +21,12 @@ namespace hscaffold::app {
 
 class MapRoom;
 class StudyDocument;
-class TaskRunner;
-
-/// A point of a figure.
-struct PosePoint {
-  std::size_t figure = 0, point = 0;
-  friend bool operator==(const PosePoint&, const PosePoint&) = default;
-  friend auto operator<=>(const PosePoint&, const PosePoint&) = default;
-};
 
 class PoseWork : public QObject {
   Q_OBJECT
  public:
   using FigurePtr = std::shared_ptr<const pose::Figure>;
-  PoseWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent = nullptr);
+  PoseWork(StudyDocument& document, MapRoom& maps, QObject* parent = nullptr);
 
   /// The figures as they are now, with what is being dragged; null if the selected guide has none.
   [[nodiscard]] const pose::Figures* figures() const;
@@ -48,13 +39,6 @@ class PoseWork : public QObject {
   void select(std::optional<std::size_t> figure, std::set<std::size_t> points = {});
   /// Forward or back in the list, round and round. @return whether there is one
   bool selectNext(int step);
-
-  /// Nearest point within `reach` frame pixels, of the selected figure rather than of others.
-  [[nodiscard]] std::optional<PosePoint> pointAt(QPointF at, double reach) const;
-  /// The bone within reach, by its outer point.
-  [[nodiscard]] std::optional<PosePoint> boneAt(QPointF at, double reach) const;
-  /// The nearest figure on top whose box holds the place.
-  [[nodiscard]] std::optional<std::size_t> figureAt(QPointF at, double reach) const;
 
   /// Whole poses follow when wrists, ankles, head, neck and hips are dragged.
   void setFitting(bool fitting);
@@ -71,6 +55,7 @@ class PoseWork : public QObject {
   [[nodiscard]] pose::Figure draggedFrom(std::size_t point, QPointF to, bool alone) const;
   /// Points that were led stay where they are in later fits of this figure.
   void rememberLed(std::size_t point);
+  void forgetLed(std::size_t figure) { led_.erase(figure); }
 
   /// Whole figures.
   void add(std::vector<pose::Figure> figures, const QString& name);
@@ -78,31 +63,9 @@ class PoseWork : public QObject {
   /// Any change of one figure, as one step.
   void change(std::size_t figure, const QString& name, const std::function<pose::Figure(const pose::Figure&)>& edit,
               const std::string& merge = {});
-  void setOn(std::size_t figure, bool on);
-  void rename(std::size_t figure, const QString& name);
-  void mirror(std::size_t figure);
-  void swapSides(std::size_t figure);
-  void relax(std::size_t figure);
-  /// Absent points of the body where they most likely are, hidden.
-  void fillIn(std::size_t figure);
-  void setPart(std::size_t figure, const std::string& part, bool there);
   /// One place nearer (or farther) in the order of drawing.
   void bringNearer(std::size_t figure, int places);
-  void setPresence(std::size_t figure, const std::set<std::size_t>& points, pose::Presence presence);
-  void cyclePresence(std::size_t figure, std::size_t point);
-  void togglePins(std::size_t figure, const std::set<std::size_t>& points);
   void nudge(QPointF by);
-  void moveTo(std::size_t figure, std::size_t point, QPointF to);
-
-  /// Looks for figures in the guide's reference, in the background; what is found is added, the faint ones too.
-  void find(std::shared_ptr<pose::FigureFinder> finder);
-  void stopFinding();
-  [[nodiscard]] bool finding() const { return finding_; }
-
-  /// As COCO key points on the clipboard.
-  void copy(std::size_t figure) const;
-  /// @return whether there were figures on the clipboard
-  bool paste();
 
   /// Inks of the selected guide; an empty path brings the house's back. @throws Problem
   void loadInks(const std::filesystem::path& file);
@@ -121,7 +84,6 @@ class PoseWork : public QObject {
 
   StudyDocument& document_;
   MapRoom& maps_;
-  TaskRunner& tasks_;
   std::string guide_;                             ///< that the selection belongs to
   std::shared_ptr<const pose::Figures> figures_;  ///< of the study
   pose::Figures live_;                            ///< while something is dragged
@@ -133,7 +95,6 @@ class PoseWork : public QObject {
   ColourMap behind_;                      ///< the figures behind the one in hand
   std::vector<pose::FigureMarks> marks_;  ///< of the one in hand, then of those before it
   Box drawn_;                             ///< where the figure in hand was drawn last
-  bool finding_ = false;
 };
 
 }  // namespace hscaffold::app

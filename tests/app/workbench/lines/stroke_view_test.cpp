@@ -145,6 +145,7 @@ void StrokeViewTest::svgComesInAndGoesOut() {
   const auto guides = state().guides.size();
   fixtures::writeFile(fixtures::in(*folder_, "bad.svg"), "<svg><script>alert(1)</script></svg>");
   bringIn(*desk_, {fixtures::in(*folder_, "bad.svg")});
+  settle();
   QCOMPARE(state().guides.size(), guides);
   QVERIFY(window_->shownSentence().contains("bad.svg"));
 }

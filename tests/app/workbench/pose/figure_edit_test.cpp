@@ -2,6 +2,7 @@
 #include <QLabel>
 
 #include "app/widgets/scrub_field.h"
+#include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/posing.h"
@@ -107,7 +108,7 @@ void FigureEditTest::theMenuMirrorsSwapsRelaxesAndOrders() {
   QCOMPARE(figure(1).points[0].at.x, raised.points[0].at.x);
   QCOMPARE(*pose().selected(), std::size_t{1});
   undo();
-  pose().setPresence(0, {at("left_knee")}, pose::Presence::absent);
+  setPresence(pose(), 0, {at("left_knee")}, pose::Presence::absent);
   figureAction("Fill in missing points");
   QVERIFY(figure().points[at("left_knee")].there());
   drag({place("left_elbow"), place("left_elbow") + QPointF(-4, -8)}, Qt::ControlModifier);
@@ -136,7 +137,7 @@ void FigureEditTest::theStripListsAllFigures() {
   QCOMPARE(desk_->maps.mapOf(guide().id)->facts.number("figures"), std::optional(1.0));
   QTest::keyClick(chips, Qt::Key_Space);
   QVERIFY(figure(0).on);
-  pose().rename(0, "  Far walker ");
+  renameFigure(pose(), 0, "  Far walker ");
   QCOMPARE(figure(0).name, std::string("Far walker"));
 }
 

@@ -172,6 +172,7 @@ void FigureFilesViewTest::clipsAreScrubbed() {
 }
 
 void FigureFilesViewTest::findersBringFigures() {
+  FigureSearch& search = desk().workbench.search;
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   settle();
@@ -185,9 +186,9 @@ void FigureFilesViewTest::findersBringFigures() {
   for (auto& p : nothing.points) p.confidence = 0.05;
   faint.points[at("left_wrist")].confidence = 0.1;
   auto finder = std::make_shared<ToldFinder>(std::vector<pose::Figure>{twin, sure, nothing, faint});
-  pose().find(finder);
-  QVERIFY(pose().finding());
-  QTRY_VERIFY(!pose().finding());
+  search.find(finder);
+  QVERIFY(search.finding());
+  QTRY_VERIFY(!search.finding());
   settle();
   QCOMPARE(finder->looked, state().frame);
   // The twin is the same figure, and what is next to nothing is dropped; the faint one stays, far ones first.
@@ -200,10 +201,10 @@ void FigureFilesViewTest::findersBringFigures() {
   // Stopped, nothing has changed.
   auto slow = std::make_shared<ToldFinder>(std::vector<pose::Figure>{sure});
   slow->waits = true;
-  pose().find(slow);
+  search.find(slow);
   QTRY_VERIFY(slow->asked);
-  pose().stopFinding();
-  QTRY_VERIFY(!pose().finding());
+  click("stop finding");
+  QTRY_VERIFY(!search.finding());
   QVERIFY(pose().figures()->figures.empty());
   QVERIFY(window_->shownSentence().contains("stopped"));
 }

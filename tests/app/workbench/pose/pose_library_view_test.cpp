@@ -7,6 +7,7 @@
 #include <QSlider>
 #include <QToolButton>
 
+#include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/pose_words.h"
@@ -159,21 +160,21 @@ void PoseLibraryViewTest::ownPosesAreKept() {
 void PoseLibraryViewTest::figuresAreCopiedBetweenStudies() {
   put({standing()});
   const pose::Figure original = figure();
-  pose().copy(0);
+  copyFigure(pose(), 0);
   document().createUntitled();
   document().change("Frame", [](StudyState& s) { s.frame = {960, 640}; });
   settle();
   QVERIFY(pose().figures() == nullptr);
-  QVERIFY(pose().paste());
+  QVERIFY(pasteFigures(pose()));
   settle();
   QCOMPARE(guide().kind, std::string("pose"));
   QCOMPARE(figure().name, original.name);
   // Twice the frame, twice the figure.
   QVERIFY(std::abs(pose::sizeOf(figure()) / pose::sizeOf(original) - 2) < 1e-6);
   QApplication::clipboard()->setText("a shopping list");
-  QVERIFY(!pose().paste());
+  QVERIFY(!pasteFigures(pose()));
   QApplication::clipboard()->setText("{\"keypoints\"");
-  QVERIFY(pose().paste());
+  QVERIFY(pasteFigures(pose()));
   QCOMPARE(pose().figures()->figures.size(), std::size_t{1});
   QVERIFY(window_->shownSentence().contains("clipboard"));
 }
@@ -220,7 +221,7 @@ void PoseLibraryViewTest::promptsThatContradictAreChecked() {
   pose().change(0, "Away", [](const pose::Figure& f) { return pose::moved(f, {2000, 0}); });
   settle();
   QVERIFY(find("figure-outside"));
-  pose().setOn(0, false);
+  setFigureOn(pose(), 0, false);
   settle();
   QVERIFY(find("no-figure") && find("no-figure")->severity == Severity::bad);
 }

@@ -1,0 +1,70 @@
+#include "app/workbench/pose/figure_search.h"
+
+#include <utility>
+
+#include "app/document/study_document.h"
+#include "app/document/study_edits.h"
+#include "app/maps/map_room.h"
+#include "app/tasks/task_runner.h"
+#include "app/workbench/pose/pose_work.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr const char* finderKey = "find figures";
+
+}  // namespace
+
+FigureSearch::FigureSearch(PoseWork& work, StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
+    : QObject(parent), work_(work), document_(document), maps_(maps), tasks_(tasks) {
+  connect(&document_, &StudyDocument::closing, this, [this] { finding_ = false; });
+  connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
+    if (key == finderKey && std::exchange(finding_, false)) emit changed();
+  });
+}
+
+void FigureSearch::find(std::shared_ptr<pose::FigureFinder> finder) {
+  if (finding_) return;
+  if (work_.guide() == nullptr) addPoseGuide(document_, "Pose");
+  const Guide* of = work_.guide();
+  const auto picture = of != nullptr ? maps_.placedPicture(of->reference) : nullptr;
+  if (!picture) {
+    emit work_.said("There is no picture to find figures in: bring one in first.");
+    return;
+  }
+  finding_ = true;
+  emit changed();
+  struct Found {
+    std::vector<pose::Figure> figures;
+    QString trouble;
+  };
+  tasks_.run(
+      this, finderKey, Priority::maps,
+      [finder, picture](const StopToken& stop) {
+        Found found;
+        try {
+          found.figures = pose::tidied(finder->find(*picture, stop));
+        } catch (const Cancelled&) {
+          found.trouble = "Finding was stopped.";
+        } catch (const std::exception& error) {
+          found.trouble = error.what();
+        }
+        return found;
+      },
+      [this, id = of->id, name = QString::fromStdString(finder->name())](Found found) {
+        finding_ = false;
+        const std::size_t count = found.figures.size();
+        for (std::size_t i = 0; i < count; ++i)
+          if (found.figures[i].name.empty()) found.figures[i].name = "Found " + std::to_string(count - i);
+        if (work_.guide() != nullptr && work_.guide()->id == id && count > 0)
+          work_.add(std::move(found.figures), "Find figures");
+        emit work_.said(!found.trouble.isEmpty() ? found.trouble
+                        : count == 0             ? QString("%1 found no figure.").arg(name)
+                                                 : QString("%1 figures found; look through them with N.").arg(count));
+        emit changed();
+      });
+}
+
+void FigureSearch::stop() { tasks_.stop(finderKey); }
+
+}  // namespace hscaffold::app

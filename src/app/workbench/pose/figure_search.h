@@ -1,0 +1,37 @@
+/// Looks for figures in the selected guide's reference, in the background.
+#pragma once
+
+#include <QObject>
+#include <memory>
+
+#include "core/pose/finder.h"
+
+namespace hscaffold::app {
+
+class MapRoom;
+class PoseWork;
+class StudyDocument;
+class TaskRunner;
+
+class FigureSearch : public QObject {
+  Q_OBJECT
+ public:
+  FigureSearch(PoseWork& work, StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent = nullptr);
+
+  /// What is found is added to the figures, the faint ones too; what came of it is said.
+  void find(std::shared_ptr<pose::FigureFinder> finder);
+  void stop();
+  [[nodiscard]] bool finding() const { return finding_; }
+
+ signals:
+  void changed();  ///< whether it is looking
+
+ private:
+  PoseWork& work_;
+  StudyDocument& document_;
+  MapRoom& maps_;
+  TaskRunner& tasks_;
+  bool finding_ = false;
+};
+
+}  // namespace hscaffold::app
