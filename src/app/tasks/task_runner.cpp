@@ -1,5 +1,7 @@
 #include "app/tasks/task_runner.h"
 
+#include <QRunnable>
+#include <atomic>
 #include <utility>
 
 namespace hscaffold::app {
@@ -10,6 +12,21 @@ constexpr qint64 longestUnseen = 300;
 /// One long pull, and room for what the hand does meanwhile.
 constexpr int threads = 3;
 
+/// Work for the pool. What was written before it was made is seen by the thread that runs it; this says so by itself
+/// rather than by the pool's inner workings, so that checkers of threads can follow.
+class Job : public QRunnable {
+ public:
+  explicit Job(std::function<void()> work) : work_(std::move(work)) { handed.fetch_add(1, std::memory_order_acq_rel); }
+  void run() override {
+    handed.fetch_add(1, std::memory_order_acq_rel);
+    work_();
+  }
+
+ private:
+  static inline std::atomic<std::uint64_t> handed = 0;
+  std::function<void()> work_;
+};
+
 }  // namespace
 
 TaskRunner::TaskRunner(QObject* parent) : QObject(parent) { pool_.setMaxThreadCount(threads); }
@@ -18,6 +35,26 @@ TaskRunner::~TaskRunner() {
   forgetAll();
   pool_.clear();
   pool_.waitForDone();
+  const std::lock_guard lock(mutex_);
+  arrived_.clear();
+}
+
+void TaskRunner::post(std::function<void()> call) {
+  const std::lock_guard lock(mutex_);
+  arrived_.push_back(std::move(call));
+  QMetaObject::invokeMethod(this, "takeArrived", Qt::QueuedConnection);
+}
+
+/// One at a time: it may open a dialog, during which the next ones arrive.
+void TaskRunner::takeArrived() {
+  std::function<void()> call;
+  {
+    const std::lock_guard lock(mutex_);
+    if (arrived_.empty()) return;
+    call = std::move(arrived_.front());
+    arrived_.pop_front();
+  }
+  call();
 }
 
 void TaskRunner::submit(QObject* context, const std::string& key, Priority priority, Work work) {
@@ -37,7 +74,7 @@ void TaskRunner::start(const std::string& key, Request request) {
   task.number = ++runs_;
   if (!task.sinceDelivery.isValid()) task.sinceDelivery.start();
   pool_.start(
-      [this, key, number = task.number, stop = task.running.get_token(), work = std::move(request.work)] {
+      new Job([this, key, number = task.number, stop = task.running.get_token(), work = std::move(request.work)] {
         std::function<void()> deliver;
         QString trouble;
         try {
@@ -48,10 +85,8 @@ void TaskRunner::start(const std::string& key, Request request) {
         } catch (const std::exception& error) {
           trouble = error.what();
         }
-        QMetaObject::invokeMethod(
-            this, [this, key, number, deliver, trouble] { finish(key, number, deliver, trouble); },
-            Qt::QueuedConnection);
-      },
+        post([this, key, number, deliver = std::move(deliver), trouble] { finish(key, number, deliver, trouble); });
+      }),
       static_cast<int>(request.priority));
 }
 
@@ -73,12 +108,9 @@ void TaskRunner::finish(const std::string& key, std::uint64_t number, const std:
 }
 
 void TaskRunner::tell(QObject* context, const StopToken& stop, std::function<void()> call) {
-  QMetaObject::invokeMethod(
-      this,
-      [stop, context = QPointer<QObject>(context), call = std::move(call)] {
-        if (context && !stop.stop_requested()) call();
-      },
-      Qt::QueuedConnection);
+  post([stop, context = QPointer<QObject>(context), call = std::move(call)] {
+    if (context && !stop.stop_requested()) call();
+  });
 }
 
 void TaskRunner::stop(const std::string& key) {

@@ -7,6 +7,7 @@
 #include <QPointer>
 #include <QThreadPool>
 #include <QTimer>
+#include <deque>
 #include <functional>
 #include <map>
 #include <memory>
@@ -59,6 +60,9 @@ class TaskRunner : public QObject {
   void problem(const QString& sentence);
   void ended(const QString& key);  ///< nothing runs or waits under it any more
 
+ private slots:
+  void takeArrived();
+
  private:
   using Work = std::function<std::function<void()>(const StopToken&)>;
   struct Request {
@@ -79,8 +83,12 @@ class TaskRunner : public QObject {
   void finish(const std::string& key, std::uint64_t number, const std::function<void()>& deliver,
               const QString& trouble);
   void contextGone();
+  /// From any thread: the call is made on the interface thread.
+  void post(std::function<void()> call);
 
   QThreadPool pool_;
+  std::mutex mutex_;                           ///< guards `arrived_`
+  std::deque<std::function<void()>> arrived_;  ///< results on their way to the interface thread
   std::map<std::string, Task> tasks_;
   std::uint64_t runs_ = 0;
 };
