@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/engine/standin/assembly.h"
 #include "core/engine/standin/bodies.h"
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
@@ -25,9 +26,25 @@ constexpr Size size{240, 160};
 
 Wishes wished(const std::string& prompt, double guidance = 6.5) { return wishesFrom(prompt, "", guidance); }
 
+/// What prompt and seed draw, the subject in its place.
+Composition pictureOf(const std::string& prompt, std::uint64_t seed) {
+  const auto place = compose(wished(prompt), seed, size);
+  return withSubject(place, place.subject);
+}
+
+/// A guide at plain weight over the whole way.
+const LoadCurve& plainLoads() {
+  static const LoadCurve loads = [] {
+    Guide guide;
+    guide.weight = 1;
+    return LoadCurve(guide, 6.5, 20);
+  }();
+  return loads;
+}
+
 Plan planOf(const std::string& prompt, std::uint64_t seed = 5) {
   const auto wishes = wished(prompt);
-  const auto composition = compose(wishes, seed, size);
+  const auto composition = pictureOf(prompt, seed);
   return planFrom(composition.fields, composition, paletteFrom(wishes, seed), size);
 }
 
@@ -106,7 +123,7 @@ void PaintingTest::noiseIsSmoothAndBounded() {
 
 void PaintingTest::partsAddUpEverywhere() {
   for (std::uint64_t seed = 0; seed < 6; ++seed) {
-    const auto fields = compose(wished("lighthouse, tree, sea"), seed, size).fields;
+    const auto fields = pictureOf("lighthouse, tree, sea", seed).fields;
     for (int y = 0; y < size.height; y += 3)
       for (int x = 0; x < size.width; x += 3) {
         float sum = 0;
@@ -126,13 +143,13 @@ void PaintingTest::everySubjectCanBeDrawn_data() {
 void PaintingTest::everySubjectCanBeDrawn() {
   QFETCH(QString, word);
   for (std::uint64_t seed = 0; seed < 5; ++seed) {
-    const double covered = share(compose(wished("a " + word.toStdString()), seed, size).fields, Part::subject);
+    const double covered = share(pictureOf("a " + word.toStdString(), seed).fields, Part::subject);
     QVERIFY2(covered > 0.002 && covered < 0.4, qPrintable(QString::number(covered)));
   }
 }
 
 void PaintingTest::emptyPlacesHaveNoSubject() {
-  const auto with = compose(wished("a tower"), 3, size), without = compose(wished("a tower"), 3, size, false);
+  const auto with = pictureOf("a tower", 3), without = compose(wished("a tower"), 3, size);
   QVERIFY(share(with.fields, Part::subject) > 0.01);
   QCOMPARE(share(without.fields, Part::subject), 0.0);
   QCOMPARE(with.horizon, without.horizon);
@@ -255,20 +272,23 @@ void PaintingTest::linesAreDrawnInEveryMedium() {
 }
 
 void PaintingTest::lineRegionsStandOff() {
-  Map map(size.width, size.height);
-  for (int i = 70; i <= 88; ++i) map(i, 70) = map(i, 88) = map(70, i) = map(88, i) = 65535;
-  const auto place = compose(wished("a field, noon"), 3, size, false);
-  const auto wanted = wantedByLines(place, map, 5);
-  const auto& subject = wanted.fields.part(static_cast<std::size_t>(Part::subject));
-  QVERIFY(subject(80, 80) > 0.5f);
-  QVERIFY(subject(20, 20) < 0.2f);
-  QVERIFY(std::abs(wanted.fields.tone()(80, 80) - wanted.fields.tone()(98, 80)) > 0.1f);
-  QVERIFY(wanted.fields.line()(80, 70) > 0.5f && wanted.fields.line()(80, 80) < 0.05f);
+  GuideInput input;
+  input.map = Map(size.width, size.height);
+  Map& map = input.map;
+  for (int i = 60; i <= 98; ++i) map(i, 60) = map(i, 98) = map(60, i) = map(98, i) = 65535;
+  const auto place = compose(wished("a field, noon"), 3, size);
+  const auto wanted = wantedByLines({input, place, plainLoads(), 5});
+  QVERIFY(wanted.decided);
+  const Fields& fields = wanted.decided->fields;
+  QVERIFY(fields.part(static_cast<std::size_t>(Part::subject))(80, 80) > 0.5f);
+  QVERIFY(wanted.decided->where(80, 80) > 0.95f && wanted.decided->where(20, 20) < 0.05f);
+  QVERIFY(std::abs(fields.tone()(80, 80) - fields.tone()(108, 80)) > 0.1f);
+  QVERIFY(wanted.decided->lines(80, 60) > 0.5f && wanted.decided->lines(80, 80) < 0.05f);
 }
 
 void PaintingTest::posesBuildBodies() {
   const auto wishes = wished("a man in a red coat on a field");
-  const auto prior = compose(wishes, 3, size), place = compose(wishes, 3, size, false);
+  const auto place = compose(wishes, 3, size);
   pose::Figures figures;
   figures.frame = {480, 320};
   const auto standing = [&](double turn, Point at) {
@@ -277,55 +297,55 @@ void PaintingTest::posesBuildBodies() {
         pose::figureFrom(human, pose::seenFrom(human, pose::housePoses()[0].pose, turn), {at, 200, {}})));
   };
   standing(90, {120, 180});
-  const auto wanted = wantedByPose(prior, place, figures);
+  auto wanted = wantedByPose(place, figures, plainLoads(), 5);
+  QVERIFY(wanted.decided && wanted.bodies);
+  const Decided& body = *wanted.decided;
   const auto at = [&](const Image<float>& field, Point p) {
     return field(static_cast<int>(p.x / 2), static_cast<int>(p.y / 2));
   };
   const pose::Figure& figure = *figures.figures[0];
   const auto point = [&](const char* name) { return figure.points[*figure.kind().find(name)].at; };
   const Point chest = (point("neck") + point("left_hip")) * 0.5, thigh = (point("left_hip") + point("left_knee")) * 0.5;
-  const auto& subject = wanted.fields.part(static_cast<std::size_t>(Part::subject));
+  const auto& subject = body.fields.part(static_cast<std::size_t>(Part::subject));
   QVERIFY(at(subject, chest) > 0.95f && at(subject, thigh) > 0.95f);
   QVERIFY(at(subject, {400, 60}) < 0.05f);
   // Legs are darker than the coat, and the face is lighter than the back of the head.
-  QVERIFY(at(wanted.fields.accent(), thigh) < at(wanted.fields.accent(), chest) - 0.3f);
+  QVERIFY(at(body.fields.accent(), thigh) < at(body.fields.accent(), chest) - 0.3f);
   const Point head = (point("left_ear") + point("right_ear")) * 0.5;
-  QVERIFY(at(wanted.fields.accent(), head + Point{9, 0}) > at(wanted.fields.accent(), head - Point{9, 0}) + 0.3f);
-  QVERIFY(at(wanted.fields.line(), {chest.x, chest.y}) < 0.3f);
-  // It acts on the body and on the prompt's own figure, which goes; elsewhere nothing is asked for.
-  QVERIFY(at(wanted.where, chest) > 0.95f);
-  double own = 0, elsewhere = 0;
-  int ownCount = 0, elsewhereCount = 0;
+  QVERIFY(at(body.fields.accent(), head + Point{9, 0}) > at(body.fields.accent(), head - Point{9, 0}) + 0.3f);
+  QVERIFY(at(body.lines, {chest.x, chest.y}) < 0.3f);
+  // It takes the body's place and throws a shadow; elsewhere nothing is asked for.
+  QVERIFY(at(body.where, chest) > 0.95f);
+  QVERIFY(at(body.where, {400, 60}) == 0.0f && at(body.shade, {400, 60}) == 0.0f);
+  QVERIFY(at(body.shade, {120, point("left_ankle").y}) > 0.1f);
+  // The prompt's own figure goes.
+  const std::vector<LoadCurve> loads = {plainLoads()};
+  const auto own = withSubject(place, place.subject), picture = assembled(place, std::span(&wanted, 1), loads);
+  double before = 0, after = 0;
   for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) {
-      const auto w = static_cast<double>(wanted.where(x, y));
-      if (prior.living(x, y) > 0.9f) {
-        own += w;
-        ++ownCount;
-      } else if (x > 160 && prior.living(x, y) <= 0.0f && y < 20) {
-        elsewhere += w;
-        ++elsewhereCount;
+    for (int x = 0; x < size.width; ++x)
+      if (own.living(x, y) > 0.9f && body.where(x, y) <= 0) {
+        before += static_cast<double>(own.fields.part(4)(x, y));
+        after += static_cast<double>(picture.fields.part(4)(x, y));
       }
-    }
-  QVERIFY(ownCount > 50 && own / ownCount > 0.9);
-  QVERIFY(elsewhereCount > 50 && elsewhere / elsewhereCount < 0.05);
+  QVERIFY(before > 50 && after < 0.05 * before);
   // From behind there is no face; turned off there is no body; a region takes the guide away.
   standing(180, {320, 180});
-  const auto two = wantedByPose(prior, place, figures);
+  const auto two = wantedByPose(place, figures, plainLoads(), 5);
   const Point back = (figures.figures[1]->points[3].at + figures.figures[1]->points[4].at) * 0.5;
-  QVERIFY(at(two.fields.accent(), back) < -0.5f);
+  QVERIFY(at(two.decided->fields.accent(), back) < -0.5f);
   pose::Figure off = figure;
   off.on = false;
   figures.figures = {std::make_shared<const pose::Figure>(off)};
-  QVERIFY(at(wantedByPose(prior, place, figures).fields.part(4), chest) < 0.5f);
+  QVERIFY(!wantedByPose(place, figures, plainLoads(), 5).decided);
   figures.figures = {std::make_shared<const pose::Figure>(figure)};
   GuideInput input;
   input.map = Map(480, 320);
   input.region = Map(480, 320);
   input.work.put(pose::figuresSlot,
                  std::any(std::shared_ptr<const pose::Figures>(std::make_shared<const pose::Figures>(figures))));
-  const auto limited = wantedBy("pose", {input, prior, place, 1});
-  QVERIFY(at(limited.where, chest) < 0.01f);
+  const auto limited = wantedBy("pose", {input, place, plainLoads(), 1});
+  QVERIFY(at(limited.decided->where, chest) < 0.01f);
 }
 
 void PaintingTest::clothesTakeTheirColour() {
@@ -336,11 +356,11 @@ void PaintingTest::clothesTakeTheirColour() {
 }
 
 void PaintingTest::unknownKindsActOnNothing() {
-  const auto place = compose(wished("a field"), 3, size, false);
+  const auto place = compose(wished("a field"), 3, size);
   GuideInput input;
   input.map = Map(size.width, size.height);
-  const auto wanted = wantedBy("smell", {input, place, place, 1});
-  QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }));
+  const auto wanted = wantedBy("smell", {input, place, plainLoads(), 1});
+  QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }) && !wanted.decided);
 }
 
 QTEST_GUILESS_MAIN(PaintingTest)

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "core/engine/standin/noise.h"
-#include "core/image/filter.h"
 #include "core/image/parallel.h"
 
 namespace hscaffold::standin {
@@ -116,24 +115,43 @@ float accentOf(const BuiltBody& body, const Limb& limb, Point p) {
   return !body.away && towards > -0.1 ? skin : -0.9f;
 }
 
+/// The figure as it is obeyed at this load; every figure and joint has its own way to stray.
+pose::Figure strayed(pose::Figure figure, double load, std::uint64_t seed) {
+  const double slack = 1 - std::min(load, 1.0);
+  if (slack <= 0) return figure;
+  const double size = pose::sizeOf(figure), aside = 0.05 * size * slack, off = 0.085 * size * std::pow(slack, 1.2);
+  const auto drawn = [&](std::uint64_t what) { return static_cast<double>(signedUnit(mixed(seed, what))); };
+  const Point all{aside * drawn(1), 0.4 * aside * drawn(2)};
+  for (std::size_t i = 0; i < figure.points.size(); ++i)
+    figure.points[i].at = figure.points[i].at + all + Point{off * drawn(10 + 2 * i), off * drawn(11 + 2 * i)};
+  return figure;
+}
+
 }  // namespace
 
-Wanted wantedByPose(const Composition& prior, const Composition& place, const pose::Figures& figures) {
+Wanted wantedByPose(const Composition& place, const pose::Figures& figures, const LoadCurve& loads,
+                    std::uint64_t seed) {
   const Size size = place.fields.size();
   Wanted out;
-  out.fields = Fields::ofSize(size);
-  out.acts.fill(true);
-  out.acts[Fields::courseX] = out.acts[Fields::courseY] = false;
-  for (std::size_t f = 0; f < Fields::count; ++f) out.fields.all[f] = place.fields.all[f].clone();
   if (figures.frame.width <= 0) return out;
   const double scale = static_cast<double>(size.width) / figures.frame.width;
-  // Figures that the prompt would have put somewhere else are not wanted twice.
-  out.where = gaussianBlur(prior.living.view(), 0.006f * static_cast<float>(std::max(size.width, size.height)) + 1);
-  for (int y = 0; y < size.height; ++y)
-    for (float& v : out.where.line(y)) v = smoothStep(0.0f, 0.12f, v);
+  Decided decided;
+  decided.fields = Fields::ofSize(size);
+  decided.where = Image<float>(size);
+  decided.lines = Image<float>(size);
+  decided.shade = Image<float>(size);
+  bool any = false;
+  std::uint64_t number = 0;
   for (const auto& figure : figures.figures) {
+    ++number;
     if (!figure->on) continue;
-    const BuiltBody body = builtOn(*figure, scale);
+    const double share = std::clamp(pose::sizeOf(*figure) / (0.55 * figures.frame.height), 0.0, 1.0);
+    const double load = loads.at(settlingTime(0.85 * (1 - share)));
+    // Below this nothing of a body is meant.
+    if (load < 0.12) continue;
+    any = true;
+    const float burn = burnOf(load);
+    const BuiltBody body = builtOn(strayed(*figure, load, mixed(seed, number)), scale);
     if (body.limbs.empty()) continue;
     const float reach = 0.14f * body.size + 4;
     const int left = std::max(0, static_cast<int>(body.bounds.left - 3 * static_cast<double>(reach))),
@@ -152,10 +170,8 @@ Wanted wantedByPose(const Composition& prior, const Composition& place, const po
                             (0.30 * static_cast<double>(body.size)),
                        sy = (p.y - body.foot.y) / (0.045 * static_cast<double>(body.size) + 1);
           const float shadow = 0.55f * smoothStep(1.0f, 0.3f, static_cast<float>(std::hypot(sx, sy)));
-          out.fields.tone()(x, y) -= shadow;
-          out.where(x, y) = std::max(out.where(x, y), 0.8f * shadow);
+          decided.shade(x, y) = std::max(decided.shade(x, y), shadow);
           const At here = at(body, p);
-          out.where(x, y) = std::max(out.where(x, y), smoothStep(0.5f * reach, 0.0f, here.distance));
           const float cover = 1 - smoothStep(-0.8f, 0.8f, here.distance);
           if (here.distance < 2.5f * line) {
             // Outlines, and the borders of limbs that lie over others.
@@ -163,7 +179,7 @@ Wanted wantedByPose(const Composition& prior, const Composition& place, const po
             const float own = std::abs(distanceTo(limb, p));
             const float edge = std::max(0.8f * (1 - smoothStep(0.5f * line, 1.8f * line, std::abs(here.distance))),
                                         0.4f * (1 - smoothStep(0.4f * line, 1.3f * line, own)));
-            out.fields.line()(x, y) = std::max(out.fields.line()(x, y) * (1 - cover), edge);
+            decided.lines(x, y) = std::max(decided.lines(x, y) * (1 - cover), std::min(1.5f, burn * burn * edge));
           }
           if (cover <= 0) continue;
           const Limb& limb = body.limbs[static_cast<std::size_t>(here.limb)];
@@ -172,15 +188,22 @@ Wanted wantedByPose(const Composition& prior, const Composition& place, const po
                       gy = distanceTo(limb, p + Point{0, 1}) - distanceTo(limb, p - Point{0, 1});
           const float rim = std::clamp(1 - depth / round, 0.0f, 1.0f);
           const float shade = 0.55f * rim * 0.5f * (gx * place.lightX + gy * place.lightY) + 0.12f * (1 - rim);
-          const auto over = [&](Image<float>& field, float value) { field(x, y) = blend(field(x, y), value, cover); };
-          for (std::size_t part = 0; part < partCount; ++part) over(out.fields.part(part), part == 4 ? 1.0f : 0.0f);
+          // Nearer figures over farther ones; where they only touch a place, their values count by their cover.
+          const float before = decided.where(x, y), now = before + cover * (1 - before);
+          const auto over = [&](Image<float>& field, float value) {
+            field(x, y) = blend(field(x, y), value, cover / now);
+          };
+          decided.where(x, y) = now;
+          for (std::size_t part = 0; part < partCount; ++part) over(decided.fields.part(part), part == 4 ? 1.0f : 0.0f);
           const float accent = accentOf(body, limb, p);
-          over(out.fields.tone(), shade + (accent == skin ? 0.75f : 0.0f));
-          over(out.fields.depth(), nearness);
-          over(out.fields.accent(), accent);
+          over(decided.fields.tone(), burn * shade + (accent == skin ? 0.75f : 0.0f));
+          over(decided.fields.depth(), nearness);
+          over(decided.fields.accent(), accent);
         }
     });
   }
+  if (any) out.decided = std::move(decided);
+  out.bodies = any;
   return out;
 }
 

@@ -81,13 +81,14 @@ Fields Fields::ofSize(Size size) {
   return fields;
 }
 
-Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool withSubject) {
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
   // The subject's kind and the words that nobody knows shift the dice a little; colours and media do not.
   const std::uint64_t dice = mixed(seed, wishes.unknown);
-  Decisions d = decide(wishes, dice, aspect);
-  if (!withSubject) d.subject.kind = d.subject.second = SubjectKind::none;
+  const Decisions d = decide(wishes, dice, aspect);
   Composition out;
+  out.subject = d.subject;
+  out.overcast = std::clamp(wishes[Trait::cloud], 0.0f, 1.0f);
   out.horizon = d.horizon;
   out.sunX = 0.15f + 0.7f * unit(mixed(dice, 51));
   out.sunY = d.horizon * (0.2f + 0.45f * unit(mixed(dice, 52)));
@@ -107,17 +108,14 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
         const float far = d.horizon - farLine(d, u), middle = d.horizon - middleLine(d, u) + 0.02f,
                     ground = groundLine(d, u);
         const auto below = [&](float line) { return smoothStep(-1.5f * pixel, 1.5f * pixel, v - line); };
-        const SubjectSample subject = sampleSubject(d.subject, ux, v, pixel);
-        const float inSubject = subject.cover;
-        const float inGround = below(ground) * (1 - inSubject);
-        const float inMiddle = below(middle) * (1 - below(ground)) * (1 - inSubject);
-        const float inFar = below(far) * (1 - below(std::min(middle, ground))) * (1 - inSubject);
-        const float inSky = std::max(0.0f, 1 - inSubject - inGround - inMiddle - inFar);
+        const float inGround = below(ground);
+        const float inMiddle = below(middle) * (1 - below(ground));
+        const float inFar = below(far) * (1 - below(std::min(middle, ground)));
+        const float inSky = std::max(0.0f, 1 - inGround - inMiddle - inFar);
         f.part(0)(x, y) = inSky;
         f.part(1)(x, y) = inFar;
         f.part(2)(x, y) = inMiddle;
         f.part(3)(x, y) = inGround;
-        f.part(4)(x, y) = inSubject;
 
         // Light and shade within each part.
         const float height = std::clamp(v / std::max(0.05f, d.horizon), 0.0f, 1.0f);
@@ -139,24 +137,59 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool wi
         const float slope = fractalNoise(mixed(dice, 67), ux * 2.4f + v * 1.4f, v * 2.6f, 3);
         const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge +
                                   0.28f * d.blades * grass + 0.2f * (0.4f - depthInLand);
-        // The subject's shadow lies on the ground, away from the light.
-        const SubjectSample thrown = sampleSubject(d.subject, ux + (v - d.subject.footY) * out.lightX * 1.8f,
-                                                   d.subject.footY - (v - d.subject.footY) * 1.3f, pixel * 4);
-        const float shadow = thrown.cover;
-        out.living(x, y) = std::max({subject.living, v > d.subject.footY ? thrown.living : 0.0f,
-                                     subject.outline > 0 && subject.living > 0 ? 1.0f : 0.0f});
-        const float onGround = v > d.subject.footY && d.subject.kind != SubjectKind::kite
-                                   ? 0.7f * shadow * (1 - wishes[Trait::cloud] * 0.4f)
-                                   : 0.0f;
-        f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * (middleShade - 0.5f * onGround) +
-                         inGround * (groundShade - onGround) + inSubject * subject.shade(out.lightX, out.lightY);
-        f.depth()(x, y) = inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) +
-                          inGround * (0.55f + 0.4f * depthInLand) + inSubject * 0.85f;
-        f.accent()(x, y) = inSubject * subject.accent +
-                           (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
+        f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * middleShade + inGround * groundShade;
+        f.depth()(x, y) =
+            inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) + inGround * (0.55f + 0.4f * depthInLand);
+        f.accent()(x, y) = (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
                            inSky * (0.7f * cloud - 0.5f * (1 - height)) +
                            inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
-        f.line()(x, y) = 0.55f * subject.outline;
+      }
+    }
+  });
+  return out;
+}
+
+Composition withSubject(const Composition& place, const SubjectPlan& subject) {
+  Composition out;
+  out.subject = subject;
+  out.overcast = place.overcast;
+  out.horizon = place.horizon;
+  out.lightX = place.lightX;
+  out.lightY = place.lightY;
+  out.sunX = place.sunX;
+  out.sunY = place.sunY;
+  const Size size = place.fields.size();
+  for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = place.fields.all[i].clone();
+  out.living = Image<float>(size);
+  if (subject.kind == SubjectKind::none && subject.second == SubjectKind::none) return out;
+  Fields& f = out.fields;
+  const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
+  const float pixel = 1.0f / static_cast<float>(size.height);
+  parallelRows(size.height, [&](int first, int end) {
+    for (int y = first; y < end; ++y) {
+      const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
+      for (int x = 0; x < size.width; ++x) {
+        const float ux = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width) * aspect;
+        const SubjectSample here = sampleSubject(subject, ux, v, pixel);
+        // Its shadow lies on the ground, away from the light.
+        const SubjectSample thrown = v > subject.footY
+                                         ? sampleSubject(subject, ux + (v - subject.footY) * out.lightX * 1.8f,
+                                                         subject.footY - (v - subject.footY) * 1.3f, pixel * 4)
+                                         : SubjectSample{};
+        out.living(x, y) = std::max({here.living, thrown.living, here.outline > 0 && here.living > 0 ? 1.0f : 0.0f});
+        const float shadow = subject.kind != SubjectKind::kite ? 0.7f * thrown.cover * (1 - 0.4f * out.overcast) : 0.0f;
+        if (here.cover <= 0 && shadow <= 0 && here.outline <= 0) continue;
+        const float beside = 1 - here.cover;
+        f.tone()(x, y) -= shadow * (0.5f * f.part(2)(x, y) + f.part(3)(x, y));
+        const auto over = [&](Image<float>& field, float value) {
+          field(x, y) = field(x, y) * beside + value * here.cover;
+        };
+        over(f.tone(), here.shade(out.lightX, out.lightY));
+        over(f.depth(), 0.85f);
+        over(f.accent(), here.accent);
+        for (std::size_t p = 0; p + 1 < partCount; ++p) f.part(p)(x, y) *= beside;
+        f.part(4)(x, y) = here.cover;
+        f.line()(x, y) = 0.55f * here.outline;
       }
     }
   });

@@ -4,7 +4,7 @@
 
 #include <array>
 
-#include "core/engine/standin/words.h"
+#include "core/engine/standin/subjects.h"
 #include "core/image/image.h"
 
 namespace hscaffold::standin {
@@ -35,6 +35,8 @@ struct Fields {
 };
 
 struct Composition {
+  SubjectPlan subject;             ///< what would stand in it, whether it does or not
+  float overcast = 0;              ///< how far the sky softens shadows, [0, 1]
   float horizon = 0.5f;            ///< share of the height
   float lightX = 0, lightY = 0;    ///< towards the light, in the picture
   float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
@@ -42,7 +44,9 @@ struct Composition {
   Image<float> living;  ///< where figures and animals of the prompt's own are, with their shadows, [0, 1]
 };
 
-/// @param withSubject  false leaves the place empty: what guides put their own things into.
-Composition compose(const Wishes& wishes, std::uint64_t seed, Size size, bool withSubject = true);
+/// The place, still without its subject.
+Composition compose(const Wishes& wishes, std::uint64_t seed, Size size);
+/// The subject put into a place, with its shadow.
+Composition withSubject(const Composition& place, const SubjectPlan& subject);
 
 }  // namespace hscaffold::standin

@@ -31,9 +31,16 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
     std::transform(region.row(y), region.row(y) + region.width(), full.row(y),
                    [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
   auto limited = resampled(full.view(), asked.place.fields.size(), Resampling::area);
-  for (int y = 0; y < out.where.height(); ++y)
-    for (int x = 0; x < out.where.width(); ++x) limited(x, y) *= out.where(x, y);
-  out.where = std::move(limited);
+  const auto limit = [&](Image<float>& field) {
+    for (int y = 0; y < field.height(); ++y)
+      for (int x = 0; x < field.width(); ++x) field(x, y) *= limited(x, y);
+  };
+  if (out.decided) {
+    limit(out.decided->where);
+    limit(out.decided->lines);
+  }
+  limit(out.where);
+  if (out.where.empty()) out.where = std::move(limited);
   return out;
 }
 

@@ -1,24 +1,36 @@
-/// What guides ask of the layout: for each kind, the fields as they would be if the guide alone decided. How a kind
-/// asks stands in a file of its own under kinds/.
+/// What guides ask of the layout. How a kind asks stands in a file of its own under kinds/.
 #pragma once
 
+#include <optional>
+
 #include "core/engine/standin/composition.h"
+#include "core/engine/standin/obedience.h"
 #include "core/guides/kind.h"
 
 namespace hscaffold::standin {
 
-/// Which fields a guide acts on, and what it wants there.
+/// What of a guide is taken, weighed and settled before the first step: it takes the place of what was there.
+struct Decided {
+  Fields fields;
+  Image<float> where;  ///< [0, 1]; 0 where nothing of the guide is taken
+  Image<float> lines;  ///< outlines, on top of everything; may reach beyond what is taken
+  Image<float> shade;  ///< shadows thrown on what is beneath; empty: none
+};
+
 struct Wanted {
+  std::optional<Decided> decided;
+  bool bodies = false;  ///< `decided` are figures, which stand in front of everything
+  /// What draws on the fields step by step instead, in proportion to the load: light, the course of strokes.
   Fields fields;
   std::array<bool, Fields::count> acts{};
-  Image<float> where;  ///< how far it acts at each place, [0, 1]; empty: everywhere
+  Image<float> where;  ///< how far it draws at each place, [0, 1]; empty: everywhere
 };
 
 /// What a guide is asked with.
 struct Asked {
   const GuideInput& input;
-  const Composition& prior;  ///< what prompt and seed alone would draw
-  const Composition& place;  ///< the same without its subject
+  const Composition& place;  ///< what prompt and seed alone would draw, without its subject
+  const LoadCurve& loads;
   std::uint64_t seed;
 };
 /// By kind id, limited to the guide's region. A kind that this engine does not know acts on nothing.

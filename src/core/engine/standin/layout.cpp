@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "core/engine/standin/noise.h"
 
@@ -43,7 +44,8 @@ Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<c
   });
   bands_ = static_cast<int>(prior_[0].bands.size());
   for (std::size_t g = 0; g < wanted.size(); ++g) {
-    if (wanted[g].where.empty()) continue;
+    if (wanted[g].where.empty() || std::none_of(wanted[g].acts.begin(), wanted[g].acts.end(), std::identity()))
+      continue;
     // Each band sees the region at its own size.
     auto& where = pulls_[g].where;
     where.resize(static_cast<std::size_t>(bands_));

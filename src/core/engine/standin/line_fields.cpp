@@ -1,63 +1,197 @@
 #include "core/engine/standin/line_fields.h"
 
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <cmath>
-#include <vector>
 
+#include "core/engine/standin/masses.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
+#include "core/image/distance.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
+#include "core/lines/curve_fit.h"
 
 namespace hscaffold::standin {
 namespace {
 
-struct Region {
-  double area = 0, x = 0, y = 0;
-  float peak = 0;
-  bool top = false, bottom = false, side = false;
-  std::array<double, Fields::count> sums{};
-  std::array<float, Fields::count> wanted{};
-  bool enclosed = false;
-  float loose = 0;  ///< how far the prompt's own composition goes on inside: large open areas are not one thing
+/// Lines and what they bound move aside together, by a slow drift of the seed's own.
+struct Drift {
+  std::uint64_t seed;
+  float far = 0;   ///< pixels
+  float wave = 1;  ///< pixels
+  [[nodiscard]] Point at(double x, double y) const {
+    if (far <= 0) return {};
+    const float u = static_cast<float>(x) / wave, v = static_cast<float>(y) / wave;
+    return {static_cast<double>(far * valueNoise(mixed(seed, 71), u, v)),
+            static_cast<double>(far * valueNoise(mixed(seed, 72), u, v))};
+  }
 };
 
-/// What a region is, from where it lies, how large it is, and what the prompt would have put there.
-void nameRegion(Region& region, double pictureArea, Size size, std::uint64_t seed) {
-  const double share = region.area / pictureArea;
-  for (std::size_t i = 0; i < Fields::count; ++i) region.wanted[i] = static_cast<float>(region.sums[i] / region.area);
-  region.loose = smoothStep(0.10f, 0.42f, static_cast<float>(share));
-  const double cx = region.x / region.area / size.width, cy = region.y / region.area / size.height;
-  const auto cell = [](double v) { return static_cast<std::uint64_t>(v * 24 + 0.5); };
-  const std::uint64_t hash = mixed(seed, cell(cx) * 64 + cell(cy), static_cast<std::uint64_t>(share * 200));
-  std::array<float, partCount> score{};
-  for (std::size_t p = 0; p < partCount; ++p) score[p] = region.wanted[4 + p];
-  const bool enclosed = region.enclosed = !region.top && !region.bottom && !region.side;
-  if (region.top && share > 0.04) score[0] += 0.7f;
-  if (region.bottom && share > 0.05) score[3] += 0.6f;
-  // Small closed pieces are things; larger ones may as well be openings between things.
-  if (enclosed) score[4] += 1.2f - 1.0f * smoothStep(0.008f, 0.05f, static_cast<float>(share));
-  if (!region.top && !region.bottom && region.side) score[cy < 0.55 ? 1 : 2] += 0.35f;
-  if (!enclosed && share < 0.04) score[4] += 0.35f;
-  float total = 0;
-  for (float& s : score) {
-    s = std::pow(std::max(s, 0.0f), 3.0f);
-    total += s;
+/// The strokes that are obeyed, with the load of each.
+struct Obeyed {
+  std::vector<std::pair<const Chain*, double>> chains;
+  std::vector<std::pair<const Chain*, double>> others;  ///< that are not
+  bool all = true;
+  double meanLoad = 0;  ///< by length
+};
+
+Obeyed obeyedOf(const std::vector<Chain>& chains, const LoadCurve& loads) {
+  Obeyed out;
+  double length = 0;
+  for (const Chain& chain : chains) {
+    const double load = loads.at(settlingTime(chain.rank));
+    if (chain.rank > reachOf(load) || load <= 0) {
+      out.all = false;
+      out.others.emplace_back(&chain, load);
+      continue;
+    }
+    out.all = out.all && load >= 0.985;
+    out.chains.emplace_back(&chain, load);
+    out.meanLoad += std::min(load, 1.0) * chain.length;
+    length += chain.length;
   }
-  for (std::size_t p = 0; p < partCount; ++p) region.wanted[4 + p] = score[p] / std::max(total, 1e-6f);
-  const float own = signedUnit(hash), colour = signedUnit(mixed(hash, 2));
-  const float small = static_cast<float>(std::clamp(1.4 - share * 6, 0.35, 1.0));
-  // Enclosed pieces stand off from what is round them, to the light or to the dark.
-  const float contrast = enclosed && share < 0.12 ? 0.65f : 0.42f;
-  region.wanted[0] = 0.5f * region.wanted[0] + contrast * small * (own + (own > 0 ? 0.25f : -0.25f));
-  region.wanted[1] = 0.8f * region.wanted[1] + 0.2f * (enclosed ? 0.85f : static_cast<float>(cy));
-  region.wanted[2] = 0.3f * region.wanted[2] + small * colour;
+  out.meanLoad = length > 0 ? out.meanLoad / length : 0;
+  return out;
+}
+
+Image<std::uint8_t> maskOf(const std::vector<std::pair<const Chain*, double>>& chains, Size size) {
+  Image<std::uint8_t> mask(size);
+  for (const auto& [chain, load] : chains)
+    for (const Point p : chain->path)
+      if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height)
+        mask(static_cast<int>(p.x), static_cast<int>(p.y)) = 255;
+  return mask;
+}
+
+/// The way an obeyed stroke takes when it is drawn: loosely at low load, just as it is at full.
+std::vector<Point> wayOf(const Chain& chain, double load, const Drift& drift) {
+  Path path;
+  for (const Point p : chain.path) path.push_back({p, 1});
+  const int reach = static_cast<int>(std::lround(5 * (1 - std::min(load, 1.0))));
+  if (reach > 0 && path.size() > 4) path = smoothed(path, reach, chain.closed);
+  std::vector<Point> way;
+  for (const StrokePlace& place : path) way.push_back(place.at + drift.at(place.at.x, place.at.y));
+  return way;
+}
+
+/// Lines of the map that belong to obeyed strokes, as broad as they are there, where the drift takes them.
+Image<float> drawnLines(const Image<float>& lines, View<float> toObeyed, View<float> toOthers, const Drift& drift) {
+  constexpr float broadest = 8;  ///< half the width of the broadest lines
+  Image<float> out(lines.size());
+  parallelRows(lines.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < lines.width(); ++x) {
+        const Point aside = drift.at(x, y);
+        const int mx = static_cast<int>(std::lround(x - aside.x)), my = static_cast<int>(std::lround(y - aside.y));
+        if (mx < 0 || my < 0 || mx >= lines.width() || my >= lines.height()) continue;
+        const float near = toObeyed(mx, my);
+        if (near <= broadest && near <= toOthers(mx, my)) out(x, y) = lines(mx, my);
+      }
+  });
+  return out;
+}
+
+/// A stroke that bounds nothing is the edge of a form that is lost on its other side: shade lies along it, away from
+/// the light.
+Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point>>& ways, const Composition& place) {
+  const Size size = place.fields.size();
+  Image<float> out(size);
+  constexpr std::size_t step = 3;
+  for (std::size_t w = 0; w < ways.size(); ++w) {
+    const auto& way = ways[w];
+    if (way.size() < 2 * step + 1) continue;
+    // Less far among other strokes, and along short ones.
+    const double reach =
+        std::max(3.0, std::max(size.width, size.height) * 0.028 * (0.2 + 0.8 * obeyed.chains[w].first->isolation));
+    double towardsLight = 0;
+    const auto normalAt = [&](std::size_t i) {
+      const Point along = normalised(way[std::min(i + step, way.size() - 1)] - way[i - std::min(i, step)]);
+      return Point{-along.y, along.x};
+    };
+    for (std::size_t i = 0; i < way.size(); i += step)
+      towardsLight += dot(normalAt(i), {static_cast<double>(place.lightX), static_cast<double>(place.lightY)});
+    const double side = towardsLight > 0 ? -1 : 1;
+    for (std::size_t i = 0; i < way.size(); ++i) {
+      const Point normal = normalAt(i);
+      // Ends of strokes fade away.
+      const auto end = static_cast<float>(std::min({i + 2, way.size() + 1 - i, std::size_t{10}})) / 10;
+      for (double t = 0.5; t < reach; t += 0.7) {
+        const Point p = way[i] + normal * (side * t);
+        const int x = static_cast<int>(p.x), y = static_cast<int>(p.y);
+        if (p.x < 0 || p.y < 0 || x >= size.width || y >= size.height) break;
+        const auto fade = static_cast<float>(1 - t / reach);
+        out(x, y) = std::max(out(x, y), end * fade * fade);
+      }
+    }
+  }
+  return gaussianBlur(out.view(), 0.8f);
+}
+
+/// Small closed pieces inside masses: they stand off a little in value and colour.
+struct Cells {
+  Partition partition;
+  std::vector<float> tone, accent;  ///< 0 where a cell is not obeyed
+};
+
+Cells cellsOf(const Image<float>& lines, View<float> toObeyed, const LoadCurve& loads, std::uint64_t seed) {
+  Cells out;
+  out.partition = partitionBy(lines);
+  const auto& label = out.partition.label;
+  const auto count = static_cast<std::size_t>(out.partition.count);
+  std::vector<double> area(count), x(count), y(count), border(count), on(count);
+  for (int row = 0; row < label.height(); ++row)
+    for (int column = 0; column < label.width(); ++column) {
+      const auto here = static_cast<std::size_t>(label(column, row));
+      area[here] += 1;
+      x[here] += column;
+      y[here] += row;
+      const auto meets = [&](int nx, int ny) {
+        if (nx >= label.width() || ny >= label.height()) return;
+        const auto other = static_cast<std::size_t>(label(nx, ny));
+        if (other == here) return;
+        const double near = toObeyed(column, row) <= 2.1f ? 1 : 0;
+        for (const std::size_t cell : {here, other}) {
+          border[cell] += 1;
+          on[cell] += near;
+        }
+      };
+      meets(column + 1, row);
+      meets(column, row + 1);
+    }
+  out.tone.resize(count);
+  out.accent.resize(count);
+  const double pixels = static_cast<double>(label.size().area());
+  for (std::size_t c = 0; c < count; ++c) {
+    const double share = area[c] / pixels;
+    if (share > 0.012 || area[c] < 6 || border[c] < 1 || on[c] < 0.7 * border[c]) continue;
+    const double size = std::clamp(std::log(share / 0.00005) / std::log(0.012 / 0.00005), 0.0, 1.0);
+    if (loads.at(settlingTime(1 - 0.5 * size)) < 0.12) continue;
+    const auto cell = [&](double v) { return static_cast<std::uint64_t>(v / area[c] / 6 + 0.5); };
+    const std::uint64_t hash = mixed(seed, cell(x[c]) * 256 + cell(y[c]), 5);
+    const float own = signedUnit(hash);
+    out.tone[c] = 0.55f * own + (own > 0 ? 0.3f : -0.3f);
+    out.accent[c] = 0.7f * signedUnit(mixed(hash, 2));
+  }
+  return out;
+}
+
+/// Where what is taken ends without a line, it fades; elsewhere its border is as soft as `soft` pixels.
+void fadeOpenBorders(Image<float>& where, View<float> toObeyed, float fades, float soft) {
+  const Size size = where.size();
+  Image<std::uint8_t> open(size);
+  for (int y = 0; y + 1 < size.height; ++y)
+    for (int x = 0; x + 1 < size.width; ++x)
+      if ((where(x, y) != where(x + 1, y) || where(x, y) != where(x, y + 1)) && toObeyed(x, y) > 4) open(x, y) = 255;
+  const auto toOpen = distanceToSet(open);
+  const auto faded = gaussianBlur(where.view(), fades);
+  where = gaussianBlur(where.view(), soft);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x)
+      where(x, y) = blend(where(x, y), faded(x, y), smoothStep(1.6f * fades, 0.4f * fades, toOpen(x, y)));
 }
 
 }  // namespace
 
-/// The map at the layout's size; a thin line stays a full line.
 Image<float> shrunkLines(View<std::uint16_t> map, Size size) {
   Image<float> out(size);
   parallelRows(size.height, [&](int first, int end) {
@@ -77,64 +211,81 @@ Image<float> shrunkLines(View<std::uint16_t> map, Size size) {
   return out;
 }
 
-Wanted wantedByLines(const Composition& place, View<std::uint16_t> map, std::uint64_t seed) {
+Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
+  const Composition& place = asked.place;
   const Size size = place.fields.size();
+  const auto longer = static_cast<float>(std::max(size.width, size.height));
   Wanted out;
-  out.fields = Fields::ofSize(size);
-  out.acts.fill(true);
-  out.acts[Fields::courseX] = out.acts[Fields::courseY] = false;
-  const auto lines = shrunkLines(map, size);
-  const auto partition = partitionBy(lines);
-  std::vector<Region> regions(static_cast<std::size_t>(partition.count));
-  for (int y = 0; y < size.height; ++y) {
-    for (int x = 0; x < size.width; ++x) {
-      Region& region = regions[static_cast<std::size_t>(partition.label(x, y))];
-      region.area += 1;
-      region.x += x;
-      region.y += y;
-      region.peak = std::max(region.peak, partition.distance(x, y));
-      region.top |= y == 0;
-      region.bottom |= y == size.height - 1;
-      region.side |= x == 0 || x == size.width - 1;
-      for (std::size_t i = 0; i < Fields::count; ++i) region.sums[i] += static_cast<double>(place.fields.all[i](x, y));
-    }
-  }
-  for (Region& region : regions) nameRegion(region, static_cast<double>(size.area()), size, seed);
+  if (asked.loads.most() <= 0) return out;
+  const auto lines = shrunkLines(asked.input.map, size);
+  const auto chains = chainsOf(lines);
+  const auto obeyed = obeyedOf(chains, asked.loads);
+  if (obeyed.chains.empty()) return out;
+  const auto toObeyed = distanceToSet(maskOf(obeyed.chains, size));
+  const auto masses = massesOf(chains, place, asked.seed);
+  const auto taken = takenMasses(masses, toObeyed, asked.loads);
+  const auto cells = cellsOf(lines, toObeyed, asked.loads, asked.seed);
+  // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
+  const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
+  const auto slack = static_cast<float>(1 - held);
+  const Drift drift{asked.seed, (0.0085f * slack + nature.stray) * longer, (nature.stray > 0 ? 0.22f : 0.14f) * longer};
+  const float burn = burnOf(asked.loads.most());
 
-  const auto soft = gaussianBlur(partition.distance.view(), 2.5f);
+  Decided decided;
+  decided.fields = Fields::ofSize(size);
+  decided.where = Image<float>(size);
+  const auto soft = gaussianBlur(masses.distance.view(), 2.5f);
   parallelRows(size.height, [&](int first, int end) {
-    for (int y = first; y < end; ++y) {
+    for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
-        const Region& region = regions[static_cast<std::size_t>(partition.label(x, y))];
-        for (std::size_t i = 0; i < Fields::count; ++i)
-          out.fields.all[i](x, y) = blend(region.wanted[i], place.fields.all[i](x, y), region.loose);
+        // Where this place is in the map.
+        const Point aside = drift.at(x, y);
+        const int mx = std::clamp(static_cast<int>(std::lround(x - aside.x)), 0, size.width - 1),
+                  my = std::clamp(static_cast<int>(std::lround(y - aside.y)), 0, size.height - 1);
+        const int named = taken[static_cast<std::size_t>(masses.label(mx, my))];
+        for (std::size_t i = 0; i < Fields::count; ++i) decided.fields.all[i](x, y) = place.fields.all[i](x, y);
+        if (named < 0) continue;
+        decided.where(x, y) = 1;
+        const Mass& mass = masses.all[static_cast<std::size_t>(named)];
+        const float share = static_cast<float>(mass.area / static_cast<double>(size.area()));
         // Rounded like a cushion towards its outline, lit from the picture's light.
-        const float gx = soft(std::min(x + 1, size.width - 1), y) - soft(std::max(x - 1, 0), y);
-        const float gy = soft(x, std::min(y + 1, size.height - 1)) - soft(x, std::max(y - 1, 0));
-        const float rim = std::exp(-partition.distance(x, y) / std::max(3.0f, 0.35f * region.peak));
-        const float body = std::min(1.0f, 30.0f / std::max(1.0f, region.peak));
-        out.fields.tone()(x, y) -= 0.38f * body * rim * (gx * place.lightX + gy * place.lightY);
-        // Texture of the prompt's own goes on inside the region.
+        const float gx = soft(std::min(mx + 1, size.width - 1), my) - soft(std::max(mx - 1, 0), my);
+        const float gy = soft(mx, std::min(my + 1, size.height - 1)) - soft(mx, std::max(my - 1, 0));
+        const float rim = std::exp(-masses.distance(mx, my) / std::max(3.0f, 0.35f * mass.peak));
+        const float body = std::min(1.0f, 30.0f / std::max(1.0f, mass.peak));
+        const float cushion = -0.38f * body * rim * (gx * place.lightX + gy * place.lightY);
+        const auto cell = static_cast<std::size_t>(cells.partition.label(mx, my));
+        for (std::size_t i = 0; i < Fields::count; ++i) decided.fields.all[i](x, y) = mass.wanted[i];
+        // What the prompt would draw on the same part goes on inside; more of it on large masses.
+        float same = 0;
+        for (std::size_t p = 0; p < partCount; ++p) same += mass.wanted[4 + p] * place.fields.part(p)(x, y);
+        const float texture = std::min(1.0f, 0.25f + 0.75f * same) * (0.4f + 0.5f * smoothStep(0.05f, 0.4f, share));
         for (const std::size_t i : {std::size_t{0}, std::size_t{2}})
-          out.fields.all[i](x, y) += 0.45f * (1 - region.loose) *
-                                     (place.fields.all[i](x, y) - static_cast<float>(region.sums[i] / region.area));
+          decided.fields.all[i](x, y) +=
+              texture * (place.fields.all[i](x, y) - static_cast<float>(mass.sums[i] / mass.area));
+        float tone = decided.fields.tone()(x, y) + cushion + cells.tone[cell];
+        // Beyond plain weight values are overdrawn, and what is between the lines goes flat.
+        if (burn > 1) tone = burn * blend(tone, mass.wanted[0] + cells.tone[cell], std::min(1.0f, 2 * (burn - 1)));
+        decided.fields.tone()(x, y) = tone;
+        decided.fields.accent()(x, y) += cells.accent[cell];
       }
-    }
   });
-  // Where two regions meet without a line between them there is no border to be seen: far from lines fields are soft.
-  const float reach = 0.035f * static_cast<float>(std::max(size.width, size.height));
-  tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t i) {
-    auto& field = out.fields.all[i];
-    const auto blurred = gaussianBlur(field.view(), reach);
-    for (int y = 0; y < size.height; ++y)
-      for (int x = 0; x < size.width; ++x)
-        if (!regions[static_cast<std::size_t>(partition.label(x, y))].enclosed)
-          field(x, y) =
-              blend(field(x, y), blurred(x, y), smoothStep(0.25f * reach, 1.4f * reach, partition.distance(x, y)));
-  });
-  auto drawn = gaussianBlur(lines.view(), 0.55f);
+  fadeOpenBorders(decided.where, toObeyed, 0.03f * longer, std::max(0.6f, nature.open * longer));
+  if (nature.open > 0)
+    for (auto& field : decided.fields.all) field = gaussianBlur(field.view(), nature.open * longer);
+  std::vector<std::vector<Point>> ways;
+  for (const auto& [chain, load] : obeyed.chains) ways.push_back(wayOf(*chain, std::min(load, held), drift));
+  const bool exact = obeyed.all && held >= 0.985 && nature.stray <= 0;
+  decided.lines = gaussianBlur(
+      exact ? lines.view() : drawnLines(lines, toObeyed, distanceToSet(maskOf(obeyed.others, size)), drift).view(),
+      0.55f + (burn > 1 ? 0.35f * (burn - 1) : 0));
+  decided.shade = formShade(obeyed, ways, place);
   for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) out.fields.line()(x, y) = std::min(1.0f, 1.25f * drawn(x, y));
+    for (float& v : decided.shade.line(y)) v *= 1.6f * nature.outline * burn;
+  for (int y = 0; y < size.height; ++y)
+    for (float& v : decided.lines.line(y))
+      v = nature.outline * std::min(1.6f, (burn > 1 ? burn * burn : 1.0f) * 1.35f * v);
+  out.decided = std::move(decided);
   return out;
 }
 

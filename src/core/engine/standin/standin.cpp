@@ -3,6 +3,7 @@
 #include <chrono>
 #include <cmath>
 
+#include "core/engine/standin/assembly.h"
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/painting.h"
@@ -23,7 +24,7 @@ Size layoutSize(Size frame) {
 struct Work {
   Wishes wishes;
   std::uint64_t seed;
-  Composition prior;
+  Composition picture;
   Layout layout;
 };
 
@@ -31,14 +32,17 @@ Work begun(const EngineJob& job) {
   const Brief& brief = job.recipe.brief;
   Wishes wishes = wishesFrom(brief.prompt, brief.avoid, brief.guidance);
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed);
-  Composition prior = compose(wishes, seed, layoutSize(job.recipe.frame));
-  const Composition place =
-      job.inputs.empty() ? Composition{} : compose(wishes, seed, layoutSize(job.recipe.frame), false);
+  const Composition place = compose(wishes, seed, layoutSize(job.recipe.frame));
   std::vector<Wanted> wanted;
-  for (std::size_t g = 0; g < job.inputs.size(); ++g)
-    wanted.push_back(wantedBy(job.recipe.guides[g].guide.kind, {job.inputs[g], prior, place, mixed(seed, 500)}));
-  Layout layout(prior, std::move(wanted), job.recipe.guides, brief.guidance, brief.steps, mixed(seed, 9));
-  return {std::move(wishes), seed, std::move(prior), std::move(layout)};
+  std::vector<LoadCurve> loads;
+  for (std::size_t g = 0; g < job.inputs.size(); ++g) {
+    const Guide& guide = job.recipe.guides[g].guide;
+    loads.emplace_back(guide, brief.guidance, brief.steps);
+    wanted.push_back(wantedBy(guide.kind, {job.inputs[g], place, loads.back(), mixed(seed, 500)}));
+  }
+  Composition picture = assembled(place, wanted, loads);
+  Layout layout(picture, std::move(wanted), job.recipe.guides, brief.guidance, brief.steps, mixed(seed, 9));
+  return {std::move(wishes), seed, std::move(picture), std::move(layout)};
 }
 
 double modelMilliseconds(const Recipe& recipe) {
@@ -51,7 +55,7 @@ double modelMilliseconds(const Recipe& recipe) {
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 1", "Built-in stand-in",
+      "stand-in 2", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
       8, 32'000'000};
@@ -76,11 +80,11 @@ Image<Rgb8> StandinEngine::generate(const EngineJob& job, const EngineSink& sink
     if (!sink) continue;
     EngineProgress progress{step + 1, steps, {}};
     if (step + 1 < steps)
-      progress.preview = toSrgb8(planPicture(planFrom(work.layout.current(), work.prior, palette, previewSize)));
+      progress.preview = toSrgb8(planPicture(planFrom(work.layout.current(), work.picture, palette, previewSize)));
     sink(std::move(progress));
   }
   throwIfStopped(stop);
-  const Plan plan = planFrom(work.layout.current(), work.prior, palette, frame);
+  const Plan plan = planFrom(work.layout.current(), work.picture, palette, frame);
   throwIfStopped(stop);
   auto picture = toSrgb8(painted(plan, work.wishes, mixed(work.seed, 31), stop));
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();

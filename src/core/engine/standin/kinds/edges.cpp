@@ -5,6 +5,6 @@ namespace hscaffold::standin {
 
 Wanted edgesWanted(const Asked& asked);
 
-Wanted edgesWanted(const Asked& asked) { return wantedByLines(asked.place, asked.input.map, asked.seed); }
+Wanted edgesWanted(const Asked& asked) { return wantedByLines(asked); }
 
 }  // namespace hscaffold::standin

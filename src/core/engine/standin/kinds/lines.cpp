@@ -12,7 +12,8 @@ Wanted linesWanted(const Asked& asked);
 
 Wanted linesWanted(const Asked& asked) {
   const Composition& place = asked.place;
-  auto out = wantedByLines(place, asked.input.map, asked.seed);
+  auto out = wantedByLines(asked);
+  out.fields = Fields::ofSize(place.fields.size());
   const auto lines = shrunkLines(asked.input.map, place.fields.size());
   const auto tensor = structureTensor(lines, 0.03f * static_cast<float>(std::max(lines.width(), lines.height())));
   Image<float> x(tensor.size()), y(tensor.size());

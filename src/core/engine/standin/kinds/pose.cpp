@@ -7,7 +7,7 @@ Wanted poseWanted(const Asked& asked);
 
 Wanted poseWanted(const Asked& asked) {
   const auto figures = asked.input.work.get<pose::Figures>(pose::figuresSlot);
-  return figures ? wantedByPose(asked.prior, asked.place, *figures) : wantedNothing(asked.place);
+  return figures ? wantedByPose(asked.place, *figures, asked.loads, asked.seed) : Wanted{};
 }
 
 }  // namespace hscaffold::standin

@@ -1,0 +1,139 @@
+#include "core/engine/standin/assembly.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <optional>
+#include <vector>
+
+#include "core/engine/standin/noise.h"
+#include "core/image/distance.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::standin {
+namespace {
+
+/// Guides that decide, the strongest first; bodies last, since they stand in front.
+std::vector<std::size_t> inOrder(std::span<const Wanted> wanted, std::span<const LoadCurve> loads) {
+  std::vector<std::size_t> order;
+  for (std::size_t g = 0; g < wanted.size(); ++g)
+    if (wanted[g].decided) order.push_back(g);
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+    if (wanted[a].bodies != wanted[b].bodies) return wanted[b].bodies;
+    return loads[a].mean() > loads[b].mean();
+  });
+  return order;
+}
+
+Image<std::uint8_t> above(View<float> field, float threshold) {
+  Image<std::uint8_t> out(field.size());
+  for (int y = 0; y < field.height(); ++y)
+    for (int x = 0; x < field.width(); ++x) out(x, y) = field(x, y) > threshold ? 255 : 0;
+  return out;
+}
+
+/// A weaker guide's lines beside a stronger one's contradict them: there they break off.
+void breakOff(Image<float>& lines, View<float> toStronger, float reach) {
+  constexpr float same = 2.5f;  ///< pixels: the same line
+  for (int y = 0; y < lines.height(); ++y)
+    for (int x = 0; x < lines.width(); ++x)
+      if (toStronger(x, y) > same && toStronger(x, y) < reach) lines(x, y) = 0;
+}
+
+/// The nearest place where the subject stands clear of what guides have taken; nothing if there is none.
+std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, double load) {
+  const Size size = taken.size();
+  const auto height = static_cast<double>(size.height);
+  const auto room = distanceToSet(taken);
+  const double farthest = static_cast<double>(std::max(size.width, size.height)) * (0.04 + 0.34 * (1 - load));
+  const double x = static_cast<double>(plan.x) * height, foot = static_cast<double>(plan.footY) * height;
+  constexpr int rings = 12, directions = 16;
+  for (const double scale : {1.0, 0.85, 0.7})
+    for (int ring = 0; ring <= rings; ++ring)
+      for (int d = 0; d < (ring == 0 ? 1 : directions); ++d) {
+        const double tall = scale * static_cast<double>(plan.height) * height;
+        const double way = farthest * ring / rings, angle = 6.2831853 * d / directions;
+        const double cx = x + way * std::cos(angle), cy = foot - tall / 2 + 0.4 * way * std::sin(angle);
+        if (cx < tall / 4 || cx > size.width - tall / 4 || cy - tall / 2 < 0 || cy + tall / 2 > height) continue;
+        if (static_cast<double>(room(static_cast<int>(cx), static_cast<int>(cy))) < 0.5 * tall) continue;
+        plan.x = static_cast<float>(cx / height);
+        plan.footY = static_cast<float>((cy + tall / 2) / height);
+        plan.height = static_cast<float>(tall / height);
+        return plan;
+      }
+  return {};
+}
+
+}  // namespace
+
+Composition assembled(const Composition& place, std::span<const Wanted> wanted, std::span<const LoadCurve> loads) {
+  const auto order = inOrder(wanted, loads);
+  if (order.empty()) return withSubject(place, place.subject);
+  const Size size = place.fields.size();
+  const float reach = 0.02f * static_cast<float>(std::max(size.width, size.height));
+
+  // What is taken by anybody, and by whom lines are drawn.
+  Image<float> settled(size), lines(size);
+  struct Share {
+    const Decided* of;
+    Image<float> where, lines;
+    bool bodies;
+  };
+  std::vector<Share> parts;
+  double load = 0;
+  for (const std::size_t g : order) {
+    const Decided& decided = *wanted[g].decided;
+    Share part{&decided, decided.where.clone(), decided.lines.clone(), wanted[g].bodies};
+    load = std::max(load, std::min(1.0, loads[g].mean()));
+    if (!parts.empty() && !part.bodies) {
+      breakOff(part.lines, distanceToSet(above(lines, 0.4f)), reach);
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x) part.where(x, y) *= 1 - settled(x, y);
+    }
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        settled(x, y) = std::max(settled(x, y), part.where(x, y));
+        lines(x, y) = std::max(lines(x, y), part.lines(x, y));
+      }
+    parts.push_back(std::move(part));
+  }
+
+  Image<std::uint8_t> taken(size);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) taken(x, y) = settled(x, y) > 0.5f || lines(x, y) > 0.4f ? 255 : 0;
+  SubjectPlan subject = place.subject;
+  const bool bodies = std::any_of(parts.begin(), parts.end(), [](const Share& p) { return p.bodies; });
+  const auto lives = [](SubjectKind kind) { return kind == SubjectKind::figure || kind == SubjectKind::animal; };
+  // Figures of a pose take the place of the prompt's own.
+  if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
+  if (bodies && lives(subject.second)) subject.second = SubjectKind::none;
+  if (subject.kind != SubjectKind::none) {
+    const auto found = placed(subject, taken, load);
+    if (found)
+      subject = *found;
+    else
+      subject.kind = SubjectKind::none;
+  }
+  if (subject.second != SubjectKind::none) {
+    const auto x = static_cast<int>(subject.secondX * static_cast<float>(size.height));
+    const auto y = static_cast<int>((subject.secondFootY - subject.secondHeight / 2) * static_cast<float>(size.height));
+    if (taken.view().clamped(x, y) != 0) subject.second = SubjectKind::none;
+  }
+
+  Composition out = withSubject(place, subject);
+  for (const Share& part : parts)
+    parallelRows(size.height, [&](int first, int end) {
+      for (int y = first; y < end; ++y)
+        for (int x = 0; x < size.width; ++x) {
+          const float where = part.where(x, y);
+          if (where > 0)
+            for (std::size_t i = 0; i < Fields::count; ++i)
+              out.fields.all[i](x, y) = blend(out.fields.all[i](x, y), part.of->fields.all[i](x, y), where);
+          if (!part.of->shade.empty()) out.fields.tone()(x, y) -= (1 - where) * part.of->shade(x, y);
+          out.fields.line()(x, y) = std::max(out.fields.line()(x, y) * (1 - where), part.lines(x, y));
+        }
+    });
+  return out;
+}
+
+}  // namespace hscaffold::standin

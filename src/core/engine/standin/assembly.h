@@ -1,0 +1,15 @@
+/// From what the guides have taken to one composition: stronger guides first, what one has taken another can only
+/// refine, and the prompt's subject stands where room is left for it.
+#pragma once
+
+#include <span>
+
+#include "core/engine/standin/guidance_fields.h"
+
+namespace hscaffold::standin {
+
+/// @param place   the prompt's composition without its subject.
+/// @param loads   `loads[i]` belongs to `wanted[i]`.
+Composition assembled(const Composition& place, std::span<const Wanted> wanted, std::span<const LoadCurve> loads);
+
+}  // namespace hscaffold::standin
