@@ -11,7 +11,7 @@ namespace {
 
 Recipe example() {
   Recipe recipe;
-  recipe.engine = "stand-in 1";
+  recipe.engine = "stand-in 2";
   recipe.frame = {512, 768};
   recipe.brief.prompt = "a kite over Pellamere, \"gouache\" ü";
   recipe.brief.avoid = "rain";
