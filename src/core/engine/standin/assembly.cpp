@@ -40,12 +40,31 @@ void breakOff(Image<float>& lines, View<float> toStronger, float reach) {
       if (toStronger(x, y) > same && toStronger(x, y) < reach) lines(x, y) = 0;
 }
 
+/// Whether hardly anything of the subject lies on what is taken.
+bool standsClear(const SubjectPlan& plan, View<std::uint8_t> taken) {
+  constexpr int grid = 24;
+  const auto height = static_cast<float>(taken.height());
+  float all = 0, covered = 0;
+  SubjectPlan alone = plan;
+  alone.second = SubjectKind::none;
+  for (int j = 0; j < grid; ++j)
+    for (int i = 0; i < grid; ++i) {
+      const float x = plan.x + plan.height * ((static_cast<float>(i) + 0.5f) / grid - 0.5f),
+                  y = plan.footY - plan.height * (1.05f - 1.1f * (static_cast<float>(j) + 0.5f) / grid);
+      const float cover = sampleSubject(alone, x, y, 1 / height).cover;
+      all += cover;
+      if (taken.clamped(static_cast<int>(x * height), static_cast<int>(y * height)) != 0) covered += cover;
+    }
+  return covered <= 0.04f * all;
+}
+
 /// The nearest place where the subject stands clear of what guides have taken; nothing if there is none.
 std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, double load) {
   const Size size = taken.size();
   const auto height = static_cast<double>(size.height);
   const auto room = distanceToSet(taken);
   const double farthest = static_cast<double>(std::max(size.width, size.height)) * (0.04 + 0.34 * (1 - load));
+  if (standsClear(plan, taken)) return plan;
   const double x = static_cast<double>(plan.x) * height, foot = static_cast<double>(plan.footY) * height;
   constexpr int rings = 12, directions = 16;
   for (const double scale : {1.0, 0.85, 0.7})
@@ -55,11 +74,12 @@ std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, do
         const double way = farthest * ring / rings, angle = 6.2831853 * d / directions;
         const double cx = x + way * std::cos(angle), cy = foot - tall / 2 + 0.4 * way * std::sin(angle);
         if (cx < tall / 4 || cx > size.width - tall / 4 || cy - tall / 2 < 0 || cy + tall / 2 > height) continue;
-        if (static_cast<double>(room(static_cast<int>(cx), static_cast<int>(cy))) < 0.5 * tall) continue;
-        plan.x = static_cast<float>(cx / height);
-        plan.footY = static_cast<float>((cy + tall / 2) / height);
-        plan.height = static_cast<float>(tall / height);
-        return plan;
+        if (static_cast<double>(room(static_cast<int>(cx), static_cast<int>(cy))) < 0.2 * tall) continue;
+        SubjectPlan moved = plan;
+        moved.x = static_cast<float>(cx / height);
+        moved.footY = static_cast<float>((cy + tall / 2) / height);
+        moved.height = static_cast<float>(tall / height);
+        if (standsClear(moved, taken)) return moved;
       }
   return {};
 }
