@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Makes docs/stand-in-sheet.png: twelve prompts on three references. usage: stand-in-sheet.sh, after ./demo
+# Makes docs/stand-in-sheet.png, twelve prompts on three references, and docs/stand-in-balance.png, weights and range
+# ends for two references. usage: stand-in-sheet.sh, after ./demo
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 bin=build/release/bin
@@ -33,3 +34,22 @@ crimson sunset, wild, oil
 violet midnight, stars, gouache
 PROMPTS
 $bin/almanac-sheet docs/stand-in-sheet.png 6 240 "$work"/??-?.png
+
+rm -f "$work"/*.png
+number=0
+for reference in kite-flyer tea-house; do
+  for setting in 'weight:G=0.2..0.2/1' 'weight:G=0.4..0.4/1' 'weight:G=0.6..0.6/1' 'weight:G=0.8..0.8/1' \
+    'weight:G=1.0..1.0/1' 'weight:G=1.3..1.3/1' 'end:G=5..5/1' 'end:G=15..15/1' 'end:G=30..30/1' 'end:G=50..50/1' \
+    'end:G=75..75/1' 'end:G=100..100/1'; do
+    number=$((number + 1))
+    study=$work/study.scaffold
+    rm -f "$study"
+    $bin/hscaffold study new "$study" --size 768x512 --reference "build/almanac/$reference.png" --guide edges=1 \
+      --prompt "a quiet shore in late summer, gouache" --seed 23
+    $bin/hscaffold study set "$study" --guide Edges --rename G
+    rm -rf "$work/one"
+    $bin/hscaffold pull "$study" -o "$work/one" --strip "$setting"
+    mv "$work"/one/*.png "$work/$(printf '%02d' $number).png"
+  done
+done
+$bin/almanac-sheet docs/stand-in-balance.png 6 240 "$work"/??.png

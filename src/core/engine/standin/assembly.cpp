@@ -72,7 +72,8 @@ std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, do
       for (int d = 0; d < (ring == 0 ? 1 : directions); ++d) {
         const double tall = scale * static_cast<double>(plan.height) * height;
         const double way = farthest * ring / rings, angle = 6.2831853 * d / directions;
-        const double cx = x + way * std::cos(angle), cy = foot - tall / 2 + 0.4 * way * std::sin(angle);
+        const double cx = x + way * std::cos(angle),
+                     cy = foot - tall / 2 + 0.4 * way * std::max(-0.1, std::sin(angle));  // on the ground
         if (cx < tall / 4 || cx > size.width - tall / 4 || cy - tall / 2 < 0 || cy + tall / 2 > height) continue;
         if (static_cast<double>(room(static_cast<int>(cx), static_cast<int>(cy))) < 0.2 * tall) continue;
         SubjectPlan moved = plan;

@@ -27,7 +27,7 @@ void nameMass(Mass& mass, Size size) {
   if (mass.top && !mass.bottom && share > 0.04) score[0] += cy < 0.5 ? 0.9f : 0.4f;
   if (mass.bottom && !mass.top && share > 0.04) score[3] += cy > 0.5 ? 0.9f : 0.4f;
   // Small closed pieces are things; larger ones may as well be openings between things.
-  if (mass.enclosed()) score[4] += 1.2f - 0.9f * smoothStep(0.02f, 0.10f, static_cast<float>(share));
+  if (mass.enclosed()) score[4] += 1.2f - 1.1f * smoothStep(0.006f, 0.035f, static_cast<float>(share));
   if (!mass.top && !mass.bottom && !mass.enclosed()) score[cy < 0.55 ? 1 : 2] += 0.35f;
   if (!mass.enclosed() && share < 0.04) score[4] += 0.35f;
   float total = 0;
