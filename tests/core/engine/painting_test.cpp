@@ -275,15 +275,15 @@ void PaintingTest::lineRegionsStandOff() {
   GuideInput input;
   input.map = Map(size.width, size.height);
   Map& map = input.map;
-  for (int i = 60; i <= 98; ++i) map(i, 60) = map(i, 98) = map(60, i) = map(98, i) = 65535;
+  for (int i = 70; i <= 88; ++i) map(i, 70) = map(i, 88) = map(70, i) = map(88, i) = 65535;
   const auto place = compose(wished("a field, noon"), 3, size);
   const auto wanted = wantedByLines({input, place, plainLoads(), 5});
   QVERIFY(wanted.decided);
   const Fields& fields = wanted.decided->fields;
   QVERIFY(fields.part(static_cast<std::size_t>(Part::subject))(80, 80) > 0.5f);
   QVERIFY(wanted.decided->where(80, 80) > 0.95f && wanted.decided->where(20, 20) < 0.05f);
-  QVERIFY(std::abs(fields.tone()(80, 80) - fields.tone()(108, 80)) > 0.1f);
-  QVERIFY(wanted.decided->lines(80, 60) > 0.5f && wanted.decided->lines(80, 80) < 0.05f);
+  QVERIFY(std::abs(fields.tone()(80, 80) - fields.tone()(98, 80)) > 0.1f);
+  QVERIFY(wanted.decided->lines(80, 70) > 0.5f && wanted.decided->lines(80, 80) < 0.05f);
 }
 
 void PaintingTest::posesBuildBodies() {

@@ -101,11 +101,12 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
     bool bodies;
   };
   std::vector<Share> parts;
-  double load = 0;
+  double load = 0, early = 0;
   for (const std::size_t g : order) {
     const Decided& decided = *wanted[g].decided;
     Share part{&decided, decided.where.clone(), decided.lines.clone(), wanted[g].bodies};
     load = std::max(load, std::min(1.0, loads[g].mean()));
+    early = std::max(early, loads[g].at(settlingTime(0.2)));
     if (!parts.empty() && !part.bodies) {
       breakOff(part.lines, distanceToSet(above(lines, 0.4f)), reach);
       for (int y = 0; y < size.height; ++y)
@@ -128,20 +129,26 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   // Figures of a pose take the place of the prompt's own.
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
   if (bodies && lives(subject.second)) subject.second = SubjectKind::none;
-  if (subject.kind != SubjectKind::none) {
+  // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
+  const bool stays = early < 0.15;
+  if (subject.kind != SubjectKind::none && !stays) {
     const auto found = placed(subject, taken, load);
     if (found)
       subject = *found;
     else
       subject.kind = SubjectKind::none;
   }
-  if (subject.second != SubjectKind::none) {
+  if (subject.second != SubjectKind::none && !stays) {
     const auto x = static_cast<int>(subject.secondX * static_cast<float>(size.height));
     const auto y = static_cast<int>((subject.secondFootY - subject.secondHeight / 2) * static_cast<float>(size.height));
     if (taken.view().clamped(x, y) != 0) subject.second = SubjectKind::none;
   }
 
   Composition out = withSubject(place, subject);
+  if (stays)
+    for (Share& part : parts)
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x) part.lines(x, y) *= 1 - out.fields.part(4)(x, y);
   for (const Share& part : parts)
     parallelRows(size.height, [&](int first, int end) {
       for (int y = first; y < end; ++y)

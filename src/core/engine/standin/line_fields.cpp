@@ -279,9 +279,12 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   decided.lines = gaussianBlur(
       exact ? lines.view() : drawnLines(lines, toObeyed, distanceToSet(maskOf(obeyed.others, size)), drift).view(),
       0.55f + (burn > 1 ? 0.35f * (burn - 1) : 0));
+  // Shade is a large matter: a guide that enters late draws lines and leaves it.
+  const auto early = static_cast<float>(asked.loads.at(settlingTime(0.2)) / asked.loads.most());
+  const float shading = 1.6f * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
   decided.shade = formShade(obeyed, ways, place);
   for (int y = 0; y < size.height; ++y)
-    for (float& v : decided.shade.line(y)) v *= 1.6f * nature.outline * burn;
+    for (float& v : decided.shade.line(y)) v *= shading;
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.lines.line(y))
       v = nature.outline * std::min(1.6f, (burn > 1 ? burn * burn : 1.0f) * 1.35f * v);

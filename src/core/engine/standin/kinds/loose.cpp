@@ -7,7 +7,7 @@ namespace hscaffold::standin {
 Wanted looseWanted(const Asked& asked);
 
 Wanted looseWanted(const Asked& asked) {
-  return wantedByLines(asked, {.stray = 0.013f, .outline = 0.6f, .open = 0.0045f});
+  return wantedByLines(asked, {.stray = 0.010f, .outline = 0.6f, .open = 0.0045f});
 }
 
 }  // namespace hscaffold::standin
