@@ -5,20 +5,22 @@
 #include <cmath>
 #include <map>
 
+#include "core/engine/guided_jobs.h"
 #include "core/engine/standin/assembly.h"
 #include "core/engine/standin/bodies.h"
 #include "core/engine/standin/chains.h"
 #include "core/engine/standin/line_fields.h"
-#include "core/engine/standin/standin.h"
 #include "core/image/colour.h"
 #include "core/image/components.h"
 #include "core/image/filter.h"
 #include "core/measure/hold.h"
 #include "core/pose/library.h"
-#include "fixtures.h"
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
+using fixtures::guidedJob;
+using fixtures::made;
+using fixtures::mapOf;
 
 namespace {
 
@@ -74,21 +76,8 @@ struct Guided {
 
 Guided guided(int scene, std::uint32_t seed, const std::vector<double>& weights, const char* prompt) {
   Guided out;
-  ExtractionCache cache;
-  out.map = kindOf("edges").extract(fixtures::scene(scene), {}, cache, {}).map;
-  for (const double weight : weights) {
-    EngineJob job;
-    job.recipe.frame = out.map.size();
-    job.recipe.brief.prompt = prompt;
-    job.recipe.brief.seed = seed;
-    job.recipe.guides.emplace_back();
-    job.recipe.guides[0].guide.kind = "edges";
-    job.recipe.guides[0].guide.weight = weight;
-    job.inputs.emplace_back();
-    job.inputs[0].map = out.map.clone();
-    StandinEngine engine;
-    out.proofs[weight] = engine.generate(job, {}, {});
-  }
+  out.map = mapOf("edges", scene);
+  for (const double weight : weights) out.proofs[weight] = made(guidedJob("edges", out.map, seed, weight, prompt));
   return out;
 }
 

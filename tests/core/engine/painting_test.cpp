@@ -324,7 +324,7 @@ void PaintingTest::posesBuildBodies() {
   double before = 0, after = 0;
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x)
-      if (own.living(x, y) > 0.9f && body.where(x, y) <= 0) {
+      if (own.fields.part(4)(x, y) > 0.9f && body.where(x, y) <= 0) {
         before += static_cast<double>(own.fields.part(4)(x, y));
         after += static_cast<double>(picture.fields.part(4)(x, y));
       }

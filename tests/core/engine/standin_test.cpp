@@ -6,17 +6,17 @@
 #include <map>
 #include <tuple>
 
+#include "core/engine/guided_jobs.h"
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/partition.h"
-#include "core/engine/standin/standin.h"
 #include "core/engine/standin/words.h"
 #include "core/image/colour.h"
 #include "core/image/filter.h"
 #include "core/image/resample.h"
 #include "core/measure/hold.h"
-#include "fixtures.h"
 
 using namespace hscaffold;
+using fixtures::made;
 
 namespace {
 
@@ -27,32 +27,13 @@ constexpr double fineTolerance = 0.0026;  ///< of the diagonal: one and a half p
 const Map& edgeMap(int scene) {
   static std::array<Map, fixtures::scenes> maps;
   Map& map = maps.at(static_cast<std::size_t>(scene));
-  if (map.empty()) {
-    ExtractionCache cache;
-    map = kindOf("edges").extract(fixtures::scene(scene), {}, cache, {}).map;
-  }
+  if (map.empty()) map = fixtures::mapOf("edges", scene);
   return map;
 }
 
 EngineJob jobOf(int scene, std::uint32_t seed, double weight, Range range = {},
                 const std::string& prompt = "a kite flyer on a dune, gouache", const std::string& kind = "edges") {
-  EngineJob job;
-  job.recipe.frame = frame;
-  job.recipe.brief.prompt = prompt;
-  job.recipe.brief.seed = seed;
-  RecipeGuide guide;
-  guide.guide.kind = kind;
-  guide.guide.weight = weight;
-  guide.guide.range = range;
-  job.recipe.guides.push_back(guide);
-  job.inputs.emplace_back();
-  job.inputs.back().map = edgeMap(scene).clone();
-  return job;
-}
-
-Image<Rgb8> made(const EngineJob& job) {
-  StandinEngine engine;
-  return engine.generate(job, {}, {});
+  return fixtures::guidedJob(kind, edgeMap(scene), seed, weight, prompt, range);
 }
 
 /// Edges at a weight and range; each is made once, however many properties look at it.

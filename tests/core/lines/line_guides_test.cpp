@@ -2,15 +2,17 @@
 #include <QTest>
 #include <cmath>
 
+#include "core/engine/guided_jobs.h"
 #include "core/engine/standin/flow.h"
 #include "core/engine/standin/layout.h"
-#include "core/engine/standin/standin.h"
 #include "core/image/colour.h"
 #include "core/lines/loose.h"
 #include "core/measure/hold.h"
 #include "drawn_pages.h"
 
 using namespace hscaffold;
+using fixtures::made;
+using fixtures::mapOf;
 
 namespace {
 
@@ -19,27 +21,7 @@ constexpr int seeds = 4;
 
 EngineJob jobOf(const std::string& kind, const Map& map, std::uint32_t seed,
                 const std::string& prompt = "a tower by the sea, gouache") {
-  EngineJob job;
-  job.recipe.frame = frame;
-  job.recipe.brief.prompt = prompt;
-  job.recipe.brief.seed = seed;
-  RecipeGuide guide;
-  guide.guide.kind = kind;
-  guide.guide.weight = 0.9;
-  job.recipe.guides.push_back(guide);
-  job.inputs.emplace_back();
-  job.inputs.back().map = map.clone();
-  return job;
-}
-
-Image<Rgb8> made(const EngineJob& job) {
-  StandinEngine engine;
-  return engine.generate(job, {}, {});
-}
-
-Map mapOf(const std::string& kind, int scene) {
-  ExtractionCache cache;
-  return kindOf(kind).extract(fixtures::scene(scene), {}, cache, {}).map;
+  return fixtures::guidedJob(kind, map, seed, 0.9, prompt);
 }
 
 Map movedBy(const Map& map, int dx, int dy) {

@@ -60,11 +60,11 @@ bool standsClear(const SubjectPlan& plan, View<std::uint8_t> taken) {
 
 /// The nearest place where the subject stands clear of what guides have taken; nothing if there is none.
 std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, double load) {
+  if (standsClear(plan, taken)) return plan;
   const Size size = taken.size();
   const auto height = static_cast<double>(size.height);
   const auto room = distanceToSet(taken);
   const double farthest = static_cast<double>(std::max(size.width, size.height)) * (0.04 + 0.34 * (1 - load));
-  if (standsClear(plan, taken)) return plan;
   const double x = static_cast<double>(plan.x) * height, foot = static_cast<double>(plan.footY) * height;
   constexpr int rings = 12, directions = 16;
   for (const double scale : {1.0, 0.85, 0.7})

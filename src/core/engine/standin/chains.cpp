@@ -248,10 +248,7 @@ std::vector<Chain> chainsOf(View<float> lines) {
 
   const float sigma = 0.02f * static_cast<float>(std::max(size.width, size.height));
   Image<float> thin(size);
-  for (const Chain& chain : chains)
-    for (const Point p : chain.path)
-      if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height)
-        thin(static_cast<int>(p.x), static_cast<int>(p.y)) = 1;
+  for (const Chain& chain : chains) mark(thin, chain, 1.0f);
   const auto density = gaussianBlur(thin.view(), sigma);
   for (Chain& chain : chains) measure(chain, density, static_cast<double>(sigma));
   sortBySalience(chains);

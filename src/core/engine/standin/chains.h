@@ -4,8 +4,8 @@
 
 #include <vector>
 
-#include "core/lines/stroke.h"
 #include "core/image/image.h"
+#include "core/lines/stroke.h"
 
 namespace hscaffold::standin {
 
@@ -23,5 +23,13 @@ struct Chain {
 /// Most salient first.
 /// @param lines  of the layout's size; above a half is line.
 std::vector<Chain> chainsOf(View<float> lines);
+
+/// Sets the pixels of a chain that lie inside the picture.
+template <typename T>
+void mark(Image<T>& picture, const Chain& chain, T value) {
+  for (const Point p : chain.path)
+    if (p.x >= 0 && p.y >= 0 && p.x < picture.width() && p.y < picture.height())
+      picture(static_cast<int>(p.x), static_cast<int>(p.y)) = value;
+}
 
 }  // namespace hscaffold::standin

@@ -96,7 +96,6 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
   out.lightX = out.sunX < 0.5f ? -0.8f : 0.8f;
   out.lightY = -0.6f;
   out.fields = Fields::ofSize(size);
-  out.living = Image<float>(size);
   Fields& f = out.fields;
   const float pixel = 1.0f / static_cast<float>(size.height);
   parallelRows(size.height, [&](int first, int end) {
@@ -160,7 +159,6 @@ Composition withSubject(const Composition& place, const SubjectPlan& subject) {
   out.sunY = place.sunY;
   const Size size = place.fields.size();
   for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = place.fields.all[i].clone();
-  out.living = Image<float>(size);
   if (subject.kind == SubjectKind::none && subject.second == SubjectKind::none) return out;
   Fields& f = out.fields;
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
@@ -176,7 +174,6 @@ Composition withSubject(const Composition& place, const SubjectPlan& subject) {
                                          ? sampleSubject(subject, ux + (v - subject.footY) * out.lightX * 1.8f,
                                                          subject.footY - (v - subject.footY) * 1.3f, pixel * 4)
                                          : SubjectSample{};
-        out.living(x, y) = std::max({here.living, thrown.living, here.outline > 0 && here.living > 0 ? 1.0f : 0.0f});
         const float shadow = subject.kind != SubjectKind::kite ? 0.7f * thrown.cover * (1 - 0.4f * out.overcast) : 0.0f;
         if (here.cover <= 0 && shadow <= 0 && here.outline <= 0) continue;
         const float beside = 1 - here.cover;

@@ -41,7 +41,6 @@ struct Composition {
   float lightX = 0, lightY = 0;    ///< towards the light, in the picture
   float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
   Fields fields;
-  Image<float> living;  ///< where figures and animals of the prompt's own are, with their shadows, [0, 1]
 };
 
 /// The place, still without its subject.

@@ -19,8 +19,7 @@ float openness(int band, int bands, float time) {
 
 float claim(double load, double guidance) {
   // A harder prompt leaves guides a little less; the shape gives 0.17 at 0.25, 0.53 at 0.5 and 0.95 at 1.
-  const double resistance = 0.85 + 0.15 * guidance / 6.5;
-  return static_cast<float>(1 - std::exp(-3 * load * load / resistance));
+  return static_cast<float>(1 - std::exp(-3 * load * load / resistanceOf(guidance)));
 }
 
 Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<const RecipeGuide> guides,
@@ -79,8 +78,7 @@ void Layout::advance(int step) {
 
 float Layout::burn(std::size_t guide, std::size_t band, int step) const {
   // Beyond plain weight the guide's finer bands are overdrawn: it burns in.
-  const double load = loadAt(pulls_[guide].guide, step, steps_);
-  return load > 1 && band > 1 ? static_cast<float>(1 + 0.5 * (load - 1)) : 1.0f;
+  return band > 1 ? burnOf(loadAt(pulls_[guide].guide, step, steps_)) : 1.0f;
 }
 
 void Layout::blendBand(std::size_t f, std::size_t band, float rate, int step, const std::vector<float>& claims) {

@@ -56,10 +56,7 @@ Obeyed obeyedOf(const std::vector<Chain>& chains, const LoadCurve& loads) {
 
 Image<std::uint8_t> maskOf(const std::vector<std::pair<const Chain*, double>>& chains, Size size) {
   Image<std::uint8_t> mask(size);
-  for (const auto& [chain, load] : chains)
-    for (const Point p : chain->path)
-      if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height)
-        mask(static_cast<int>(p.x), static_cast<int>(p.y)) = 255;
+  for (const auto& [chain, load] : chains) mark(mask, *chain, std::uint8_t{255});
   return mask;
 }
 

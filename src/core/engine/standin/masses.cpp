@@ -100,12 +100,8 @@ void giveValues(Masses& masses, std::uint64_t seed) {
 Masses massesOf(const std::vector<Chain>& chains, const Composition& place, std::uint64_t seed) {
   const Size size = place.fields.size();
   Image<float> drawn(size);
-  for (const Chain& chain : chains) {
-    if (!bounds(chain, std::max(size.width, size.height))) continue;
-    for (const Point p : chain.path)
-      if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height)
-        drawn(static_cast<int>(p.x), static_cast<int>(p.y)) = 1;
-  }
+  for (const Chain& chain : chains)
+    if (bounds(chain, std::max(size.width, size.height))) mark(drawn, chain, 1.0f);
   auto partition = partitionBy(drawn);
   Masses out;
   out.label = std::move(partition.label);

@@ -7,8 +7,10 @@
 
 namespace hscaffold::standin {
 
+double resistanceOf(double guidance) { return 0.85 + 0.15 * guidance / 6.5; }
+
 LoadCurve::LoadCurve(const Guide& guide, double guidance, int steps) {
-  const double resistance = 0.85 + 0.15 * guidance / 6.5;
+  const double resistance = resistanceOf(guidance);
   for (int step = 0; step < steps; ++step) steps_.push_back(loadAt(guide, step, steps) / resistance);
 }
 

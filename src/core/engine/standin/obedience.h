@@ -8,6 +8,9 @@
 
 namespace hscaffold::standin {
 
+/// What the prompt's own pull makes of loads: they are divided by this. 1 at a guidance of 6.5.
+double resistanceOf(double guidance);
+
 /// The load of one guide in each step, against the prompt's own pull.
 class LoadCurve {
  public:

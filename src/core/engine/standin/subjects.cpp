@@ -161,7 +161,6 @@ void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, f
   sample.outline = std::max(sample.outline, 1 - smoothStep(0.5f * soft, 2.2f * soft, std::abs(piece.distance)));
   if (cover <= 0) return;
   sample.cover = std::max(sample.cover, cover);
-  if (kind == SubjectKind::figure || kind == SubjectKind::animal) sample.living = std::max(sample.living, cover);
   sample.accent = piece.accent;
   // Rounded towards its borders: the distance's slope there, facing forward in the middle.
   const float step = 0.012f * at.height;

@@ -21,7 +21,6 @@ struct SubjectPlan {
 
 struct SubjectSample {
   float cover = 0;    ///< [0, 1]
-  float living = 0;   ///< the same of figures and animals alone
   float outline = 0;  ///< [0, 1], at its border
   float accent = 0;   ///< which of the subject's colours, [-1, 1]
   float normalX = 0, normalY = 0, facing = 1;
