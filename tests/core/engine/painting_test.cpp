@@ -346,6 +346,7 @@ void PaintingTest::posesBuildBodies() {
                  std::any(std::shared_ptr<const pose::Figures>(std::make_shared<const pose::Figures>(figures))));
   const auto limited = wantedBy("pose", {input, place, plainLoads(), 1});
   QVERIFY(at(limited.decided->where, chest) < 0.01f);
+  QCOMPARE(at(limited.decided->shade, {120, point("left_ankle").y}), 0.0f);
 }
 
 void PaintingTest::clothesTakeTheirColour() {

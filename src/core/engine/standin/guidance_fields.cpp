@@ -38,6 +38,7 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   if (out.decided) {
     limit(out.decided->where);
     limit(out.decided->lines);
+    limit(out.decided->shade);
   }
   limit(out.where);
   if (out.where.empty()) out.where = std::move(limited);
