@@ -1,35 +1,44 @@
 /// Rows worked on by all cores. Results must not depend on how rows are shared out.
 #pragma once
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
+#include <algorithm>
 
 #ifdef __SANITIZE_THREAD__
-#include <atomic>
+#include <thread>
+#include <vector>
+#else
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
 #endif
 
 namespace hscaffold {
 
-/// Tells a checker of threads what it cannot see in the scheduler, which is not built with it: that work begins after
-/// it was given, and has ended when the call returns. Nothing in other builds.
-inline void markHandover() {
+/// Calls `work(first, end)` for row ranges that together cover [0, rows). A build with the checker of threads shares
+/// rows out among plain threads: the scheduler is not built with the checker, which would then report its own
+/// hand-overs instead of our mistakes.
+template <typename Work>
+void parallelRows(int rows, Work&& work, int grain = 16) {
 #ifdef __SANITIZE_THREAD__
-  static std::atomic<unsigned> handed = 0;
-  handed.fetch_add(1, std::memory_order_acq_rel);
+  const int parts = std::clamp(rows / std::max(grain, 1), rows > 0 ? 1 : 0, 3);
+  std::vector<std::jthread> threads;
+  for (int p = 1; p < parts; ++p)
+    threads.emplace_back([&work, rows, parts, p] { work(rows * p / parts, rows * (p + 1) / parts); });
+  if (parts > 0) work(0, rows / parts);
+#else
+  tbb::parallel_for(tbb::blocked_range<int>(0, rows, static_cast<std::size_t>(grain)),
+                    [&](const tbb::blocked_range<int>& range) { work(range.begin(), range.end()); });
 #endif
 }
 
-/// Calls `work(first, end)` for row ranges that together cover [0, rows).
+/// Calls `work(item)` for each of `count` items that are large enough to be shared out one by one.
 template <typename Work>
-void parallelRows(int rows, Work&& work, int grain = 16) {
-  markHandover();
-  tbb::parallel_for(tbb::blocked_range<int>(0, rows, static_cast<std::size_t>(grain)),
-                    [&](const tbb::blocked_range<int>& range) {
-                      markHandover();
-                      work(range.begin(), range.end());
-                      markHandover();
-                    });
-  markHandover();
+void parallelItems(std::size_t count, Work&& work) {
+  parallelRows(
+      static_cast<int>(count),
+      [&](int first, int end) {
+        for (int i = first; i < end; ++i) work(static_cast<std::size_t>(i));
+      },
+      1);
 }
 
 }  // namespace hscaffold

@@ -303,7 +303,7 @@ void PaintingTest::posesBuildBodies() {
   const auto at = [&](const Image<float>& field, Point p) {
     return field(static_cast<int>(p.x / 2), static_cast<int>(p.y / 2));
   };
-  const pose::Figure& figure = *figures.figures[0];
+  const pose::Figure figure = *figures.figures[0];
   const auto point = [&](const char* name) { return figure.points[*figure.kind().find(name)].at; };
   const Point chest = (point("neck") + point("left_hip")) * 0.5, thigh = (point("left_hip") + point("left_knee")) * 0.5;
   const auto& subject = body.fields.part(static_cast<std::size_t>(Part::subject));

@@ -1,12 +1,11 @@
 #include "core/engine/standin/layout.h"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <functional>
 
 #include "core/engine/standin/noise.h"
+#include "core/image/parallel.h"
 
 namespace hscaffold::standin {
 
@@ -26,7 +25,7 @@ Layout::Layout(const Composition& prior, std::vector<Wanted> wanted, std::span<c
                double guidance, int steps, std::uint64_t seed)
     : steps_(steps), guidance_(guidance), pulls_(wanted.size()) {
   for (std::size_t g = 0; g < wanted.size(); ++g) pulls_[g].guide = guides[g].guide;
-  tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t f) {
+  parallelItems(Fields::count, [&](std::size_t f) {
     prior_[f] = laplacianPyramid(prior.fields.all[f]);
     for (std::size_t g = 0; g < wanted.size(); ++g)
       if (wanted[g].acts[f]) pulls_[g].pyramids[f] = laplacianPyramid(wanted[g].fields.all[f]);
@@ -67,7 +66,7 @@ void Layout::advance(int step) {
     const auto rate = static_cast<float>(open / (opened_[band] + 1e-3));
     if (rate < 1e-4f) continue;
     const bool inRegions = std::any_of(pulls_.begin(), pulls_.end(), [](const Pull& p) { return !p.where.empty(); });
-    tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t f) {
+    parallelItems(Fields::count, [&](std::size_t f) {
       if (inRegions)
         blendBandInRegions(f, band, rate, step, claims);
       else
@@ -133,7 +132,7 @@ void Layout::blendBandInRegions(std::size_t f, std::size_t band, float rate, int
 
 Fields Layout::current() const {
   Fields fields;
-  tbb::parallel_for(std::size_t{0}, Fields::count, [&](std::size_t f) { fields.all[f] = collapsed(state_[f]); });
+  parallelItems(Fields::count, [&](std::size_t f) { fields.all[f] = collapsed(state_[f]); });
   return fields;
 }
 
