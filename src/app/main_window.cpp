@@ -360,8 +360,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 
 /// Nothing is lost without a word: what could not be written is tried once more, and then it is asked.
 bool MainWindow::mayClose() {
-  const bool written = desk_.document.flush();
-  if (written && desk_.proofs.allKept()) return true;
+  if (desk_.document.flush() && desk_.proofs.keepAll()) return true;
   QMessageBox box(
       QMessageBox::Warning, "Humble Scaffold",
       QString("Not everything could be written. %1\n\nSave the study somewhere else, or close and lose what "
@@ -370,13 +369,16 @@ bool MainWindow::mayClose() {
       QMessageBox::NoButton, this);
   auto* elsewhere = box.addButton("Save elsewhere...", QMessageBox::AcceptRole);
   auto* lose = box.addButton("Close and lose it", QMessageBox::DestructiveRole);
-  box.addButton("Go on working", QMessageBox::RejectRole);
+  auto* goOn = box.addButton("Go on working", QMessageBox::RejectRole);
+  elsewhere->setObjectName("elsewhere");
+  lose->setObjectName("loseIt");
+  goOn->setObjectName("goOn");
   box.setDefaultButton(elsewhere);
   box.exec();
   if (box.clickedButton() == lose) return true;
   if (box.clickedButton() == elsewhere) {
     askSaveAs();
-    return desk_.document.flush() && desk_.proofs.allKept();
+    return desk_.document.flush() && desk_.proofs.keepAll();
   }
   return false;
 }

@@ -49,7 +49,7 @@ void writeScene(const std::filesystem::path& path, int number) {
 
 HeldDatabase::HeldDatabase(const std::filesystem::path& path) {
   sqlite3_open(path.string().c_str(), &database_);
-  sqlite3_exec(database_, "BEGIN EXCLUSIVE", nullptr, nullptr, nullptr);
+  sqlite3_exec(database_, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr);
 }
 
 HeldDatabase::~HeldDatabase() { sqlite3_close(database_); }

@@ -39,8 +39,10 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
       images_(mostImages),
       thumbnails_(mostThumbnails) {
   connect(&document_, &StudyDocument::replaced, this, &ProofShelf::readAll);
-  connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepWaiting);
-  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepWaiting);
+  connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepAll);
+  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepAll);
+  tryAgain_.setInterval(5000);
+  connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::keepAll);
   connect(&themeSignals(), &ThemeSignals::changed, this, &ProofShelf::forgetLooks);
 }
 
@@ -51,6 +53,7 @@ void ProofShelf::readAll() {
   missesOf_ = 0;
   asked_.clear();
   waiting_.clear();
+  tryAgain_.stop();
   proofs_.clear();
   try {
     proofs_ = document_.file()->proofs();
@@ -88,7 +91,9 @@ QImage ProofShelf::image(std::int64_t number) {
   if (proof(number) == nullptr) return {};
   QImage image;
   try {
-    image = imageFromPng(document_.file()->proofPng(number)).convertToFormat(QImage::Format_RGB32);
+    const FinishedProof* unwritten = waiting(number);
+    image = imageFromPng(unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number))
+                .convertToFormat(QImage::Format_RGB32);
   } catch (const std::exception& error) {
     emit problem(error.what());
   }
@@ -103,7 +108,8 @@ QImage ProofShelf::thumbnail(std::int64_t number) {
   asked_ << key;
   Bytes png;
   try {
-    png = document_.file()->proofThumbnail(number);
+    const FinishedProof* unwritten = waiting(number);
+    png = unwritten != nullptr ? unwritten->thumbnail : document_.file()->proofThumbnail(number);
   } catch (const std::exception& error) {
     emit problem(error.what());
     return {};
@@ -164,39 +170,43 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   return {};
 }
 
-void ProofShelf::putIn(const FinishedProof& proof) {
-  ProofInfo info = proof.info;
-  info.number = document_.file()->addProof(info, proof.png, proof.thumbnail);
-  const QImage picture = toQImage(proof.picture), small = imageFromPng(proof.thumbnail);
-  images_.insert(info.number, new QImage(picture), costOf(picture));
-  thumbnails_.insert(info.number, new QImage(small), costOf(small));
-  const std::int64_t number = info.number;
-  proofs_.push_back(std::move(info));
-  document_.look([number](Looking& looking) { looking.proof = number; });
+const FinishedProof* ProofShelf::waiting(std::int64_t number) const {
+  const auto found = std::find_if(waiting_.begin(), waiting_.end(),
+                                  [number](const FinishedProof& proof) { return proof.info.number == number; });
+  return found != waiting_.end() ? &*found : nullptr;
 }
 
 void ProofShelf::keep(FinishedProof proof) {
+  const std::int64_t number = proofs_.empty() ? 1 : proofs_.back().number + 1;
+  proof.info.number = number;
+  const QImage picture = toQImage(proof.picture), small = imageFromPng(proof.thumbnail);
+  images_.insert(number, new QImage(picture), costOf(picture));
+  thumbnails_.insert(number, new QImage(small), costOf(small));
+  proofs_.push_back(proof.info);
   waiting_.push_back(std::move(proof));
-  keepWaiting();
-}
-
-void ProofShelf::keepWaiting() {
-  if (waiting_.empty()) return;
-  try {
-    while (!waiting_.empty()) {
-      putIn(waiting_.front());
-      waiting_.erase(waiting_.begin());
-    }
-  } catch (const std::exception& error) {
-    emit problem(QString("A finished proof could not be kept: %1 It is tried again with the next change, and when the "
-                         "study is closed.")
-                     .arg(error.what()));
-  }
+  keepAll();
+  document_.look([number](Looking& looking) { looking.proof = number; });
   emit changed();
 }
 
+bool ProofShelf::keepAll() {
+  try {
+    for (; !waiting_.empty(); waiting_.pop_front())
+      document_.file()->addProof(waiting_.front().info, waiting_.front().png, waiting_.front().thumbnail);
+    tryAgain_.stop();
+  } catch (const std::exception& error) {
+    // Said once, however often it is tried.
+    if (!tryAgain_.isActive())
+      emit problem(QString("A finished proof could not be kept: %1 It is in this window only, and is tried again.")
+                       .arg(error.what()));
+    tryAgain_.start();
+  }
+  return waiting_.empty();
+}
+
 void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {
-  writeFileAtomically(file, document_.file()->proofPng(number));
+  const FinishedProof* unwritten = waiting(number);
+  writeFileAtomically(file, unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number));
 }
 
 }  // namespace hscaffold::app

@@ -6,6 +6,8 @@
 #include <QImage>
 #include <QObject>
 #include <QSet>
+#include <QTimer>
+#include <deque>
 #include <filesystem>
 #include <map>
 #include <vector>
@@ -35,10 +37,11 @@ class ProofShelf : public QObject {
   /// Where the layout of a guide was lost, on nothing. Null while it is being made; `missesChanged` follows.
   [[nodiscard]] QImage misses(std::int64_t number, const std::string& guide);
 
-  /// Keeps a finished proof in the study and shows it. What cannot be written waits and is tried again.
+  /// Shows a finished proof and keeps it in the study. One that cannot be written is a proof like the others, only in
+  /// memory, and is tried again; closing asks.
   void keep(FinishedProof proof);
-  /// Finished proofs that could not be written yet.
-  [[nodiscard]] bool allKept() const { return waiting_.empty(); }
+  /// Tries what waits once more. @return whether all proofs are in the study
+  bool keepAll();
   /// As PNG with its recipe. @throws Problem
   void write(std::int64_t number, const std::filesystem::path& file);
 
@@ -50,8 +53,8 @@ class ProofShelf : public QObject {
 
  private:
   void readAll();
-  void putIn(const FinishedProof& proof);
-  void keepWaiting();
+  /// Null when the study has it.
+  [[nodiscard]] const FinishedProof* waiting(std::int64_t number) const;
   void forgetLooks();
 
   StudyDocument& document_;
@@ -62,7 +65,8 @@ class ProofShelf : public QObject {
   std::map<std::string, QImage> misses_;  ///< by guide, of one proof
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none
   QSet<QString> asked_;                   ///< thumbnails that are being brought
-  std::vector<FinishedProof> waiting_;
+  std::deque<FinishedProof> waiting_;     ///< not written yet
+  QTimer tryAgain_;
 };
 
 }  // namespace hscaffold::app

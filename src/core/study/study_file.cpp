@@ -269,7 +269,8 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
                                  std::span<const std::byte> thumbnailPng) {
   Statement statement(
       database_, path_,
-      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail) VALUES (?, ?, ?, ?, ?, ?)");
+      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail, number) VALUES (?, ?, ?, ?, ?, ?, ?)");
+  if (info.number > 0) statement.bind(7, info.number);
   statement.bind(1, info.made).bind(2, info.milliseconds).bind(3, recipeToJson(info.recipe).dump());
   statement.bind(4, nlohmann::json(info.holds).dump()).bind(5, png).bind(6, thumbnailPng).step();
   return sqlite3_last_insert_rowid(database_);

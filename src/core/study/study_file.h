@@ -45,7 +45,7 @@ class StudyFile {
   void addReferenceFile(const std::string& id, std::span<const std::byte> bytes);
   [[nodiscard]] Bytes referenceFile(const std::string& id) const;
 
-  /// @return the proof's number. `png` carries its recipe in its texts.
+  /// Under the number that `info` has; 0: under the next one. @return the proof's number. `png` carries its recipe in its texts.
   std::int64_t addProof(const ProofInfo& info, std::span<const std::byte> png, std::span<const std::byte> thumbnailPng);
   [[nodiscard]] std::vector<ProofInfo> proofs() const;  ///< oldest first
   [[nodiscard]] Bytes proofPng(std::int64_t number) const;

@@ -1,0 +1,188 @@
+// A disk that takes no more, and a study that another program holds: nothing is lost without a word.
+#include <sys/resource.h>
+
+#include <QFileDialog>
+#include <QMessageBox>
+#include <QPushButton>
+#include <csignal>
+
+#include "app/window_fixture.h"
+#include "core/guides/work.h"
+#include "core/study/study_file.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+namespace {
+
+/// While it lives the system lets no file of this process grow, as a full disk does.
+class FullDisk {
+ public:
+  FullDisk() {
+    std::signal(SIGXFSZ, SIG_IGN);
+    getrlimit(RLIMIT_FSIZE, &before_);
+    const rlimit none{1, before_.rlim_max};
+    setrlimit(RLIMIT_FSIZE, &none);
+  }
+  FullDisk(const FullDisk&) = delete;
+  FullDisk& operator=(const FullDisk&) = delete;
+  ~FullDisk() { setrlimit(RLIMIT_FSIZE, &before_); }
+
+ private:
+  rlimit before_{};
+};
+
+}  // namespace
+
+class UnwrittenWorkTest : public fixtures::SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void strokesOutliveAFullDisk();
+  void proofsOutliveAFullDisk();
+  void closingAsks();
+  void openingAnotherStudyAsks();
+  void whatIsUnwrittenCanBeSavedElsewhere();
+
+ private:
+  /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
+  void answering(const char* name, const std::function<void()>& work) const;
+  void activate() const {
+    window_->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+  }
+  void paint() {
+    press(Qt::Key_D);
+    drag({{60, 40}, {200, 40}});
+  }
+  [[nodiscard]] StudyState written() const { return StudyFile::open(document().path()).readState(); }
+};
+
+void UnwrittenWorkTest::answering(const char* name, const std::function<void()>& work) const {
+  int asked = 0;
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    if (box == nullptr) return;
+    ++asked;
+    look.stop();
+    if (*name == '\0')
+      QTest::keyClick(box, Qt::Key_Escape);
+    else
+      QTest::mouseClick(&part<QPushButton>(name, box), Qt::LeftButton);
+  });
+  look.start(5);
+  work();
+  QCOMPARE(asked, 1);
+}
+
+void UnwrittenWorkTest::strokesOutliveAFullDisk() {
+  const QSignalSpy problems(&desk(), &Desk::problem);
+  {
+    const FullDisk full;
+    paint();
+    // It is on the table and in the study, and one sentence says that the file has not got it.
+    QVERIFY(guide().work.has(retouchSlot));
+    QCOMPARE(problems.size(), 1);
+    QVERIFY(problems[0][0].toString().contains("nothing is forgotten"));
+    QVERIFY(!written().guides[0].work.has(retouchSlot));
+    paint();
+    QCOMPARE(problems.size(), 1);
+  }
+  // There is room again: it is written without being asked for.
+  QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));
+  const auto kept = StudyFile::open(document().path());
+  QCOMPARE(kept.readState().guides[0].work.in(retouchSlot), guide().work.in(retouchSlot));
+  QVERIFY(!kept.edit(guide().work.in(retouchSlot)).empty());
+}
+
+void UnwrittenWorkTest::proofsOutliveAFullDisk() {
+  document().change("Quick", [](StudyState& s) { s.brief.steps = 3; });
+  const QSignalSpy problems(&desk(), &Desk::problem);
+  {
+    const FullDisk full;
+    desk().queue.pull();
+    settle();
+    QCOMPARE(desk().proofs.all().size(), std::size_t{1});
+    // It is a proof like the others, only not in the file; one sentence says so.
+    QCOMPARE(problems.size(), 1);
+    QVERIFY(problems[0][0].toString().contains("in this window only"));
+    const std::int64_t number = desk().proofs.current()->number;
+    QCOMPARE(desk().proofs.image(number).size(), QSize(480, 320));
+    QVERIFY(!desk().proofs.thumbnail(number).isNull());
+    answering("goOn", [&] { window_->close(); });
+    QVERIFY(StudyFile::open(document().path()).proofs().empty());
+  }
+  // There is room again: it is kept without being asked for, under the number it was shown with.
+  QVERIFY(QTest::qWaitFor([&] { return !StudyFile::open(document().path()).proofs().empty(); }, 20'000));
+  QCOMPARE(StudyFile::open(document().path()).proofs()[0].number, desk().proofs.current()->number);
+  desk().queue.pull();
+  settle();
+  QCOMPARE(StudyFile::open(document().path()).proofs().size(), std::size_t{2});
+  QVERIFY(window_->close());
+}
+
+void UnwrittenWorkTest::closingAsks() {
+  {
+    const FullDisk full;
+    paint();
+    answering("goOn", [&] { window_->close(); });
+    QVERIFY(window_->isVisible() && guide().work.has(retouchSlot));
+    activate();
+    answering("", [&] { pressInWindow(Qt::Key_Q, Qt::ControlModifier); });
+    QVERIFY(window_->isVisible() && guide().work.has(retouchSlot));
+    answering("loseIt", [&] { window_->close(); });
+    QVERIFY(!window_->isVisible());
+  }
+  window_->show();
+  // With room on the disk nothing is asked.
+  QVERIFY(window_->close());
+  QVERIFY(written().guides[0].work.has(retouchSlot));
+}
+
+void UnwrittenWorkTest::openingAnotherStudyAsks() {
+  document().change("Title", [](StudyState& s) { s.title = "First"; });
+  document().saveAs(path("first.scaffold").toStdString());
+  document().createUntitled();
+  document().change("Title", [](StudyState& s) { s.title = "Second"; });
+  document().saveAs(path("second.scaffold").toStdString());
+  bringInScene();
+  {
+    const fixtures::HeldDatabase held(path("second.scaffold").toStdString());
+    paint();
+    answering("goOn", [&] { dropFiles({path("first.scaffold")}); });
+    QCOMPARE(state().title, std::string("Second"));
+    QVERIFY(guide().work.has(retouchSlot));
+    activate();
+    answering("goOn", [&] { pressInWindow(Qt::Key_N, Qt::ControlModifier); });
+    QCOMPARE(state().title, std::string("Second"));
+    QVERIFY(guide().work.has(retouchSlot));
+  }
+  // Held no longer: what was done is written before the other one opens, and nothing is asked.
+  dropFiles({path("first.scaffold")});
+  QCOMPARE(state().title, std::string("First"));
+  QVERIFY(StudyFile::open(fixtures::in(*folder_, "second.scaffold")).readState().guides[0].work.has(retouchSlot));
+}
+
+void UnwrittenWorkTest::whatIsUnwrittenCanBeSavedElsewhere() {
+  QCoreApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
+  document().saveAs(path("held.scaffold").toStdString());
+  const fixtures::HeldDatabase held(path("held.scaffold").toStdString());
+  paint();
+  const std::string work = guide().work.in(retouchSlot);
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (dialog == nullptr) return;
+    look.stop();
+    dialog->selectFile(path("elsewhere.scaffold"));
+    QTest::keyClick(dialog, Qt::Key_Return);
+  });
+  look.start(20);
+  answering("elsewhere", [&] { QVERIFY(window_->close()); });
+  const auto kept = StudyFile::open(fixtures::in(*folder_, "elsewhere.scaffold"));
+  QCOMPARE(kept.readState().guides[0].work.in(retouchSlot), work);
+  QVERIFY(!kept.edit(work).empty());
+}
+
+HSCAFFOLD_APP_TEST_MAIN(UnwrittenWorkTest)
+#include "unwritten_work_test.moc"
