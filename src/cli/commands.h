@@ -9,6 +9,8 @@
 
 namespace hscaffold {
 
+inline constexpr int longestWait = 3000;  ///< milliseconds for another program to let go of a study
+
 /// "768x512". @throws Problem (badInput), also for sides that no frame has.
 Size parsedSize(const std::string& text);
 /// Numbers with commas between them, as many as `count`; empty if it is anything else.
@@ -25,6 +27,9 @@ std::string nameOfInput(const std::string& in);
 /// @param json  whether results are wanted as JSON; set once the command line has been read.
 void addPoseMapCommand(Command& map);
 void addPoseCommand(Command& root, const bool& json);
+/// `study brief`, and `styles`.
+void addBriefCommand(Command& study);
+void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
 void addPullCommand(Command& root, const bool& json);
 void addStudyCommand(Command& root, const bool& json);

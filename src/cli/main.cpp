@@ -16,6 +16,7 @@ int main(int argc, char** argv) {
       addPoseCommand(root, json);
       addPullCommand(root, json);
       addStudyCommand(root, json);
+      addStylesCommand(root, json);
     });
     if (line.exitCode) return *line.exitCode;
     line.run();

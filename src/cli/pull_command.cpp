@@ -19,8 +19,6 @@
 namespace hscaffold {
 namespace {
 
-constexpr int longestWait = 3000;  ///< milliseconds for another program to let go of a study
-
 struct PullOptions {
   std::string in, out;
   std::int64_t seed = -1;
@@ -46,7 +44,8 @@ Strip parsedStrip(const std::string& text) {
   const auto wrong = [&] {
     return badInput(
         "--strip: \"" + text +
-        "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4 or guidance=2..12/5.");
+        "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4, style:CARD=0..1.5/4, "
+        "guidance=2..12/5, change=0.2..0.8/4 or vary=0..0.4/5.");
   };
   const auto equals = text.find('=');
   if (equals == std::string::npos) throw wrong();
@@ -65,7 +64,9 @@ Strip parsedStrip(const std::string& text) {
   if (!(wanted >= 1 && wanted <= 64) || wanted != std::trunc(wanted)) throw wrong();
   const int count = static_cast<int>(wanted);
   const bool ofGuide = strip.setting == "weight" || strip.setting == "end" || strip.setting == "start";
-  if (ofGuide == strip.guide.empty() || (!ofGuide && strip.setting != "guidance")) throw wrong();
+  const bool named = ofGuide || strip.setting == "style";
+  const bool alone = strip.setting == "guidance" || strip.setting == "change" || strip.setting == "vary";
+  if ((!named && !alone) || named == strip.guide.empty()) throw wrong();
   for (int i = 0; i < count; ++i) strip.values.push_back(count == 1 ? from : from + (to - from) * i / (count - 1));
   return strip;
 }
@@ -74,6 +75,23 @@ void apply(Recipe& recipe, const Strip& strip, double value) {
   if (strip.setting == "guidance") {
     recipe.brief.guidance = value;
     return;
+  }
+  if (strip.setting == "change") {
+    if (!recipe.brief.start.given()) throw badInput("--strip: the brief has no start picture to change.");
+    recipe.brief.start.change = value;
+    return;
+  }
+  if (strip.setting == "vary") {
+    recipe.brief.vary = value;
+    return;
+  }
+  if (strip.setting == "style") {
+    for (StyleUse& use : recipe.brief.styles)
+      if (use.name == strip.guide || use.id == strip.guide) {
+        use.strength = value;
+        return;
+      }
+    throw badInput("--strip: the style \"" + strip.guide + "\" is not in the brief.");
   }
   for (auto& entry : recipe.guides) {
     if (entry.guide.name != strip.guide && entry.guide.id != strip.guide) continue;
@@ -114,6 +132,16 @@ EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
                 << " is not the map that the recipe was made with; the proof will differ.\n";
     entry.mapDigest = digest;
     job.inputs.push_back(std::move(input));
+  }
+  const StartPicture& start = recipe.brief.start;
+  if (start.given() && start.from != StartPicture::From::colour && start.pictureFile.empty())
+    throw badInput("The recipe names no file for its start picture. Pull from the study, or add \"picture\".");
+  if (!start.pictureFile.empty()) {
+    // It was placed when it was written.
+    const auto picture = decodePng(readWholeFile(folder / start.pictureFile)).picture;
+    job.start = place(picture, {.fit = Fit::stretch}, recipe.frame);
+  } else {
+    job.start = startOf(recipe, {}, {});
   }
   return job;
 }

@@ -9,7 +9,9 @@
 #include "cli/commands.h"
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
+#include "core/image/colour.h"
 #include "core/image/narrow.h"
+#include "core/image/png.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
 #include "core/retouch/painter.h"
@@ -22,8 +24,6 @@
 
 namespace hscaffold {
 namespace {
-
-constexpr int longestWait = 3000;  ///< milliseconds for another program to let go of a study
 
 struct NewOptions {
   std::string path, title, size, prompt;
@@ -247,6 +247,10 @@ void runExport(const std::string& path, const std::string& folder) {
     }
     job.recipe.guides[i].mapFile = name;
   }
+  if (!job.start.empty()) {
+    job.recipe.brief.start.pictureFile = "start.png";
+    writeFileAtomically(std::filesystem::path(folder) / "start.png", encodePng(toSrgb16(job.start.view()).view()));
+  }
   const std::string recipe = recipeToJson(job.recipe).dump(2) + "\n";
   writeFileAtomically(std::filesystem::path(folder) / "recipe.json", bytesOf(recipe));
   for (const auto& proof : file.proofs())
@@ -326,6 +330,8 @@ void addStudyCommand(Command& root, const bool& json) {
   auto on = set.flag("--on", changes->on, "Turn it on");
   set.flag("--off", changes->off, "Turn it off").excludes(on);
   set.run([changes] { runSet(*changes); });
+
+  addBriefCommand(study);
 
   auto retouch = study.add("retouch", "Correct the map of a guide by hand, over its extraction");
   auto strokes = std::make_shared<RetouchOptions>();

@@ -1,6 +1,8 @@
 #include "core/text.h"
 
 #include <algorithm>
+#include <cctype>
+#include <utility>
 
 namespace hscaffold {
 namespace {
@@ -27,6 +29,21 @@ std::size_t characterAt(std::string_view text) {
 
 }  // namespace
 
+std::u32string codePointsOf(std::string_view text) {
+  std::u32string out;
+  out.reserve(text.size());
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t length = characterAt(text.substr(at));
+    auto point = static_cast<char32_t>(static_cast<unsigned char>(text[at]));
+    if (length == 0) point = U'\uFFFD';
+    if (length > 1) point &= 0x7fU >> length;
+    for (std::size_t i = 1; i < length; ++i) point = point << 6 | (static_cast<unsigned char>(text[at + i]) & 0x3fU);
+    out += point;
+    at += std::max<std::size_t>(1, length);
+  }
+  return out;
+}
+
 std::size_t charactersIn(std::string_view text) {
   std::size_t count = 0;
   for (std::size_t at = 0; at < text.size(); ++count) at += std::max<std::size_t>(1, characterAt(text.substr(at)));
@@ -46,6 +63,32 @@ std::string fittedText(std::string_view text, std::size_t most) {
     at += std::max<std::size_t>(1, length);
   }
   return out;
+}
+
+std::vector<TextWord> wordsIn(std::string_view text) {
+  std::vector<TextWord> words;
+  TextWord word;
+  bool opens = true;
+  int character = -1;
+  const auto end = [&] {
+    if (word.text.empty()) return;
+    word.opens = std::exchange(opens, false);
+    words.push_back(std::exchange(word, {}));
+  };
+  for (const char c : text) {
+    const auto byte = static_cast<unsigned char>(c);
+    if ((byte & 0xc0) != 0x80) ++character;
+    if (std::isalnum(byte) != 0 || byte >= 0x80) {
+      if (word.text.empty()) word.first = character;
+      word.text += static_cast<char>(std::tolower(byte));
+    } else {
+      end();
+      // Hyphens and apostrophes hold words together.
+      if (std::isspace(byte) == 0 && c != '-' && c != '\'') opens = true;
+    }
+  }
+  end();
+  return words;
 }
 
 }  // namespace hscaffold

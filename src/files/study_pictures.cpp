@@ -50,15 +50,35 @@ StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits,
   return out;
 }
 
+Image<Rgb> startOf(const Recipe& recipe, const PictureSource& pictures, const ProofSource& proofs, StopToken stop) {
+  const StartPicture& start = recipe.brief.start;
+  switch (start.from) {
+    case StartPicture::From::nothing:
+      return {};
+    case StartPicture::From::reference:
+      return place(*pictures({start.reference, "The start picture", start.placement}), start.placement, recipe.frame,
+                   stop);
+    case StartPicture::From::proof:
+      return place(decodePng(proofs(start.proof)).picture, start.placement, recipe.frame, stop);
+    case StartPicture::From::colour:
+      break;
+  }
+  Image<Rgb> blank(recipe.frame);
+  for (int y = 0; y < blank.height(); ++y) std::fill_n(blank.row(y), blank.width(), start.colour);
+  return blank;
+}
+
 StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
   EditStore edits([&](const std::string& id) { return file.edit(id); });
-  return jobFrom(
-      std::move(recipe),
-      [&](const RecipeReference& reference) {
-        return std::make_shared<const Image<Rgba16>>(
-            decodePicture(file.referenceFile(reference.id), reference.name).picture);
-      },
-      edits, stop);
+  const auto pictures = [&](const RecipeReference& reference) {
+    return std::make_shared<const Image<Rgba16>>(
+        decodePicture(file.referenceFile(reference.id), reference.name).picture);
+  };
+  auto start = startOf(
+      recipe, pictures, [&](std::int64_t number) { return file.proofPng(number); }, stop);
+  auto made = jobFrom(std::move(recipe), pictures, edits, stop);
+  made.job.start = std::move(start);
+  return made;
 }
 
 std::map<std::string, MapFacts> factsOf(const StudyJob& made) {

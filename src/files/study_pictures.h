@@ -10,6 +10,8 @@ namespace hscaffold {
 
 /// Decoded references by id.
 using PictureSource = std::function<std::shared_ptr<const Image<Rgba16>>(const RecipeReference&)>;
+/// Proofs by number, as PNG.
+using ProofSource = std::function<Bytes(std::int64_t)>;
 /// A recipe's job, and what was found out on the way to it.
 struct StudyJob {
   EngineJob job;
@@ -19,6 +21,10 @@ struct StudyJob {
 /// The job of a recipe: its references placed, its maps made and named by their digests.
 /// @throws Cancelled, Problem (badInput)
 StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {});
+
+/// The start picture of a recipe as it lies in the frame, linear; empty if it has none.
+/// @throws Cancelled, Problem (badInput)
+Image<Rgb> startOf(const Recipe& recipe, const PictureSource& pictures, const ProofSource& proofs, StopToken stop = {});
 
 /// The job that a pull of this recipe from this study is.
 StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {});

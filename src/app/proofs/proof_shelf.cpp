@@ -91,9 +91,7 @@ QImage ProofShelf::image(std::int64_t number) {
   if (proof(number) == nullptr) return {};
   QImage image;
   try {
-    const FinishedProof* unwritten = waiting(number);
-    image = imageFromPng(unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number))
-                .convertToFormat(QImage::Format_RGB32);
+    image = imageFromPng(png(number)).convertToFormat(QImage::Format_RGB32);
   } catch (const std::exception& error) {
     emit problem(error.what());
   }
@@ -204,9 +202,13 @@ bool ProofShelf::keepAll() {
   return waiting_.empty();
 }
 
-void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {
+Bytes ProofShelf::png(std::int64_t number) const {
   const FinishedProof* unwritten = waiting(number);
-  writeFileAtomically(file, unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number));
+  return unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number);
+}
+
+void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {
+  writeFileAtomically(file, png(number));
 }
 
 }  // namespace hscaffold::app

@@ -43,6 +43,7 @@ class ProofShelf : public QObject {
   /// Tries what waits once more. @return whether all proofs are in the study
   bool keepAll();
   /// As PNG with its recipe. @throws Problem
+  [[nodiscard]] Bytes png(std::int64_t number) const;
   void write(std::int64_t number, const std::filesystem::path& file);
 
  signals:

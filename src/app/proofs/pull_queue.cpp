@@ -55,21 +55,27 @@ void PullQueue::pull() {
   for (const RecipeGuide& entry : recipe.guides) static_cast<void>(editsOf(entry.guide, document_.edits()));
   auto edits = std::make_shared<EditStore>(document_.edits());
   edits->detach();
+  Bytes startProof;
+  try {
+    if (recipe.brief.start.from == StartPicture::From::proof) startProof = shelf_.png(recipe.brief.start.proof);
+  } catch (const std::exception& error) {
+    return static_cast<void>(emit notice(QString("The start picture could not be read: %1").arg(error.what())));
+  }
   pulling_ = true;
   emit started();
   tasks_.run(
       this, taskKey, Priority::thumbnails,
-      [recipe = std::move(recipe), pictures = maps_.pictures(), edits, engine = engine_, tasks = &tasks_,
-       self = this](const StopToken& stop) {
-        auto made = jobFrom(
-            recipe,
-            [&](const RecipeReference& reference) {
-              const auto found = pictures.find(reference.id);
-              if (found == pictures.end())
-                throw badInput(reference.name + " is still being read. Pull again in a moment.");
-              return found->second;
-            },
-            *edits, stop);
+      [recipe = std::move(recipe), pictures = maps_.pictures(), startProof = std::move(startProof), edits,
+       engine = engine_, tasks = &tasks_, self = this](const StopToken& stop) {
+        const auto picture = [&](const RecipeReference& reference) {
+          const auto found = pictures.find(reference.id);
+          if (found == pictures.end()) throw badInput(reference.name + " is still being read. Pull again in a moment.");
+          return found->second;
+        };
+        auto start = startOf(
+            recipe, picture, [&](std::int64_t) { return startProof; }, stop);
+        auto made = jobFrom(recipe, picture, *edits, stop);
+        made.job.start = std::move(start);
         const auto sink = [&](EngineProgress progress) {
           const QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
           tasks->tell(self, stop, [self, step = progress.step, steps = progress.steps, preview] {

@@ -13,7 +13,6 @@ namespace {
 
 constexpr std::array<const char*, 4> fitNames = {"cover", "contain", "stretch", "free"};
 constexpr std::array<const char*, 4> fillNames = {"edge", "mirror", "blur", "colour"};
-constexpr std::int64_t largestSeed = 0xffffffffLL;
 
 template <typename Enum>
 Enum oneOf(const std::array<const char*, 4>& names, const std::string& word, const std::string& where) {
@@ -66,6 +65,13 @@ Size frameFromJson(const nlohmann::json& json, const std::string& where) {
   return size;
 }
 
+nlohmann::json colourToJson(const Rgb& colour) { return {colour.r, colour.g, colour.b}; }
+
+Rgb colourFromJson(const nlohmann::json& json, const std::string& where) {
+  const auto numbers = numbersFromJson(json, where, 3);
+  return {static_cast<float>(numbers[0]), static_cast<float>(numbers[1]), static_cast<float>(numbers[2])};
+}
+
 nlohmann::json placementToJson(const Placement& p) {
   return {{"fit", fitNames[static_cast<std::size_t>(p.fit)]},
           {"x", p.x},
@@ -76,7 +82,7 @@ nlohmann::json placementToJson(const Placement& p) {
           {"flip-across", p.flipAcross},
           {"flip-down", p.flipDown},
           {"fill", fillNames[static_cast<std::size_t>(p.fill)]},
-          {"fill-colour", {p.fillColour.r, p.fillColour.g, p.fillColour.b}}};
+          {"fill-colour", colourToJson(p.fillColour)}};
 }
 
 Placement placementFromJson(const nlohmann::json& json, const std::string& where) {
@@ -92,11 +98,7 @@ Placement placementFromJson(const nlohmann::json& json, const std::string& where
   p.flipDown = fields.flag("flip-down", false);
   p.fill = oneOf<Fill>(fillNames, fields.text("fill", "edge"), where);
   if (fields.has("fill-colour")) {
-    const auto& colour = fields.child("fill-colour");
-    const auto isNumber = [](const auto& value) { return value.is_number(); };
-    if (!colour.is_array() || colour.size() != 3 || !std::all_of(colour.begin(), colour.end(), isNumber))
-      throw badInput(where + ": \"fill-colour\" is three numbers.");
-    p.fillColour = {colour[0].get<float>(), colour[1].get<float>(), colour[2].get<float>()};
+    p.fillColour = colourFromJson(fields.child("fill-colour"), where + ", fill-colour");
   }
   fields.refuseOthers();
   return p;
@@ -153,35 +155,6 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   else
     fields.refuseOthers();
   return guide;
-}
-
-nlohmann::json briefToJson(const Brief& brief) {
-  nlohmann::json json = objectWith(brief.extra);
-  json["prompt"] = brief.prompt;
-  json["avoid"] = brief.avoid;
-  json["seed"] = brief.seed;
-  json["seed-locked"] = brief.seedLocked;
-  json["steps"] = brief.steps;
-  json["guidance"] = brief.guidance;
-  return json;
-}
-
-Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
-  JsonFields fields(json, where);
-  Brief brief;
-  brief.prompt = fields.text("prompt");
-  brief.avoid = fields.text("avoid", "");
-  if (charactersIn(brief.prompt) > longestPrompt || charactersIn(brief.avoid) > longestPrompt)
-    throw badInput(fmt::format("{}: a prompt has at most {} characters.", where, longestPrompt));
-  brief.seed = static_cast<std::uint32_t>(fields.integer("seed", 0, largestSeed));
-  brief.seedLocked = fields.flag("seed-locked", true);
-  brief.steps = static_cast<int>(fields.integer("steps", fewestSteps, mostSteps));
-  brief.guidance = fields.number("guidance", 0, largestGuidance);
-  if (keepUnknown)
-    brief.extra = fields.othersAsText();
-  else
-    fields.refuseOthers();
-  return brief;
 }
 
 nlohmann::json recipeToJson(const Recipe& recipe) {

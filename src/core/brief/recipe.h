@@ -15,8 +15,9 @@
 
 namespace hscaffold {
 
-/// Version 1 named hand work in fields of its own rather than in "work"; it is still read.
-inline constexpr int recipeVersion = 2;
+/// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
+/// picture and variations. Both are still read.
+inline constexpr int recipeVersion = 3;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.
@@ -50,6 +51,8 @@ Recipe recipeFromJson(const nlohmann::json& json);
 Recipe recipeFromTexts(const PngTexts& texts);
 PngTexts textsFor(const Recipe& recipe);
 
+nlohmann::json colourToJson(const Rgb& colour);
+Rgb colourFromJson(const nlohmann::json& json, const std::string& where);
 nlohmann::json placementToJson(const Placement& placement);
 Placement placementFromJson(const nlohmann::json& json, const std::string& where);
 

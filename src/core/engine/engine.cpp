@@ -14,6 +14,8 @@ void checkJob(const EngineJob& job, const EngineInfo& info) {
   if (info.mostPixels > 0 && frame.area() > info.mostPixels)
     throw badInput(fmt::format("The frame has {:.1f} megapixels, but {} makes at most {:.1f}.", megapixels(frame),
                                info.name, static_cast<double>(info.mostPixels) / 1e6));
+  if (job.recipe.brief.start.given() != !job.start.empty() || (!job.start.empty() && job.start.size() != frame))
+    throw badInput("The start picture is missing or not of the frame's size.");
   if (job.inputs.size() != job.recipe.guides.size())
     throw badInput(fmt::format("There are {} guides but {} maps.", job.recipe.guides.size(), job.inputs.size()));
   for (std::size_t i = 0; i < job.inputs.size(); ++i) {

@@ -32,6 +32,7 @@ using EngineSink = std::function<void(EngineProgress)>;
 struct EngineJob {
   Recipe recipe;
   std::vector<GuideInput> inputs;
+  Image<Rgb> start;  ///< the brief's start picture as it lies in the frame, linear, [0, 1]; empty if it has none
 };
 
 class Engine {

@@ -1,12 +1,13 @@
 #include "core/frame/placement.h"
 
 #include <cmath>
-#include <optional>
 #include <numbers>
+#include <optional>
 
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
+#include "core/limits.h"
 
 namespace hscaffold {
 namespace {
@@ -60,6 +61,16 @@ Affine Affine::inverted() const {
   const double determinant = a * e - b * d;
   const double ia = e / determinant, ib = -b / determinant, id = -d / determinant, ie = a / determinant;
   return {ia, ib, -(ia * c + ib * f), id, ie, -(id * c + ie * f)};
+}
+
+void keepWithinLimits(Placement& placement) {
+  keepWithin(placement.x, -100, 100, 0.5);
+  keepWithin(placement.y, -100, 100, 0.5);
+  keepWithin(placement.scaleX, 1e-4, 1e4, 1);
+  keepWithin(placement.scaleY, 1e-4, 1e4, 1);
+  keepWithin(placement.turn, -3600, 3600, 0);
+  for (float* channel : {&placement.fillColour.r, &placement.fillColour.g, &placement.fillColour.b})
+    if (!std::isfinite(*channel)) *channel = 1;
 }
 
 Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {
@@ -134,9 +145,10 @@ namespace {
 std::optional<std::pair<int, int>> cropOf(const Affine& toPicture, Size picture, Size frame) {
   constexpr double little = 1e-6;
   const double left = std::round(toPicture.c), top = std::round(toPicture.f);
-  const bool asItIs = std::abs(toPicture.a - 1) * frame.width < little && std::abs(toPicture.b) * frame.height < little &&
-                      std::abs(toPicture.d) * frame.width < little && std::abs(toPicture.e - 1) * frame.height < little &&
-                      std::abs(toPicture.c - left) < little && std::abs(toPicture.f - top) < little;
+  const bool asItIs = std::abs(toPicture.a - 1) * frame.width < little &&
+                      std::abs(toPicture.b) * frame.height < little && std::abs(toPicture.d) * frame.width < little &&
+                      std::abs(toPicture.e - 1) * frame.height < little && std::abs(toPicture.c - left) < little &&
+                      std::abs(toPicture.f - top) < little;
   if (!asItIs || left < 0 || top < 0 || left + frame.width > picture.width || top + frame.height > picture.height)
     return {};
   return std::pair(static_cast<int>(left), static_cast<int>(top));

@@ -26,6 +26,9 @@ struct Placement {
   friend bool operator==(const Placement&, const Placement&) = default;
 };
 
+/// Brings everything into the ranges that readers accept.
+void keepWithinLimits(Placement& placement);
+
 /// Frame from reference coordinates: x' = a x + b y + c, y' = d x + e y + f (pixels, centres at +0.5).
 struct Affine {
   double a = 1, b = 0, c = 0, d = 0, e = 1, f = 0;

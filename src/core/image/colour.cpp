@@ -113,6 +113,17 @@ Image<Rgb8> toSrgb8(View<Rgb> linear) {
   return out;
 }
 
+Image<Rgba16> toSrgb16(View<Rgb> linear) {
+  Image<Rgba16> out(linear.size());
+  parallelRows(out.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      std::transform(linear.row(y), linear.row(y) + linear.width(), out.row(y), [](const Rgb& c) {
+        return Rgba16{linearToSrgb16(c.r), linearToSrgb16(c.g), linearToSrgb16(c.b), 65535};
+      });
+  });
+  return out;
+}
+
 Image<Rgb> toLinear(View<Rgb8> encoded) {
   Image<Rgb> out(encoded.size());
   const auto wide = [](std::uint8_t v) { return srgb16ToLinear(static_cast<std::uint16_t>(v * 257)); };

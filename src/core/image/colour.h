@@ -43,6 +43,8 @@ CieLab linearToCieLab(Rgb linear);
 
 /// Whole pictures.
 Image<Rgb8> toSrgb8(View<Rgb> linear);
+/// Alpha full.
+Image<Rgba16> toSrgb16(View<Rgb> linear);
 Image<Rgb> toLinear(View<Rgb8> encoded);
 Image<float> luminanceOf(View<Rgb> linear);
 

@@ -57,6 +57,38 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
   }
 }
 
+void checkBrief(const StudyState& state, std::vector<Check>& out) {
+  const StartPicture& start = state.brief.start;
+  const auto takeAway = [](StudyState& s) { s.brief.start = {}; };
+  if (startIsGone(state))
+    out.push_back({"start-gone", "no start picture", Severity::bad,
+                   "The start picture was a reference that has been taken out: pulls begin without one.", "Take away",
+                   takeAway});
+  else if (start.given() && start.change <= 0 && !start.wordsToWords())
+    out.push_back({"start-whole", "change amount 0", Severity::doubt,
+                   "The change amount is 0: a pull gives the start picture itself.", "Set to 0.60",
+                   [](StudyState& s) { s.brief.start.change = StartPicture{}.change; }});
+  else if (start.given() && start.change >= 1 && !start.wordsToWords())
+    out.push_back({"start-none", "change amount 1", Severity::doubt,
+                   "The change amount is 1: nothing is left of the start picture.", "Set to 0.60",
+                   [](StudyState& s) { s.brief.start.change = StartPicture{}.change; }, "Take away", takeAway});
+  if (!start.given() && !(start.shows.empty() && start.wanted.empty()))
+    out.push_back({"words-no-start", "no start picture", Severity::doubt,
+                   "What is shown and what is wanted act on a start picture, and there is none: they do nothing.",
+                   "Clear both", [](StudyState& s) {
+                     s.brief.start.shows.clear();
+                     s.brief.start.wanted.clear();
+                   }});
+  if (const auto both = wordsInBoth(state.brief); !both.empty())
+    out.push_back({"prompt-avoid", "prompt against avoid", Severity::doubt,
+                   fmt::format("{} in the prompt and in avoid: one undoes the other.",
+                               both.size() == 1 ? fmt::format("\"{}\" is", both.front())
+                                                : fmt::format("\"{}\" are", fmt::join(both, "\", \""))),
+                   "Take out of avoid", [both](StudyState& s) {
+                     for (const auto& word : both) s.brief.avoid = withoutWord(s.brief.avoid, word);
+                   }});
+}
+
 void checkReference(const StudyState& state, const Reference& reference, std::vector<Check>& out) {
   const bool used = std::any_of(state.guides.begin(), state.guides.end(),
                                 [&](const Guide& g) { return g.on && g.reference == reference.id; });
@@ -133,6 +165,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
     }
     out.push_back(std::move(check));
   }
+  checkBrief(state, out);
   for (const Guide& guide : state.guides) checkGuide(state, guide, facts, out);
   for (const Reference& reference : state.references) checkReference(state, reference, out);
   const auto load = totalLoad(state.guides, state.brief.steps);

@@ -9,6 +9,7 @@
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
+#include "core/limits.h"
 
 namespace hscaffold {
 namespace {
@@ -44,38 +45,27 @@ void keepWithinLimits(StudyState& state) {
     const bool plain = text.size() <= most && std::all_of(text.begin(), text.end(), [](char c) { return c >= 0; });
     if (!plain) text = fittedText(text, most);
   };
-  const auto within = [](double& value, double low, double high, double otherwise) {
-    value = std::isfinite(value) ? std::clamp(value, low, high) : otherwise;
-  };
   fit(state.title, longestTitle);
-  fit(state.brief.prompt, longestPrompt);
-  fit(state.brief.avoid, longestPrompt);
-  state.brief.steps = std::clamp(state.brief.steps, fewestSteps, mostSteps);
-  within(state.brief.guidance, 0, largestGuidance, Brief{}.guidance);
+  keepWithinLimits(state.brief);
   state.frame = {std::clamp(state.frame.width, smallestSide, largestSide),
                  std::clamp(state.frame.height, smallestSide, largestSide)};
   state.sizeStep = std::clamp(state.sizeStep, 1, 256);
   for (Reference& reference : state.references) {
     fit(reference.name, longestName);
-    Placement& p = reference.placement;
-    within(p.x, -100, 100, 0.5);
-    within(p.y, -100, 100, 0.5);
-    within(p.scaleX, 1e-4, 1e4, 1);
-    within(p.scaleY, 1e-4, 1e4, 1);
-    within(p.turn, -3600, 3600, 0);
+    keepWithinLimits(reference.placement);
   }
   for (Guide& guide : state.guides) {
     fit(guide.name, longestName);
     fit(guide.words, longestPrompt);
-    within(guide.weight, 0, largestWeight, 1);
-    within(guide.range.from, 0, 100, 0);
-    within(guide.range.to, guide.range.from, 100, 100);
-    within(guide.range.rampIn, 0, 100, 0);
-    within(guide.range.rampOut, 0, 100, 0);
-    within(guide.region.feather, 0, largestFeather, 0);
+    keepWithin(guide.weight, 0, largestWeight, 1);
+    keepWithin(guide.range.from, 0, 100, 0);
+    keepWithin(guide.range.to, guide.range.from, 100, 100);
+    keepWithin(guide.range.rampIn, 0, 100, 0);
+    keepWithin(guide.range.rampOut, 0, 100, 0);
+    keepWithin(guide.region.feather, 0, largestFeather, 0);
     for (const TuningField& field : *kindOf(guide.kind).fields)
       if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) {
-        within(found->second, field.minimum, field.maximum, field.defaultValue);
+        keepWithin(found->second, field.minimum, field.maximum, field.defaultValue);
         if (!field.choices.empty()) found->second = std::round(found->second);
       }
   }
@@ -145,12 +135,18 @@ StudyState stateFromJson(const nlohmann::json& json) {
   return state;
 }
 
+bool startIsGone(const StudyState& state) {
+  const StartPicture& start = state.brief.start;
+  return start.from == StartPicture::From::reference && state.reference(start.reference) == nullptr;
+}
+
 Recipe recipeOf(const StudyState& state) {
   Recipe recipe;
   recipe.frame = state.frame;
   recipe.brief = state.brief;
   recipe.brief.seedLocked = true;
   recipe.brief.extra.clear();
+  if (startIsGone(state)) recipe.brief.start = {};
   for (const auto& guide : state.guides) {
     const Reference* reference = state.reference(guide.reference);
     if (!guide.on || (reference == nullptr && !standsAlone(guide))) continue;
@@ -182,6 +178,11 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
   state.brief.extra = extra;
   for (const auto& entry : recipe.references)
     if (Reference* reference = state.reference(entry.id)) reference->placement = entry.placement;
+  if (startIsGone(state)) {
+    lost.push_back("The start picture could not be brought back: its reference is not in this study.");
+    state.brief.start = {};
+  }
+  state.brief.start.pictureFile.clear();
   for (auto& guide : state.guides) guide.on = false;
   for (const auto& entry : recipe.guides) {
     if (Guide* guide = state.guide(entry.guide.id)) {

@@ -71,7 +71,10 @@ nlohmann::json stateToJson(const StudyState& state);
 /// Fields of newer versions are carried along. @throws Problem (badInput)
 StudyState stateFromJson(const nlohmann::json& json);
 
-/// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out.
+/// Whether the start picture was a reference that has been taken out.
+bool startIsGone(const StudyState& state);
+/// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out, and so is such a
+/// start picture.
 Recipe recipeOf(const StudyState& state);
 /// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew
 /// where their reference is still there), placements. @return what could not be brought back, one sentence each.

@@ -11,13 +11,25 @@ namespace {
 
 Recipe example() {
   Recipe recipe;
-  recipe.engine = "stand-in 2";
+  recipe.engine = "stand-in 3";
   recipe.frame = {512, 768};
   recipe.brief.prompt = "a kite over Pellamere, \"gouache\" ü";
   recipe.brief.avoid = "rain";
   recipe.brief.seed = 4294967295U;
   recipe.brief.steps = 33;
   recipe.brief.guidance = 7.25;
+  recipe.brief.emphasis = {{2, 4, 1.35}, {12, 8, -0.5}};
+  recipe.brief.styles = {{"lamp-soot", "Lamp soot", "ink, dark", 0.55}, {"mine", "Mine ü", "gouache", 1.5}};
+  recipe.brief.start.from = StartPicture::From::reference;
+  recipe.brief.start.reference = "r1";
+  recipe.brief.start.placement.turn = 3.5;
+  recipe.brief.start.change = 0.45;
+  recipe.brief.start.moodOnly = true;
+  recipe.brief.start.shows = "a scarf";
+  recipe.brief.start.wanted = "a satchel";
+  recipe.brief.start.pictureFile = "start.png";
+  recipe.brief.vary = 0.15;
+  recipe.brief.variation = 7;
   Placement placement;
   placement.fit = Fit::free;
   placement.x = 0.123456789012345;
@@ -96,6 +108,30 @@ void RecipeTest::mistakesAreNamed_data() {
   QTest::addRow("no prompt") << "/brief/prompt"
                              << ""
                              << "prompt";
+  QTest::addRow("heavy phrase") << "/brief/emphasis/0/weight"
+                                << "2.5"
+                                << "weight";
+  QTest::addRow("style twice") << "/brief/styles/1/id"
+                               << "\"lamp-soot\""
+                               << "twice";
+  QTest::addRow("style without words") << "/brief/styles/0/words"
+                                       << ""
+                                       << "words";
+  QTest::addRow("strong style") << "/brief/styles/0/strength"
+                                << "1.6"
+                                << "strength";
+  QTest::addRow("start from nowhere") << "/brief/start/from"
+                                      << "\"air\""
+                                      << "air";
+  QTest::addRow("start without reference") << "/brief/start/reference"
+                                           << ""
+                                           << "names it";
+  QTest::addRow("change") << "/brief/start/change"
+                          << "1.5"
+                          << "change";
+  QTest::addRow("vary") << "/brief/vary/by"
+                        << "-1"
+                        << "by";
   QTest::addRow("unknown") << "/brief/mood"
                            << "1"
                            << "mood";
@@ -152,6 +188,12 @@ void RecipeTest::schemaNamesEveryField() {
   for (const auto& [key, value] : json.items()) QVERIFY2(properties.contains(key), key.c_str());
   for (const auto& [key, value] : json.at("brief").items())
     QVERIFY2(properties.at("brief").at("properties").contains(key), key.c_str());
+  const auto& start = properties.at("brief").at("properties").at("start").at("properties");
+  for (const auto& [key, value] : json.at("brief").at("start").items()) QVERIFY2(start.contains(key), key.c_str());
+  for (const char* list : {"emphasis", "styles"}) {
+    const auto& entry = properties.at("brief").at("properties").at(list).at("items").at("properties");
+    for (const auto& [key, value] : json.at("brief").at(list).at(0).items()) QVERIFY2(entry.contains(key), key.c_str());
+  }
   const auto& guide = schema.at("$defs").at("guide").at("properties");
   for (const auto& [key, value] : json.at("guides").at(0).items()) QVERIFY2(guide.contains(key), key.c_str());
   const auto& placement = schema.at("$defs").at("placement").at("properties");

@@ -46,7 +46,7 @@ bool standsClear(const SubjectPlan& plan, View<std::uint8_t> taken) {
   const auto height = static_cast<float>(taken.height());
   float all = 0, covered = 0;
   SubjectPlan alone = plan;
-  alone.second = SubjectKind::none;
+  alone.others.clear();
   for (int j = 0; j < grid; ++j)
     for (int i = 0; i < grid; ++i) {
       const float x = plan.x + plan.height * ((static_cast<float>(i) + 0.5f) / grid - 0.5f),
@@ -128,21 +128,30 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   const auto lives = [](SubjectKind kind) { return kind == SubjectKind::figure || kind == SubjectKind::animal; };
   // Figures of a pose take the place of the prompt's own.
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
-  if (bodies && lives(subject.second)) subject.second = SubjectKind::none;
+  if (bodies) std::erase_if(subject.others, [&](const Companion& c) { return lives(c.kind); });
   // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
   const bool stays = early < 0.15;
-  if (subject.kind != SubjectKind::none && !stays) {
-    const auto found = placed(subject, taken, load);
-    if (found)
-      subject = *found;
-    else
+  if (!stays && subject.kind != SubjectKind::none) {
+    if (const auto found = placed(subject, taken, load)) {
+      // What stands about it goes with it.
+      for (Companion& c : subject.others)
+        if (c.kind != SubjectKind::kite) {
+          c.x += found->x - subject.x;
+          c.footY += found->footY - subject.footY;
+        }
+      subject.x = found->x;
+      subject.footY = found->footY;
+      subject.height = found->height;
+    } else {
       subject.kind = SubjectKind::none;
+    }
   }
-  if (subject.second != SubjectKind::none && !stays) {
-    const auto x = static_cast<int>(subject.secondX * static_cast<float>(size.height));
-    const auto y = static_cast<int>((subject.secondFootY - subject.secondHeight / 2) * static_cast<float>(size.height));
-    if (taken.view().clamped(x, y) != 0) subject.second = SubjectKind::none;
-  }
+  if (!stays)
+    std::erase_if(subject.others, [&](const Companion& c) {
+      const auto height = static_cast<float>(size.height);
+      const auto x = static_cast<int>(c.x * height), y = static_cast<int>((c.footY - c.height / 2) * height);
+      return taken.view().clamped(x, y) != 0;
+    });
 
   Composition out = withSubject(place, subject);
   if (stays)

@@ -45,6 +45,8 @@ Decisions decide(const Wishes& w, std::uint64_t seed, float aspect) {
   d.blocks = std::clamp(w[Trait::town], 0.0f, 1.2f);
   d.trees = std::clamp(w[Trait::forest], 0.0f, 1.2f);
   d.subject = planSubject(w, mixed(seed, 77), aspect, d.horizon, d.groundTop);
+  // Water rises over the ground, or falls back from it; what stands there stays.
+  d.groundTop += (1 - d.horizon) * (w[Trait::flood] > 0 ? 0.34f : 0.20f) * w[Trait::flood];
   return d;
 }
 
@@ -159,7 +161,7 @@ Composition withSubject(const Composition& place, const SubjectPlan& subject) {
   out.sunY = place.sunY;
   const Size size = place.fields.size();
   for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = place.fields.all[i].clone();
-  if (subject.kind == SubjectKind::none && subject.second == SubjectKind::none) return out;
+  if (subject.kind == SubjectKind::none && subject.others.empty()) return out;
   Fields& f = out.fields;
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
   const float pixel = 1.0f / static_cast<float>(size.height);
@@ -169,12 +171,7 @@ Composition withSubject(const Composition& place, const SubjectPlan& subject) {
       for (int x = 0; x < size.width; ++x) {
         const float ux = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width) * aspect;
         const SubjectSample here = sampleSubject(subject, ux, v, pixel);
-        // Its shadow lies on the ground, away from the light.
-        const SubjectSample thrown = v > subject.footY
-                                         ? sampleSubject(subject, ux + (v - subject.footY) * out.lightX * 1.8f,
-                                                         subject.footY - (v - subject.footY) * 1.3f, pixel * 4)
-                                         : SubjectSample{};
-        const float shadow = subject.kind != SubjectKind::kite ? 0.7f * thrown.cover * (1 - 0.4f * out.overcast) : 0.0f;
+        const float shadow = 0.7f * sampleShadow(subject, ux, v, out.lightX, pixel) * (1 - 0.4f * out.overcast);
         if (here.cover <= 0 && shadow <= 0 && here.outline <= 0) continue;
         const float beside = 1 - here.cover;
         f.tone()(x, y) -= shadow * (0.5f * f.part(2)(x, y) + f.part(3)(x, y));

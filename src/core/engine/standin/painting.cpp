@@ -69,6 +69,8 @@ Image<Rgb> painted(const Plan& plan, const Wishes& wishes, std::uint64_t seed, S
       return cutInWood(plan, seed, stop);
     case Medium::pencil:
       return drawnInPencil(plan, seed, stop);
+    case Medium::flat:
+      return printedInScreens(plan, seed, stop);
     case Medium::photograph:
       return photographed(plan, seed, stop);
   }

@@ -19,6 +19,7 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
 Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop);
 Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop);
 Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop);
+Image<Rgb> printedInScreens(const Plan& plan, std::uint64_t seed, StopToken stop);
 Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop);
 
 /// Lightness of the plan, [0, 1].

@@ -154,7 +154,7 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   p.accent = okLabToOkLch(accent);
 
   // The seed and unknown words turn hues: a little everywhere, more in subject and middle band.
-  const std::uint64_t dice = mixed(seed, w.unknown, 11);
+  const std::uint64_t dice = mixed(seed, w.unknown + w.manner, 11);
   const float turn = (w.others > 0 ? 26.0f : 16.0f) * signedUnit(dice);
   for (auto& part : p.parts) turnHue(part, turn);
   turnHue(p.parts[2], 30 * signedUnit(mixed(dice, 1)));
@@ -179,6 +179,7 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
     pullTowards(p.skyLow, w.general.colour, 0.35f * w.general.strength, 0.1f);
     p.accent = {p.accent.l, std::max(p.accent.c, 0.09f), w.general.colour.h + 180 * degree};
   }
+  pullTowards(p.accent, w.accent.colour, 0.95f * w.accent.strength, 0.6f);
   for (std::size_t k = 0; k < partCount; ++k)
     pullTowards(p.parts[k], w.colours[k].colour, 0.95f * w.colours[k].strength, 0.6f);
   if (w.colours[0].strength > 0) pullTowards(p.skyLow, w.colours[0].colour, 0.5f * w.colours[0].strength, 0.2f);

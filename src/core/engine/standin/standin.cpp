@@ -7,6 +7,10 @@
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/painting.h"
+#include "core/engine/standin/start.h"
+#include "core/engine/standin/variation.h"
+#include "core/image/filter.h"
+#include "core/image/resample.h"
 
 namespace hscaffold {
 namespace {
@@ -21,41 +25,194 @@ Size layoutSize(Size frame) {
           std::max(16, static_cast<int>(std::lround(frame.height * scale)))};
 }
 
+/// One picture on its way: what its words ask for, and its layout as far as it has settled.
 struct Work {
   Wishes wishes;
   std::uint64_t seed;
   Composition picture;
   Layout layout;
+  Palette palette;
 };
 
-Work begun(const EngineJob& job) {
+Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all) {
   const Brief& brief = job.recipe.brief;
-  Wishes wishes = wishesFrom(brief.prompt, brief.avoid, brief.guidance);
-  const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed);
-  const Composition place = compose(wishes, seed, layoutSize(job.recipe.frame));
+  const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
+  Composition place = compose(wishes, seed, layoutSize(job.recipe.frame));
+  vary(place, variation, brief.vary);
   std::vector<Wanted> wanted;
   std::vector<LoadCurve> loads;
-  for (std::size_t g = 0; g < job.inputs.size(); ++g) {
-    const Guide& guide = job.recipe.guides[g].guide;
+  for (std::size_t g = 0; g < all.guides.size(); ++g) {
+    const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(guide.kind, {job.inputs[g], place, loads.back(), mixed(seed, 500)}));
+    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500)}));
   }
   Composition picture = assembled(place, wanted, loads);
-  Layout layout(picture, std::move(wanted), job.recipe.guides, brief.guidance, brief.steps, mixed(seed, 9));
-  return {std::move(wishes), seed, std::move(picture), std::move(layout)};
+  Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
+  Palette palette = paletteFrom(wishes, seed);
+  vary(palette, variation, brief.vary);
+  return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
+}
+
+/// Share of the steps in which the start picture's layout acts.
+double layoutKept(const StartPicture& start) {
+  if (!start.given() || start.moodOnly) return 0;
+  return start.wordsToWords() ? 1 - std::max(0.0, 2 * start.change - 1) : 1 - start.change;
+}
+
+Work begun(const EngineJob& job, StopToken stop) {
+  const StartPicture& start = job.recipe.brief.start;
+  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop));
+  if (start.given()) colourFrom(work.palette, job.start.view(), work.picture.fields, colourKept(start));
+  return work;
+}
+
+Size previewSize(Size frame) {
+  const double small = std::min(1.0, 256.0 / std::max(frame.width, frame.height));
+  return {std::max(1, static_cast<int>(std::lround(frame.width * small))),
+          std::max(1, static_cast<int>(std::lround(frame.height * small)))};
+}
+
+/// The plan as the steps have it now.
+Plan planOf(const Work& work, Size size) { return planFrom(work.layout.current(), work.picture, work.palette, size); }
+
+Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop) {
+  const StartPicture& start = job.recipe.brief.start;
+  const bool bands = start.given() && !start.moodOnly && start.change < 1;
+  if (bands && start.change <= 0) return job.start.clone();
+  Work work = begun(job, stop);
+  const int steps = job.recipe.brief.steps;
+  const Size frame = job.recipe.frame, small = previewSize(frame);
+  std::optional<StartBands> whole, reduced;
+  if (bands) whole.emplace(job.start.view(), start.change);
+  if (bands && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
+  for (int step = 0; step < steps; ++step) {
+    throwIfStopped(stop);
+    work.layout.advance(step);
+    if (!sink) continue;
+    EngineProgress progress{step + 1, steps, {}};
+    if (step + 1 < steps) {
+      Plan plan = planOf(work, small);
+      if (bands) reduced->putInto(plan);
+      progress.preview = toSrgb8(planPicture(plan));
+    }
+    sink(std::move(progress));
+  }
+  throwIfStopped(stop);
+  Plan plan = planOf(work, frame);
+  if (bands) whole->putInto(plan);
+  throwIfStopped(stop);
+  auto picture = painted(plan, work.wishes, mixed(work.seed, 31), stop);
+  return bands ? whole->putInto(picture) : std::move(picture);
+}
+
+/// Where something else is than was: another part of the picture, or the subject here and not there.
+Image<float> otherPart(const Work& shown, const Work& wanted, Size frame) {
+  const Fields a = shown.layout.current(), b = wanted.layout.current();
+  Image<float> other(a.size());
+  bool any = false;
+  for (int y = 0; y < other.height(); ++y)
+    for (int x = 0; x < other.width(); ++x) {
+      float differs = 0;
+      for (std::size_t p = 0; p < partCount; ++p)
+        differs = std::max(differs, std::abs(a.part(p)(x, y) - b.part(p)(x, y)));
+      other(x, y) = smoothStep(0.3f, 0.6f, differs);
+      any = any || other(x, y) > 0.5f;
+    }
+  if (!any) return {};
+  // With the outlines about it.
+  auto round = gaussianBlur(other.view(), 0.006f * static_cast<float>(std::max(other.width(), other.height())));
+  for (int y = 0; y < round.height(); ++y)
+    for (float& v : round.line(y)) v = smoothStep(0.06f, 0.3f, v);
+  return resampled(round.view(), frame);
+}
+
+std::pair<float, float> subjectColourOf(const Wishes& wishes) {
+  const WishedColour& wish = wishes.colours[static_cast<std::size_t>(Part::subject)];
+  return {wish.strength, wish.colour.h};
+}
+
+/// A thing's colour when only the light on it changes: as much darker and duller as the land about it.
+OkLch inLightOf(OkLch colour, const Palette& before, const Palette& after) {
+  const auto mean = [](const Palette& p, auto channel) { return 0.5f * (channel(p.parts[2]) + channel(p.parts[3])); };
+  const auto ratio = [&](auto channel) {
+    return std::clamp(mean(after, channel) / std::max(0.02f, mean(before, channel)), 0.3f, 1.6f);
+  };
+  colour.l = std::clamp(colour.l * ratio([](const OkLch& c) { return c.l; }), 0.05f, 0.97f);
+  colour.c *= std::min(1.2f, ratio([](const OkLch& c) { return c.c; }));
+  return colour;
+}
+
+/// Two pictures of one layout, as the start picture's words say and as those that are wanted say; only what differs
+/// between them acts on the start picture.
+Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopToken stop) {
+  const Brief& brief = job.recipe.brief;
+  const Size frame = job.recipe.frame, small = previewSize(frame);
+  const Image<Rgb> smallStart = resampled(job.start.view(), small);
+  const auto withWords = [&](const std::string& words) {
+    Brief with = brief;
+    with.prompt += ", " + words;
+    return wishesFrom(with);
+  };
+  Wishes before = withWords(brief.start.shows), after = withWords(brief.start.wanted);
+  // A thing that nobody knows is a spot of colour. The composition is that of the prompt.
+  if (after.strange != before.strange && after.accent.strength <= 0) {
+    const std::uint64_t dice = mixed(after.strange, before.strange, 17);
+    after.accent = {{0.45f + 0.3f * unit(dice), 0.13f, 6.2831853f * unit(mixed(dice, 1))}, after.pull};
+  }
+  before.unknown = after.unknown = wishesFrom(brief).unknown;
+  const bool sameAccent =
+      after.accent.strength == before.accent.strength && after.accent.colour.h == before.accent.colour.h;
+  // A proof of these settings lies as they do: then it is known what is where. Otherwise the picture's own masses say
+  // so.
+  constexpr float alike = 0.85f;
+  AllGuides guides = guidesOf(job, 0, stop);
+  const bool sameSubject = subjectColourOf(after) == subjectColourOf(before);
+  Work shown = begun(job, before, guides);
+  const bool foreign =
+      likeness(planFrom(shown.picture.fields, shown.picture, shown.palette, small), smallStart.view()) < alike;
+  if (foreign) {
+    guides = guidesOf(job, layoutKept(brief.start), stop);
+    shown = begun(job, std::move(before), guides);
+  }
+  Work wanted = begun(job, std::move(after), guides);
+  if (sameAccent) wanted.palette.accent = inLightOf(shown.palette.accent, shown.palette, wanted.palette);
+  if (foreign && sameSubject) {
+    auto& subject = wanted.palette.parts[static_cast<std::size_t>(Part::subject)];
+    subject = inLightOf(shown.palette.parts[static_cast<std::size_t>(Part::subject)], shown.palette, wanted.palette);
+  }
+  for (int step = 0; step < brief.steps; ++step) {
+    throwIfStopped(stop);
+    shown.layout.advance(step);
+    wanted.layout.advance(step);
+    if (!sink) continue;
+    EngineProgress progress{step + 1, brief.steps, {}};
+    if (step + 1 < brief.steps)
+      progress.preview = toSrgb8(
+          changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {}, brief.start.change));
+    sink(std::move(progress));
+  }
+  throwIfStopped(stop);
+  const Plan a = planOf(shown, frame), b = planOf(wanted, frame);
+  const auto other = otherPart(shown, wanted, frame);
+  throwIfStopped(stop);
+  const auto fresh = other.empty() ? Image<Rgb>() : painted(b, wanted.wishes, mixed(wanted.seed, 31), stop);
+  return changedBetween(job.start.view(), a, b, other.view(), fresh.view(), brief.start.change);
 }
 
 double modelMilliseconds(const Recipe& recipe) {
   const double million = static_cast<double>(recipe.frame.area()) / 1e6;
   const double guides = static_cast<double>(recipe.guides.size());
-  return 30 + million * (650 + 60 * guides) + recipe.brief.steps * (2.0 + million * (4 + 2 * guides));
+  const StartPicture& start = recipe.brief.start;
+  const double pictures = start.wordsToWords() ? 1.5 : 1, bands = start.given() ? 250 * million : 0;
+  return 30 + bands +
+         pictures * (million * (650 + 60 * guides) + recipe.brief.steps * (2.0 + million * (4 + 2 * guides)));
 }
 
 }  // namespace
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 2", "Built-in stand-in",
+      "stand-in 3", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
       8, 32'000'000};
@@ -66,34 +223,15 @@ double StandinEngine::estimate(const Recipe& recipe) const { return modelMillise
 Image<Rgb8> StandinEngine::generate(const EngineJob& job, const EngineSink& sink, StopToken stop) {
   checkJob(job, info());
   const auto start = std::chrono::steady_clock::now();
-  Work work = begun(job);
-  const Palette palette = paletteFrom(work.wishes, work.seed);
-  const int steps = job.recipe.brief.steps;
-  const Size frame = job.recipe.frame;
-  const double longer = std::max(frame.width, frame.height);
-  const double small = std::min(1.0, 256.0 / longer);
-  const Size previewSize{std::max(1, static_cast<int>(std::lround(frame.width * small))),
-                         std::max(1, static_cast<int>(std::lround(frame.height * small)))};
-  for (int step = 0; step < steps; ++step) {
-    throwIfStopped(stop);
-    work.layout.advance(step);
-    if (!sink) continue;
-    EngineProgress progress{step + 1, steps, {}};
-    if (step + 1 < steps)
-      progress.preview = toSrgb8(planPicture(planFrom(work.layout.current(), work.picture, palette, previewSize)));
-    sink(std::move(progress));
-  }
-  throwIfStopped(stop);
-  const Plan plan = planFrom(work.layout.current(), work.picture, palette, frame);
-  throwIfStopped(stop);
-  auto picture = toSrgb8(painted(plan, work.wishes, mixed(work.seed, 31), stop));
+  auto picture = toSrgb8(job.recipe.brief.start.wordsToWords() ? fromWordsToWords(job, sink, stop)
+                                                               : fromScratchOrStart(job, sink, stop));
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   correction_ = 0.7 * correction_.load() + 0.3 * took / modelMilliseconds(job.recipe);
   return picture;
 }
 
 standin::Fields settledLayout(const EngineJob& job) {
-  Work work = begun(job);
+  Work work = begun(job, {});
   for (int step = 0; step < job.recipe.brief.steps; ++step) work.layout.advance(step);
   return work.layout.current();
 }

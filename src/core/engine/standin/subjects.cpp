@@ -51,10 +51,10 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
       const float stride = 0.10f + std::abs(vary(1, 0.08f)), arm = vary(2, 0.25f);
       over(p, capsule(x, y, -0.02f, 0.50f, -stride, 0.02f, 0.055f, 0.032f), -0.7f);
       over(p, capsule(x, y, 0.02f, 0.50f, stride, 0.02f, 0.055f, 0.032f), -0.5f);
-      over(p, capsule(x, y, 0.0f, 0.52f, 0.02f, 0.78f, 0.095f, 0.08f), 0.6f);
-      over(p, capsule(x, y, 0.03f, 0.77f, 0.18f, 0.70f + arm, 0.034f, 0.026f), 0.3f);
-      over(p, capsule(x, y, -0.02f, 0.77f, -0.12f, 0.55f + 0.3f * std::abs(arm), 0.034f, 0.026f), 0.5f);
-      over(p, ellipse(x, y, 0.035f, 0.915f, 0.058f, 0.075f), 0.1f);
+      over(p, capsule(x, y, 0.0f, 0.52f, 0.02f, 0.78f, 0.095f, 0.08f), 0.0f);
+      over(p, capsule(x, y, 0.03f, 0.77f, 0.18f, 0.70f + arm, 0.034f, 0.026f), -0.22f);
+      over(p, capsule(x, y, -0.02f, 0.77f, -0.12f, 0.55f + 0.3f * std::abs(arm), 0.034f, 0.026f), 0.04f);
+      over(p, ellipse(x, y, 0.035f, 0.915f, 0.058f, 0.075f), 0.6f);
       over(p, ellipse(x, y, 0.018f, 0.955f, 0.066f, 0.045f), -0.9f);
       break;
     }
@@ -203,37 +203,171 @@ float usualHeight(SubjectKind kind) {
   }
 }
 
+/// What is asked for most, first; what is hardly asked for is left out. A kite belongs in the sky, behind whatever else
+/// there is.
+std::vector<Thing> foremostFirst(const Wishes& wishes) {
+  std::vector<Thing> things;
+  std::vector<int> index;
+  for (std::size_t i = 0; i < wishes.things.size(); ++i)
+    if (wishes[wishes.things[i].trait] > 0.25f) index.push_back(static_cast<int>(i));
+  std::stable_sort(index.begin(), index.end(), [&](int a, int b) {
+    const Trait left = wishes.things[static_cast<std::size_t>(a)].trait,
+                right = wishes.things[static_cast<std::size_t>(b)].trait;
+    if ((left == Trait::kite) != (right == Trait::kite)) return right == Trait::kite;
+    return wishes[left] > wishes[right];
+  });
+  for (const int i : index) {
+    things.push_back(wishes.things[static_cast<std::size_t>(i)]);
+    const auto to = std::find(index.begin(), index.end(), things.back().to);
+    things.back().to = to != index.end() ? static_cast<int>(to - index.begin()) : -1;
+  }
+  return things;
+}
+
+Relation turnedRound(Relation relation) {
+  switch (relation) {
+    case Relation::behind:
+      return Relation::before;
+    case Relation::before:
+      return Relation::behind;
+    case Relation::under:
+      return Relation::over;
+    case Relation::over:
+      return Relation::under;
+    default:
+      return relation;
+  }
+}
+
+float halfWidth(SubjectKind kind, float height) {
+  switch (kind) {
+    case SubjectKind::tower:
+    case SubjectKind::figure:
+    case SubjectKind::flower:
+      return 0.22f * height;
+    case SubjectKind::animal:
+    case SubjectKind::house:
+    case SubjectKind::boat:
+    case SubjectKind::rock:
+      return 0.7f * height;
+    default:
+      return 0.45f * height;
+  }
+}
+
+/// How tall things are beside each other, drawn together: a tower that is thirty times a fox would leave no fox.
+float heightBeside(SubjectKind main, float height, SubjectKind kind) {
+  const auto metres = [](SubjectKind which) {
+    switch (which) {
+      case SubjectKind::figure:
+        return 1.7f;
+      case SubjectKind::animal:
+        return 0.9f;
+      case SubjectKind::tower:
+        return 20.0f;
+      case SubjectKind::tree:
+        return 8.0f;
+      case SubjectKind::house:
+      case SubjectKind::boat:
+      case SubjectKind::arch:
+        return 5.0f;
+      case SubjectKind::flower:
+        return 0.6f;
+      default:
+        return 1.6f;
+    }
+  };
+  const float ratio = metres(kind) / metres(main);
+  return std::clamp(height * std::pow(ratio, ratio < 1 ? 0.75f : 0.45f), 0.12f, 0.66f);
+}
+
+/// Where something stands that stands so to the main one.
+Companion companionOf(const SubjectPlan& main, SubjectKind kind, Relation relation, float aspect, float horizon,
+                      bool left) {
+  Companion c;
+  c.kind = kind;
+  c.height = 0.6f * usualHeight(kind);
+  c.x = aspect * (left ? 0.74f : 0.24f);
+  c.footY = horizon + 0.07f;
+  c.facesLeft = !main.facesLeft;
+  const float away = left ? 1.0f : -1.0f;
+  switch (relation) {
+    case Relation::behind:
+      c.height = 0.8f * heightBeside(main.kind, main.height, kind);
+      c.x = main.x + away * 0.7f * (halfWidth(main.kind, main.height) + halfWidth(kind, c.height));
+      c.footY = std::max(horizon + 0.04f, main.footY - 0.13f);
+      break;
+    case Relation::before:
+      c.height = std::min(1.1f * heightBeside(main.kind, main.height, kind), 0.7f * main.height);
+      c.x = main.x - away * 0.6f * halfWidth(main.kind, main.height);
+      c.footY = std::min(0.97f, main.footY + 0.09f);
+      c.inFront = true;
+      break;
+    case Relation::beside:
+      c.height = heightBeside(main.kind, main.height, kind);
+      c.x = main.x + away * 1.15f * (halfWidth(main.kind, main.height) + halfWidth(kind, c.height));
+      c.footY = main.footY + 0.01f;
+      break;
+    case Relation::over:
+      if (kind == SubjectKind::arch || kind == SubjectKind::tree || kind == SubjectKind::house) {
+        // It spans what is under it.
+        c.height = std::clamp(1.7f * main.height, 0.3f, 0.75f);
+        c.x = main.x;
+        c.footY = std::max(main.footY - 0.02f, 0.04f + c.height);
+        break;
+      }
+      c.height = 0.32f;
+      c.x = main.x + away * 0.08f;
+      c.footY = std::max(0.06f + c.height, main.footY - main.height - 0.03f);
+      break;
+    case Relation::under:
+      c.height = std::min(heightBeside(main.kind, main.height, kind), 0.45f * main.height);
+      c.x = main.x;
+      c.footY = std::min(0.97f, main.footY + 0.02f);
+      c.inFront = true;
+      break;
+    case Relation::none:
+      if (kind == SubjectKind::kite) {
+        c.height = 0.34f;
+        c.footY = 0.62f * horizon + 0.12f;
+      }
+      break;
+  }
+  c.x = std::clamp(c.x, 0.4f * halfWidth(kind, c.height), aspect - 0.4f * halfWidth(kind, c.height));
+  return c;
+}
+
+/// More of one kind: a loose row to both sides, each a little different, smaller the farther.
+void addRow(std::vector<Companion>& others, const Companion& first, int count, float aspect, std::uint64_t seed) {
+  for (int i = 1; i < count; ++i) {
+    const auto n = static_cast<std::uint64_t>(i);
+    Companion c = first;
+    c.seed = mixed(seed, n, 81);
+    const float side = (i % 2 == 1) == (first.x < aspect / 2) ? 1.0f : -1.0f;
+    const float rank = static_cast<float>((i + 1) / 2);
+    c.height *= 1 - 0.09f * rank + 0.10f * signedUnit(mixed(c.seed, 1));
+    c.x += side * rank * (1.9f * halfWidth(c.kind, c.height) + 0.03f) + 0.03f * signedUnit(mixed(c.seed, 2));
+    c.footY -= 0.025f * rank;
+    if (c.kind == SubjectKind::kite) c.footY += 0.12f * signedUnit(mixed(c.seed, 3));
+    c.facesLeft = unit(mixed(c.seed, 4)) < 0.3f ? !first.facesLeft : first.facesLeft;
+    if (c.x > 0 && c.x < aspect) others.push_back(c);
+  }
+}
+
 }  // namespace
 
 SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, float horizon, float groundTop) {
+  constexpr std::size_t mostKinds = 5;
   SubjectPlan plan;
   plan.seed = seed;
-  Trait best = Trait::rock, next = Trait::rock;
-  float bestAmount = 0.25f, nextAmount = 0.25f;
-  for (int i = static_cast<int>(Trait::figure); i <= static_cast<int>(Trait::rock); ++i) {
-    const auto trait = static_cast<Trait>(i);
-    const float amount = wishes[trait];
-    if (amount > bestAmount) {
-      next = best;
-      nextAmount = bestAmount;
-      best = trait;
-      bestAmount = amount;
-    } else if (amount > nextAmount) {
-      next = trait;
-      nextAmount = amount;
-    }
-  }
-  plan.kind = kindFor(best);
-  if (bestAmount <= 0.25f) {
+  const auto things = foremostFirst(wishes);
+  if (!things.empty()) {
+    plan.kind = kindFor(things.front().trait);
+  } else {
     constexpr SubjectKind anything[] = {SubjectKind::rock, SubjectKind::tree, SubjectKind::house, SubjectKind::rock,
                                         SubjectKind::boat};
     plan.kind =
         wishes[Trait::town] > 0.3f || wishes[Trait::room] > 0.3f ? SubjectKind::house : anything[mixed(seed, 9) % 5];
-  }
-  // A kite belongs in the sky, behind whatever else there is.
-  if (plan.kind == SubjectKind::kite && nextAmount > 0.25f) {
-    std::swap(best, next);
-    plan.kind = kindFor(best);
   }
   const bool left = unit(mixed(seed, 1)) < 0.5f;
   plan.x = aspect * ((left ? 0.34f : 0.66f) + 0.06f * signedUnit(mixed(seed, 2)));
@@ -245,25 +379,62 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
       (plan.facesLeft ? -1.0f : 1.0f) * (0.12f * std::max(0.0f, wishes[Trait::wind]) + 0.04f * unit(mixed(seed, 5)));
   if (plan.kind == SubjectKind::tower || plan.kind == SubjectKind::house || plan.kind == SubjectKind::arch)
     plan.lean = 0;
-  if (nextAmount > 0.25f) {
-    plan.second = kindFor(next);
-    plan.secondX = aspect * (left ? 0.74f : 0.24f);
-    plan.secondFootY = horizon + 0.07f;
-    plan.secondHeight = 0.6f * usualHeight(plan.second);
-    if (plan.second == SubjectKind::kite) {
-      plan.secondHeight = 0.34f;
-      plan.secondFootY = 0.62f * horizon + 0.12f;
-    }
+  const auto some = [&](int count, std::size_t i) {
+    return count > 0 ? count : 2 + static_cast<int>(mixed(seed, 70 + i) % 2);
+  };
+  int standing = 0;
+  for (std::size_t i = 1; i < std::min(things.size(), mostKinds); ++i) {
+    Relation relation = things[i].relation;
+    if (relation == Relation::none && things[0].to == static_cast<int>(i)) relation = turnedRound(things[0].relation);
+    // "A woman and a dog in front of a house": they stand together, and the house behind them.
+    if (relation == Relation::before && things[i].to > 0) relation = Relation::beside;
+    const bool backdrop = std::any_of(things.begin() + 1, things.end(), [&](const Thing& other) {
+      return other.relation == Relation::before && other.to == static_cast<int>(i);
+    });
+    if (relation == Relation::none && backdrop) relation = Relation::behind;
+    // A kite keeps its side of the sky, whatever else comes.
+    const bool kite = things[i].trait == Trait::kite;
+    const bool side = kite || standing++ % 2 == 0 ? left : !left;
+    Companion c = companionOf(plan, kindFor(things[i].trait), relation, aspect, horizon, side);
+    c.seed = mixed(seed, 5 * static_cast<std::uint64_t>(things[i].trait));
+    addRow(plan.others, c, some(things[i].count, i), aspect, mixed(seed, 90 + i));
+    plan.others.push_back(c);
   }
+  if (const int count = things.empty() ? 1 : some(things[0].count, 0); count > 1) {
+    // Many share the room.
+    plan.height *= count > 2 ? 0.72f : 0.85f;
+    addRow(plan.others, {plan.kind, seed, plan.x, plan.footY, 0.88f * plan.height, plan.lean, plan.facesLeft, false},
+           count, aspect, mixed(seed, 90));
+  }
+  std::stable_sort(plan.others.begin(), plan.others.end(),
+                   [](const Companion& a, const Companion& b) { return a.footY < b.footY; });
   return plan;
 }
 
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel) {
   SubjectSample sample;
-  sampleOne(plan.second, mixed(plan.seed, 5), {plan.secondX, plan.secondFootY, plan.secondHeight, 0, !plan.facesLeft},
-            x, y, pixel, sample);
+  const auto companions = [&](bool inFront) {
+    for (const Companion& c : plan.others)
+      if (c.inFront == inFront)
+        sampleOne(c.kind, c.seed, {c.x, c.footY, c.height, c.lean, c.facesLeft}, x, y, pixel, sample);
+  };
+  companions(false);
   sampleOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft}, x, y, pixel, sample);
+  companions(true);
   return sample;
+}
+
+float sampleShadow(const SubjectPlan& plan, float x, float y, float lightX, float pixel) {
+  SubjectSample thrown;
+  const auto throwOne = [&](SubjectKind kind, std::uint64_t seed, const Frame& at) {
+    // The silhouette laid down behind its foot, away from the light.
+    const float along = y - at.footY;
+    if (along > 0 && kind != SubjectKind::kite)
+      sampleOne(kind, seed, at, x + along * lightX * 1.8f, at.footY - along * 1.3f, 4 * pixel, thrown);
+  };
+  for (const Companion& c : plan.others) throwOne(c.kind, c.seed, {c.x, c.footY, c.height, c.lean, c.facesLeft});
+  throwOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft});
+  return thrown.cover;
 }
 
 }  // namespace hscaffold::standin

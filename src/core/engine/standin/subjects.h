@@ -1,11 +1,21 @@
 /// Simple silhouettes that the prompt can name, as signed distances (after Quilez's catalogue of distance functions).
 #pragma once
 
+#include <vector>
+
 #include "core/engine/standin/words.h"
 
 namespace hscaffold::standin {
 
 enum class SubjectKind { none, figure, tower, house, tree, boat, animal, kite, arch, flower, rock };
+
+/// One that stands beside the main one. Coordinates as in SubjectPlan.
+struct Companion {
+  SubjectKind kind = SubjectKind::none;
+  std::uint64_t seed = 0;
+  float x = 0, footY = 0, height = 0.2f, lean = 0;
+  bool facesLeft = false, inFront = false;
+};
 
 /// Coordinates: x in frame heights from the left, y in frame heights from the top.
 struct SubjectPlan {
@@ -15,8 +25,7 @@ struct SubjectPlan {
   float height = 0.4f;
   float lean = 0;  ///< sideways shear, by wind and chance
   bool facesLeft = false;
-  SubjectKind second = SubjectKind::none;  ///< a smaller one, farther back
-  float secondX = 0, secondFootY = 0, secondHeight = 0;
+  std::vector<Companion> others;  ///< the farthest first
 };
 
 struct SubjectSample {
@@ -32,5 +41,9 @@ struct SubjectSample {
 SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, float horizon, float groundTop);
 /// @param pixel  size of a pixel in frame heights: borders are that soft.
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel);
+
+/// How much of the ground at a place lies in shadow of what stands on it, [0, 1]; kites throw none.
+/// @param lightX  towards the light, see Composition.
+float sampleShadow(const SubjectPlan& plan, float x, float y, float lightX, float pixel);
 
 }  // namespace hscaffold::standin

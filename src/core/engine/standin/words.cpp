@@ -2,464 +2,267 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <numbers>
 #include <optional>
-#include <unordered_map>
+#include <utility>
 
+#include "core/engine/standin/lexicon.h"
 #include "core/engine/standin/noise.h"
 
 namespace hscaffold::standin {
 namespace {
 
-struct TraitWord {
-  std::string_view word;
-  Trait trait;
-  float amount = 1;
-};
+template <typename Value, std::size_t size>
+const Value* valueIn(const std::pair<std::string_view, Value> (&table)[size], std::string_view word) {
+  const auto found =
+      std::find_if(std::begin(table), std::end(table), [&](const auto& entry) { return entry.first == word; });
+  return found != std::end(table) ? &found->second : nullptr;
+}
 
-constexpr TraitWord traitWords[] = {
-    {"spring", Trait::spring},
-    {"april", Trait::spring},
-    {"may", Trait::spring, 0.7f},
-    {"march", Trait::spring, 0.6f},
-    {"blossom", Trait::spring, 0.8f},
-    {"fresh", Trait::spring, 0.5f},
-    {"bud", Trait::spring, 0.6f},
-    {"summer", Trait::summer},
-    {"june", Trait::summer},
-    {"july", Trait::summer},
-    {"august", Trait::summer},
-    {"hot", Trait::summer, 0.7f},
-    {"harvest", Trait::summer, 0.6f},
-    {"autumn", Trait::autumn},
-    {"october", Trait::autumn},
-    {"november", Trait::autumn},
-    {"fallen", Trait::autumn, 0.5f},
-    {"russet", Trait::autumn, 0.8f},
-    {"withered", Trait::autumn, 0.7f},
-    {"winter", Trait::winter},
-    {"december", Trait::winter},
-    {"january", Trait::winter},
-    {"february", Trait::winter},
-    {"frost", Trait::winter, 0.9f},
-    {"ice", Trait::winter, 0.8f},
-    {"frozen", Trait::winter, 0.9f},
-    {"cold", Trait::winter, 0.6f},
-    {"dawn", Trait::dawn},
-    {"sunrise", Trait::dawn},
-    {"morning", Trait::dawn, 0.7f},
-    {"early", Trait::dawn, 0.4f},
-    {"day", Trait::day},
-    {"noon", Trait::day},
-    {"midday", Trait::day},
-    {"afternoon", Trait::day, 0.8f},
-    {"daylight", Trait::day},
-    {"sunny", Trait::day, 0.8f},
-    {"dusk", Trait::dusk},
-    {"sunset", Trait::dusk},
-    {"evening", Trait::dusk, 0.9f},
-    {"twilight", Trait::dusk},
-    {"late", Trait::dusk, 0.4f},
-    {"lantern", Trait::dusk, 0.4f},
-    {"night", Trait::night},
-    {"midnight", Trait::night},
-    {"moon", Trait::night, 0.8f},
-    {"moonlight", Trait::night, 0.9f},
-    {"star", Trait::night, 0.8f},
-    {"starry", Trait::night, 0.9f},
-    {"dark", Trait::dark, 0.8f},
-    {"clear", Trait::clear},
-    {"cloudless", Trait::clear},
-    {"sun", Trait::clear, 0.6f},
-    {"cloud", Trait::cloud},
-    {"cloudy", Trait::cloud},
-    {"overcast", Trait::cloud, 1.2f},
-    {"fog", Trait::fog},
-    {"foggy", Trait::fog},
-    {"mist", Trait::fog, 0.8f},
-    {"misty", Trait::fog, 0.8f},
-    {"haze", Trait::fog, 0.6f},
-    {"hazy", Trait::fog, 0.6f},
-    {"smoke", Trait::fog, 0.6f},
-    {"rain", Trait::rain},
-    {"rainy", Trait::rain},
-    {"drizzle", Trait::rain, 0.7f},
-    {"wet", Trait::rain, 0.6f},
-    {"storm", Trait::storm},
-    {"stormy", Trait::storm},
-    {"thunder", Trait::storm},
-    {"gale", Trait::storm, 0.8f},
-    {"snow", Trait::snow},
-    {"snowy", Trait::snow},
-    {"blizzard", Trait::snow, 1.2f},
-    {"wind", Trait::wind},
-    {"windy", Trait::wind},
-    {"breeze", Trait::wind, 0.6f},
-    {"gust", Trait::wind},
-    {"sea", Trait::sea},
-    {"ocean", Trait::sea},
-    {"coast", Trait::sea, 0.8f},
-    {"shore", Trait::sea, 0.8f},
-    {"beach", Trait::sea, 0.8f},
-    {"tidal", Trait::sea, 0.8f},
-    {"tide", Trait::sea, 0.8f},
-    {"wave", Trait::sea, 0.8f},
-    {"harbour", Trait::sea, 0.8f},
-    {"island", Trait::sea, 0.7f},
-    {"water", Trait::sea, 0.7f},
-    {"flat", Trait::sea, 0.4f},
-    {"dune", Trait::dune},
-    {"sand", Trait::dune, 0.9f},
-    {"desert", Trait::dune},
-    {"sandy", Trait::dune, 0.8f},
-    {"mountain", Trait::mountain},
-    {"hill", Trait::mountain, 0.6f},
-    {"cliff", Trait::mountain, 0.8f},
-    {"peak", Trait::mountain},
-    {"valley", Trait::mountain, 0.7f},
-    {"ridge", Trait::mountain, 0.8f},
-    {"field", Trait::field},
-    {"meadow", Trait::field},
-    {"grass", Trait::field, 0.8f},
-    {"garden", Trait::field, 0.8f},
-    {"plain", Trait::field, 0.6f},
-    {"farm", Trait::field, 0.7f},
-    {"forest", Trait::forest},
-    {"wood", Trait::wood},
-    {"grove", Trait::forest, 0.7f},
-    {"jungle", Trait::forest, 1.2f},
-    {"pine", Trait::forest, 0.8f},
-    {"town", Trait::town},
-    {"city", Trait::town},
-    {"street", Trait::town},
-    {"village", Trait::town, 0.8f},
-    {"roof", Trait::town, 0.6f},
-    {"market", Trait::town, 0.7f},
-    {"river", Trait::river},
-    {"lake", Trait::river, 0.9f},
-    {"stream", Trait::river, 0.8f},
-    {"pond", Trait::river, 0.7f},
-    {"marsh", Trait::river, 0.7f},
-    {"canal", Trait::river, 0.8f},
-    {"room", Trait::room},
-    {"interior", Trait::room},
-    {"indoors", Trait::room},
-    {"hall", Trait::room},
-    {"table", Trait::room, 0.6f},
-    {"figure", Trait::figure},
-    {"person", Trait::figure},
-    {"man", Trait::figure},
-    {"woman", Trait::figure},
-    {"girl", Trait::figure},
-    {"boy", Trait::figure},
-    {"child", Trait::figure},
-    {"flyer", Trait::figure},
-    {"walker", Trait::figure},
-    {"sailor", Trait::figure},
-    {"dancer", Trait::figure},
-    {"portrait", Trait::figure, 1.2f},
-    {"maker", Trait::figure, 0.8f},
-    {"tower", Trait::tower},
-    {"lighthouse", Trait::tower},
-    {"mill", Trait::tower, 0.8f},
-    {"spire", Trait::tower},
-    {"pole", Trait::tower, 0.5f},
-    {"house", Trait::house},
-    {"hut", Trait::house},
-    {"cabin", Trait::house},
-    {"barn", Trait::house},
-    {"castle", Trait::house},
-    {"temple", Trait::house},
-    {"tea", Trait::house, 0.4f},
-    {"building", Trait::house},
-    {"shed", Trait::house, 0.8f},
-    {"tree", Trait::tree},
-    {"oak", Trait::tree},
-    {"willow", Trait::tree},
-    {"palm", Trait::tree},
-    {"boat", Trait::boat},
-    {"ship", Trait::boat},
-    {"sail", Trait::boat, 0.8f},
-    {"cart", Trait::boat, 0.7f},
-    {"animal", Trait::animal},
-    {"fox", Trait::animal},
-    {"dog", Trait::animal},
-    {"cat", Trait::animal},
-    {"horse", Trait::animal},
-    {"deer", Trait::animal},
-    {"hare", Trait::animal},
-    {"kite", Trait::kite},
-    {"bird", Trait::kite, 0.8f},
-    {"gull", Trait::kite, 0.8f},
-    {"balloon", Trait::kite},
-    {"arch", Trait::arch},
-    {"stair", Trait::arch, 0.9f},
-    {"bridge", Trait::arch},
-    {"gate", Trait::arch},
-    {"door", Trait::arch, 0.7f},
-    {"flower", Trait::flower},
-    {"vase", Trait::flower, 0.8f},
-    {"rose", Trait::flower},
-    {"poppy", Trait::flower},
-    {"rock", Trait::rock},
-    {"boulder", Trait::rock},
-    {"crag", Trait::rock},
-    {"wooden", Trait::wood},
-    {"timber", Trait::wood},
-    {"plank", Trait::wood, 0.8f},
-    {"stone", Trait::stone},
-    {"brick", Trait::stone, 0.9f},
-    {"marble", Trait::stone},
-    {"concrete", Trait::stone},
-    {"cloth", Trait::cloth},
-    {"coat", Trait::cloth, 0.5f},
-    {"cloak", Trait::cloth, 0.5f},
-    {"dress", Trait::cloth, 0.5f},
-    {"shirt", Trait::cloth, 0.5f},
-    {"jacket", Trait::cloth, 0.5f},
-    {"robe", Trait::cloth, 0.5f},
-    {"tunic", Trait::cloth, 0.5f},
-    {"silk", Trait::cloth},
-    {"linen", Trait::cloth},
-    {"wool", Trait::cloth},
-    {"canvas", Trait::cloth, 0.7f},
-    {"metal", Trait::metal},
-    {"iron", Trait::metal},
-    {"copper", Trait::metal},
-    {"brass", Trait::metal},
-    {"steel", Trait::metal},
-    {"glass", Trait::glass},
-    {"crystal", Trait::glass},
-    {"paper", Trait::paper},
-    {"torn", Trait::paper, 0.6f},
-    {"cardboard", Trait::paper},
-    {"gouache", Trait::gouache},
-    {"poster", Trait::gouache, 0.7f},
-    {"tempera", Trait::gouache, 0.9f},
-    {"painted", Trait::gouache, 0.5f},
-    {"oil", Trait::oil},
-    {"impasto", Trait::oil, 1.2f},
-    {"watercolour", Trait::watercolour},
-    {"watercolor", Trait::watercolour},
-    {"aquarelle", Trait::watercolour},
-    {"ink", Trait::ink},
-    {"brush", Trait::ink, 0.5f},
-    {"calligraphy", Trait::ink},
-    {"sumi", Trait::ink},
-    {"woodcut", Trait::woodcut},
-    {"linocut", Trait::woodcut},
-    {"print", Trait::woodcut, 0.6f},
-    {"engraving", Trait::woodcut, 0.8f},
-    {"pencil", Trait::pencil},
-    {"graphite", Trait::pencil},
-    {"charcoal", Trait::pencil, 0.9f},
-    {"sketch", Trait::pencil, 0.7f},
-    {"drawing", Trait::pencil, 0.6f},
-    {"photograph", Trait::photograph},
-    {"photo", Trait::photograph},
-    {"camera", Trait::photograph, 0.8f},
-    {"film", Trait::photograph, 0.8f},
-    {"realistic", Trait::photograph, 0.7f},
-    {"bright", Trait::bright},
-    {"light", Trait::bright, 0.7f},
-    {"luminous", Trait::bright},
-    {"pale", Trait::bright, 0.8f},
-    {"gloomy", Trait::dark},
-    {"shadow", Trait::dark, 0.6f},
-    {"deep", Trait::dark, 0.5f},
-    {"sombre", Trait::dark},
-    {"vivid", Trait::vivid},
-    {"colourful", Trait::vivid},
-    {"saturated", Trait::vivid},
-    {"bold", Trait::vivid, 0.7f},
-    {"muted", Trait::muted},
-    {"faded", Trait::muted},
-    {"dusty", Trait::muted, 0.8f},
-    {"pastel", Trait::muted, 0.7f},
-    {"monochrome", Trait::muted, 2.0f},
-    {"calm", Trait::calm},
-    {"quiet", Trait::calm},
-    {"still", Trait::calm, 0.8f},
-    {"serene", Trait::calm},
-    {"wild", Trait::wild},
-    {"rough", Trait::wild, 0.8f},
-    {"restless", Trait::wild},
-    {"dramatic", Trait::wild, 0.8f},
-    {"warm", Trait::warm},
-    {"glowing", Trait::warm, 0.8f},
-    {"fire", Trait::warm, 0.8f},
-    {"cool", Trait::cool},
-    {"chilly", Trait::cool, 0.8f},
-    {"soft", Trait::soft},
-    {"blurred", Trait::soft},
-    {"gentle", Trait::soft, 0.7f},
-    {"crisp", Trait::crisp},
-    {"sharp", Trait::crisp},
-    {"detailed", Trait::crisp, 0.8f},
-};
+template <std::size_t size>
+bool isOneOf(const std::string_view (&words)[size], std::string_view word) {
+  return std::find(std::begin(words), std::end(words), word) != std::end(words);
+}
 
-struct ColourWord {
-  std::string_view word;
-  float l, c, degrees;
-};
-constexpr ColourWord colourWords[] = {
-    {"red", 0.56f, 0.19f, 27},       {"crimson", 0.47f, 0.18f, 20}, {"scarlet", 0.60f, 0.21f, 32},
-    {"vermilion", 0.63f, 0.20f, 36}, {"coral", 0.70f, 0.15f, 32},   {"pink", 0.78f, 0.11f, 0},
-    {"orange", 0.72f, 0.16f, 58},    {"amber", 0.76f, 0.15f, 75},   {"gold", 0.78f, 0.14f, 88},
-    {"golden", 0.78f, 0.14f, 86},    {"yellow", 0.87f, 0.16f, 100}, {"ochre", 0.66f, 0.11f, 78},
-    {"brown", 0.43f, 0.07f, 58},     {"umber", 0.36f, 0.05f, 62},   {"rust", 0.52f, 0.13f, 42},
-    {"olive", 0.55f, 0.09f, 112},    {"green", 0.60f, 0.14f, 146},  {"emerald", 0.58f, 0.14f, 160},
-    {"moss", 0.50f, 0.08f, 125},     {"teal", 0.55f, 0.09f, 190},   {"turquoise", 0.74f, 0.11f, 188},
-    {"blue", 0.53f, 0.16f, 258},     {"azure", 0.70f, 0.12f, 240},  {"navy", 0.31f, 0.10f, 264},
-    {"cobalt", 0.46f, 0.17f, 262},   {"indigo", 0.36f, 0.13f, 280}, {"violet", 0.52f, 0.16f, 300},
-    {"purple", 0.46f, 0.16f, 312},   {"lilac", 0.75f, 0.09f, 310},  {"plum", 0.40f, 0.11f, 335},
-    {"magenta", 0.58f, 0.21f, 345},  {"white", 0.94f, 0.01f, 95},   {"cream", 0.92f, 0.04f, 90},
-    {"ivory", 0.93f, 0.03f, 95},     {"grey", 0.60f, 0.01f, 250},   {"gray", 0.60f, 0.01f, 250},
-    {"silver", 0.78f, 0.01f, 240},   {"slate", 0.48f, 0.03f, 250},  {"black", 0.22f, 0.01f, 280},
-};
+// What these say is left out, "no" too: picture makers draw what is named, denied or not.
+constexpr std::string_view silentWords[] = {"a",   "an",  "the", "its", "his", "her",    "their",   "seen",
+                                            "is",  "are", "it",  "him", "no",  "not",    "never",   "without",
+                                            "any", "all", "as",  "of",  "and", "colour", "colours", "very"};
+constexpr std::string_view joints[] = {"in", "on", "at", "into", "with", "by", "to", "for", "from", "through", "while"};
+constexpr std::pair<std::string_view, Relation> relationWords[] = {
+    {"behind", Relation::behind}, {"before", Relation::before}, {"front", Relation::before},
+    {"under", Relation::under},   {"below", Relation::under},   {"beneath", Relation::under},
+    {"over", Relation::over},     {"above", Relation::over},    {"beside", Relation::beside},
+    {"near", Relation::beside},   {"next", Relation::beside},   {"alongside", Relation::beside}};
+constexpr std::pair<std::string_view, int> countWords[] = {
+    {"one", 1}, {"two", 2},  {"pair", 2},  {"three", 3}, {"few", 3},  {"four", 4},  {"several", 4}, {"five", 5},
+    {"six", 6}, {"many", 6}, {"seven", 7}, {"eight", 8}, {"nine", 9}, {"crowd", 7}, {"2", 2},       {"3", 3},
+    {"4", 4},   {"5", 5},    {"6", 6},     {"7", 7},     {"8", 8},    {"9", 9}};
 
-constexpr std::string_view smallWords[] = {"a",   "an",   "the",    "of",     "in",    "on",    "at",   "into", "with",
-                                           "and", "over", "under",  "by",     "to",    "for",   "from", "seen", "its",
-                                           "his", "her",  "behind", "before", "below", "above", "as",   "is"};
+/// Reads words one after the other: colours wait for the thing they stand before, numbers too.
+class Reader {
+ public:
+  explicit Reader(Wishes& wishes) : wishes_(wishes) {}
 
-/// Where a colour before this trait's word goes.
-std::optional<Part> partOf(Trait trait) {
-  if (trait >= Trait::clear && trait <= Trait::wind) return Part::sky;
-  if (trait >= Trait::dawn && trait <= Trait::night) return Part::sky;
-  switch (trait) {
-    case Trait::dune:
-    case Trait::field:
-    case Trait::room:
-      return Part::ground;
-    case Trait::mountain:
-      return Part::far;
-    case Trait::sea:
-    case Trait::forest:
-    case Trait::town:
-    case Trait::river:
-      return Part::middle;
-    default:
-      break;
+  /// @param pair    what it means together with the next word, if anything
+  /// @param weight  how much it counts; below 0 it is kept away.
+  void read(const TextWord& word, const std::optional<TraitWord>& pair, float weight) {
+    if (word.opens) endPhrase();
+    if (isOneOf(silentWords, word.text)) return;
+    if (const int* count = valueIn(countWords, word.text)) {
+      count_ = *count;
+      return;
+    }
+    if (const Relation* relation = valueIn(relationWords, word.text)) {
+      joint();
+      relation_ = *relation;
+      from_ = static_cast<int>(wishes_.things.size()) - 1;
+      return;
+    }
+    if (isOneOf(joints, word.text)) return joint();
+    if (pair) return add(*pair, false, weight);
+    const FoundWord found = meaningOf(word.text);
+    if (found.meaning == nullptr) {
+      if (weight == 0) return;
+      wishes_.unknown = mixed(wishes_.unknown, hashOf(word.text));
+      ++wishes_.others;
+      thing_ = mixed(hashOf(word.text), 1);
+      return;
+    }
+    ++wishes_.known;
+    if (found.meaning->colour) waiting_.push_back({*found.meaning->colour, weight});
+    if (found.meaning->trait) add(*found.meaning->trait, found.plural, weight);
   }
-  if (trait >= Trait::figure && trait <= Trait::rock) return Part::subject;
-  // Clothes are what a figure is seen by.
-  if (trait == Trait::cloth) return Part::subject;
+
+  /// A comma, or the end.
+  void endPhrase() {
+    joint();
+    // "lighthouse behind": behind what is foremost.
+    if (relation_ != Relation::none && from_ >= 0) wishes_.things[static_cast<std::size_t>(from_)].relation = relation_;
+    relation_ = Relation::none;
+  }
+
+  /// Clothes colour whoever wears them; where nobody does, they are a spot of colour.
+  void end() {
+    endPhrase();
+    if (clothes_.strength <= 0) return;
+    const auto& things = wishes_.things;
+    const bool worn = things.empty() || std::any_of(things.begin(), things.end(),
+                                                    [](const Thing& t) { return t.trait == Trait::figure; });
+    (worn ? wishes_.colours[static_cast<std::size_t>(Part::subject)] : wishes_.accent) = clothes_;
+  }
+
+ private:
+  struct Colour {
+    OkLch colour;
+    float weight;
+  };
+
+  /// A noun has ended. Colours that met nothing known but something strange are a spot of colour; alone they are meant
+  /// for everything.
+  void joint() {
+    if (!waiting_.empty()) {
+      WishedColour& to = thing_ != 0 ? wishes_.accent : wishes_.general;
+      if (to.strength <= 0) to = wishFor(waiting_.front());
+    }
+    waiting_.clear();
+    if (thing_ != 0) wishes_.strange = mixed(wishes_.strange, thing_);
+    thing_ = 0;
+    count_ = 1;
+  }
+
+  [[nodiscard]] WishedColour wishFor(const Colour& colour) const {
+    WishedColour wish{colour.colour, wishes_.pull * std::min(1.0f, colour.weight)};
+    // What counts more than plainly is more of a colour, too.
+    wish.colour.c *= 1 + 0.4f * std::max(0.0f, colour.weight - 1);
+    return wish;
+  }
+
+  void add(const TraitWord& word, bool plural, float weight) {
+    wishes_.traits[static_cast<std::size_t>(word.trait)] += word.amount * attention_ * weight;
+    attention_ = std::max(0.5f, attention_ * 0.96f);
+    thing_ = 0;
+    if (isThing(word.trait) && weight > 0) {
+      auto& things = wishes_.things;
+      // "sail cart" is one thing.
+      if (things.empty() || things.back().trait != word.trait || relation_ != Relation::none) {
+        Thing thing{word.trait, count_ > 1 ? count_ : plural && word.trait != Trait::arch ? 0 : 1};
+        if (relation_ != Relation::none) {
+          if (from_ >= 0) {
+            things[static_cast<std::size_t>(from_)].relation = relation_;
+            things[static_cast<std::size_t>(from_)].to = static_cast<int>(things.size());
+          }
+          relation_ = Relation::none;
+        }
+        things.push_back(thing);
+      }
+      count_ = 1;
+    }
+    const auto part = partOf(word.trait);
+    if (!part || waiting_.empty()) return;
+    if (word.trait == Trait::cloth)
+      clothes_ = wishFor(waiting_.front());
+    else if (waiting_.front().weight > 0)
+      wishes_.colours[static_cast<std::size_t>(*part)] = wishFor(waiting_.front());
+    // "red and white tower": the second is its second colour.
+    if (waiting_.size() > 1 && *part == Part::subject) wishes_.accent = wishFor(waiting_[1]);
+    waiting_.clear();
+  }
+
+  Wishes& wishes_;
+  WishedColour clothes_;
+  float attention_ = 1;  ///< what comes first counts most
+  std::vector<Colour> waiting_;
+  std::uint64_t thing_ = 0;  ///< the unknown word that ends the phrase so far, which is then a thing; 0: none
+  int count_ = 1;
+  Relation relation_ = Relation::none;
+  int from_ = -1;  ///< the thing before the relation's word
+};
+
+float weightAt(const std::vector<Emphasis>& emphasis, int character) {
+  for (const Emphasis& e : emphasis)
+    if (character >= e.first && character < e.first + e.length) return static_cast<float>(e.weight);
+  return 1;
+}
+
+/// What two words mean together that each alone does not.
+std::optional<TraitWord> pairOf(const TextWord& first, const TextWord* second) {
+  if (second == nullptr || second->opens) return {};
+  if (first.text == "flat" && (second->text.starts_with("colour") || second->text.starts_with("color")))
+    return TraitWord{"flat", Trait::flat, 1.2f};
+  const bool water = second->text == "tide" || second->text == "water" || second->text == "waters";
+  if (water && first.text == "high") return TraitWord{"high", Trait::flood, 1.0f};
+  if (water && first.text == "low") return TraitWord{"low", Trait::flood, -1.0f};
   return {};
 }
 
-struct Meaning {
-  std::optional<TraitWord> trait;
-  std::optional<OkLch> colour;
-};
-
-const std::unordered_map<std::string_view, Meaning>& lexicon() {
-  static const auto map = [] {
-    std::unordered_map<std::string_view, Meaning> all;
-    for (const TraitWord& word : traitWords) all[word.word].trait = word;
-    for (const ColourWord& word : colourWords)
-      all[word.word].colour = OkLch{word.l, word.c, word.degrees * std::numbers::pi_v<float> / 180};
-    return all;
-  }();
-  return map;
+void readInto(Wishes& wishes, std::string_view text, const std::vector<Emphasis>& emphasis = {}) {
+  Reader reader(wishes);
+  const auto words = wordsIn(text);
+  for (std::size_t i = 0; i < words.size(); ++i)
+    reader.read(words[i], pairOf(words[i], i + 1 < words.size() ? &words[i + 1] : nullptr),
+                weightAt(emphasis, words[i].first));
+  reader.end();
 }
 
-const Meaning* meaningOf(const std::string& word) {
-  const auto& all = lexicon();
-  if (const auto found = all.find(word); found != all.end()) return &found->second;
-  if (word.size() > 3 && word.ends_with("s"))
-    if (const auto found = all.find(std::string_view(word).substr(0, word.size() - 1)); found != all.end())
-      return &found->second;
-  return nullptr;
-}
-
-std::vector<std::string> wordsIn(std::string_view text) {
-  std::vector<std::string> words;
-  std::string word;
-  for (const char c : text) {
-    const auto byte = static_cast<unsigned char>(c);
-    if (std::isalnum(byte) || byte >= 0x80) {
-      word += static_cast<char>(std::tolower(byte));
-    } else if (!word.empty()) {
-      words.push_back(std::move(word));
-      word.clear();
-    }
+/// Kept away: traits go down, colours of that hue go.
+void subtract(Wishes& wishes, std::string_view word, float amount) {
+  const Meaning* meaning = meaningOf(word).meaning;
+  if (meaning == nullptr) return;
+  if (meaning->trait) {
+    const Trait trait = meaning->trait->trait;
+    wishes.traits[static_cast<std::size_t>(trait)] -= amount * meaning->trait->amount;
   }
-  if (!word.empty()) words.push_back(std::move(word));
-  return words;
+  if (!meaning->colour) return;
+  const auto away = [&](WishedColour& wish) {
+    if (std::abs(std::remainder(wish.colour.h - meaning->colour->h, 2 * std::numbers::pi_v<float>)) < 0.35f)
+      wish.strength *= std::max(0.0f, 1 - amount);
+  };
+  away(wishes.general);
+  away(wishes.accent);
+  for (auto& wish : wishes.colours) away(wish);
+}
+
+/// A style says how, not what: its things are left out, and its medium overrules the prompt's from about half strength.
+void addStyle(Wishes& wishes, const StyleUse& use) {
+  Wishes style;
+  style.pull = wishes.pull;
+  readInto(style, use.words);
+  const auto strength = static_cast<float>(use.strength);
+  for (std::size_t i = 0; i < wishes.traits.size(); ++i) {
+    const auto trait = static_cast<Trait>(i);
+    if (!isThing(trait)) wishes.traits[i] += strength * style.traits[i] * (isMedium(trait) ? 2.0f : 1.0f);
+  }
+  const auto mix = [&](WishedColour& to, const WishedColour& from) {
+    const float share = strength * from.strength;
+    if (share <= 0) return;
+    // In the order of colours that nothing depends on: both are weighed against each other.
+    const OkLab a = okLchToOkLab(to.colour), b = okLchToOkLab(from.colour);
+    const float t = share / (share + to.strength);
+    to = {okLabToOkLch({blend(a.l, b.l, t), blend(a.a, b.a, t), blend(a.b, b.b, t)}), to.strength + share};
+  };
+  mix(wishes.general, style.general);
+  mix(wishes.accent, style.accent);
+  for (std::size_t p = 0; p < partCount; ++p) mix(wishes.colours[p], style.colours[p]);
+  // Words of a style that nobody knows change its colours, the same way each time and in any order.
+  if (strength > 0) wishes.manner += style.unknown;
 }
 
 }  // namespace
 
 Medium Wishes::medium() const {
-  constexpr std::array<Trait, 7> media = {Trait::gouache, Trait::oil,    Trait::watercolour, Trait::ink,
-                                          Trait::woodcut, Trait::pencil, Trait::photograph};
+  constexpr std::array<Trait, 8> media = {Trait::gouache, Trait::oil,    Trait::watercolour, Trait::ink,
+                                          Trait::woodcut, Trait::pencil, Trait::flat,        Trait::photograph};
   std::size_t best = 0;
   for (std::size_t i = 1; i < media.size(); ++i)
     if ((*this)[media[i]] > (*this)[media[best]]) best = i;
   return static_cast<Medium>(best);
 }
 
-Wishes wishesFrom(std::string_view prompt, std::string_view avoid, double guidance) {
+Wishes wishesFrom(const Brief& brief) {
   Wishes wishes;
-  wishes.pull = static_cast<float>(1.25 * guidance / (guidance + 1.6));
-  float attention = 1;  // what comes first counts most
-  std::vector<OkLch> waiting;
-  for (const std::string& word : wordsIn(prompt)) {
-    if (std::find(std::begin(smallWords), std::end(smallWords), word) != std::end(smallWords)) continue;
-    const Meaning* meaning = meaningOf(word);
-    if (meaning == nullptr) {
-      wishes.unknown = mixed(wishes.unknown, hashOf(word));
-      ++wishes.others;
-      continue;
+  wishes.pull = static_cast<float>(1.25 * brief.guidance / (brief.guidance + 1.6));
+  readInto(wishes, brief.prompt, brief.emphasis);
+  for (const StyleUse& use : brief.styles) addStyle(wishes, use);
+  for (const TextWord& word : wordsIn(brief.avoid)) subtract(wishes, word.text, 1);
+  for (const TextWord& word : wordsIn(brief.prompt))
+    if (const float weight = weightAt(brief.emphasis, word.first); weight < 0) {
+      const Meaning* meaning = meaningOf(word.text).meaning;
+      if (meaning != nullptr && meaning->colour) subtract(wishes, word.text, -weight);
     }
-    ++wishes.known;
-    if (meaning->colour) waiting.push_back(*meaning->colour);
-    if (meaning->trait) {
-      wishes.traits[static_cast<std::size_t>(meaning->trait->trait)] += meaning->trait->amount * attention;
-      attention = std::max(0.5f, attention * 0.96f);
-      if (const auto part = partOf(meaning->trait->trait); part && !waiting.empty()) {
-        wishes.colours[static_cast<std::size_t>(*part)] = {waiting.back(), wishes.pull};
-        waiting.pop_back();
-      }
-    }
-  }
-  if (!waiting.empty()) wishes.general = {waiting.front(), wishes.pull};
-  for (const std::string& word : wordsIn(avoid)) {
-    const Meaning* meaning = meaningOf(word);
-    if (meaning == nullptr) continue;
-    if (meaning->trait) wishes.traits[static_cast<std::size_t>(meaning->trait->trait)] -= meaning->trait->amount;
-    if (meaning->colour) {
-      const auto away = [&](WishedColour& wish) {
-        if (wish.strength > 0 && std::abs(wish.colour.h - meaning->colour->h) < 0.35f) wish.strength = 0;
-      };
-      away(wishes.general);
-      for (auto& wish : wishes.colours) away(wish);
-    }
-  }
   // Media name a way of working, whatever the guidance; everything else is obeyed by degree.
-  for (std::size_t i = 0; i < wishes.traits.size(); ++i) {
-    const auto trait = static_cast<Trait>(i);
-    const bool medium = trait >= Trait::gouache && trait <= Trait::photograph;
-    if (!medium) wishes.traits[i] = std::clamp(wishes.traits[i], -1.0f, 2.0f) * wishes.pull;
-  }
+  for (std::size_t i = 0; i < wishes.traits.size(); ++i)
+    if (!isMedium(static_cast<Trait>(i))) wishes.traits[i] = std::clamp(wishes.traits[i], -1.0f, 2.0f) * wishes.pull;
   return wishes;
 }
 
-std::vector<LexiconWord> lexiconWords() {
-  const auto group = [](Trait trait) -> std::string_view {
-    if (trait <= Trait::winter) return "season";
-    if (trait <= Trait::night) return "time of day";
-    if (trait <= Trait::wind) return "weather";
-    if (trait <= Trait::room) return "place";
-    if (trait <= Trait::rock) return "subject";
-    if (trait <= Trait::paper) return "material";
-    if (trait <= Trait::photograph) return "medium";
-    return "mood";
-  };
-  std::vector<LexiconWord> words;
-  for (const TraitWord& word : traitWords) words.push_back({word.word, group(word.trait)});
-  for (const ColourWord& word : colourWords) words.push_back({word.word, "colour"});
-  return words;
+Wishes wishesFrom(std::string_view prompt, std::string_view avoid, double guidance) {
+  Brief brief;
+  brief.prompt = prompt;
+  brief.avoid = avoid;
+  brief.guidance = guidance;
+  return wishesFrom(brief);
 }
 
 }  // namespace hscaffold::standin

@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/brief/brief.h"
 #include "core/image/colour.h"
 
 namespace hscaffold::standin {
@@ -40,6 +41,7 @@ enum class Trait {
   town,
   river,
   room,
+  flood,  ///< how high water stands; below 0: low
   // subject
   figure,
   tower,
@@ -65,6 +67,7 @@ enum class Trait {
   ink,
   woodcut,
   pencil,
+  flat,
   photograph,
   // mood
   bright,
@@ -84,26 +87,43 @@ enum class Trait {
 enum class Part { sky, far, middle, ground, subject, count };
 inline constexpr std::size_t partCount = static_cast<std::size_t>(Part::count);
 
-enum class Medium { gouache, oil, watercolour, ink, woodcut, pencil, photograph };
+enum class Medium { gouache, oil, watercolour, ink, woodcut, pencil, flat, photograph };
 
 struct WishedColour {
   OkLch colour;
   float strength = 0;
 };
 
+/// How a thing stands to another: "a fox beside a lighthouse", "a kite over it".
+enum class Relation { none, behind, before, under, over, beside };
+
+/// Something that the prompt wants to see, in the order of its words.
+struct Thing {
+  Trait trait = Trait::rock;
+  int count = 1;  ///< [1, 9]; 0: some, as "boats" says
+  Relation relation = Relation::none;
+  int to = -1;  ///< which of the things it stands so to; -1: whatever is foremost
+};
+
 struct Wishes {
   std::array<float, static_cast<std::size_t>(Trait::count)> traits{};  ///< 0 = not asked for, about 1 = asked for
-  WishedColour general;                                                ///< colour named without a thing
-  std::array<WishedColour, partCount> colours;                         ///< "red dune"
-  std::uint64_t unknown = 0;  ///< hash of the words that are not in the lexicon
-  int known = 0, others = 0;  ///< how many words were understood, and not
-  float pull = 1;             ///< how hard all this is obeyed, from the guidance
+  std::vector<Thing> things;
+  WishedColour general;                         ///< colour named without a thing
+  WishedColour accent;                          ///< colour of something that nobody knows: a small spot of it
+  std::array<WishedColour, partCount> colours;  ///< "red dune"
+  std::uint64_t unknown = 0;                    ///< hash of the words that are not in the lexicon
+  std::uint64_t strange = 0;                    ///< of those that seem to be things
+  std::uint64_t manner = 0;                     ///< the same of styles
+  int known = 0, others = 0;                    ///< how many words were understood, and not
+  float pull = 1;                               ///< how hard all this is obeyed, from the guidance
 
   [[nodiscard]] float operator[](Trait trait) const { return traits[static_cast<std::size_t>(trait)]; }
   [[nodiscard]] Medium medium() const;
 };
 
-/// @param guidance  [0, 20]; 0 leaves everything to the seed.
+/// Prompt with its emphasis, avoid, and styles by their strengths in whatever order. A guidance of 0 leaves everything
+/// to the seed.
+Wishes wishesFrom(const Brief& brief);
 Wishes wishesFrom(std::string_view prompt, std::string_view avoid, double guidance);
 
 /// Every word of the lexicon with the group it belongs to ("colour", "season", ...), for help and completion.

@@ -1,0 +1,144 @@
+// The brief as recipes and studies have it. What is plain is left out, so that briefs without it stay as short as
+// before.
+#include <fmt/format.h>
+
+#include <array>
+
+#include "core/brief/recipe.h"
+#include "core/guides/json_fields.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr std::int64_t largestSeed = 0xffffffffLL;
+using From = StartPicture::From;
+constexpr std::array<const char*, 4> fromNames = {"nothing", "reference", "proof", "colour"};
+
+std::string promptIn(JsonFields& fields, const std::string& key, const std::string& where,
+                     const std::optional<std::string>& missing = "") {
+  auto text = fields.text(key, missing);
+  if (charactersIn(text) > longestPrompt)
+    throw badInput(fmt::format("{}: \"{}\" has at most {} characters.", where, key, longestPrompt));
+  return text;
+}
+
+const nlohmann::json& listIn(JsonFields& fields, const std::string& key, const std::string& where, std::size_t most) {
+  const auto& list = fields.child(key);
+  if (!list.is_array() || list.size() > most)
+    throw badInput(fmt::format("{}: \"{}\" is a list of at most {}.", where, key, most));
+  return list;
+}
+
+Emphasis emphasisFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  const Emphasis emphasis{static_cast<int>(fields.integer("from", 0, longestPrompt)),
+                          static_cast<int>(fields.integer("length", 1, longestPrompt)),
+                          fields.number("weight", lightestEmphasis, heaviestEmphasis)};
+  fields.refuseOthers();
+  return emphasis;
+}
+
+StyleUse styleFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  StyleUse use;
+  use.id = fields.text("id");
+  use.name = fields.text("name", use.id);
+  use.words = promptIn(fields, "words", where, std::nullopt);
+  use.strength = fields.number("strength", 0, largestStrength, 1.0);
+  if (use.id.empty() || charactersIn(use.id) > longestName || charactersIn(use.name) > longestName)
+    throw badInput(fmt::format("{}: a style's id and name have 1 to {} characters.", where, longestName));
+  fields.refuseOthers();
+  return use;
+}
+
+nlohmann::json startToJson(const StartPicture& start) {
+  nlohmann::json json = {{"from", fromNames[static_cast<std::size_t>(start.from)]}, {"change", start.change}};
+  if (start.from == From::reference) json["reference"] = start.reference;
+  if (start.from == From::proof) json["proof"] = start.proof;
+  if (start.from == From::colour) json["colour"] = colourToJson(start.colour);
+  if (start.placement != Placement{}) json["placement"] = placementToJson(start.placement);
+  if (start.moodOnly) json["mood-only"] = true;
+  if (!start.shows.empty()) json["shows"] = start.shows;
+  if (!start.wanted.empty()) json["wanted"] = start.wanted;
+  if (!start.pictureFile.empty()) json["picture"] = start.pictureFile;
+  return json;
+}
+
+StartPicture startFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  StartPicture start;
+  const auto from = fields.text("from");
+  const auto found = std::find(fromNames.begin(), fromNames.end(), from);
+  if (found == fromNames.end())
+    throw badInput(fmt::format("{}: \"{}\" is not one of {}.", where, from, fmt::join(fromNames, ", ")));
+  start.from = static_cast<From>(found - fromNames.begin());
+  start.change = fields.number("change", 0, 1, start.change);
+  start.reference = fields.text("reference", "");
+  start.proof = fields.integer("proof", 0, std::int64_t{1} << 53, 0);
+  if (fields.has("colour")) start.colour = colourFromJson(fields.child("colour"), where + ", colour");
+  if (fields.has("placement")) start.placement = placementFromJson(fields.child("placement"), where + ", placement");
+  start.moodOnly = fields.flag("mood-only", false);
+  start.shows = promptIn(fields, "shows", where);
+  start.wanted = promptIn(fields, "wanted", where);
+  start.pictureFile = fields.text("picture", "");
+  if (start.from == From::reference && start.reference.empty())
+    throw badInput(where + ": a start picture from a reference names it.");
+  fields.refuseOthers();
+  return start;
+}
+
+}  // namespace
+
+nlohmann::json briefToJson(const Brief& brief) {
+  nlohmann::json json = objectWith(brief.extra);
+  json["prompt"] = brief.prompt;
+  json["avoid"] = brief.avoid;
+  json["seed"] = brief.seed;
+  json["seed-locked"] = brief.seedLocked;
+  json["steps"] = brief.steps;
+  json["guidance"] = brief.guidance;
+  for (const Emphasis& e : brief.emphasis)
+    json["emphasis"].push_back({{"from", e.first}, {"length", e.length}, {"weight", e.weight}});
+  for (const StyleUse& use : brief.styles)
+    json["styles"].push_back({{"id", use.id}, {"name", use.name}, {"words", use.words}, {"strength", use.strength}});
+  if (brief.start != StartPicture{}) json["start"] = startToJson(brief.start);
+  if (brief.vary > 0 || brief.variation != 0) json["vary"] = {{"by", brief.vary}, {"variation", brief.variation}};
+  return json;
+}
+
+Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
+  JsonFields fields(json, where);
+  Brief brief;
+  brief.prompt = promptIn(fields, "prompt", where, std::nullopt);
+  brief.avoid = promptIn(fields, "avoid", where);
+  brief.seed = static_cast<std::uint32_t>(fields.integer("seed", 0, largestSeed));
+  brief.seedLocked = fields.flag("seed-locked", true);
+  brief.steps = static_cast<int>(fields.integer("steps", fewestSteps, mostSteps));
+  brief.guidance = fields.number("guidance", 0, largestGuidance);
+  if (fields.has("emphasis")) {
+    for (const auto& entry : listIn(fields, "emphasis", where, mostEmphases))
+      brief.emphasis.push_back(emphasisFromJson(entry, where + ", emphasis"));
+    brief.emphasis = inOrder(brief.emphasis, charactersIn(brief.prompt));
+  }
+  if (fields.has("styles"))
+    for (const auto& entry : listIn(fields, "styles", where, mostStyles)) {
+      auto use = styleFromJson(entry, fmt::format("{}, style {}", where, brief.styles.size() + 1));
+      for (const StyleUse& other : brief.styles)
+        if (other.id == use.id) throw badInput(fmt::format("{}: style \"{}\" is there twice.", where, use.id));
+      brief.styles.push_back(std::move(use));
+    }
+  if (fields.has("start")) brief.start = startFromJson(fields.child("start"), where + ", start");
+  if (fields.has("vary")) {
+    JsonFields vary(fields.child("vary"), where + ", vary");
+    brief.vary = vary.number("by", 0, 1);
+    brief.variation = static_cast<std::uint32_t>(vary.integer("variation", 0, largestSeed, 0));
+    vary.refuseOthers();
+  }
+  if (keepUnknown)
+    brief.extra = fields.othersAsText();
+  else
+    fields.refuseOthers();
+  return brief;
+}
+
+}  // namespace hscaffold

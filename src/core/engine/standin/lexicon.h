@@ -1,0 +1,36 @@
+/// The words that the stand-in knows, and what they mean to it.
+#pragma once
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+#include "core/engine/standin/words.h"
+
+namespace hscaffold::standin {
+
+struct TraitWord {
+  std::string_view word;
+  Trait trait = Trait::count;
+  float amount = 1;
+};
+
+struct Meaning {
+  std::optional<TraitWord> trait;
+  std::optional<OkLch> colour;
+};
+
+struct FoundWord {
+  const Meaning* meaning = nullptr;  ///< null: not in the lexicon
+  bool plural = false;
+};
+/// @param word  in small letters
+FoundWord meaningOf(std::string_view word);
+
+/// Whether it is something that can stand in a picture.
+inline bool isThing(Trait trait) { return trait >= Trait::figure && trait <= Trait::rock; }
+inline bool isMedium(Trait trait) { return trait >= Trait::gouache && trait <= Trait::photograph; }
+/// Where a colour before this trait's word goes.
+std::optional<Part> partOf(Trait trait);
+
+}  // namespace hscaffold::standin

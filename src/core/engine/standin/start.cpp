@@ -1,0 +1,215 @@
+#include "core/engine/standin/start.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/standin/noise.h"
+#include "core/engine/standin/obedience.h"
+#include "core/engine/standin/painting.h"
+#include "core/image/filter.h"
+#include "core/image/parallel.h"
+#include "core/kinds.h"
+
+namespace hscaffold::standin {
+namespace {
+
+/// What of a band comes from the start picture. @param left  share of the steps before the new begins
+float kept(std::size_t band, std::size_t bands, double left) {
+  constexpr double soft = 0.12;
+  const double rank = bands > 1 ? static_cast<double>(band) / static_cast<double>(bands - 1) : 0;
+  // At both ends nothing is left to be soft about.
+  const double step = left * (1 + 2 * soft) - soft;
+  return smoothStep(static_cast<float>(-soft), static_cast<float>(soft), static_cast<float>(step - settlingTime(rank)));
+}
+
+std::array<Image<float>, 3> channelsOf(View<Rgb> picture) {
+  std::array<Image<float>, 3> out{Image<float>(picture.size()), Image<float>(picture.size()),
+                                  Image<float>(picture.size())};
+  parallelRows(picture.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < picture.width(); ++x) {
+        const OkLab c = linearToOkLab(picture(x, y));
+        out[0](x, y) = c.l;
+        out[1](x, y) = c.a;
+        out[2](x, y) = c.b;
+      }
+  });
+  return out;
+}
+
+}  // namespace
+
+AllGuides guidesOf(const EngineJob& job, double until, StopToken stop) {
+  AllGuides out{job.recipe.guides, {}, {}};
+  if (until > 0)
+    for (const char* kind : {"edges", "tone"}) {
+      RecipeGuide entry;
+      entry.guide.kind = kind;
+      entry.guide.range = {0, 100 * until, 0, 0};
+      ExtractionCache cache;
+      GuideInput input;
+      input.map = kindOf(kind).extract(job.start.view(), {}, cache, stop).map;
+      out.guides.push_back(std::move(entry));
+      out.made.push_back(std::move(input));
+    }
+  for (const GuideInput& input : job.inputs) out.inputs.push_back(&input);
+  for (const GuideInput& input : out.made) out.inputs.push_back(&input);
+  return out;
+}
+
+float colourKept(const StartPicture& start) {
+  const double left = 1 - start.change;
+  return static_cast<float>(start.moodOnly ? std::min(1.0, 1.4 * left) : left * std::sqrt(left));
+}
+
+void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float strength) {
+  if (strength <= 0) return;
+  std::array<OkLab, partCount> sums{};
+  std::array<float, partCount> weights{};
+  OkLab low{};
+  float lowWeight = 0, mean = 0, square = 0, count = 0;
+  const Size size = fields.size();
+  const float sx = static_cast<float>(start.width()) / static_cast<float>(size.width),
+              sy = static_cast<float>(start.height()) / static_cast<float>(size.height);
+  constexpr int step = 3;
+  float horizon = 1;
+  for (int y = size.height - 1; y >= 0; --y)
+    if (fields.part(0)(size.width / 2, y) > 0.5f) {
+      horizon = static_cast<float>(y);
+      break;
+    }
+  for (int y = 0; y < size.height; y += step)
+    for (int x = 0; x < size.width; x += step) {
+      const OkLab c =
+          linearToOkLab(sampleLinear(start, (static_cast<float>(x) + 0.5f) * sx, (static_cast<float>(y) + 0.5f) * sy));
+      const auto add = [&](OkLab& sum, float& weight, float share) {
+        sum = {sum.l + share * c.l, sum.a + share * c.a, sum.b + share * c.b};
+        weight += share;
+      };
+      for (std::size_t p = 0; p < partCount; ++p) {
+        const float share = std::max(0.0f, fields.part(p)(x, y) - 0.5f);
+        add(sums[p], weights[p], share);
+        if (p == 0 && static_cast<float>(y) > 0.75f * horizon) add(low, lowWeight, share);
+      }
+      mean += c.l;
+      square += c.l * c.l;
+      ++count;
+    }
+  const auto draw = [&](OkLch& colour, OkLab sum, float weight) {
+    if (weight < 1) return;
+    const OkLab from = okLchToOkLab(colour), to{sum.l / weight, sum.a / weight, sum.b / weight};
+    colour =
+        okLabToOkLch({blend(from.l, to.l, strength), blend(from.a, to.a, strength), blend(from.b, to.b, strength)});
+  };
+  for (std::size_t p = 0; p < partCount; ++p) draw(palette.parts[p], sums[p], weights[p]);
+  draw(palette.skyLow, low, lowWeight);
+  const float deviation = std::sqrt(std::max(0.0f, square / count - mean * mean / (count * count)));
+  palette.contrast = blend(palette.contrast, std::clamp(deviation / 0.17f, 0.4f, 1.5f), 0.6f * strength);
+}
+
+StartBands::StartBands(View<Rgb> start, double change) : change_(change) {
+  const auto channels = channelsOf(start);
+  for (std::size_t channel = 0; channel < 3; ++channel) bands_[channel] = laplacianPyramid(channels[channel].view());
+}
+
+void StartBands::putInto(Channels& channels, double left) const {
+  for (std::size_t channel = 0; channel < 3; ++channel) {
+    // Colour goes before layout.
+    const double share = channel == 0 ? left : std::pow(left, 1.5);
+    Pyramid fresh = laplacianPyramid(channels[channel].view());
+    for (std::size_t b = 0; b < fresh.bands.size(); ++b) {
+      const float old = kept(b, fresh.bands.size(), share);
+      if (old <= 0) continue;
+      auto& band = fresh.bands[b];
+      parallelRows(band.height(), [&](int first, int end) {
+        for (int y = first; y < end; ++y)
+          for (int x = 0; x < band.width(); ++x) band(x, y) = blend(band(x, y), bands_[channel].bands[b](x, y), old);
+      });
+    }
+    channels[channel] = collapsed(fresh);
+  }
+}
+
+void StartBands::putInto(Plan& plan) const {
+  Channels channels;
+  for (auto& channel : channels) channel = Image<float>(plan.colour.size());
+  parallelRows(plan.colour.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < plan.colour.width(); ++x) {
+        const OkLab c = plan.colour(x, y);
+        channels[0](x, y) = c.l;
+        channels[1](x, y) = c.a;
+        channels[2](x, y) = c.b;
+      }
+  });
+  // Strokes take the place of what settles last; what they are painted after is the start picture for longer.
+  putInto(channels, std::min(1.0, 1 - change_ + 0.25 * smoothStep(0.0f, 0.3f, static_cast<float>(1 - change_))));
+  parallelRows(plan.colour.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < plan.colour.width(); ++x)
+        plan.colour(x, y) = {std::clamp(channels[0](x, y), 0.0f, 1.0f), channels[1](x, y), channels[2](x, y)};
+  });
+}
+
+Image<Rgb> StartBands::putInto(const Image<Rgb>& made) const {
+  auto channels = channelsOf(made.view());
+  putInto(channels, 1 - change_);
+  Image<Rgb> out(made.size());
+  parallelRows(out.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < out.width(); ++x)
+        out(x, y) =
+            okLabToLinearInGamut({std::clamp(channels[0](x, y), 0.0f, 1.0f), channels[1](x, y), channels[2](x, y)});
+  });
+  return out;
+}
+
+float likeness(const Plan& plan, View<Rgb> picture) {
+  const float coarse = 0.02f * static_cast<float>(std::max(picture.width(), picture.height()));
+  const auto a = gaussianBlur(lightnessOf(plan).view(), coarse),
+             b = gaussianBlur(channelsOf(picture)[0].view(), coarse);
+  double sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (int x = 0; x < a.width(); ++x) {
+      const auto u = static_cast<double>(a(x, y)), v = static_cast<double>(b(x, y));
+      sa += u;
+      sb += v;
+      saa += u * u;
+      sbb += v * v;
+      sab += u * v;
+    }
+  const auto n = static_cast<double>(a.size().area());
+  const double va = saa - sa * sa / n, vb = sbb - sb * sb / n;
+  return va > 0 && vb > 0 ? static_cast<float>((sab - sa * sb / n) / std::sqrt(va * vb)) : 0;
+}
+
+Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
+                          View<Rgb> painted, double change) {
+  const auto gain = static_cast<float>(std::min(1.0, 2 * change));
+  Image<Rgb> out(start.size());
+  parallelRows(out.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < out.width(); ++x) {
+        const OkLab a = shown.colour(x, y), b = wanted.colour(x, y);
+        const OkLab by{b.l - a.l, b.a - a.a, b.b - a.b};
+        const float much = std::sqrt(by.l * by.l + by.a * by.a + by.b * by.b);
+        // What no eye would see stays as it was, to the last digit.
+        const float share = gain * smoothStep(0.02f, 0.05f, much);
+        const float other = otherPart.empty() ? 0.0f : gain * otherPart(x, y);
+        if (share <= 0 && other <= 0) {
+          out(x, y) = start(x, y);
+          continue;
+        }
+        OkLab c = linearToOkLab(start(x, y));
+        c = {std::clamp(c.l + share * by.l, 0.0f, 1.0f), c.a + share * by.a, c.b + share * by.b};
+        if (other > 0) {
+          const OkLab fresh = linearToOkLab(painted(x, y));
+          c = {blend(c.l, fresh.l, other), blend(c.a, fresh.a, other), blend(c.b, fresh.b, other)};
+        }
+        out(x, y) = okLabToLinearInGamut(c);
+      }
+  });
+  return out;
+}
+
+}  // namespace hscaffold::standin

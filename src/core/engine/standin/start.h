@@ -1,0 +1,54 @@
+/// A picture to start from. The sooner a scale settles, the longer it comes from the start picture: its lines and light
+/// act as guides do until the step from which everything is made anew, and its bands stay where they settle before that
+/// step. Colour goes before layout.
+#pragma once
+
+#include <vector>
+
+#include "core/engine/engine.h"
+#include "core/engine/standin/plan.h"
+#include "core/image/filter.h"
+
+namespace hscaffold::standin {
+
+/// Guides with what they are asked with, the recipe's own and those that a start picture amounts to.
+struct AllGuides {
+  std::vector<RecipeGuide> guides;
+  std::vector<GuideInput> made;           ///< inputs of the start picture's guides
+  std::vector<const GuideInput*> inputs;  ///< by guide
+};
+/// @param until  share of the steps in which the start picture's layout acts, [0, 1]; 0: not at all. @throws Cancelled
+AllGuides guidesOf(const EngineJob& job, double until, StopToken stop);
+
+/// How far the parts of a picture take the start picture's colours, [0, 1].
+float colourKept(const StartPicture& start);
+/// The parts' colours drawn to the means of what the start picture shows there.
+void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float strength);
+
+/// A start picture parted into bands.
+class StartBands {
+ public:
+  /// @param start  linear
+  StartBands(View<Rgb> start, double change);
+  /// The plan that is painted shows what the start picture shows, but for what has been made anew by now.
+  void putInto(Plan& plan) const;
+  /// `made` with everything that settles before step (1 - change) N as the start picture has it; linear.
+  [[nodiscard]] Image<Rgb> putInto(const Image<Rgb>& made) const;
+
+ private:
+  using Channels = std::array<Image<float>, 3>;
+  void putInto(Channels& channels, double left) const;
+  double change_;
+  std::array<Pyramid, 3> bands_;  ///< OKLab
+};
+
+/// How well a plan's light and dark lie as a picture's do, coarsely: correlation, [-1, 1]. Both of one small size.
+float likeness(const Plan& plan, View<Rgb> picture);
+
+/// A picture that only differs from the start picture where two plans differ: colours move by what the plans' do, and
+/// where something else is than was, it is the painted one.
+/// @param change  half of it is the whole difference, [0, 1]
+Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
+                          View<Rgb> painted, double change);
+
+}  // namespace hscaffold::standin
