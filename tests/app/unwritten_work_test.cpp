@@ -46,10 +46,6 @@ class UnwrittenWorkTest : public fixtures::SceneWindowTest {
  private:
   /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
   void answering(const char* name, const std::function<void()>& work) const;
-  void activate() const {
-    window_->activateWindow();
-    QVERIFY(QTest::qWaitForWindowActive(window_.get()));
-  }
   void paint() {
     press(Qt::Key_D);
     drag({{60, 40}, {200, 40}});

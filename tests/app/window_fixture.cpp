@@ -70,6 +70,11 @@ void WindowTest::init() {
 
 void WindowTest::cleanup() { closeWindow(); }
 
+void WindowTest::activate() const {
+  window_->activateWindow();
+  QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+}
+
 void WindowTest::closeWindow() {
   window_.reset();
   desk_.reset();

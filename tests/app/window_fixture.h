@@ -94,7 +94,14 @@ class WindowTest : public QObject {
   void pressInWindow(Qt::Key key, Qt::KeyboardModifiers keys = {}) const { QTest::keyClick(window_.get(), key, keys); }
   /// A text typed over what a field has, and Return.
   static void typeInto(QWidget& field, const QString& text);
+  /// Keys reach the window again after something else had them.
+  void activate() const;
   void closeWindow();
+  /// The program ended and begun again, with another untitled study.
+  void beginAgain() {
+    closeWindow();
+    init();
+  }
 
   std::unique_ptr<QTemporaryDir> folder_;
   std::unique_ptr<hscaffold::app::Desk> desk_;

@@ -25,6 +25,8 @@
 namespace hscaffold::app {
 namespace {
 
+constexpr int roomForFourColumns = 1500;
+
 QWidget* panel(QWidget* inside = nullptr) {
   auto* frame = new QFrame;
   frame->setProperty("role", "panel");
@@ -109,7 +111,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   pages->addWidget(libraryPage_);
   libraryPage_->hide();
 
-  auto* tables = new QSplitter(Qt::Horizontal);
+  auto* tables = tableRow_ = new QSplitter(Qt::Horizontal);
   auto* sourceRoom = new Room("Source", sourceSide_, source_);
   auto* proofRoom = new Room("Proof", proofSide_, proof_);
   tables->addWidget(sourceRoom);
@@ -127,10 +129,10 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   upper->setStretchFactor(1, 1);
   upper->setSizes({262, 1018});
   left_->setMinimumWidth(240);
-  auto* lower = new QSplitter(Qt::Horizontal);
+  auto* lower = boardRow_ = new QSplitter(Qt::Horizontal);
   lower_ = lower;
   auto* boardRoom = new Room("Span board", board_, &board_->chart());
-  auto* briefRoom = new Room("Brief", brief_, &brief_->prompt());
+  auto* briefRoom = briefRoom_ = new Room("Brief", brief_, &brief_->prompt());
   lower->addWidget(boardRoom);
   lower->addWidget(briefRoom);
   lower->setHandleWidth(2);
@@ -177,6 +179,8 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
     source_->showFigure();
   });
   connect(brief_, &BriefPanel::poseWordsAsked, &bench_.pose, &PoseWork::addWords);
+  connect(brief_, &BriefPanel::said, this, &BenchView::said);
+  connect(brief_, &BriefPanel::pullUpAsked, this, [this] { pullBriefUp(!briefIsUp()); });
   connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);
   connect(&desk_.document, &StudyDocument::changed, this, &BenchView::follow);
   connect(&bench_.view, &LinkedView::pointerMoved, this, [this] {
@@ -203,6 +207,7 @@ void BenchView::addActions() {
   add("Proof over the whole width", "F7",
       [this] { showTables(tables_ == Tables::proof ? Tables::both : Tables::proof); });
   add("Tables alone", "F9", [this] { showTablesAlone(!alone_); });
+  add("All leaves of the brief", "F4", [this] { pullBriefUp(!briefIsUp()); });
   add("Next room", "Ctrl+Tab", [this] { goToRoom(1); });
   add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
   add("Place the reference", "Ctrl+P", [this] { bench_.setPlacing(!bench_.placing()); });
@@ -388,8 +393,12 @@ void BenchView::fold() {
   sourceSide_->parentWidget()->setVisible(tables_ != Tables::proof);
   proofSide_->parentWidget()->setVisible(tables_ != Tables::source);
   lower_->setVisible(tables_ == Tables::both && !alone_);
-  leftPanel_->setVisible(!alone_);
+  // The brief beside the tables needs the room of references and guides where the window is narrow.
+  leftPanel_->setVisible(!alone_ && (!briefIsUp() || width() >= roomForFourColumns));
+  briefRoom_->setVisible(!briefIsUp() || (tables_ == Tables::both && !alone_));
 }
+
+bool BenchView::briefIsUp() const { return briefRoom_->parentWidget() == tableRow_; }
 
 void BenchView::goToRoom(int by) {
   const auto count = static_cast<int>(rooms_.size());
@@ -456,6 +465,22 @@ void BenchView::refresh() {
   if (p.turn != 0) text += QString(", turned %1°").arg(p.turn, 0, 'f', 0);
   text += QString(", %1 %").arg(std::lround(p.scaleX * 100));
   about_->setText(text);
+}
+
+void BenchView::pullBriefUp(bool up) {
+  if (up == briefIsUp()) return;
+  const bool focused = briefRoom_->holdsFocus();
+  (up ? tableRow_ : boardRow_)->addWidget(briefRoom_);
+  brief_->setMinimumWidth(up ? 430 : 290);
+  fold();
+  const int across = up ? width() - (leftPanel_->isVisibleTo(this) ? leftPanel_->width() : 0) : boardRow_->width();
+  const int wanted = up ? std::max(450, across * 3 / 10) : 450;
+  if (up)
+    tableRow_->setSizes({(across - wanted) / 2, (across - wanted) / 2, wanted});
+  else
+    boardRow_->setSizes({across - wanted, wanted});
+  briefRoom_->show();
+  if (focused) briefRoom_->enter();
 }
 
 }  // namespace hscaffold::app

@@ -1,7 +1,6 @@
 /// The Bench: from reference to balanced guides.
 #pragma once
 
-#include "app/bench/brief_panel.h"
 #include "app/bench/figure_strip.h"
 #include "app/bench/left_column.h"
 #include "app/bench/pose_library.h"
@@ -10,11 +9,13 @@
 #include "app/bench/source_table.h"
 #include "app/bench/span_board.h"
 #include "app/bench/tool_row.h"
+#include "app/brief/brief_panel.h"
 #include "app/main_view.h"
 
 class QLabel;
 class QSlider;
 class QPushButton;
+class QSplitter;
 
 namespace hscaffold::app {
 
@@ -42,6 +43,9 @@ class BenchView : public MainView {
   void showTables(Tables tables);
   /// The two tables and nothing else; what was folded comes back as it was.
   void showTablesAlone(bool alone);
+  /// The brief stands beside the tables, so that all of its leaves are seen, or beside the board.
+  void pullBriefUp(bool up);
+  [[nodiscard]] bool briefIsUp() const;
   /// Opens the side-by-side of line maps for the reference that is being looked at.
   void compareLines();
   [[nodiscard]] Tables tables() const { return tables_; }
@@ -76,6 +80,8 @@ class BenchView : public MainView {
   std::vector<QAction*> actions_;
   std::string lastGuide_;
   QWidget *leftPanel_, *lower_;
+  QSplitter *tableRow_, *boardRow_;
+  Room* briefRoom_;
   std::vector<Room*> rooms_;
   Tables tables_ = Tables::both;
   bool alone_ = false;

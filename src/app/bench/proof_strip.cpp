@@ -137,6 +137,13 @@ void ProofStrip::showMenu(const QPoint& at) {
   QMenu menu;
   menu.addAction("Use as reference", this,
                  [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
+  menu.addAction("Use as start picture", this, [this, number] {
+    desk_.document.change("Start from a proof", [&](StudyState& s) {
+      s.brief.start.from = StartPicture::From::proof;
+      s.brief.start.proof = number;
+      s.brief.start.placement = {};
+    });
+  });
   menu.addAction("Put away", this, [this, number] {
     desk_.document.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
       s.discarded.push_back(number);

@@ -46,11 +46,13 @@ QString styleSheet(const Theme& t) {
     QPushButton[role="link"]:hover { text-decoration: underline; }
     QPushButton[role="link"]:focus, QToolButton[role="link"]:focus { border-color: @accent; }
     QPushButton[role="link"]:disabled { color: @soft; }
+    QToolButton[role="leaf"] { padding: 2px 9px; color: @soft; background: transparent; }
+    QToolButton[role="leaf"]:checked { color: @text; background: @raised; }
     QPushButton[role="chip"] { text-align: left; padding: 6px 12px; }
     QPushButton::menu-indicator, QToolButton::menu-indicator { image: none; width: 0; }
-    QLineEdit, QPlainTextEdit, QAbstractSpinBox, QComboBox { background: @raised; border: 1px solid @line; border-radius: 3px;
+    QLineEdit, QPlainTextEdit, QTextEdit, QAbstractSpinBox, QComboBox { background: @raised; border: 1px solid @line; border-radius: 3px;
       padding: 3px 6px; selection-background-color: @accent; selection-color: @onAccent; }
-    QLineEdit:focus, QPlainTextEdit:focus, QAbstractSpinBox:focus, QComboBox:focus { border-color: @accent; }
+    QLineEdit:focus, QPlainTextEdit:focus, QTextEdit:focus, QAbstractSpinBox:focus, QComboBox:focus { border-color: @accent; }
     QLineEdit[role="bare"] { background: transparent; border: 1px solid transparent; padding: 1px 2px; }
     QLineEdit[role="bare"]:hover { border-color: @line; }
     QLineEdit[role="bare"]:focus { border-color: @accent; background: @raised; }

@@ -4,6 +4,19 @@
 #include <utility>
 
 namespace hscaffold {
+namespace {
+
+/// Emphasis stays on its words, whoever edits the prompt.
+void applyTo(StudyState& state, const std::function<void(StudyState&)>& edit) {
+  const std::string prompt = state.brief.prompt;
+  const std::vector<Emphasis> emphasis = state.brief.emphasis;
+  edit(state);
+  if (state.brief.prompt != prompt && state.brief.emphasis == emphasis)
+    state.brief.emphasis = followed(emphasis, prompt, state.brief.prompt);
+  keepWithinLimits(state);
+}
+
+}  // namespace
 
 Changes StudyHistory::change(const std::string& name, const std::function<void(StudyState&)>& edit,
                              const std::string& merge) {
@@ -15,8 +28,7 @@ Changes StudyHistory::change(const std::string& name, const std::function<void(S
     redoBeforeMerge_ = std::exchange(redo_, {});
     merge_ = merge;
   }
-  edit(state_);
-  keepWithinLimits(state_);
+  applyTo(state_, edit);
   const Changes changes = changesBetween(undo_.back().state, state_);
   if (merge.empty()) {
     if (!changes.settings()) {
@@ -41,8 +53,7 @@ Changes StudyHistory::changeQuietly(const std::function<void(StudyState&)>& edit
   seal();
   const StudyState before = state_;
   ++copies_;
-  edit(state_);
-  keepWithinLimits(state_);
+  applyTo(state_, edit);
   return changesBetween(before, state_);
 }
 

@@ -1,0 +1,264 @@
+#include "app/brief/start_leaf.h"
+
+#include <QCheckBox>
+#include <QColorDialog>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QSlider>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/images.h"
+#include "app/theme/theme.h"
+#include "app/widgets/note_label.h"
+#include "app/widgets/scrub_field.h"
+#include "core/image/colour.h"
+
+namespace hscaffold::app {
+namespace {
+
+using From = StartPicture::From;
+constexpr QSize pictureSize{138, 92};
+
+QPushButton* button(const char* name, const QString& text, const QString& tip, const char* role = nullptr) {
+  auto* made = new QPushButton(text);
+  made->setObjectName(name);
+  made->setToolTip(tip);
+  if (role != nullptr) made->setProperty("role", role);
+  return made;
+}
+
+}  // namespace
+
+ChangeBar::ChangeBar(QWidget* parent) : QWidget(parent) {
+  setFixedHeight(16);
+  setMinimumWidth(120);
+}
+
+void ChangeBar::show(double change, int steps) {
+  change_ = change;
+  steps_ = steps;
+  const auto old = static_cast<int>(std::lround((1 - change) * steps));
+  setAccessibleName(QString("%1 of %2 steps come from the start picture").arg(old).arg(steps));
+  setToolTip(accessibleName());
+  update();
+}
+
+void ChangeBar::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  const double left = (1 - change_) * steps_, width = static_cast<double>(this->width()) / steps_;
+  for (int i = 0; i < steps_; ++i) {
+    const QRectF step(i * width, 0, std::max(1.0, width - (width > 4 ? 2 : 1)), height());
+    painter.fillRect(step, theme().accent);
+    // A step that is only partly left shows it.
+    const double old = std::clamp(left - i, 0.0, 1.0);
+    painter.fillRect(QRectF(step.left(), 0, step.width() * old, height()), kindColour("tone"));
+  }
+}
+
+StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
+  offers_ = new QWidget;
+  auto* offers = new QVBoxLayout(offers_);
+  offers->setContentsMargins(0, 4, 0, 0);
+  offers->setSpacing(6);
+  auto* about = noteLabel(
+      "Without a start picture the steps begin with noise. With one, what settles in the first steps is kept from it.");
+  about->setWordWrap(true);
+  offers->addWidget(about);
+  fromReference_ = button("start from reference", "The reference", "The selected reference, as it lies in the frame");
+  fromProof_ = button("start from proof", "The shown proof", "Take the shown proof further");
+  auto* colour = button("start from colour", "A blank colour...", "One colour all over");
+  auto* row = new QHBoxLayout;
+  row->setSpacing(6);
+  for (QPushButton* offer : {fromReference_, fromProof_, colour}) row->addWidget(offer);
+  row->addStretch(1);
+  offers->addLayout(row);
+  offers->addStretch(1);
+
+  given_ = new QWidget;
+  auto* given = new QHBoxLayout(given_);
+  given->setContentsMargins(0, 0, 0, 0);
+  given->setSpacing(14);
+  auto* left = new QVBoxLayout;
+  left->setSpacing(3);
+  picture_ = new QLabel;
+  picture_->setObjectName("start picture");
+  picture_->setFixedSize(pictureSize);
+  picture_->setAlignment(Qt::AlignCenter);
+  caption_ = noteLabel();
+  caption_->setFixedWidth(pictureSize.width());
+  auto* away = button("take start away", "Take away", "Begin with noise again", "link");
+  left->addWidget(picture_);
+  left->addWidget(caption_);
+  left->addStretch(1);
+  given->addLayout(left);
+  auto* right = new QVBoxLayout;
+  right->setSpacing(5);
+  auto* amount = new QHBoxLayout;
+  slider_ = new QSlider(Qt::Horizontal);
+  slider_->setRange(0, 100);
+  slider_->setAccessibleName("Change amount");
+  change_ = new ScrubField;
+  change_->setObjectName("change amount");
+  change_->setUp(0, 1, 0.05, 2, StartPicture{}.change);
+  change_->setAccessibleName("Change amount");
+  change_->setToolTip("How far the picture may be left: 0 is the picture itself, 1 none of it");
+  change_->setFixedWidth(64);
+  amount->addWidget(noteLabel("Change amount"));
+  amount->addWidget(slider_, 1);
+  amount->addWidget(change_);
+  right->addLayout(amount);
+  bar_ = new ChangeBar;
+  right->addWidget(bar_);
+  auto* legend = new QHBoxLayout;
+  legend->addWidget(noteLabel("from the start picture"));
+  legend->addStretch(1);
+  legend->addWidget(noteLabel("made anew"));
+  right->addLayout(legend);
+  mood_ = new QCheckBox("Mood only: colours and light");
+  mood_->setObjectName("mood only");
+  right->addWidget(mood_);
+  auto* place = new QHBoxLayout;
+  fit_ = new QComboBox;
+  fit_->setObjectName("start fit");
+  fit_->addItems({"cover", "contain", "stretch", "as the reference lies"});
+  fit_->setAccessibleName("How the start picture lies in the frame");
+  fit_->setToolTip("How it lies in the frame");
+  place->addWidget(fit_);
+  place->addWidget(away);
+  place->addStretch(1);
+  right->addLayout(place);
+  right->addStretch(1);
+  given->addLayout(right, 1);
+
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(offers_);
+  column->addWidget(given_);
+
+  connect(fromReference_, &QPushButton::clicked, this, &StartLeaf::takeReference);
+  connect(fromProof_, &QPushButton::clicked, this, &StartLeaf::takeProof);
+  connect(colour, &QPushButton::clicked, this, &StartLeaf::takeColour);
+  connect(away, &QPushButton::clicked, this,
+          [this] { change("Take start picture away", [](StartPicture& s) { s = {}; }); });
+  const auto setAmount = [this](double value) {
+    change(
+        "Change amount", [value](StartPicture& s) { s.change = value; }, "change");
+  };
+  connect(slider_, &QSlider::valueChanged, this, [setAmount](int value) { setAmount(value / 100.0); });
+  connect(slider_, &QSlider::sliderReleased, this, [this] { desk_.document.seal(); });
+  connect(change_, &ScrubField::edited, this, setAmount);
+  connect(change_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
+  connect(mood_, &QCheckBox::clicked, this, [this](bool on) {
+    change(on ? "Only the mood" : "The whole start picture", [on](StartPicture& s) { s.moodOnly = on; });
+  });
+  connect(fit_, &QComboBox::activated, this, [this](int index) {
+    const Reference* reference = desk_.document.state().reference(desk_.document.state().brief.start.reference);
+    change("Place start picture", [&](StartPicture& s) {
+      if (index == 3 && reference != nullptr)
+        s.placement = reference->placement;
+      else
+        s.placement.fit = static_cast<Fit>(std::min(index, 2));
+    });
+  });
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.brief || changes.looking || changes.references) refresh();
+  });
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, &StartLeaf::refresh);
+  connect(&desk_.proofs, &ProofShelf::thumbnailChanged, this, &StartLeaf::refresh);
+  connect(&themeSignals(), &ThemeSignals::changed, bar_, qOverload<>(&QWidget::update));
+  refresh();
+}
+
+void StartLeaf::change(const QString& name, const std::function<void(StartPicture&)>& edit, const std::string& merge) {
+  desk_.document.change(
+      name, [&](StudyState& s) { edit(s.brief.start); }, merge);
+}
+
+void StartLeaf::takeReference() {
+  const Reference* reference = desk_.document.state().selectedReference();
+  if (reference == nullptr) return;
+  change("Start from a reference", [&](StartPicture& s) {
+    s.from = From::reference;
+    s.reference = reference->id;
+    s.placement = reference->placement;
+  });
+}
+
+void StartLeaf::takeProof() {
+  const ProofInfo* proof = desk_.proofs.current();
+  if (proof == nullptr) return;
+  change("Start from a proof", [&](StartPicture& s) {
+    s.from = From::proof;
+    s.proof = proof->number;
+    s.placement = {};
+  });
+}
+
+void StartLeaf::takeColour() {
+  const QColor picked = QColorDialog::getColor(QColor(128, 128, 128), this, "Start from a colour");
+  if (!picked.isValid()) return;
+  change("Start from a colour", [&](StartPicture& s) {
+    s.from = From::colour;
+    s.colour = {srgbToLinear(picked.redF()), srgbToLinear(picked.greenF()), srgbToLinear(picked.blueF())};
+  });
+}
+
+QImage StartLeaf::picture(const StartPicture& start) const {
+  switch (start.from) {
+    case From::nothing:
+      break;
+    case From::reference: {
+      const auto pictures = desk_.maps.pictures();
+      const auto found = pictures.find(start.reference);
+      if (found != pictures.end() && found->second) return displayImage(found->second->view(), 300);
+      break;
+    }
+    case From::proof:
+      return desk_.proofs.thumbnail(start.proof);
+    case From::colour: {
+      QImage image(30, 20, QImage::Format_RGB32);
+      image.fill(QColor(linearToSrgb8(start.colour.r), linearToSrgb8(start.colour.g), linearToSrgb8(start.colour.b)));
+      return image;
+    }
+  }
+  return {};
+}
+
+void StartLeaf::refresh() {
+  const StudyState& state = desk_.document.state();
+  const StartPicture& start = state.brief.start;
+  offers_->setVisible(!start.given());
+  given_->setVisible(start.given());
+  fromReference_->setEnabled(state.selectedReference() != nullptr);
+  fromProof_->setEnabled(desk_.proofs.current() != nullptr);
+  if (!start.given()) return;
+  const QImage image = picture(start);
+  if (image.isNull())
+    picture_->clear();
+  else
+    picture_->setPixmap(QPixmap::fromImage(image.scaled(pictureSize, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+  const Reference* reference = state.reference(start.reference);
+  caption_->setText(start.from == From::proof    ? QString("proof %1").arg(start.proof)
+                    : start.from == From::colour ? QString("one colour")
+                    : reference != nullptr       ? QString::fromStdString(reference->name)
+                                                 : QString("taken out"));
+  {
+    const QSignalBlocker quiet(slider_);
+    slider_->setValue(static_cast<int>(std::lround(100 * start.change)));
+  }
+  change_->showValue(start.change);
+  bar_->show(start.change, state.brief.steps);
+  mood_->setChecked(start.moodOnly);
+  const QSignalBlocker quiet(fit_);
+  const bool asReference = reference != nullptr && start.placement == reference->placement &&
+                           start.placement != Placement{.fit = start.placement.fit};
+  fit_->setCurrentIndex(asReference || start.placement.fit == Fit::free ? 3 : static_cast<int>(start.placement.fit));
+  fit_->setVisible(start.from != From::colour);
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,102 @@
+// The same page in pencil, watercolour and flat colour: style cards, one at a time and mixed, over one layout.
+#include <QLineEdit>
+
+#include "app/brief/styles_leaf.h"
+#include "app/window_fixture.h"
+#include "core/image/filter.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+class PageInStylesTest : public fixtures::SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void oneAtATimeAndMixed();
+  void strengthGoesByDegree();
+
+ private:
+  [[nodiscard]] StyleList& cards() const { return part<StyleList>("styles"); }
+  QImage pulled() const {
+    pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+    settle();
+    return desk().proofs.image(desk().proofs.current()->number);
+  }
+  /// Finds a card by typing, and takes it in or out by the keyboard.
+  void take(const QString& name) const {
+    click("leaf styles");
+    typeInto(part<QLineEdit>("search styles"), name);
+    auto* model = cards().model();
+    for (int i = 0; i < model->rowCount(); ++i)
+      if (model->index(i, 0).data().toString() == name) cards().setCurrentIndex(model->index(i, 0));
+    cards().setFocus();
+    QTest::keyClick(&cards(), Qt::Key_Space);
+  }
+  static double saturation(const QImage& image) {
+    double sum = 0;
+    for (int y = 0; y < image.height(); y += 2)
+      for (int x = 0; x < image.width(); x += 2) sum += QColor(image.pixel(x, y)).saturationF();
+    return sum / (image.width() * image.height() / 4.0);
+  }
+  /// Share of neighbouring pixels that are exactly alike: flat colour has many, grain has few.
+  static double flatness(const QImage& image) {
+    int alike = 0, all = 0;
+    for (int y = 0; y < image.height(); y += 2)
+      for (int x = 1; x < image.width(); x += 2, ++all)
+        if (std::abs(qGray(image.pixel(x, y)) - qGray(image.pixel(x - 1, y))) <= 1) ++alike;
+    return static_cast<double>(alike) / all;
+  }
+};
+
+void PageInStylesTest::oneAtATimeAndMixed() {
+  document().change("Layout", [](StudyState& s) {
+    s.brief.prompt = "a dune by the sea";
+    s.guides[0].weight = 1;
+  });
+  std::vector<QImage> row;
+  for (const char* name : {"Slate pencil", "Salt paper", "Signal flags"}) {
+    take(name);
+    QCOMPARE(state().brief.styles.size(), std::size_t{1});
+    row.push_back(pulled());
+    // One layout holds through all of them.
+    const auto& holds = desk().proofs.current()->holds;
+    QVERIFY(!holds.empty() && holds.begin()->second > 80);
+    take(name);
+    QVERIFY(state().brief.styles.empty());
+  }
+  QVERIFY(saturation(row[0]) < 0.4 * saturation(row[1]) || saturation(row[0]) < 0.08);
+  QVERIFY(saturation(row[2]) > saturation(row[1]));
+  QVERIFY(flatness(row[2]) > flatness(row[0]) + 0.1);
+  // Mixed: the medium of the stronger, colours of both.
+  take("Signal flags");
+  take("Plum wash");
+  QCOMPARE(state().brief.styles.size(), std::size_t{2});
+  const QImage mixed = pulled();
+  QVERIFY(mixed != row[2]);
+  QCOMPARE(desk().proofs.current()->recipe.brief.styles.size(), std::size_t{2});
+  // A row of styles: all proofs are there to look at.
+  QCOMPARE(desk().proofs.shown().size(), std::size_t{4});
+}
+
+void PageInStylesTest::strengthGoesByDegree() {
+  document().change("Layout", [](StudyState& s) { s.brief.prompt = "a dune by the sea, gouache"; });
+  take("Buoy red");
+  const auto redness = [](const QImage& image) {
+    double sum = 0;
+    for (int y = 0; y < image.height(); y += 2)
+      for (int x = 0; x < image.width(); x += 2) {
+        const QRgb c = image.pixel(x, y);
+        sum += std::max(0, qRed(c) - std::max(qGreen(c), qBlue(c)));
+      }
+    return sum;
+  };
+  const double strong = redness(pulled());
+  for (int i = 0; i < 13; ++i) QTest::keyClick(&cards(), Qt::Key_Minus);
+  QVERIFY(std::abs(state().brief.styles[0].strength - 0.15) < 1e-9);
+  const double weak = redness(pulled());
+  take("Buoy red");
+  const double none = redness(pulled());
+  QVERIFY2(strong > weak && weak > none, qPrintable(QString("%1 %2 %3").arg(strong).arg(weak).arg(none)));
+}
+
+HSCAFFOLD_APP_TEST_MAIN(PageInStylesTest)
+#include "page_in_styles_test.moc"
