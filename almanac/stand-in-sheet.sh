@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Makes docs/stand-in-sheet.png, twelve prompts on three references, and docs/stand-in-balance.png, weights and range
+# Makes docs/stand-in-sheet.png, twelve prompts on four references, and docs/stand-in-balance.png, weights and range
 # ends for two references. usage: stand-in-sheet.sh, after ./demo
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
@@ -10,13 +10,13 @@ number=0
 while IFS= read -r prompt; do
   number=$((number + 1))
   seed=$((400 + number))
-  for reference in kite-flyer tea-house lighthouse-stair; do
+  for reference in kite-flyer tea-house lighthouse-stair sail-cart-sketch; do
     study=$work/study.scaffold
     rm -f "$study"
     $bin/hscaffold study new "$study" --size 768x512 --reference "build/almanac/$reference.png" --guide edges=0.95 \
       --prompt "$prompt" --seed $seed
     $bin/hscaffold pull "$study" -o "$work"
-    case $reference in kite-flyer) order=1 ;; tea-house) order=2 ;; *) order=3 ;; esac
+    case $reference in kite-flyer) order=1 ;; tea-house) order=2 ;; lighthouse-stair) order=3 ;; *) order=4 ;; esac
     mv "$work/seed$seed.png" "$work/$(printf '%02d-%d.png' $number $order)"
   done
 done <<'PROMPTS'
@@ -28,12 +28,12 @@ autumn mountains, vivid, gouache
 storm over a dark sea, woodcut
 spring meadow, pale light, pencil
 stone and brass, evening, photograph
-desert at noon, ochre, woodcut
+desert at noon, ochre, screen print
 teal lake, rain, watercolour
 crimson sunset, wild, oil
-violet midnight, stars, gouache
+violet midnight, stars, flat colours
 PROMPTS
-$bin/almanac-sheet docs/stand-in-sheet.png 6 240 "$work"/??-?.png
+$bin/almanac-sheet docs/stand-in-sheet.png 8 200 "$work"/??-?.png
 
 rm -f "$work"/*.png
 number=0

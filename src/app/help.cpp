@@ -26,6 +26,9 @@ Tools stand above the source table: draw (D), rub out (R), restore (T), keep or 
 ## Figures
 *Add guide*, *Pose* holds skeletons of people and four-legged animals. Drag poses from the library (B) onto the picture; drag joints (J): with *Fit* (F) the body follows when wrists, ankles, head, neck or hips are dragged. Bones never get longer than natural. Ctrl: the joint alone. T turns a limb, M takes the whole figure (corners scale, the knob turns, about the cross), H clicks joints seen, hidden, absent. Shift or a frame selects several, arrows nudge, P pins, Del makes absent. A right click mirrors, swaps sides, relaxes, adds hands and face. N goes to the next figure and shows it large. *Blend* mixes the figure with a pose. Key points (COCO) and motion clips (BVH) are brought in like pictures. *Add pose words* tells the prompt what the figures do.
 
+## The brief
+Four leaves; each tab says what acts on it, F4 shows all of them. *Words*: select a phrase and drag its number up or down (or Ctrl with wheel or arrows), and it counts more or less. *Styles*: a click takes a card in or out, its bar sets the strength; several mix. *Start*: a reference, a proof or a colour in place of noise, left as far as the *change amount* says; *mood only* takes its colours. With a start picture, say what it shows and what is wanted instead: only the difference acts. *Steps*: small variations of the seed, and briefs kept for every study.
+
 ## What a range does
 Pictures settle from coarse to fine. A guide can only move what is still open while it acts.
 

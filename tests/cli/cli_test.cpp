@@ -1,45 +1,20 @@
-#include <sys/resource.h>
-
 #include <QDir>
 #include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
-#include <QProcess>
 #include <QTest>
-#include <csignal>
 
 #include "core/brief/recipe.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
 #include "fixtures.h"
+#include "program.h"
 
 using namespace hscaffold;
 
-namespace {
-
-struct Run {
-  int code = -1;
-  QByteArray out, err;
-};
-
-Run run(const QStringList& arguments, const QByteArray& input = {}, std::size_t largestFile = 0) {
-  QProcess process;
-  if (largestFile > 0)
-    process.setChildProcessModifier([largestFile] {
-      std::signal(SIGXFSZ, SIG_IGN);
-      const rlimit limit{largestFile, largestFile};
-      setrlimit(RLIMIT_FSIZE, &limit);
-    });
-  process.start(HSCAFFOLD_PROGRAM, arguments);
-  process.write(input);
-  process.closeWriteChannel();
-  if (!process.waitForFinished(120'000)) return {};
-  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(),
-          process.readAllStandardError()};
-}
-
-}  // namespace
+using fixtures::Run;
+using fixtures::run;
 
 class CliTest : public QObject {
   Q_OBJECT
