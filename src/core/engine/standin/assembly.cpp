@@ -106,7 +106,7 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
     const Decided& decided = *wanted[g].decided;
     Share part{&decided, decided.where.clone(), decided.lines.clone(), wanted[g].bodies};
     load = std::max(load, std::min(1.0, loads[g].mean()));
-    early = std::max(early, loads[g].at(settlingTime(0.2)));
+    early = std::max({early, loads[g].at(settlingTime(0)), loads[g].at(settlingTime(0.2))});
     if (!parts.empty() && !part.bodies) {
       breakOff(part.lines, distanceToSet(above(lines, 0.4f)), reach);
       for (int y = 0; y < size.height; ++y)

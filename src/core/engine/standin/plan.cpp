@@ -53,6 +53,18 @@ OkLab labOf(OkLch c) { return okLchToOkLab({c.l, c.c, c.h * degree}); }
 
 OkLab mix(OkLab a, OkLab b, float t) { return {blend(a.l, b.l, t), blend(a.a, b.a, t), blend(a.b, b.b, t)}; }
 
+/// A place between two pixels of one axis, as `sampleLinear` sees it.
+struct Between {
+  int first, second;
+  float share;
+  Between(float at, int size) {
+    const float from = std::floor(at - 0.5f);
+    share = at - 0.5f - from;
+    first = std::clamp(static_cast<int>(from), 0, size - 1);
+    second = std::clamp(static_cast<int>(from) + 1, 0, size - 1);
+  }
+};
+
 void pullTowards(OkLch& colour, OkLch goal, float strength, float lightnessShare) {
   if (strength <= 0) return;
   const float t = std::min(1.0f, strength);
@@ -230,11 +242,19 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
+      const Between down((static_cast<float>(y) + 0.5f) * sy, fields.size().height);
       for (int x = 0; x < size.width; ++x) {
         const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
-        const float fx = (static_cast<float>(x) + 0.5f) * sx, fy = (static_cast<float>(y) + 0.5f) * sy;
+        const float fx = (static_cast<float>(x) + 0.5f) * sx;
         std::array<float, Fields::count> at;
-        for (std::size_t i = 0; i < Fields::count; ++i) at[i] = sampleLinear(fields.all[i], fx, fy);
+        // All fields are asked at one place: where it lies among their pixels is found once.
+        const Between across(fx, fields.size().width);
+        for (std::size_t i = 0; i < Fields::count; ++i) {
+          const float* above = fields.all[i].row(down.first);
+          const float* below = fields.all[i].row(down.second);
+          at[i] = blend(blend(above[across.first], above[across.second], across.share),
+                        blend(below[across.first], below[across.second], across.share), down.share);
+        }
         // Memberships are sharpened, so that soft fields make clear masses.
         std::array<float, partCount> share;
         float sum = 0;

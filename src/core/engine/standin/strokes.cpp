@@ -21,6 +21,8 @@ struct Stroke {
   OkLab colour;
   std::uint64_t seed = 0;
   float left = 0, top = 0, right = 0, bottom = 0;  ///< what it may touch
+  NoisePatch streaks;                              ///< of the bristles, across and along; none for fine strokes
+  [[nodiscard]] bool isFine() const { return radius < 3; }
 };
 
 float difference(OkLab a, OkLab b) {
@@ -115,6 +117,9 @@ class StrokePainter {
       stroke.bottom = std::max(stroke.bottom, p.y);
     }
     const float reach = stroke.radius + 1;
+    if (!stroke.isFine())
+      stroke.streaks =
+          NoisePatch(hash, 31 - 0.75f * reach, 31 + 0.75f * reach, 0, 0.8f * static_cast<float>(stroke.path.size()));
     stroke.left -= reach;
     stroke.top -= reach;
     stroke.right += reach;
@@ -183,6 +188,26 @@ class StrokePainter {
         1);
   }
 
+  static constexpr std::size_t longestPath = 12;
+  /// A straight piece of a stroke, with where it can reach.
+  struct Piece {
+    float x = 0, y = 0, dx = 0, dy = 0, perSquare = 0, number = 0, left = 0, right = 0, top = 0, bottom = 0;
+    Piece() = default;
+    Piece(Point a, Point b, float index, float reach)
+        : x(a.x),
+          y(a.y),
+          dx(b.x - a.x),
+          dy(b.y - a.y),
+          number(index),
+          left(std::min(a.x, b.x) - reach),
+          right(std::max(a.x, b.x) + reach),
+          top(std::min(a.y, b.y) - reach),
+          bottom(std::max(a.y, b.y) + reach) {
+      const float squared = dx * dx + dy * dy;
+      perSquare = squared > 0 ? 1 / squared : 0;
+    }
+  };
+
   void lay(const Stroke& stroke, int rowFirst, int rowEnd) {
     const int x0 = std::max(0, static_cast<int>(stroke.left)),
               x1 = std::min(canvas_.width(), static_cast<int>(stroke.right) + 1);
@@ -190,23 +215,45 @@ class StrokePainter {
               y1 = std::min(rowEnd, static_cast<int>(stroke.bottom) + 1);
     const float opacity = oil_ ? 0.93f : 0.88f;
     const float bristles = oil_ ? 0.9f : 0.45f;
-    const bool fine = stroke.radius < 3;
+    const bool fine = stroke.isFine();
     const auto segments = static_cast<float>(stroke.path.size());
+    // A piece further away than the brush is wide cannot be the nearest of a pixel that is painted.
+    const float reach = stroke.radius + 0.51f;
+    std::array<Piece, longestPath> pieces;
+    const std::size_t count = std::max<std::size_t>(1, stroke.path.size() - 1);
+    for (std::size_t i = 0; i < count; ++i)
+      pieces[i] =
+          Piece(stroke.path[i], stroke.path[std::min(i + 1, stroke.path.size() - 1)], static_cast<float>(i), reach);
+    std::array<const Piece*, longestPath> near;
     for (int y = y0; y < y1; ++y) {
-      for (int x = x0; x < x1; ++x) {
-        const auto px = static_cast<float>(x), py = static_cast<float>(y);
+      const auto py = static_cast<float>(y);
+      std::size_t nears = 0;
+      float left = 1e9f, right = -1e9f;
+      for (std::size_t i = 0; i < count; ++i)
+        if (py >= pieces[i].top && py <= pieces[i].bottom) {
+          near[nears++] = &pieces[i];
+          left = std::min(left, pieces[i].left);
+          right = std::max(right, pieces[i].right);
+        }
+      if (nears == 0) continue;
+      const int from = std::max(x0, static_cast<int>(std::floor(left))),
+                to = std::min(x1, static_cast<int>(std::ceil(right)) + 1);
+      for (int x = from; x < to; ++x) {
+        const auto px = static_cast<float>(x);
         float nearest = 1e9f, side = 0, along = 0;
-        for (std::size_t i = 0; i + 1 < stroke.path.size() || i == 0; ++i) {
-          const Point a = stroke.path[i], b = stroke.path[std::min(i + 1, stroke.path.size() - 1)];
-          const float dx = b.x - a.x, dy = b.y - a.y, squared = dx * dx + dy * dy;
-          const float t = squared > 0 ? std::clamp(((px - a.x) * dx + (py - a.y) * dy) / squared, 0.0f, 1.0f) : 0.0f;
-          const float ox = px - a.x - t * dx, oy = py - a.y - t * dy, distance = ox * ox + oy * oy;
+        for (std::size_t i = 0; i < nears; ++i) {
+          const Piece& p = *near[i];
+          if (px < p.left || px > p.right) continue;
+          const float qx = px - p.x, qy = py - p.y;
+          const float t = std::clamp((qx * p.dx + qy * p.dy) * p.perSquare, 0.0f, 1.0f);
+          const float ox = qx - t * p.dx, oy = qy - t * p.dy, distance = ox * ox + oy * oy;
           if (distance < nearest) {
             nearest = distance;
-            side = dx * oy - dy * ox > 0 ? 1.0f : -1.0f;
-            along = static_cast<float>(i) + t;
+            side = p.dx * oy - p.dy * ox > 0 ? 1.0f : -1.0f;
+            along = p.number + t;
           }
         }
+        if (nearest > reach * reach) continue;
         nearest = std::sqrt(nearest);
         // Narrower towards the end, where the brush lifts.
         const float radius = stroke.radius * (1 - 0.35f * along / segments);
@@ -214,7 +261,7 @@ class StrokePainter {
         if (cover <= 0) continue;
         float streak = 0;
         if (!fine) {
-          streak = valueNoise(stroke.seed, side * nearest * 0.75f + 31, along * 0.8f);
+          streak = stroke.streaks.at(side * nearest * 0.75f + 31, along * 0.8f);
           const float dry = smoothStep(0.55f, 1.0f, along / segments) * bristles;
           const float rim = nearest / radius;
           if (streak < -1.1f + 1.1f * dry + 0.35f * rim * bristles) continue;

@@ -104,7 +104,11 @@ class Reader {
   void joint() {
     if (!waiting_.empty()) {
       WishedColour& to = thing_ != 0 ? wishes_.accent : wishes_.general;
-      if (to.strength <= 0) to = wishFor(waiting_.front());
+      if (to.strength <= 0) {
+        to = wishFor(waiting_.front());
+        // "blue and gold": the second is the spot in the first.
+        if (waiting_.size() > 1 && thing_ == 0) wishes_.accent = wishFor(waiting_[1]);
+      }
     }
     waiting_.clear();
     if (thing_ != 0) wishes_.strange = mixed(wishes_.strange, thing_);
