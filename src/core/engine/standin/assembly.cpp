@@ -148,9 +148,15 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   }
   if (!stays)
     std::erase_if(subject.others, [&](const Companion& c) {
-      const auto height = static_cast<float>(size.height);
-      const auto x = static_cast<int>(c.x * height), y = static_cast<int>((c.footY - c.height / 2) * height);
-      return taken.view().clamped(x, y) != 0;
+      SubjectPlan alone;
+      alone.kind = c.kind;
+      alone.seed = c.seed;
+      alone.x = c.x;
+      alone.footY = c.footY;
+      alone.height = c.height;
+      alone.lean = c.lean;
+      alone.facesLeft = c.facesLeft;
+      return !standsClear(alone, taken);
     });
 
   Composition out = withSubject(place, subject);

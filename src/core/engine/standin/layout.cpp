@@ -11,7 +11,7 @@ namespace hscaffold::standin {
 
 float openness(int band, int bands, float time) {
   const float place = bands > 1 ? static_cast<float>(band) / static_cast<float>(bands - 1) : 0;
-  const float centre = 0.06f + 0.82f * std::pow(place, 1.8f);
+  const auto centre = static_cast<float>(settlingTime(static_cast<double>(place)));
   const float distance = (time - centre) / 0.11f;
   return std::exp(-distance * distance);
 }
