@@ -257,7 +257,16 @@ void StartTest::foreignPicturesStayThemselves() {
     for (int y = 0; y < frame.height; ++y)
       for (int x = 0; x < frame.width; ++x) darker += static_cast<double>(b[0](x, y) - a[0](x, y));
     QVERIFY(darker / static_cast<double>(frame.area()) > 0.1);
-    QVERIFY(correlation(a[0], b[0]) > 0.6);
+    // A bright sky becomes a dark one; what is drawn in it and below stays where it is.
+    const auto c = blurredLab(toLinear(night.view()).view(), 6), d = blurredLab(start.view(), 6);
+    Image<float> formsA(frame), formsB(frame);
+    for (int y = 0; y < frame.height; ++y)
+      for (int x = 0; x < frame.width; ++x) {
+        formsA(x, y) = a[0](x, y) - c[0](x, y);
+        formsB(x, y) = b[0](x, y) - d[0](x, y);
+      }
+    const double like = correlation(formsA, formsB);
+    QVERIFY2(like > 0.55, qPrintable(QString("scene %1: %2").arg(number).arg(like)));
   }
 }
 

@@ -128,6 +128,44 @@ void applyPlace(Palette& p, const Wishes& w) {
   subject(Trait::paper, {0.90f, 0.03f, 85});
   subject(Trait::tree, {0.46f, 0.10f, 140});
   subject(Trait::rock, {0.50f, 0.03f, 60});
+  subject(Trait::animal, {0.52f, 0.11f, 52});
+  subject(Trait::boat, {0.46f, 0.09f, 45});
+  subject(Trait::arch, {0.66f, 0.04f, 75});
+}
+
+/// The subject stands off from what is about it in light and dark, so that it is found at the size of a stamp: it goes
+/// to the side where it is already, or where there is more room. Only a little of a colour that was asked for is given
+/// up.
+void separateValues(Palette& p, const Wishes& w) {
+  constexpr float apart = 0.17f;
+  auto& subject = p.parts[static_cast<std::size_t>(Part::subject)];
+  // What usually lies behind: mostly the middle band and the ground.
+  const float about = 0.5f * p.parts[2].l + 0.5f * p.parts[3].l;
+  const float away = subject.l - about;
+  if (std::abs(away) < apart) {
+    const bool lighter = about < 0.35f || (about < 0.62f && away > 0);
+    const float goal = about + (lighter ? apart : -apart);
+    const bool wished = w.colours[static_cast<std::size_t>(Part::subject)].strength > 0.3f;
+    subject.l = std::clamp(blend(subject.l, goal, wished ? 0.5f : 1.0f), 0.12f, 0.95f);
+  }
+  // Its second colour stands off from the first.
+  if (w.accent.strength <= 0 && std::abs(p.accent.l - subject.l) < 0.12f)
+    p.accent.l = std::clamp(subject.l + (subject.l < 0.5f ? 0.2f : -0.2f), 0.12f, 0.95f);
+}
+
+/// The second colour lies to the first as colours do that go together: opposite, beside the opposite, or near.
+void harmonise(Palette& p, const Wishes& w) {
+  if (w.accent.strength > 0) return;
+  const float from = p.parts[static_cast<std::size_t>(Part::subject)].h;
+  float best = 0, least = 10;
+  for (const float interval : {180.0f, 150.0f, -150.0f, 30.0f, -30.0f}) {
+    const float distance = std::abs(std::remainder(from + interval * degree - p.accent.h, 360 * degree));
+    if (distance < least) {
+      least = distance;
+      best = from + interval * degree;
+    }
+  }
+  p.accent.h = best;
 }
 
 }  // namespace
@@ -176,13 +214,15 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   applySeason(p, w);
   applyPlace(p, w);
   applySnow(p, w);
-  // Growing things have a second colour of their own: leaves, bark.
+  harmonise(p, w);
+  // Living things have a second colour of their own: leaves, bark, fur.
   const auto second = [&](Trait trait, OkLch goal) {
     goal.h *= degree;
     pullTowards(p.accent, goal, 0.9f * std::clamp(w[trait], 0.0f, 1.0f), 0.6f);
   };
   second(Trait::flower, {0.52f, 0.11f, 138});
   second(Trait::tree, {0.36f, 0.05f, 55});
+  second(Trait::animal, {0.40f, 0.08f, 48});
   if (w.general.strength > 0) {
     for (std::size_t k = 0; k < partCount; ++k) {
       constexpr float share[partCount] = {0.45f, 0.5f, 0.5f, 0.6f, 0.75f};
@@ -211,6 +251,7 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   for (auto& part : p.parts) adjust(part);
   adjust(p.skyLow);
   adjust(p.accent);
+  separateValues(p, w);
   p.parts[0].l = std::clamp(p.parts[0].l - 0.12f * std::max(0.0f, w[Trait::storm]), 0.1f, 1.0f);
   p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] -
                           0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear],
