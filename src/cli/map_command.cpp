@@ -37,10 +37,12 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const Size frame = options.size.empty() ? loaded.picture.size() : parsedSize(options.size);
   Placement placement;
   placement.fit = options.fit == "contain" ? Fit::contain : options.fit == "stretch" ? Fit::stretch : Fit::cover;
-  const auto picture = place(loaded.picture, placement, frame);
+  const auto pixels = kind.extractPixels ? pixelsSeen(loaded.picture, placement, frame) : std::nullopt;
+  const auto picture = pixels ? Image<Rgb>() : place(loaded.picture, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
-  const auto extraction = kind.extract(picture, tuning, cache, {});
+  const auto extraction =
+      pixels ? kind.extractPixels(*pixels, tuning, cache, {}) : kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
   const bool svg = kind.nature == MapNature::lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));

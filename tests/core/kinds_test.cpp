@@ -82,6 +82,8 @@ class KindsTest : public QObject {
   void fieldsAreComplete();
   void mapsHaveTheFramesSizeAndAreTheSameTwice_data();
   void mapsHaveTheFramesSizeAndAreTheSameTwice();
+  void pixelsGiveTheSameMap_data();
+  void pixelsGiveTheSameMap();
   void regionsAreRespected_data();
   void regionsAreRespected();
   void copiesHoldAndStrangersDoNot_data();
@@ -150,6 +152,31 @@ void KindsTest::mapsHaveTheFramesSizeAndAreTheSameTwice() {
   bare.reference.clear();
   bare.work = {};
   QCOMPARE(sumIn(mapOf(bare, store).input.map, 0, frame.width), std::int64_t{0});
+}
+
+void KindsTest::pixelsGiveTheSameMap_data() { everyKind(); }
+void KindsTest::pixelsGiveTheSameMap() {
+  QFETCH(QString, id);
+  const Kind& kind = kindOf(id.toStdString());
+  if (!kind.extractPixels) return;
+  auto pixels = toSrgb16(fixtures::scene(1).view());
+  pixels(3, 4).a = 0;
+  pixels(30, 14).a = 20'000;
+  Placement placement;
+  const auto seen = pixelsSeen(pixels, placement, pixels.size());
+  QVERIFY(seen.has_value());
+  // Through every choice that the kind offers.
+  for (const TuningField& field : *kind.fields)
+    for (std::size_t choice = 0; choice < std::max<std::size_t>(1, field.choices.size()); ++choice) {
+      Tuning tuning;
+      if (!field.choices.empty()) tuning[field.id] = static_cast<double>(choice);
+      ExtractionCache one, other;
+      const auto direct = kind.extractPixels(*seen, tuning, one, {});
+      QVERIFY(direct.map == kind.extract(place(pixels, placement, pixels.size()), tuning, other, {}).map);
+    }
+  // A frame that shows anything but the pixels themselves has none.
+  placement.turn = 3;
+  QVERIFY(!pixelsSeen(pixels, placement, pixels.size()).has_value());
 }
 
 void KindsTest::regionsAreRespected_data() { everyKind(); }

@@ -155,6 +155,20 @@ EncodedPlane encodedLuminance(View<Rgb> linear) {
   return encodedPlane(linear, [](const Rgb& c) { return luminance(c); });
 }
 
+EncodedPlane encodedLuminance(View<Rgba16> pixels) {
+  EncodedPlane plane(pixels.size());
+  parallelRows(plane.height(), [&, linear = srgb16Table()](int first, int end) {
+    for (int y = first; y < end; ++y)
+      std::transform(pixels.row(y), pixels.row(y) + pixels.width(), plane.row(y), [linear](Rgba16 c) {
+        const float light = luminance({linear[c.r], linear[c.g], linear[c.b]});
+        if (c.a == 65535) return encoded12(light);
+        const float alpha = static_cast<float>(c.a) / 65535.0f;
+        return encoded12(light * alpha + 1 - alpha);
+      });
+  });
+  return plane;
+}
+
 EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop, EdgeFieldUse use) {
   const Kernels kernels = edges_detail::kernelsFor(sigma);
   return fieldFrom(plane.size(), stop, use, [&] {

@@ -67,6 +67,8 @@ struct EdgeField {
 /// 12 bits, sRGB-encoded.
 using EncodedPlane = Image<std::int16_t>;
 EncodedPlane encodedLuminance(View<Rgb> linear);
+/// The same of sRGB-encoded pixels; what is transparent lies on white.
+EncodedPlane encodedLuminance(View<Rgba16> pixels);
 
 /// What a field is wanted for. By default for any thresholds; less is faster.
 struct EdgeFieldUse {

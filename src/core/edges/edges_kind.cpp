@@ -6,6 +6,7 @@
 
 #include "core/edges/edges.h"
 #include "core/image/narrow.h"
+#include "core/image/resample.h"
 #include "core/image/widen.h"
 #include "core/lines/line_export.h"
 #include "core/measure/hold.h"
@@ -36,11 +37,15 @@ std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const st
 
 }  // namespace
 
-Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCache& cache, StopToken stop) {
+namespace {
+
+/// @param fieldOf  from a tuning to its edge field
+template <typename FieldOf>
+Extraction edgeMapOf(const Tuning& values, ExtractionCache& cache, const StopToken& stop, FieldOf&& fieldOf) {
   const EdgeTuning tuning = edgeTuningFrom(values);
   const std::string key = fmt::format("edges {} {}", static_cast<int>(tuning.gradient), tuning.sigma);
   if (cache.key != key || !cache.value) {
-    cache.value = std::make_shared<const EdgeField>(edgeField(picture, tuning.gradient, tuning.sigma, stop));
+    cache.value = std::make_shared<const EdgeField>(fieldOf(tuning));
     cache.key = key;
   }
   const auto& field = *static_cast<const EdgeField*>(cache.value.get());
@@ -49,6 +54,21 @@ Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCac
   const auto pair = thresholdsFor(field, tuning);
   out.thresholds = {field.histogram, pair.low, pair.high};
   return out;
+}
+
+Extraction extractFromPixels(View<Rgba16> pixels, const Tuning& values, ExtractionCache& cache, StopToken stop) {
+  return edgeMapOf(values, cache, stop, [&](const EdgeTuning& tuning) {
+    if (tuning.gradient == EdgeGradient::luminance)
+      return edgeField(encodedLuminance(pixels).view(), tuning.sigma, stop);
+    return edgeField(resampled(pixels, pixels.size()), tuning.gradient, tuning.sigma, stop);
+  });
+}
+
+}  // namespace
+
+Extraction extractEdgeMap(View<Rgb> picture, const Tuning& values, ExtractionCache& cache, StopToken stop) {
+  return edgeMapOf(values, cache, stop,
+                   [&](const EdgeTuning& tuning) { return edgeField(picture, tuning.gradient, tuning.sigma, stop); });
 }
 
 Kind edgesKind() {
@@ -60,6 +80,7 @@ Kind edgesKind() {
           .help = "Outlines found where light or colour changes sharply.",
           .fields = &edgeTuningFields(),
           .extract = extractEdgeMap,
+          .extractPixels = extractFromPixels,
           .tell = tell,
           .check = check,
           .measure = [](const GuideInput& input, View<Rgb8> proof,

@@ -164,8 +164,19 @@ void clampColours(Image<Rgb>& picture) {
 
 }  // namespace
 
+std::optional<View<Rgba16>> pixelsSeen(View<Rgba16> reference, const Placement& placement, Size frame) {
+  const Affine back = frameFromReference(placement, reference.size(), frame).inverted();
+  const auto corner = cropOf(back, reference.size(), frame);
+  if (!corner) return {};
+  return View<Rgba16>(reference.row(corner->second) + corner->first, frame.width, frame.height, reference.stride());
+}
+
 Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame, StopToken stop) {
   if (reference.empty()) throw badInput("The reference has no pixels.");
+  // A frame that shows the picture's own pixels needs no sampling: that is how most references lie. Only the part that
+  // is seen is looked at.
+  if (const auto pixels = pixelsSeen(reference, placement, frame))
+    return resampled(*pixels, frame, Resampling::lanczos3, stop);
   const Placement p = resolved(placement, reference.size(), frame);
   // First to the size it has in the frame, so that shrinking is filtered; never enlarged, that is the sampler's job.
   const auto shrunkSide = [](int side, double scale) {
@@ -175,17 +186,11 @@ Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame,
   const double toShrunkX = static_cast<double>(shrunk.width) / reference.width();
   const double toShrunkY = static_cast<double>(shrunk.height) / reference.height();
   const Affine back = frameFromReference(p, reference.size(), frame).inverted();
-  // A frame that shows the picture's own pixels needs no sampling: that is how most references lie.
+  // The same for one that shows the pixels of what was shrunk.
   if (const auto corner = cropOf({back.a * toShrunkX, back.b * toShrunkX, back.c * toShrunkX, back.d * toShrunkY,
                                   back.e * toShrunkY, back.f * toShrunkY},
                                  shrunk, frame)) {
-    const bool unscaled = shrunk == reference.size();
-    // Of an unscaled picture only the part that is seen is looked at.
-    auto seen = unscaled ? resampled(View<Rgba16>(reference.row(corner->second) + corner->first, frame.width,
-                                                  frame.height, reference.stride()),
-                                     frame, Resampling::lanczos3, stop)
-                         : resampled(reference, shrunk, Resampling::lanczos3, stop);
-    if (unscaled) return seen;
+    auto seen = resampled(reference, shrunk, Resampling::lanczos3, stop);
     clampColours(seen);
     if (shrunk == frame) return seen;
     Image<Rgb> cropped(frame);

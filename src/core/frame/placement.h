@@ -50,6 +50,8 @@ Affine frameFromReference(const Placement& placement, Size reference, Size frame
 /// Share of the frame that the reference covers, [0, 1].
 double coverage(const Placement& placement, Size reference, Size frame);
 
+/// The reference's own pixels, where the frame shows them just as they are.
+std::optional<View<Rgba16>> pixelsSeen(View<Rgba16> reference, const Placement& placement, Size frame);
 /// The frame's picture, linear light, [0, 1]. Shrinking goes through Lanczos-3, enlarging through Catmull-Rom.
 /// @throws Cancelled, Problem (badInput) for an empty reference.
 Image<Rgb> place(View<Rgba16> reference, const Placement& placement, Size frame, StopToken stop = {});

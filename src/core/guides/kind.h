@@ -134,6 +134,9 @@ struct Kind {
   std::vector<WorkSlot> workSlots = {};
   /// From a placed picture to a map of the same size; empty for kinds that are not extracted. @throws Cancelled
   std::function<Extraction(View<Rgb> picture, const Tuning&, ExtractionCache&, StopToken)> extract = {};
+  /// The same map from pixels that the frame shows just as they are, 16 bits sRGB-encoded: for kinds that can do
+  /// without a picture in linear light. Empty: only `extract`.
+  std::function<Extraction(View<Rgba16> pixels, const Tuning&, ExtractionCache&, StopToken)> extractPixels = {};
   /// From all that a guide has (picture, strokes, figures) to its map without retouch and region; empty: `extract`.
   /// @throws Cancelled
   std::function<Extraction(const MapGround&, ExtractionCache&, StopToken)> make = {};
