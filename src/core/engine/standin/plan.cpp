@@ -133,26 +133,6 @@ void applyPlace(Palette& p, const Wishes& w) {
   subject(Trait::arch, {0.66f, 0.04f, 75});
 }
 
-/// The subject stands off from what is about it in light and dark, so that it is found at the size of a stamp: it goes
-/// to the side where it is already, or where there is more room. Only a little of a colour that was asked for is given
-/// up.
-void separateValues(Palette& p, const Wishes& w) {
-  constexpr float apart = 0.17f;
-  auto& subject = p.parts[static_cast<std::size_t>(Part::subject)];
-  // What usually lies behind: mostly the middle band and the ground.
-  const float about = 0.5f * p.parts[2].l + 0.5f * p.parts[3].l;
-  const float away = subject.l - about;
-  if (std::abs(away) < apart) {
-    const bool lighter = about < 0.35f || (about < 0.62f && away > 0);
-    const float goal = about + (lighter ? apart : -apart);
-    const bool wished = w.colours[static_cast<std::size_t>(Part::subject)].strength > 0.3f;
-    subject.l = std::clamp(blend(subject.l, goal, wished ? 0.5f : 1.0f), 0.12f, 0.95f);
-  }
-  // Its second colour stands off from the first.
-  if (w.accent.strength <= 0 && std::abs(p.accent.l - subject.l) < 0.12f)
-    p.accent.l = std::clamp(subject.l + (subject.l < 0.5f ? 0.2f : -0.2f), 0.12f, 0.95f);
-}
-
 /// The second colour lies to the first as colours do that go together: opposite, beside the opposite, or near.
 void harmonise(Palette& p, const Wishes& w) {
   if (w.accent.strength > 0) return;
@@ -251,7 +231,6 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   for (auto& part : p.parts) adjust(part);
   adjust(p.skyLow);
   adjust(p.accent);
-  separateValues(p, w);
   p.parts[0].l = std::clamp(p.parts[0].l - 0.12f * std::max(0.0f, w[Trait::storm]), 0.1f, 1.0f);
   p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] -
                           0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear],
