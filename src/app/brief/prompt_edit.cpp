@@ -7,14 +7,13 @@
 #include <QPainter>
 #include <QRegularExpression>
 #include <QScrollBar>
-#include <QSet>
 #include <QSignalBlocker>
 #include <QSyntaxHighlighter>
 #include <QWheelEvent>
 #include <cmath>
 
 #include "app/theme/theme.h"
-#include "core/engine/standin/words.h"
+#include "core/engine/standin/lexicon.h"
 
 namespace hscaffold::app {
 namespace {
@@ -39,10 +38,7 @@ double rounded(double weight) {
 /// phrase.
 class PromptEdit::Marks : public QSyntaxHighlighter {
  public:
-  explicit Marks(PromptEdit& edit) : QSyntaxHighlighter(edit.document()), edit_(edit) {
-    for (const auto& word : standin::lexiconWords())
-      known_.insert(QString::fromUtf8(word.word.data(), static_cast<qsizetype>(word.word.size())));
-  }
+  explicit Marks(PromptEdit& edit) : QSyntaxHighlighter(edit.document()), edit_(edit) {}
 
  protected:
   void highlightBlock(const QString& text) override {
@@ -52,8 +48,7 @@ class PromptEdit::Marks : public QSyntaxHighlighter {
     format.setUnderlineColor(theme().accent);
     for (auto found = word.globalMatch(text); found.hasNext();) {
       const auto match = found.next();
-      const QString lower = match.captured().toLower();
-      if (known_.contains(lower) || (lower.size() > 3 && lower.endsWith('s') && known_.contains(lower.chopped(1))))
+      if (standin::meaningOf(match.captured().toLower().toStdString()).meaning != nullptr)
         setFormat(static_cast<int>(match.capturedStart()), static_cast<int>(match.capturedLength()), format);
     }
     const QString whole = edit_.toPlainText();
@@ -73,7 +68,6 @@ class PromptEdit::Marks : public QSyntaxHighlighter {
 
  private:
   PromptEdit& edit_;
-  QSet<QString> known_;
 };
 
 /// The number under a selected phrase, dragged up and down.

@@ -168,8 +168,9 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.brief || changes.looking || changes.references) refresh();
   });
-  connect(&desk_.maps, &MapRoom::picturesChanged, this, &StartLeaf::refresh);
-  connect(&desk_.proofs, &ProofShelf::thumbnailChanged, this, &StartLeaf::refresh);
+  connect(&desk_.document, &StudyDocument::replaced, this, &StartLeaf::refreshPicture);
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, &StartLeaf::refreshPicture);
+  connect(&desk_.proofs, &ProofShelf::thumbnailChanged, this, &StartLeaf::refreshPicture);
   connect(&themeSignals(), &ThemeSignals::changed, bar_, qOverload<>(&QWidget::update));
   refresh();
 }
@@ -229,6 +230,15 @@ QImage StartLeaf::picture(const StartPicture& start) const {
   return {};
 }
 
+void StartLeaf::refreshPicture() {
+  shown_ = desk_.document.state().brief.start;
+  const QImage image = picture(shown_);
+  if (image.isNull())
+    picture_->clear();
+  else
+    picture_->setPixmap(QPixmap::fromImage(image.scaled(pictureSize, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+}
+
 void StartLeaf::refresh() {
   const StudyState& state = desk_.document.state();
   const StartPicture& start = state.brief.start;
@@ -237,11 +247,10 @@ void StartLeaf::refresh() {
   fromReference_->setEnabled(state.selectedReference() != nullptr);
   fromProof_->setEnabled(desk_.proofs.current() != nullptr);
   if (!start.given()) return;
-  const QImage image = picture(start);
-  if (image.isNull())
-    picture_->clear();
-  else
-    picture_->setPixmap(QPixmap::fromImage(image.scaled(pictureSize, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+  // It is not made again at every letter of the prompt.
+  if (start.from != shown_.from || start.reference != shown_.reference || start.proof != shown_.proof ||
+      start.colour != shown_.colour)
+    refreshPicture();
   const Reference* reference = state.reference(start.reference);
   caption_->setText(start.from == From::proof    ? QString("proof %1").arg(start.proof)
                     : start.from == From::colour ? QString("one colour")

@@ -36,6 +36,7 @@ class StartLeaf : public QWidget {
 
  private:
   void refresh();
+  void refreshPicture();
   void change(const QString& name, const std::function<void(StartPicture&)>& edit, const std::string& merge = {});
   void takeReference();
   void takeProof();
@@ -46,6 +47,7 @@ class StartLeaf : public QWidget {
   QWidget *offers_, *given_;
   QPushButton *fromReference_, *fromProof_;
   QLabel *picture_, *caption_;
+  StartPicture shown_;  ///< whose picture is shown
   QComboBox* fit_;
   QSlider* slider_;
   ScrubField* change_;
