@@ -44,8 +44,8 @@ EngineJob freeJob(const std::string& prompt, std::uint32_t seed = 3) {
 SubjectPlan planned(const std::string& prompt, std::uint64_t seed = 5) {
   return planSubject(wished(prompt), seed, 1.5f, 0.5f, 0.7f);
 }
-const Companion* companion(const SubjectPlan& plan, SubjectKind kind) {
-  for (const Companion& c : plan.others)
+const Standing* companion(const SubjectPlan& plan, SubjectKind kind) {
+  for (const Standing& c : plan.others)
     if (c.kind == kind) return &c;
   return nullptr;
 }
@@ -113,7 +113,7 @@ void WordsTest::numbersCount() {
     int boats = 0;
     const auto plan = planned(prompt);
     if (plan.kind == SubjectKind::boat) ++boats;
-    for (const Companion& c : plan.others)
+    for (const Standing& c : plan.others)
       if (c.kind == SubjectKind::boat) ++boats;
     // A row may run out of the frame.
     QVERIFY2(boats <= count && boats >= std::min(count, 3), prompt);
@@ -124,7 +124,7 @@ void WordsTest::numbersCount() {
 void WordsTest::placesAreKept() {
   for (std::uint64_t seed = 0; seed < 12; ++seed) {
     auto plan = planned("a fox beside a house", seed);
-    const Companion* other = companion(plan, SubjectKind::house);
+    const Standing* other = companion(plan, SubjectKind::house);
     QVERIFY(plan.kind == SubjectKind::animal && other != nullptr);
     QVERIFY(std::abs(other->footY - plan.footY) < 0.05f && other->height > plan.height);
     plan = planned("a house behind a fox", seed);

@@ -40,26 +40,24 @@ void breakOff(Image<float>& lines, View<float> toStronger, float reach) {
       if (toStronger(x, y) > same && toStronger(x, y) < reach) lines(x, y) = 0;
 }
 
-/// Whether hardly anything of the subject lies on what is taken.
-bool standsClear(const SubjectPlan& plan, View<std::uint8_t> taken) {
+/// Whether hardly anything of it lies on what is taken.
+bool standsClear(const Standing& plan, View<std::uint8_t> taken) {
   constexpr int grid = 24;
   const auto height = static_cast<float>(taken.height());
   float all = 0, covered = 0;
-  SubjectPlan alone = plan;
-  alone.others.clear();
   for (int j = 0; j < grid; ++j)
     for (int i = 0; i < grid; ++i) {
       const float x = plan.x + plan.height * ((static_cast<float>(i) + 0.5f) / grid - 0.5f),
                   y = plan.footY - plan.height * (1.05f - 1.1f * (static_cast<float>(j) + 0.5f) / grid);
-      const float cover = sampleSubject(alone, x, y, 1 / height).cover;
+      const float cover = sampleAlone(plan, x, y, 1 / height).cover;
       all += cover;
       if (taken.clamped(static_cast<int>(x * height), static_cast<int>(y * height)) != 0) covered += cover;
     }
   return covered <= 0.04f * all;
 }
 
-/// The nearest place where the subject stands clear of what guides have taken; nothing if there is none.
-std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, double load) {
+/// It at the nearest place where it stands clear of what guides have taken; nothing if there is none.
+std::optional<Standing> placed(const Standing& plan, View<std::uint8_t> taken, double load) {
   if (standsClear(plan, taken)) return plan;
   const Size size = taken.size();
   const auto height = static_cast<double>(size.height);
@@ -76,7 +74,7 @@ std::optional<SubjectPlan> placed(SubjectPlan plan, View<std::uint8_t> taken, do
                      cy = foot - tall / 2 + 0.4 * way * std::max(-0.1, std::sin(angle));  // on the ground
         if (cx < tall / 4 || cx > size.width - tall / 4 || cy - tall / 2 < 0 || cy + tall / 2 > height) continue;
         if (static_cast<double>(room(static_cast<int>(cx), static_cast<int>(cy))) < 0.2 * tall) continue;
-        SubjectPlan moved = plan;
+        Standing moved = plan;
         moved.x = static_cast<float>(cx / height);
         moved.footY = static_cast<float>((cy + tall / 2) / height);
         moved.height = static_cast<float>(tall / height);
@@ -128,36 +126,23 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   const auto lives = [](SubjectKind kind) { return kind == SubjectKind::figure || kind == SubjectKind::animal; };
   // Figures of a pose take the place of the prompt's own.
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
-  if (bodies) std::erase_if(subject.others, [&](const Companion& c) { return lives(c.kind); });
+  if (bodies) std::erase_if(subject.others, [&](const Standing& c) { return lives(c.kind); });
   // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
   const bool stays = early < 0.15;
   if (!stays && subject.kind != SubjectKind::none) {
     if (const auto found = placed(subject, taken, load)) {
       // What stands about it goes with it.
-      for (Companion& c : subject.others)
+      for (Standing& c : subject.others)
         if (c.kind != SubjectKind::kite) {
           c.x += found->x - subject.x;
           c.footY += found->footY - subject.footY;
         }
-      subject.x = found->x;
-      subject.footY = found->footY;
-      subject.height = found->height;
+      static_cast<Standing&>(subject) = *found;
     } else {
       subject.kind = SubjectKind::none;
     }
   }
-  if (!stays)
-    std::erase_if(subject.others, [&](const Companion& c) {
-      SubjectPlan alone;
-      alone.kind = c.kind;
-      alone.seed = c.seed;
-      alone.x = c.x;
-      alone.footY = c.footY;
-      alone.height = c.height;
-      alone.lean = c.lean;
-      alone.facesLeft = c.facesLeft;
-      return !standsClear(alone, taken);
-    });
+  if (!stays) std::erase_if(subject.others, [&](const Standing& thing) { return !standsClear(thing, taken); });
 
   Composition out = withSubject(place, subject);
   if (stays)

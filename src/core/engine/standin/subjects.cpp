@@ -139,19 +139,13 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
   return p;
 }
 
-struct Frame {
-  float x, footY, height, lean;
-  bool flip;
-};
-
-void sampleOne(SubjectKind kind, std::uint64_t seed, const Frame& at, float x, float y, float pixel,
-               SubjectSample& sample) {
-  if (kind == SubjectKind::none) return;
+void sampleOne(const Standing& at, float x, float y, float pixel, SubjectSample& sample) {
+  if (at.kind == SubjectKind::none) return;
   const auto local = [&](float px, float py) {
     const float ly = (at.footY - py) / at.height;
     float lx = (px - at.x) / at.height - at.lean * ly;
-    if (at.flip) lx = -lx;
-    return subjectAt(kind, seed, lx, ly);
+    if (at.facesLeft) lx = -lx;
+    return subjectAt(at.kind, at.seed, lx, ly);
   };
   if (std::abs(x - at.x) > 1.3f * at.height || y > at.footY + 0.3f * at.height || y < at.footY - 1.3f * at.height)
     return;
@@ -282,9 +276,9 @@ float heightBeside(SubjectKind main, float height, SubjectKind kind) {
 }
 
 /// Where something stands that stands so to the main one.
-Companion companionOf(const SubjectPlan& main, SubjectKind kind, Relation relation, float aspect, float horizon,
-                      bool left) {
-  Companion c;
+Standing companionOf(const SubjectPlan& main, SubjectKind kind, Relation relation, float aspect, float horizon,
+                     bool left) {
+  Standing c;
   c.kind = kind;
   c.height = 0.6f * usualHeight(kind);
   c.x = aspect * (left ? 0.74f : 0.24f);
@@ -338,10 +332,10 @@ Companion companionOf(const SubjectPlan& main, SubjectKind kind, Relation relati
 }
 
 /// More of one kind: a loose row to both sides, each a little different, smaller the farther.
-void addRow(std::vector<Companion>& others, const Companion& first, int count, float aspect, std::uint64_t seed) {
+void addRow(std::vector<Standing>& others, const Standing& first, int count, float aspect, std::uint64_t seed) {
   for (int i = 1; i < count; ++i) {
     const auto n = static_cast<std::uint64_t>(i);
-    Companion c = first;
+    Standing c = first;
     c.seed = mixed(seed, n, 81);
     const float side = (i % 2 == 1) == (first.x < aspect / 2) ? 1.0f : -1.0f;
     const float rank = static_cast<float>((i + 1) / 2);
@@ -395,7 +389,7 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
     // A kite keeps its side of the sky, whatever else comes.
     const bool kite = things[i].trait == Trait::kite;
     const bool side = kite || standing++ % 2 == 0 ? left : !left;
-    Companion c = companionOf(plan, kindFor(things[i].trait), relation, aspect, horizon, side);
+    Standing c = companionOf(plan, kindFor(things[i].trait), relation, aspect, horizon, side);
     c.seed = mixed(seed, 5 * static_cast<std::uint64_t>(things[i].trait));
     addRow(plan.others, c, some(things[i].count, i), aspect, mixed(seed, 90 + i));
     plan.others.push_back(c);
@@ -403,37 +397,43 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
   if (const int count = things.empty() ? 1 : some(things[0].count, 0); count > 1) {
     // Many share the room.
     plan.height *= count > 2 ? 0.72f : 0.85f;
-    addRow(plan.others, {plan.kind, seed, plan.x, plan.footY, 0.88f * plan.height, plan.lean, plan.facesLeft, false},
-           count, aspect, mixed(seed, 90));
+    Standing next = plan;
+    next.height *= 0.88f;
+    addRow(plan.others, next, count, aspect, mixed(seed, 90));
   }
   std::stable_sort(plan.others.begin(), plan.others.end(),
-                   [](const Companion& a, const Companion& b) { return a.footY < b.footY; });
+                   [](const Standing& a, const Standing& b) { return a.footY < b.footY; });
   return plan;
+}
+
+SubjectSample sampleAlone(const Standing& thing, float x, float y, float pixel) {
+  SubjectSample sample;
+  sampleOne(thing, x, y, pixel, sample);
+  return sample;
 }
 
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel) {
   SubjectSample sample;
-  const auto companions = [&](bool inFront) {
-    for (const Companion& c : plan.others)
-      if (c.inFront == inFront)
-        sampleOne(c.kind, c.seed, {c.x, c.footY, c.height, c.lean, c.facesLeft}, x, y, pixel, sample);
+  const auto others = [&](bool inFront) {
+    for (const Standing& thing : plan.others)
+      if (thing.inFront == inFront) sampleOne(thing, x, y, pixel, sample);
   };
-  companions(false);
-  sampleOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft}, x, y, pixel, sample);
-  companions(true);
+  others(false);
+  sampleOne(plan, x, y, pixel, sample);
+  others(true);
   return sample;
 }
 
 float sampleShadow(const SubjectPlan& plan, float x, float y, float lightX, float pixel) {
   SubjectSample thrown;
-  const auto throwOne = [&](SubjectKind kind, std::uint64_t seed, const Frame& at) {
+  const auto throwOne = [&](const Standing& thing) {
     // The silhouette laid down behind its foot, away from the light.
-    const float along = y - at.footY;
-    if (along > 0 && kind != SubjectKind::kite)
-      sampleOne(kind, seed, at, x + along * lightX * 1.8f, at.footY - along * 1.3f, 4 * pixel, thrown);
+    const float along = y - thing.footY;
+    if (along > 0 && thing.kind != SubjectKind::kite)
+      sampleOne(thing, x + along * lightX * 1.8f, thing.footY - along * 1.3f, 4 * pixel, thrown);
   };
-  for (const Companion& c : plan.others) throwOne(c.kind, c.seed, {c.x, c.footY, c.height, c.lean, c.facesLeft});
-  throwOne(plan.kind, plan.seed, {plan.x, plan.footY, plan.height, plan.lean, plan.facesLeft});
+  for (const Standing& thing : plan.others) throwOne(thing);
+  throwOne(plan);
   return thrown.cover;
 }
 

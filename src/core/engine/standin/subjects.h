@@ -9,23 +9,20 @@ namespace hscaffold::standin {
 
 enum class SubjectKind { none, figure, tower, house, tree, boat, animal, kite, arch, flower, rock };
 
-/// One that stands beside the main one. Coordinates as in SubjectPlan.
-struct Companion {
+/// One thing and how it stands. Coordinates: x in frame heights from the left, y in frame heights from the top.
+struct Standing {
   SubjectKind kind = SubjectKind::none;
   std::uint64_t seed = 0;
-  float x = 0, footY = 0, height = 0.2f, lean = 0;
-  bool facesLeft = false, inFront = false;
-};
-
-/// Coordinates: x in frame heights from the left, y in frame heights from the top.
-struct SubjectPlan {
-  SubjectKind kind = SubjectKind::rock;
-  std::uint64_t seed = 0;
-  float x = 0.5f, footY = 0.8f;  ///< where it stands
-  float height = 0.4f;
+  float x = 0, footY = 0;  ///< where it stands
+  float height = 0.2f;
   float lean = 0;  ///< sideways shear, by wind and chance
   bool facesLeft = false;
-  std::vector<Companion> others;  ///< the farthest first
+  bool inFront = false;  ///< of the main one
+};
+
+/// The main one, and what stands about it.
+struct SubjectPlan : Standing {
+  std::vector<Standing> others;  ///< the farthest first
 };
 
 struct SubjectSample {
@@ -40,6 +37,7 @@ struct SubjectSample {
 
 SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, float horizon, float groundTop);
 /// @param pixel  size of a pixel in frame heights: borders are that soft.
+SubjectSample sampleAlone(const Standing& thing, float x, float y, float pixel);
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel);
 
 /// How much of the ground at a place lies in shadow of what stands on it, [0, 1]; kites throw none.

@@ -38,7 +38,7 @@ void vary(Composition& place, std::uint64_t variation, double amount) {
   };
   carry(place.subject.x, place.subject.footY, place.subject.height, 0);
   for (std::size_t i = 0; i < place.subject.others.size(); ++i) {
-    Companion& c = place.subject.others[i];
+    Standing& c = place.subject.others[i];
     carry(c.x, c.footY, c.height, i + 1);
   }
 }
