@@ -75,13 +75,51 @@ struct Tracer {
   }
 };
 
+/// Lines of sight through places of a picture.
+struct Sight {
+  Vec forward, right, up;
+  float lens;
+  hscaffold::Size size;
+
+  Sight(const Camera& camera, hscaffold::Size frame)
+      : forward(unit(camera.target - camera.eye)), lens(camera.lens), size(frame) {
+    const Vec upright{std::sin(camera.roll), std::cos(camera.roll), 0.0001f};
+    right = unit(cross(upright, forward));
+    up = cross(forward, right);
+  }
+  /// Of unit length; x and y in pixels.
+  [[nodiscard]] Vec through(float x, float y) const {
+    const auto height = static_cast<float>(size.height);
+    const float u = (2 * x - static_cast<float>(size.width)) / height, v = 1 - 2 * y / height;
+    return unit(right * u + up * v + forward * lens);
+  }
+};
+
 }  // namespace
+
+hscaffold::Image<float> nearness(const Scene& scene, hscaffold::Size size) {
+  const Tracer tracer{scene};
+  const Sight sight(scene.camera, size);
+  hscaffold::Image<float> out(size);
+  hscaffold::parallelRows(
+      size.height,
+      [&](int first, int end) {
+        for (int y = first; y < end; ++y) {
+          for (int x = 0; x < size.width; ++x) {
+            const Vec way = sight.through(static_cast<float>(x) + 0.5f, static_cast<float>(y) + 0.5f);
+            float t = 0;
+            Surface found;
+            if (tracer.trace(scene.camera.eye, way, t, found)) out(x, y) = 1 / (t * dot(way, sight.forward));
+          }
+        }
+      },
+      4);
+  return out;
+}
 
 hscaffold::Image<Rgb> photograph(const Scene& scene, hscaffold::Size size, std::uint64_t seed) {
   const Tracer tracer{scene};
-  const Vec forward = unit(scene.camera.target - scene.camera.eye);
-  const Vec upright{std::sin(scene.camera.roll), std::cos(scene.camera.roll), 0.0001f};
-  const Vec right = unit(cross(upright, forward)), up = cross(forward, right);
+  const Sight sight(scene.camera, size);
   hscaffold::Image<Rgb> out(size);
   hscaffold::parallelRows(
       size.height,
@@ -90,11 +128,8 @@ hscaffold::Image<Rgb> photograph(const Scene& scene, hscaffold::Size size, std::
           for (int x = 0; x < size.width; ++x) {
             Rgb sum;
             for (const auto& [ox, oy] : {std::pair{0.25f, 0.35f}, {0.75f, 0.65f}}) {
-              const float u =
-                  (2 * (static_cast<float>(x) + ox) - static_cast<float>(size.width)) / static_cast<float>(size.height);
-              const float v = 1 - 2 * (static_cast<float>(y) + oy) / static_cast<float>(size.height);
-              sum = sum +
-                    tracer.shade(scene.camera.eye, unit(right * u + up * v + forward * scene.camera.lens), 1) * 0.5f;
+              const Vec way = sight.through(static_cast<float>(x) + ox, static_cast<float>(y) + oy);
+              sum = sum + tracer.shade(scene.camera.eye, way, 1) * 0.5f;
             }
             out(x, y) = sum;
           }

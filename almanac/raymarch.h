@@ -67,4 +67,7 @@ struct Scene {
 /// Linear light, with a lens's small faults: soft corners, vignette, grain.
 hscaffold::Image<hscaffold::Rgb> photograph(const Scene& scene, hscaffold::Size size, std::uint64_t seed);
 
+/// How near everything is: 1 / distance along the line of sight's axis, at pixel centres; 0 where nothing is met.
+hscaffold::Image<float> nearness(const Scene& scene, hscaffold::Size size);
+
 }  // namespace almanac

@@ -4,6 +4,7 @@
 
 #define HSCAFFOLD_KINDS(KIND) \
   KIND(pose)                  \
+  KIND(depth)                 \
   KIND(edges)                 \
   KIND(lines)                 \
   KIND(loose)                 \

@@ -59,6 +59,8 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   left_ = new LeftColumn(desk_);
   source_ = new SourceTable(desk_);
   proof_ = new ProofTable(desk_);
+  depth_ = new DepthTable(desk_);
+  depth_->hide();
   strip_ = new ProofStrip(desk_);
   board_ = new SpanBoard(desk_);
   brief_ = new BriefPanel(desk_);
@@ -103,6 +105,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   proofLine->setFixedHeight(34);
   proofColumn->addWidget(proofLine);
   proofColumn->addWidget(proof_, 1);
+  proofColumn->addWidget(depth_, 1);
   proofColumn->addWidget(panel(strip_));
   proofSide_ = new QWidget;
   auto* pages = new QVBoxLayout(proofSide_);
@@ -185,9 +188,14 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(&desk_.document, &StudyDocument::changed, this, &BenchView::follow);
   connect(&bench_.view, &LinkedView::pointerMoved, this, [this] {
     const auto at = bench_.view.pointer();
-    pointer_->setText(at ? QString("x %1  y %2").arg(std::floor(at->x())).arg(std::floor(at->y())) : QString());
+    QString text = at ? QString("x %1  y %2").arg(std::floor(at->x())).arg(std::floor(at->y())) : QString();
+    const auto near = at ? bench_.depth.nearAt(*at) : std::nullopt, sure = at ? bench_.depth.sureAt(*at) : std::nullopt;
+    if (near) text += QString("  depth %1").arg(*near, 0, 'f', 2);
+    if (near && sure) text += QString(", sure %1").arg(*sure, 0, 'f', 2);
+    pointer_->setText(text);
   });
   addActions();
+  showDepth({});
   refresh();
   source_->setFocus();
 }
@@ -349,12 +357,51 @@ QWidget* BenchView::proofHead() {
     button->setShortcut(QKeySequence(keys));
     connect(button, &QPushButton::toggled, proof_, handler);
     row->addWidget(button);
+    proofLooks_.push_back(button);
   };
   toggle("Marks", "The guides' lines over the proof", "Ctrl+1", &ProofTable::setMarks);
   toggle("Misses", "Where the layout was lost", "Ctrl+2", &ProofTable::setMisses);
   toggle("Wipe", "Drag the reference over the proof", "Ctrl+3", &ProofTable::setWipe);
+  addDepthLooks(*row);
   row->addStretch(1);
   return head;
+}
+
+void BenchView::addDepthLooks(QHBoxLayout& row) {
+  const auto add = [&](const QString& name, const QString& tip, const QString& keys) {
+    auto* button = new QPushButton(name);
+    button->setObjectName("depth " + name.toLower());
+    button->setCheckable(true);
+    button->setToolTip(tip + " (" + keys + ")");
+    button->setShortcut(QKeySequence(keys));
+    row.addWidget(button);
+    depthLooks_.push_back(button);
+    return button;
+  };
+  const std::pair<const char*, const char*> looks[] = {
+      {"Relief", "The depth map as a surface: drag or arrow keys to turn it, double-click: straight on"},
+      {"Grey", "The depth map as engines get it"},
+      {"Colours", "The depth map in colours, to read small differences; engines do not get these"},
+      {"Doubt", "Where the depth map is unsure: the stronger the colour, the less sure"}};
+  int key = 5;
+  for (const auto& [name, tip] : looks) {
+    const auto look = static_cast<DepthTable::Look>(key - 5);
+    connect(add(name, tip, QString("Ctrl+%1").arg(key++)), &QPushButton::clicked, this,
+            [this, look](bool on) { showDepth(on ? std::optional(look) : std::nullopt); });
+  }
+  connect(add("Contours", "Lines of equal depth, every tenth", QString("Ctrl+%1").arg(key)), &QPushButton::toggled,
+          depth_, &DepthTable::setContours);
+}
+
+void BenchView::showDepth(std::optional<DepthTable::Look> look) {
+  const bool focused = proof_->hasFocus() || depth_->hasFocus();
+  if (look) depth_->setLook(*look);
+  depth_->setVisible(look.has_value());
+  proof_->setVisible(!look.has_value());
+  for (std::size_t i = 0; i + 1 < depthLooks_.size(); ++i)
+    depthLooks_[i]->setChecked(look && i == static_cast<std::size_t>(*look));
+  depthLooks_.back()->setEnabled(look && *look != DepthTable::Look::relief);
+  if (focused) (look ? static_cast<QWidget*>(depth_) : proof_)->setFocus();
 }
 
 void BenchView::compareLines() {
@@ -439,6 +486,9 @@ void BenchView::refresh() {
   const bool lines = guide != nullptr && kindOf(guide->kind).nature == MapNature::lines;
   const bool figures = guide != nullptr && bench_.kindTools()->poses;
   brief_->setPoseWordsShown(figures);
+  const bool depths = bench_.depth.takesHints();
+  for (QPushButton* button : depthLooks_) button->setVisible(depths);
+  if (!depths && depth_->isVisibleTo(proofPage_)) showDepth({});
   // A new guide without figures: what comes next is to choose a pose.
   if (figures && guide->id != lastGuide_ && bench_.pose.figures() != nullptr && bench_.pose.figures()->figures.empty())
     QMetaObject::invokeMethod(

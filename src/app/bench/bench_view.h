@@ -1,6 +1,7 @@
 /// The Bench: from reference to balanced guides.
 #pragma once
 
+#include "app/bench/depth_table.h"
 #include "app/bench/figure_strip.h"
 #include "app/bench/left_column.h"
 #include "app/bench/pose_library.h"
@@ -12,6 +13,7 @@
 #include "app/brief/brief_panel.h"
 #include "app/main_view.h"
 
+class QHBoxLayout;
 class QLabel;
 class QSlider;
 class QPushButton;
@@ -29,6 +31,7 @@ class BenchView : public MainView {
   [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] SourceTable& source() { return *source_; }
   [[nodiscard]] ProofTable& proof() { return *proof_; }
+  [[nodiscard]] DepthTable& depth() { return *depth_; }
   [[nodiscard]] LeftColumn& left() { return *left_; }
   [[nodiscard]] SpanBoard& board() { return *board_; }
   [[nodiscard]] BriefPanel& brief() { return *brief_; }
@@ -53,6 +56,9 @@ class BenchView : public MainView {
  private:
   QWidget* sourceHead();
   QWidget* proofHead();
+  void addDepthLooks(QHBoxLayout& row);
+  /// The map of depth takes the proof's place, or gives it back (none).
+  void showDepth(std::optional<DepthTable::Look> look);
   void addActions();
   void goToRoom(int by);
   void fold();
@@ -66,6 +72,7 @@ class BenchView : public MainView {
   LeftColumn* left_;
   SourceTable* source_;
   ProofTable* proof_;
+  DepthTable* depth_;
   ProofStrip* strip_;
   SpanBoard* board_;
   BriefPanel* brief_;
@@ -74,6 +81,7 @@ class BenchView : public MainView {
   QWidget *sourceSide_, *proofSide_, *proofPage_, *libraryPage_, *placingTools_, *toolPanel_, *figurePanel_;
   ToolRow* tools_;
   QPushButton *place_, *before_, *paper_;
+  std::vector<QPushButton*> proofLooks_, depthLooks_;  ///< by DepthTable::Look; contours last
   QSlider* ghost_;
   QLabel *about_, *pointer_;
   QLabel* ghostName_ = nullptr;

@@ -6,6 +6,7 @@
 #include "app/bench/source_table.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "app/workbench/depth/hint_tools.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/kinds.h"
 
@@ -147,11 +148,12 @@ void SourceTable::paintMap(QPainter& painter) {
 }
 
 void SourceTable::paintTool(QPainter& painter) const {
-  if (!tool()) return;
   const double scale = view_.scale(size());
   const QPointF origin = frameOnTable().topLeft();
-  tool()->paint(painter, QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y()),
-                scale);
+  const QTransform onTable = QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y());
+  if (!bench_.placing() && bench_.depth.takesHints()) paintHints(painter, bench_.depth, onTable, scale);
+  if (!tool()) return;
+  tool()->paint(painter, onTable, scale);
   if (!ringAt_ || tool()->ring() <= 0) return;
   const double radius = std::max(1.0, tool()->ring() * scale / 2);
   painter.setBrush(Qt::NoBrush);

@@ -9,6 +9,7 @@
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
+#include "app/workbench/depth/hint_tools.h"
 #include "app/workbench/kind_tools.h"
 #include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/paint/paint_tools.h"
@@ -69,6 +70,18 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   feather_ = addField(row, "Feather", "Softening of the region's border", 0, largestFeather, 1, "px");
   connect(feather_, &ScrubField::edited, this, [this](double value) { bench_.work.setFeather(value, true); });
   connect(feather_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
+  near_ = addField(row, "Near", "What the hint says: 1 nearest, 0 farthest (+ and -)", 0, 1, 0.01, "");
+  near_->setUp(0, 1, 0.01, 2, 0.8, "");
+  connect(near_, &ScrubField::edited, this, [this](double value) { bench_.depth.changeNear(value); });
+  connect(near_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
+  doubt_ = new QPushButton("Least sure");
+  doubt_->setObjectName("least sure");
+  doubt_->setToolTip("Point out the places where a hint would help most, one after the other (N)");
+  connect(doubt_, &QPushButton::clicked, this, [this] {
+    bench_.depth.nextDoubt();
+    table_.setFocus();
+  });
+  row->addWidget(doubt_);
   const auto place = [&](const QString& name) {
     return addField(row, name, "Where the selected joint is, in frame pixels", -100'000, 100'000, 1, "");
   };
@@ -114,6 +127,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   row->addWidget(more_);
   connect(&bench_, &Workbench::toolChanged, this, &ToolRow::refresh);
   connect(&bench_, &Workbench::regionShownChanged, this, &ToolRow::refresh);
+  connect(&bench_.depth, &DepthWork::changed, this, [this] { near_->showValue(bench_.depth.near()); });
   connect(&bench_.pose, &PoseWork::changed, this, [this] { refreshPose(fit_->isVisibleTo(this)); });
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.guideList || changes.guide(desk_.document.state().looking.guide)) refresh();
@@ -212,6 +226,10 @@ void ToolRow::refresh() {
   region_->setChecked(region);
   more_->setVisible(!region);
   refreshPose(kind != nullptr && kind->poses && !region);
+  const bool hinting = !region && bench_.depth.takesHints();
+  near_->setVisible(hinting && (now == ToolName::hint || now == ToolName::ramp || now == ToolName::hints));
+  near_->showValue(bench_.depth.near());
+  doubt_->setVisible(hinting);
 }
 
 }  // namespace hscaffold::app

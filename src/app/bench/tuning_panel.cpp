@@ -76,8 +76,32 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
       }
       continue;
     }
-    // Thresholds have the histogram; their numbers stand above it.
+    // Thresholds and cuts have the histogram; their numbers stand above it.
     if (thresholds && (field.id == "low" || field.id == "high")) continue;
+    if (field.id == "far-cut") {
+      grid->addWidget(name, row, 0);
+      name->setText("Cuts");
+      name->setToolTip("What is farther than the left handle becomes black, what is nearer than the right one white");
+      thresholds_ = new QLabel;
+      thresholds_->setFont(textFont(9));
+      thresholds_->setAlignment(Qt::AlignRight);
+      grid->addWidget(thresholds_, row++, 1, 1, 2);
+      histogram_ = new ThresholdHistogram(kindColour(kind.id), ThresholdHistogram::Scale::even);
+      grid->addWidget(histogram_, row++, 0, 1, 3);
+      connect(histogram_, &ThresholdHistogram::dragged, this, [this](double far, double near) {
+        desk_.document.change(
+            "Cuts of " + QString::fromStdString(desk_.document.state().guide(guide_)->name),
+            [&](StudyState& s) {
+              auto& tuning = s.guide(guide_)->tuning;
+              tuning["far-cut"] = std::clamp(far, 0.0, 1.0);
+              tuning["near-cut"] = std::clamp(near, 0.0, 1.0);
+            },
+            "cuts " + guide_);
+      });
+      connect(histogram_, &ThresholdHistogram::released, this, [this] { desk_.document.seal(); });
+      continue;
+    }
+    if (field.id == "near-cut") continue;
     auto* slider = new QSlider(Qt::Horizontal);
     const int ticks = static_cast<int>(std::lround((field.maximum - field.minimum) / field.step));
     slider->setRange(0, ticks);

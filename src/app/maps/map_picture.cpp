@@ -73,6 +73,8 @@ MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& shared, Map bel
   }
   out.map = {shared, &shared->map};
   out.below = std::make_shared<const Map>(std::move(below));
+  out.sureness = details.sureness;
+  out.doubtful = details.doubtful;
   out.thresholds = details.thresholds;
   out.resolved = details.resolved;
   out.found = QString::fromStdString(details.found);

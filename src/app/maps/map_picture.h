@@ -18,6 +18,8 @@ struct MapPicture {
   QImage grey;                              ///< as the engine gets it: lines white on black, figures in their inks
   QImage tinted;   ///< the same on nothing, lines in the kind's colour; null for kinds without lines
   QImage outside;  ///< shades where the guide does not act; null if it acts everywhere
+  std::shared_ptr<const Map> sureness;  ///< null where the kind does not say
+  std::vector<DoubtfulPlace> doubtful;  ///< where it would like to be told better, the worst first
   ThresholdView thresholds;
   int movedUnder = 0;  ///< pixels whose ground moved since they were retouched
   QString found, note;

@@ -203,11 +203,7 @@ void MapRoom::requestMap(const Guide& guide) {
               mapBelow(guide, picture ? picture->view() : View<Rgb>(), place, edits, kept->extraction, stop));
           kept->belowKey = below;
         }
-        const Extraction& extracted = *kept->below;
-        auto made = finishedMap(guide,
-                                {extracted.map.clone(), extracted.colour.clone(), extracted.thresholds,
-                                 extracted.resolved, extracted.found, extracted.note},
-                                place, edits, stop);
+        auto made = finishedMap(guide, kept->below->clone(), place, edits, stop);
         Made out;
         out.input = std::make_shared<const GuideInput>(std::move(made.input));
         out.picture = mapPictureOf(out.input, std::move(made.below), made.details, guide, place, edits);

@@ -17,6 +17,16 @@ namespace {
 
 const QHash<QString, QString>& paths() {
   static const QHash<QString, QString> all = {
+      {"hint", "<path d='M2.500 11c3-5 7-6 11-5' stroke-width='3.200'/><path d='M4 4h.01M7 3h.01' stroke-width='2'/>"},
+      {"same-depth", "<path d='M3 6h10M3 10h10'/>"},
+      {"in-front", "<rect x='2.500' y='6.500' width='6.500' height='6.500'/><path d='M6.500 4V2.500h7v7H12'/>"},
+      {"ramp",
+       "<path d='M3 12.500l10-8' stroke-dasharray='2.500 2'/><circle cx='3' cy='12.500' r='1.500'/><circle cx='13' "
+       "cy='4.500' r='1.500'/>"},
+      {"plane", "<path d='M5.500 4.500h8.500l-3.500 7H2z'/>"},
+      {"cut-out",
+       "<path d='M4 3l8 8M12 3l-8 8'/><circle cx='3.500' cy='12.500' r='1.600'/><circle cx='12.500' cy='12.500' "
+       "r='1.600'/>"},
       {"plus", "<path d='M8 3v10M3 8h10'/>"},
       {"menu", "<path d='M3 4.5h10M3 8h10M3 11.5h10'/>"},
       {"dice",

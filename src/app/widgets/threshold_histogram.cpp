@@ -16,12 +16,14 @@ constexpr int margin = 6, knob = 5;
 
 }  // namespace
 
-ThresholdHistogram::ThresholdHistogram(const QColor& colour, QWidget* parent) : QWidget(parent), colour_(colour) {
+ThresholdHistogram::ThresholdHistogram(const QColor& colour, Scale scale, QWidget* parent)
+    : QWidget(parent), colour_(colour), scale_(scale) {
   setFixedHeight(sizeHint().height());
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setAccessibleName("Thresholds");
-  setToolTip("Drag a threshold; arrow keys move it by one part in a hundred, Tab or Space chooses the other");
+  const QString of = scale == Scale::even ? "cut" : "threshold";
+  setAccessibleName(scale == Scale::even ? "Cuts" : "Thresholds");
+  setToolTip("Drag a " + of + "; arrow keys move it by one part in a hundred, Tab or Space chooses the other");
 }
 
 void ThresholdHistogram::show(const ThresholdView& view) {
@@ -36,12 +38,14 @@ void ThresholdHistogram::show(const ThresholdView& view) {
 }
 
 double ThresholdHistogram::toX(double value) const {
-  return margin + std::sqrt(std::clamp(value / shownUpTo, 0.0, 1.0)) * (width() - 2 * margin);
+  const double share =
+      scale_ == Scale::even ? std::clamp(value, 0.0, 1.0) : std::sqrt(std::clamp(value / shownUpTo, 0.0, 1.0));
+  return margin + share * (width() - 2 * margin);
 }
 
 double ThresholdHistogram::toValue(double x) const {
   const double t = std::clamp((x - margin) / (width() - 2 * margin), 0.0, 1.0);
-  return t * t * shownUpTo;
+  return scale_ == Scale::even ? t : t * t * shownUpTo;
 }
 
 QPoint ThresholdHistogram::handleAt(bool high) const {

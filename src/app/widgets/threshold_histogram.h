@@ -10,7 +10,9 @@ namespace hscaffold::app {
 class ThresholdHistogram : public QWidget {
   Q_OBJECT
  public:
-  explicit ThresholdHistogram(const QColor& colour, QWidget* parent = nullptr);
+  /// Rare: the lower half, widened towards zero, as gradients want it. Even: from 0 to 1.
+  enum class Scale { rare, even };
+  explicit ThresholdHistogram(const QColor& colour, Scale scale = Scale::rare, QWidget* parent = nullptr);
   void show(const ThresholdView& view);
   [[nodiscard]] QSize sizeHint() const override { return {190, 52}; }
   /// Where a threshold stands, in widget pixels (tests drag from there).
@@ -33,6 +35,7 @@ class ThresholdHistogram : public QWidget {
   void moveTo(double value);
 
   QColor colour_;
+  Scale scale_;
   ThresholdView view_;
   int held_ = 0;    ///< 0 none, 1 low, 2 high
   int chosen_ = 2;  ///< by keys

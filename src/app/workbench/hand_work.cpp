@@ -29,8 +29,7 @@ HandWork::HandWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QO
   connect(&document_, &StudyDocument::closing, this, [this] {
     cancel();
     afterStroke_.clear();
-    drawing_.reset();
-    drawingKey_ = 0;
+    drawing_ = {};
   });
 }
 
@@ -257,20 +256,7 @@ void HandWork::clearRegion() {
 }
 
 std::shared_ptr<const Drawing> HandWork::drawing() const {
-  const Guide* g = guide();
-  if (g == nullptr || !g->work.has(drawingSlot)) return nullptr;
-  const GuidePlace place = document_.placeOf(*g);
-  const std::uint64_t key = Digest().add(g->work.in(drawingSlot)).add(place.frame).add(place.placing).value();
-  if (key == drawingKey_) return drawing_;
-  drawingKey_ = key;
-  drawing_.reset();
-  try {
-    drawing_ = std::make_shared<const Drawing>(
-        following(*document_.edits().get<Drawing>(drawingForm(), g->work.in(drawingSlot)), place.frame, place.placing));
-  } catch (const Problem&) {
-    // Said when the map was asked for; there are no strokes to take hold of.
-  }
-  return drawing_;
+  return drawing_.of(document_, guide(), drawingSlot, drawingForm());
 }
 
 void HandWork::editStrokes(const QString& name, const std::function<void(Strokes&)>& edit, const std::string& merge) {

@@ -9,6 +9,7 @@
 #include <optional>
 #include <set>
 
+#include "app/workbench/followed_piece.h"
 #include "core/guides/kind.h"
 #include "core/lines/drawing.h"
 #include "core/lines/trace.h"
@@ -95,8 +96,7 @@ class HandWork : public QObject {
   std::string guide_;
   int works_ = 0;
   std::shared_ptr<const Map> below_;
-  mutable std::uint64_t drawingKey_ = 0;  ///< what `drawing_` was made from
-  mutable std::shared_ptr<const Drawing> drawing_;
+  mutable FollowedPiece<Drawing> drawing_;
 };
 
 }  // namespace hscaffold::app

@@ -16,6 +16,7 @@ class QMenu;
 
 namespace hscaffold::app {
 
+class DepthWork;
 class HandWork;
 class PoseWork;
 
@@ -42,6 +43,7 @@ struct ToolSettings {
 struct ToolContext {
   HandWork& work;
   PoseWork& pose;
+  DepthWork& depth;
   ToolSettings& settings;
 };
 
@@ -56,7 +58,7 @@ struct ToolPointer {
 class TableTool {
  public:
   explicit TableTool(const ToolContext& context)
-      : work_(context.work), pose_(context.pose), settings_(context.settings) {}
+      : work_(context.work), pose_(context.pose), depth_(context.depth), settings_(context.settings) {}
   virtual ~TableTool() = default;
   TableTool(const TableTool&) = delete;
   TableTool& operator=(const TableTool&) = delete;
@@ -87,6 +89,7 @@ class TableTool {
  protected:
   HandWork& work_;
   PoseWork& pose_;
+  DepthWork& depth_;
   ToolSettings& settings_;
 };
 

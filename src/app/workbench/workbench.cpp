@@ -15,6 +15,7 @@ Workbench::Workbench(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, 
     : QObject(parent),
       work(document, maps, tasks),
       pose(document, maps),
+      depth(document, maps),
       search(pose, document, maps, tasks),
       document_(document),
       maps_(maps) {
@@ -59,7 +60,7 @@ void Workbench::setTool(ToolId tool) {
   tool_.reset();
   const auto find = [&](const std::vector<ToolInfo>& all) {
     for (const ToolInfo& info : all)
-      if (info.id == tool && !tool_) tool_ = info.make({work, pose, settings});
+      if (info.id == tool && !tool_) tool_ = info.make({work, pose, depth, settings});
   };
   find(tools());
   // A pose is put on pictures that have no pose guide yet, too.

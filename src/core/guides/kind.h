@@ -37,13 +37,25 @@ struct ThresholdView {
   double low = 0, high = 0;
 };
 
+/// A place in the frame where the kind would like to be told better, in pixels.
+struct DoubtfulPlace {
+  double x = 0, y = 0;
+};
+
 struct Extraction {
   Map map;
   ColourMap colour;
-  ThresholdView thresholds;  ///< histogram empty where the kind has none
-  Tuning resolved;           ///< what automatic choices came to, by field
-  std::string found;         ///< what was found out about the picture, in a few words; may be empty
-  std::string note;          ///< one sentence where something is doubtful; may be empty
+  std::shared_ptr<const Map> sureness;  ///< how sure each place is, 0 to 65535; null where the kind does not say
+  std::vector<DoubtfulPlace> doubtful;  ///< the worst first
+  std::map<std::string, double> facts;  ///< numbers for `tell`, by the kind's own names
+  ThresholdView thresholds;             ///< histogram empty where the kind has none
+  Tuning resolved;                      ///< what automatic choices came to, by field
+  std::string found;                    ///< what was found out about the picture, in a few words; may be empty
+  std::string note;                     ///< one sentence where something is doubtful; may be empty
+
+  [[nodiscard]] Extraction clone() const {
+    return {map.clone(), colour.clone(), sureness, doubtful, facts, thresholds, resolved, found, note};
+  }
 };
 
 /// What a guide is made for.

@@ -134,6 +134,37 @@ Image<float> guidedSmooth(View<float> picture, int radius, float softness) {
   return out;
 }
 
+Image<float> guidedFilter(View<float> guide, View<float> picture, int radius, float softness) {
+  assert(guide.size() == picture.size());
+  const int width = picture.width(), height = picture.height();
+  Image<float> squares(picture.size()), products(picture.size());
+  parallelRows(height, [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < width; ++x) {
+        squares(x, y) = guide(x, y) * guide(x, y);
+        products(x, y) = guide(x, y) * picture(x, y);
+      }
+  });
+  const auto meanGuide = boxMean(guide, radius), mean = boxMean(picture, radius);
+  auto slope = boxMean(products, radius);
+  auto offset = boxMean(squares, radius);
+  parallelRows(height, [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < width; ++x) {
+        const float variance = std::max(0.0f, offset(x, y) - meanGuide(x, y) * meanGuide(x, y));
+        slope(x, y) = (slope(x, y) - meanGuide(x, y) * mean(x, y)) / (variance + softness);
+        offset(x, y) = mean(x, y) - slope(x, y) * meanGuide(x, y);
+      }
+  });
+  const auto meanSlope = boxMean(slope, radius);
+  auto out = boxMean(offset, radius);
+  parallelRows(height, [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < width; ++x) out(x, y) += meanSlope(x, y) * guide(x, y);
+  });
+  return out;
+}
+
 Image<float> halved(View<float> picture) {
   const int width = (picture.width() + 1) / 2, height = (picture.height() + 1) / 2;
   static constexpr float kernel[5] = {1 / 16.0f, 4 / 16.0f, 6 / 16.0f, 4 / 16.0f, 1 / 16.0f};

@@ -21,6 +21,10 @@ Image<float> boxMean(View<float> picture, int radius);
 /// @param softness  squared contrast below which detail is smoothed away, for values in [0, 1].
 Image<float> guidedSmooth(View<float> picture, int radius, float softness);
 
+/// `picture` smoothed, its edges where `guide` has edges (guided filter, He et al. 2010). Both of one size.
+/// @param softness  squared contrast of the guide below which nothing is kept apart.
+Image<float> guidedFilter(View<float> guide, View<float> picture, int radius, float softness);
+
 /// Half size (rounded up), each pixel the binomial (1 4 6 4 1) average round its place (Burt and Adelson 1983).
 Image<float> halved(View<float> picture);
 /// `picture` enlarged to `size` (at most doubled) by linear interpolation, pixel centres aligned.

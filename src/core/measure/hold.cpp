@@ -74,9 +74,9 @@ double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceSha
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop, double share) {
   const auto lines = narrowed(map);
-  const auto distance = distanceToSet(proofEdges(proof, shareForProof(lines), stop));
+  const auto distance = distanceToSet(proofEdges(proof, share > 0 ? share : shareForProof(lines), stop));
   const double tolerance = toleranceFor(proof.size(), toleranceShare);
   const double recall = recallFrom(lines, distance, tolerance);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.

@@ -23,7 +23,9 @@ double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceSha
 /// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is the
 /// recall of the same lines moved a little aside, so it follows how dense edges are in each place. Misses are the
 /// map's lines that no edge of the proof is near, made broad enough to be seen.
-Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
+/// @param share  of the proof's pixels that are looked at as edges; 0: as many as the map's lines want.
+Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {},
+                    double share = 0);
 /// Its hold alone.
 double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, below nothing as 0.

@@ -1,0 +1,232 @@
+#include "app/workbench/depth/hint_tools.h"
+
+#include <QKeyEvent>
+#include <QMenu>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "app/workbench/depth/depth_work.h"
+#include "app/workbench/depth/hint_marks.h"
+
+namespace hscaffold::app {
+namespace {
+
+using depth::Hint;
+using depth::Spot;
+
+constexpr double reachOnScreen = 10;
+constexpr double nudge = 0.02, shove = 0.1;
+
+Spot spotOf(QPointF at) { return {at.x(), at.y()}; }
+
+/// Keys that all of them know: nearer, farther, the next doubtful place.
+bool commonKey(DepthWork& work, const QKeyEvent& event) {
+  const double by = event.modifiers().testFlag(Qt::ShiftModifier) ? shove : nudge;
+  switch (event.key()) {
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+      work.changeNear(work.near() + by);
+      return true;
+    case Qt::Key_Minus:
+    case Qt::Key_Underscore:
+      work.changeNear(work.near() - by);
+      return true;
+    case Qt::Key_N:
+      work.nextDoubt();
+      return true;
+    default:
+      return false;
+  }
+}
+
+/// Draws one hint by a drag.
+class DrawHint : public TableTool {
+ public:
+  DrawHint(const ToolContext& context, Hint::Form form) : TableTool(context), form_(form) {}
+
+  void press(const ToolPointer& pointer) override {
+    // Alt takes the value that the map has there.
+    if (pointer.modifiers.testFlag(Qt::AltModifier)) {
+      if (const auto near = depth_.nearAt(pointer.at)) depth_.setNear(*near);
+      return;
+    }
+    depth_.select({});
+    spots_ = {pointer.at};
+  }
+  void move(const ToolPointer& pointer) override {
+    if (spots_.empty()) return;
+    const bool straight = form_ == Hint::Form::front || form_ == Hint::Form::ramp ||
+                          (pointer.modifiers.testFlag(Qt::ShiftModifier) && strokes());
+    if (straight)
+      spots_ = {spots_.front(), pointer.at};
+    else if (QLineF(spots_.back(), pointer.at).length() * pointer.scale >= 3 && spots_.size() < depth::mostSpots)
+      spots_.push_back(pointer.at);
+  }
+  void release(const ToolPointer& pointer) override {
+    const auto spots = std::exchange(spots_, {});
+    if (spots.empty()) return;
+    Hint hint;
+    hint.form = form_;
+    hint.width = settings_.size;
+    hint.near = hint.nearEnd = depth_.near();
+    for (const QPointF& at : spots) hint.spots.push_back(spotOf(at));
+    const double length = QLineF(spots.front(), spots.back()).length() * pointer.scale;
+    // A click is no arrow, no ramp and no outline.
+    if (hint.spots.size() < depth::leastSpots(form_) || (!strokes() && spots.size() == 2 && length < 6)) return;
+    // A ramp begins where the map is and ends as near as was set.
+    if (form_ == Hint::Form::ramp) hint.near = depth_.nearAt(spots.front()).value_or(0.2);
+    depth_.edit(nameOf(form_), [&](DepthWork::List& list) { list.push_back(hint); });
+    if (const auto now = depth_.hints()) depth_.select(now->hints.size() - 1);
+    depth_.endDoubt();
+  }
+  bool cancel() override {
+    const bool any = !spots_.empty() || depth_.doubt().has_value();
+    spots_.clear();
+    depth_.endDoubt();
+    return any;
+  }
+  bool key(QKeyEvent* event) override {
+    if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) {
+      depth_.removeSelected();
+      return true;
+    }
+    return commonKey(depth_, *event);
+  }
+  void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
+    if (spots_.empty()) return;
+    Hint hint;
+    hint.form = form_;
+    hint.width = settings_.size;
+    hint.near = hint.nearEnd = depth_.near();
+    if (form_ == Hint::Form::ramp) hint.near = depth_.nearAt(spots_.front()).value_or(0.2);
+    for (const QPointF& at : spots_) hint.spots.push_back(spotOf(at));
+    paintHint(painter, hint, true, toTable, scale);
+  }
+  [[nodiscard]] double ring() const override { return strokes() ? settings_.size : 0; }
+
+ private:
+  [[nodiscard]] bool strokes() const { return form_ == Hint::Form::level || form_ == Hint::Form::same; }
+
+  Hint::Form form_;
+  std::vector<QPointF> spots_;
+};
+
+/// Takes hold of hints: selects, moves, removes them, makes them nearer or farther.
+class TakeHints : public TableTool {
+ public:
+  using TableTool::TableTool;
+
+  void press(const ToolPointer& pointer) override {
+    const auto hit = nearest(pointer);
+    depth_.select(hit);
+    grabbed_ = hit ? std::optional(pointer.at) : std::nullopt;
+    moved_ = {};
+  }
+  void move(const ToolPointer& pointer) override {
+    if (grabbed_) moved_ = pointer.at - *grabbed_;
+  }
+  void release(const ToolPointer& pointer) override {
+    if (grabbed_ && std::hypot(moved_.x(), moved_.y()) * pointer.scale > 3) moveSelected(moved_, {});
+    grabbed_.reset();
+    moved_ = {};
+  }
+  bool cancel() override {
+    const bool any = depth_.selected().has_value() || depth_.doubt().has_value();
+    depth_.select({});
+    depth_.endDoubt();
+    grabbed_.reset();
+    return any;
+  }
+  bool key(QKeyEvent* event) override {
+    const auto now = depth_.hints();
+    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
+    switch (event->key()) {
+      case Qt::Key_Delete:
+      case Qt::Key_Backspace:
+        depth_.removeSelected();
+        return true;
+      case Qt::Key_Left:
+        return moveSelected({-step, 0}, "nudge hint ");
+      case Qt::Key_Right:
+        return moveSelected({step, 0}, "nudge hint ");
+      case Qt::Key_Up:
+        return moveSelected({0, -step}, "nudge hint ");
+      case Qt::Key_Down:
+        return moveSelected({0, step}, "nudge hint ");
+      case Qt::Key_J:  // from one to the next
+        if (!now || now->hints.empty()) return false;
+        depth_.select(depth_.selected() ? (*depth_.selected() + 1) % now->hints.size() : 0);
+        return true;
+      default:
+        return commonKey(depth_, *event);
+    }
+  }
+  void addToMenu(QMenu& menu) override {
+    menu.addAction("Remove this hint", &depth_, [this] { depth_.removeSelected(); })
+        ->setEnabled(depth_.selected().has_value());
+  }
+  void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
+    const auto now = depth_.hints();
+    if (!grabbed_ || !depth_.selected() || moved_.isNull()) return;
+    Hint hint = now->hints[*depth_.selected()];
+    for (Spot& spot : hint.spots) spot = {spot.x + moved_.x(), spot.y + moved_.y()};
+    paintHint(painter, hint, true, toTable, scale);
+  }
+  [[nodiscard]] Qt::CursorShape cursor() const override { return Qt::ArrowCursor; }
+
+ private:
+  bool moveSelected(QPointF by, const std::string& merge) {
+    const auto which = depth_.selected();
+    if (!which) return false;
+    depth_.edit(
+        "Move a hint",
+        [&](DepthWork::List& list) {
+          for (Spot& spot : list[*which].spots) spot = {spot.x + by.x(), spot.y + by.y()};
+        },
+        merge.empty() ? merge : merge + std::to_string(*which));
+    return true;
+  }
+  [[nodiscard]] std::optional<std::size_t> nearest(const ToolPointer& pointer) const {
+    const auto now = depth_.hints();
+    if (!now) return {};
+    double least = 1e18;
+    std::optional<std::size_t> found;
+    for (std::size_t i = 0; i < now->hints.size(); ++i) {
+      const Hint& hint = now->hints[i];
+      const double away = distanceTo(hint, pointer.at);
+      const bool stroke = hint.form == Hint::Form::level || hint.form == Hint::Form::same;
+      if (away > reachOnScreen / pointer.scale + (stroke ? hint.width / 2 : 0) || away >= least) continue;
+      least = away;
+      found = i;
+    }
+    return found;
+  }
+  std::optional<QPointF> grabbed_;
+  QPointF moved_;
+};
+
+template <Hint::Form form>
+std::unique_ptr<TableTool> draws(const ToolContext& context) {
+  return std::make_unique<DrawHint>(context, form);
+}
+
+}  // namespace
+
+const std::vector<ToolInfo>& hintTools() {
+  static const std::vector<ToolInfo> all = {
+      {ToolName::hint, "hint",
+       "Near or far: paint over what is so near (H). + and -: nearer, farther. Alt: take the value from the map",
+       Qt::Key_H, draws<Hint::Form::level>},
+      {ToolName::sameDepth, "same-depth", "One depth: paint over what is equally near (E)", Qt::Key_E,
+       draws<Hint::Form::same>},
+      {ToolName::inFront, "in-front", "In front of: drag from what is in front to what is behind (A)", Qt::Key_A,
+       draws<Hint::Form::front>},
+      {ToolName::ramp, "ramp", "Ramp: drag from the far end to the near end (M)", Qt::Key_M, draws<Hint::Form::ramp>},
+      {ToolName::plane, "plane", "Plane: a loop round what is flat (P)", Qt::Key_P, draws<Hint::Form::plane>},
+      {ToolName::cutOut, "cut-out", "Cut out: a loop round what stands apart (C)", Qt::Key_C, draws<Hint::Form::cut>},
+      {ToolName::hints, "strokes", "Hints: take hold of them (S). J: the next one", Qt::Key_S,
+       [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<TakeHints>(context); }}};
+  return all;
+}
+
+}  // namespace hscaffold::app

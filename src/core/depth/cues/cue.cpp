@@ -1,0 +1,41 @@
+#include "core/depth/cues/cue.h"
+
+#include <array>
+#include <cmath>
+
+namespace hscaffold::depth {
+
+std::span<const NamedCue> cues() {
+  static const std::array all = {NamedCue{"place", "place in the picture", placeCue, 0.6f},
+                                 NamedCue{"ground", "ground", groundCue, 3.5f},
+                                 NamedCue{"foot", "what stands on it", footCue, 2.5f},
+                                 NamedCue{"room", "lines of a room", roomCue, 3.5f},
+                                 NamedCue{"haze", "haze", hazeCue, 0.5f},
+                                 NamedCue{"focus", "focus", focusCue, 0.3f},
+                                 NamedCue{"front", "foreground", frontCue, 0.5f}};
+  return all;
+}
+
+Guess joined(std::span<const Cue> cues, std::span<const float> weights) {
+  Guess out;
+  const std::size_t count = cues.empty() ? 0 : cues[0].near.size();
+  out.near.resize(count);
+  out.weight.resize(count);
+  out.spread.resize(count);
+  for (std::size_t i = 0; i < count; ++i) {
+    float sum = 0, square = 0, weight = 1e-6f;
+    for (std::size_t c = 0; c < cues.size(); ++c) {
+      const float w = weights[c] * cues[c].sure[i], v = cues[c].near[i];
+      weight += w;
+      sum += w * v;
+      square += w * v * v;
+    }
+    const float mean = sum / weight;
+    out.near[i] = mean;
+    out.weight[i] = weight;
+    out.spread[i] = std::sqrt(std::max(0.0f, square / weight - mean * mean));
+  }
+  return out;
+}
+
+}  // namespace hscaffold::depth

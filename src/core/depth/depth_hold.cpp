@@ -1,0 +1,104 @@
+#include "core/depth/depth_hold.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/depth/depth.h"
+#include "core/image/colour.h"
+#include "core/image/parallel.h"
+#include "core/measure/hold.h"
+
+namespace hscaffold::depth {
+namespace {
+
+/// A leap of so much of the whole range within a few pixels.
+constexpr int leap = 65535 * 5 / 100;
+
+/// Share of pairs, on a fixed grid of places, in which both have the same order. `turned`: the reading left to right.
+double sameOrder(View<std::uint16_t> map, View<float> read, bool turned) {
+  constexpr int columns = 17, rows = 13;
+  struct Place {
+    float wanted, seen;
+  };
+  std::vector<Place> places;
+  for (int j = 0; j < rows; ++j)
+    for (int i = 0; i < columns; ++i) {
+      const double u = (i + 0.5) / columns, v = (j + 0.5) / rows;
+      const auto at = [&](auto view, double across) {
+        return view(std::min(view.width() - 1, static_cast<int>(across * view.width())),
+                    std::min(view.height() - 1, static_cast<int>(v * view.height())));
+      };
+      places.push_back({static_cast<float>(at(map, u)) / 65535.0f, at(read, turned ? 1 - u : u)});
+    }
+  double right = 0, all = 0;
+  for (std::size_t a = 0; a < places.size(); ++a)
+    for (std::size_t b = a + 1; b < places.size(); ++b) {
+      const float apart = places[a].wanted - places[b].wanted;
+      if (std::fabs(apart) < 0.08f) continue;
+      const auto weight = static_cast<double>(std::min(0.4f, std::fabs(apart)));
+      all += weight;
+      right += weight * ((places[a].seen > places[b].seen) == (apart > 0) ? 1 : 0);
+    }
+  return all > 0 ? right / all : 0.5;
+}
+
+}  // namespace
+
+Map stepsOf(View<std::uint16_t> map) {
+  Map out(map.size());
+  const int reach = std::max(1, std::max(map.width(), map.height()) / 400);
+  Image<int> strength(map.size());
+  parallelRows(map.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < map.width(); ++x) {
+        // Second difference: what a slope does not have.
+        const int across = std::abs(map.clamped(x + reach, y) - map.clamped(x - reach, y)),
+                  down = std::abs(map.clamped(x, y + reach) - map.clamped(x, y - reach));
+        const int wideAcross = std::abs(map.clamped(x + 3 * reach, y) - map.clamped(x - 3 * reach, y)),
+                  wideDown = std::abs(map.clamped(x, y + 3 * reach) - map.clamped(x, y - 3 * reach));
+        // A slope goes on: it is three times as high over three times the way.
+        const int a = 2 * across > wideAcross ? across : 0, d = 2 * down > wideDown ? down : 0;
+        strength(x, y) = std::max(a, d);
+      }
+  });
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      const int here = strength(x, y);
+      if (here < leap) continue;
+      // The ridge, across the steeper way.
+      const bool upright = std::abs(map.clamped(x + reach, y) - map.clamped(x - reach, y)) >=
+                           std::abs(map.clamped(x, y + reach) - map.clamped(x, y - reach));
+      int before = 0, after = 0;
+      for (int d = 1; d <= reach + 1; ++d) {
+        before = std::max(before, upright ? strength.view().clamped(x - d, y) : strength.view().clamped(x, y - d));
+        after = std::max(after, upright ? strength.view().clamped(x + d, y) : strength.view().clamped(x, y + d));
+      }
+      // On a flat ridge the first of its pixels.
+      if (here > before && here >= after) out(x, y) = 65535;
+    }
+  return out;
+}
+
+Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+  const auto steps = stepsOf(map);
+  double length = 0;
+  for (int y = 0; y < steps.height(); ++y)
+    for (const auto v : steps.view().line(y)) length += v != 0 ? 1 : 0;
+  Holding out;
+  out.misses = Map(map.size());
+  // As much as one line across the frame makes steps worth all of their share.
+  const double share = 0.85 * std::min(1.0, length / std::max(map.width(), map.height()));
+  // Where depth leaps there is a border, but it need not be among the strongest in the picture.
+  constexpr double looked = 0.09;
+  if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);
+  const auto ground = groundOf(toLinear(proof), stop);
+  const auto read = overPixels(ground->seen, guessed(*ground, Scene::automatic, stop).near);
+  throwIfStopped(stop);
+  const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.9);
+  // A picture drawn after the very map is read rightly on about nine of ten pairs.
+  const double order = std::clamp((right - chance - 0.02) / std::max(0.12, 0.92 - chance), 0.0, 1.0);
+  out.hold = share * out.hold + (1 - share) * 100 * order;
+  return out;
+}
+
+}  // namespace hscaffold::depth

@@ -1,0 +1,40 @@
+/// Pictures of known depth for the tests of depth.
+#pragma once
+
+#include <vector>
+
+#include "core/depth/depth.h"
+#include "core/image/colour.h"
+#include "depth_scenes.h"
+#include "fixtures.h"
+
+namespace depth_fixtures {
+
+using namespace hscaffold;
+
+inline constexpr Size size{240, 160};
+
+/// Any colour at a place, in shares of the picture.
+template <typename Colour>
+Image<Rgb> drawn(Colour&& colour, Size of = size) {
+  Image<Rgb> out(of);
+  for (int y = 0; y < of.height; ++y)
+    for (int x = 0; x < of.width; ++x)
+      out(x, y) = colour((static_cast<float>(x) + 0.5f) / static_cast<float>(of.width),
+                         (static_cast<float>(y) + 0.5f) / static_cast<float>(of.height));
+  return out;
+}
+
+/// True nearness of every cell.
+std::vector<float> trueNear(const depth::Seen& seen, View<float> nearness);
+/// Share of random pairs of cells in the true order, those apart by more than 3 % of the nearest.
+/// @param far  pairs of which one lies within a tenth of the frame of one of these cells are left out
+double inOrder(const depth::Seen& seen, const std::vector<float>& truth, const std::vector<float>& near,
+               const std::vector<int>& far = {});
+/// The cell at a place, in shares of the picture.
+int cellAt(const depth::Seen& seen, float x, float y);
+/// Mean of a cue where it is sure, over a part of the picture.
+float meanIn(const depth::Seen& seen, const std::vector<float>& values, float left, float top, float right,
+             float bottom);
+
+}  // namespace depth_fixtures
