@@ -38,6 +38,14 @@ int main(int argc, char** argv) {
                                  [] {
                                    return almanac::photograph(almanac::duneWalk(), {1200, 800}, 15);
                                  }},
+                                {"sailcloth.png",
+                                 [] {
+                                   return almanac::photograph(almanac::sailcloth(), {1200, 800}, 16);
+                                 }},
+                                {"stair-in-fog.png",
+                                 [] {
+                                   return almanac::photograph(almanac::stairInFog(), {800, 1200}, 17);
+                                 }},
                                 {"sail-cart-sketch.png", [] {
                                    return almanac::sailCartSketch({1500, 1000}, 14);
                                  }}};

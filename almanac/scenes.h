@@ -10,6 +10,9 @@ Scene kiteFlyer();        ///< a kite flyer leaning into the wind on a dune
 Scene teaHouse();         ///< a stilt-legged tea house over a tidal flat
 Scene lighthouseStair();  ///< the stair of a lighthouse, seen from below
 
+Scene sailcloth();   ///< sailcloth drying between dunes in soft morning light: hardly an edge in it
+Scene stairInFog();  ///< the same stair, its upper turns lost in fog
+
 /// The kite flyer's dune with a far walker and a dune fox.
 Scene duneWalk();
 /// Everybody on it, from far to near, as a picture of that size shows them.

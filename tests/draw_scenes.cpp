@@ -10,7 +10,8 @@ int main(int argc, char** argv) {
   if (argc != 2) return 2;
   const std::filesystem::path folder = argv[1];
   std::filesystem::create_directories(folder);
-  const std::array all = {almanac::kiteFlyer(), almanac::teaHouse(), almanac::lighthouseStair()};
+  const std::array all = {almanac::kiteFlyer(), almanac::teaHouse(), almanac::lighthouseStair(), almanac::sailcloth(),
+                          almanac::stairInFog()};
   for (std::size_t i = 0; i < all.size(); ++i) {
     const auto picture = almanac::photograph(all[i], {480, 320}, 7);
     Bytes bytes;

@@ -45,7 +45,7 @@ Image<Rgba16> encoded(View<Rgb> linear) {
 }
 
 const Image<Rgb>& scene(int number) {
-  static std::array<std::optional<Image<Rgb>>, scenes> drawn;
+  static std::array<std::optional<Image<Rgb>>, 5> drawn;
   auto& entry = drawn.at(static_cast<std::size_t>(number));
   if (!entry) {
     // Drawn when the tests were built: see draw_scenes.cpp.

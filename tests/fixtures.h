@@ -27,9 +27,10 @@ Image<Rgb> noise(int width, int height, unsigned seed, float strength = 1);
 Rgba16 grey16(std::uint16_t value);
 Image<Rgba16> encoded(View<Rgb> linear);
 
-/// The almanac's scenes, drawn small, once a process: 0 kite flyer, 1 tea house, 2 lighthouse stair.
+/// The almanac's scenes, drawn small, once a process: 0 kite flyer, 1 tea house, 2 lighthouse stair; and two that hide
+/// their depth.
 const Image<Rgb>& scene(int number);
-inline constexpr int scenes = 3;
+inline constexpr int scenes = 3, sailcloth = 3, stairInFog = 4;
 
 std::filesystem::path in(const QTemporaryDir& folder, const char* name);
 /// A file of tests/fixtures.

@@ -8,15 +8,13 @@
 #include <fstream>
 
 #include "core/depth/depth.h"
-#include "core/engine/standin/noise.h"
 #include "core/image/parallel.h"
 #include "core/image/png.h"
-#include "depth_scenes.h"
+#include "depth_trial.h"
 
 namespace {
 
 using namespace hscaffold;
-using depth::Seen;
 
 constexpr Size size = {384, 256};
 constexpr int perFamily = 24;  // even seeds fit, odd ones judge
@@ -26,50 +24,18 @@ struct Case {
   almanac::DepthScene scene;
   std::shared_ptr<const depth::Ground> ground;
   depth::Solution first;
-  std::vector<std::pair<int, int>> pairs;  ///< the first is truly nearer
+  std::vector<float> truth;
+  almanac::Pairs pairs;
 };
-
-/// True nearness of each cell, against the nearest 1.5 percent.
-std::vector<float> trueNear(const Case& c) {
-  const auto& patches = c.ground->seen.patches;
-  std::vector<double> sums(patches.cells.size());
-  std::vector<float> all;
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) {
-      sums[static_cast<std::size_t>(patches.cell(x, y))] += static_cast<double>(c.scene.nearness(x, y));
-      all.push_back(c.scene.nearness(x, y));
-    }
-  std::nth_element(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(all.size() * 985 / 1000), all.end());
-  const float top = std::max(1e-6f, all[all.size() * 985 / 1000]);
-  std::vector<float> out;
-  for (std::size_t i = 0; i < sums.size(); ++i)
-    out.push_back(std::min(1.0f, static_cast<float>(sums[i]) / static_cast<float>(patches.cells[i].area) / top));
-  return out;
-}
 
 Case made(almanac::DepthFamily family, std::uint64_t seed) {
   Case out;
   out.scene = almanac::depthScene(family, seed, size);
   out.ground = depth::groundOf(out.scene.picture);
   out.first = depth::guessed(*out.ground, depth::Scene::automatic);
-  const auto truth = trueNear(out);
-  const auto count = static_cast<int>(truth.size());
-  for (std::uint64_t i = 0; static_cast<int>(out.pairs.size()) < pairs && i < 20 * pairs; ++i) {
-    const int a = static_cast<int>(standin::unit(standin::mixed(seed, i, 1)) * static_cast<float>(count)),
-              b = static_cast<int>(standin::unit(standin::mixed(seed, i, 2)) * static_cast<float>(count));
-    const float apart = truth[static_cast<std::size_t>(a)] - truth[static_cast<std::size_t>(b)];
-    if (apart > 0.03f) out.pairs.emplace_back(a, b);
-  }
+  out.truth = almanac::trueNear(out.ground->seen, out.scene.nearness);
+  out.pairs = almanac::truePairs(out.truth, pairs, seed);
   return out;
-}
-
-double inOrder(const Case& c, const std::vector<float>& near) {
-  double right = 0;
-  for (const auto& [a, b] : c.pairs) {
-    const float apart = near[static_cast<std::size_t>(a)] - near[static_cast<std::size_t>(b)];
-    right += apart > 1e-6f ? 1 : apart < -1e-6f ? 0 : 0.5;
-  }
-  return c.pairs.empty() ? 1 : right / static_cast<double>(c.pairs.size());
 }
 
 /// Of the pairs in which a cue is sure of both, on how many it is right.
@@ -93,66 +59,16 @@ std::vector<float> guessOf(const Case& c, std::span<const float> weights) {
 double meanOf(const std::vector<Case>& cases, bool kept, std::span<const float> weights) {
   std::vector<double> each(cases.size());
   parallelItems(cases.size(), [&](std::size_t i) {
-    if ((cases[i].scene.seed % 2 == 1) == kept) each[i] = inOrder(cases[i], guessOf(cases[i], weights));
+    if ((cases[i].scene.seed % 2 == 1) == kept) each[i] = almanac::inOrder(cases[i].pairs, guessOf(cases[i], weights));
   });
   double sum = 0;
   for (const double e : each) sum += e;
   return 2 * sum / static_cast<double>(cases.size());
 }
 
-/// Six hints, each where the depth is most wrong, as someone who knows the scene would set them.
-struct Hinted {
-  double all = 0, away = 0;
-};
-Hinted withWorstHints(const Case& c, int hints) {
-  const auto truth = trueNear(c);
-  const Seen& seen = c.ground->seen;
-  depth::Constraints constraints;
-  auto solution = c.first;
-  std::vector<int> places;
-  for (int h = 0; h < hints; ++h) {
-    // The middle of the largest error: error spread over neighbours, so that one stray cell is not it.
-    std::vector<float> error;
-    for (std::size_t i = 0; i < truth.size(); ++i) error.push_back(solution.near[i] - truth[i]);
-    for (int r = 0; r < 3; ++r) {
-      auto next = error;
-      std::vector<int> count(error.size(), 1);
-      for (const auto& border : seen.patches.borders) {
-        const auto a = static_cast<std::size_t>(border.a), b = static_cast<std::size_t>(border.b);
-        next[a] += error[b], next[b] += error[a];
-        ++count[a], ++count[b];
-      }
-      for (std::size_t i = 0; i < next.size(); ++i) error[i] = next[i] / static_cast<float>(count[i]);
-    }
-    int worst = 0;
-    for (std::size_t i = 0; i < error.size(); ++i)
-      if (std::fabs(error[i]) > std::fabs(error[static_cast<std::size_t>(worst)])) worst = static_cast<int>(i);
-    places.push_back(worst);
-    constraints.levels.push_back({worst, truth[static_cast<std::size_t>(worst)], 1});
-    solution = depth::withHints(seen, c.first, constraints);
-  }
-  Hinted out;
-  out.all = inOrder(c, solution.near);
-  double right = 0, all = 0;
-  const auto isAway = [&](int i) {
-    return std::none_of(places.begin(), places.end(), [&](int p) {
-      return std::hypot(seen.x[static_cast<std::size_t>(i)] - seen.x[static_cast<std::size_t>(p)],
-                        seen.y[static_cast<std::size_t>(i)] - seen.y[static_cast<std::size_t>(p)]) < 0.1f;
-    });
-  };
-  for (const auto& [a, b] : c.pairs) {
-    if (!isAway(a) || !isAway(b)) continue;
-    all += 1;
-    const float apart = solution.near[static_cast<std::size_t>(a)] - solution.near[static_cast<std::size_t>(b)];
-    right += apart > 1e-6f ? 1 : apart < -1e-6f ? 0 : 0.5;
-  }
-  out.away = right / std::max(1.0, all);
-  return out;
-}
-
 void leave(const std::filesystem::path& folder, const Case& c) {
   Image<Rgb8> sheet(3 * size.width, size.height);
-  const auto truth = depth::overPixels(c.ground->seen, trueNear(c)),
+  const auto truth = depth::overPixels(c.ground->seen, c.truth),
              guess = depth::overPixels(c.ground->seen, c.first.near);
   const auto picture = toSrgb8(c.scene.picture);
   for (int y = 0; y < size.height; ++y)
@@ -229,11 +145,12 @@ int main(int argc, char** argv) {
     for (const Case& c : cases) {
       if (c.scene.family != family || c.scene.seed % 2 == 0) continue;
       n += 1;
-      lower += inOrder(c, c.ground->seen.y);
+      lower += almanac::inOrder(c.pairs, c.ground->seen.y);
       const auto near = guessOf(c, weights);
-      guess += inOrder(c, near);
-      const auto h = withWorstHints(c, 6);
-      hinted += h.all, away += h.away;
+      guess += almanac::inOrder(c.pairs, near);
+      const auto h = almanac::hinted(c.ground->seen, c.truth, c.first, 6);
+      hinted += almanac::inOrder(c.pairs, h.near);
+      away += almanac::inOrder(almanac::awayFrom(c.pairs, c.ground->seen, h.places), h.near);
       for (const auto& [a, b] : c.pairs)
         bySure.emplace_back(
             std::min(c.first.sure[static_cast<std::size_t>(a)], c.first.sure[static_cast<std::size_t>(b)]),

@@ -16,7 +16,7 @@ QString helpText() {
 5. **Write the brief** and **pull one** (Ctrl+Return). Change one thing, pull again with the same seed, and compare.
 
 ## Line art and loose lines
-*Add guide* has line art (from photographs, or from drawings on paper: light, rules, folds and coloured stains are taken away) and loose lines, which say about where things are and leave the rest open. *Compare line maps* (Ctrl+L) shows edges, line art and loose lines side by side before a guide is made. Dropping an SVG drawing makes a guide of its strokes.
+*Add guide* has line art (from photographs, or from drawings on paper: light, rules, folds and coloured stains are taken away) and loose lines, which say about where things are and leave the rest open. *Compare maps* (Ctrl+L) shows edges, line art, loose lines and depth side by side before a guide is made. Dropping an SVG drawing makes a guide of its strokes.
 
 ## By hand, over any map
 Tools stand above the source table: draw (D), rub out (R), restore (T), keep or drop what is inside a loop (K, X), drop specks, pen (P) and strokes (S) for line art and loose lines. [ and ] or Ctrl+wheel change the size, Shift draws straight, Esc gives up. L looks again: drag moves the view. Retouch lies over the extraction: tune as you like, it stays. *Before* (Ctrl+B) shows the map without it. The dots at the end of the row hide, clear or merge it, show what has moved under it since, and trace the map to strokes. With strokes: click and Shift+click select, arrows move, Del deletes, M smooths, J joins two, comma and full stop change their weight.

@@ -265,6 +265,7 @@ void MainWindow::askExportMap() {
   const Guide* guide = desk_.document.state().selectedGuide();
   if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
   QStringList formats{"PNG picture (*.png)"};
+  if (kindOf(guide->kind).nature == MapNature::halfTones) formats << "OpenEXR, channel Z (*.exr)";
   for (const MapExport& format : kindOf(guide->kind).exports)
     formats << QString("%1 (*%2)").arg(QString::fromStdString(format.name), QString::fromStdString(format.ending));
   const QString path = QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "cli/commands.h"
+#include "core/depth/hints.h"
 #include "core/frame/frame.h"
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
@@ -14,6 +15,7 @@
 #include "core/lines/line_export.h"
 #include "core/lines/trace.h"
 #include "core/number_text.h"
+#include "files/map_files.h"
 #include "files/picture_reader.h"
 
 namespace hscaffold {
@@ -21,9 +23,19 @@ namespace {
 
 struct MapOptions {
   double tolerance = 1;
-  std::string in, out, size, fit = "cover", report;
+  std::string in, out, size, fit = "cover", report, hints;
   std::map<std::string, std::string> values;
 };
+
+/// With hints from a file, which are brought to the frame if they were made for another one.
+Extraction hinted(const Kind& kind, const MapOptions& options, View<Rgb> picture, const Tuning& tuning,
+                  ExtractionCache& cache) {
+  const Bytes bytes = readWholeFile(options.hints);
+  GuideWork work;
+  work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::hintsFromText(
+                                 {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, options.hints)));
+  return kind.make({picture, {picture.size(), {}}, tuning, work}, cache, {});
+}
 
 void runMap(const Kind& kind, const MapOptions& options) {
   Tuning tuning;
@@ -41,8 +53,9 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const auto picture = pixels ? Image<Rgb>() : place(loaded.picture, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
-  const auto extraction =
-      pixels ? kind.extractPixels(*pixels, tuning, cache, {}) : kind.extract(picture, tuning, cache, {});
+  const auto extraction = options.hints.empty() ? pixels ? kind.extractPixels(*pixels, tuning, cache, {})
+                                                         : kind.extract(picture, tuning, cache, {})
+                                                : hinted(kind, options, picture, tuning, cache);
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
   const bool svg = kind.nature == MapNature::lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
@@ -60,7 +73,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
     const auto view = bytesOf(text);
     content.assign(view.begin(), view.end());
   } else {
-    content = encodeMap(kind, extraction.map);
+    content = encodedMap(kind, extraction.map, {}, options.out);
   }
   writeOutput(options.out, content);
   if (options.report.empty()) return;
@@ -70,6 +83,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
                            {"frame", {{"width", frame.width}, {"height", frame.height}}},
                            {"tuning", tuningToJson(*kind.fields, tuning)},
                            {"map-digest", digestOf(extraction.map)}};
+  for (const auto& [fact, value] : extraction.facts) report["facts"][fact] = value;
   if (!extraction.found.empty()) report["found"] = extraction.found;
   if (!extraction.note.empty()) report["note"] = extraction.note;
   if (svg) report["strokes"] = strokes;
@@ -135,13 +149,15 @@ void addMapCommand(Command& root) {
     command
         .text("-o,--out", options->out,
               lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
-                    : "The map, PNG; - for standard output")
+                    : "The map, PNG of 16 bits, or .exr; - for standard output")
         .required();
     if (lines)
       command.number("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels",
                      {0.3, 20});
     command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
     command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
+    if (kind.hasSlot(depth::hintsSlot))
+      command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
     command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
     for (const TuningField& field : *kind.fields) {
       std::string help = field.help;

@@ -1,4 +1,4 @@
-// hscaffold study new|set|retouch|pose|info|check|export.
+// hscaffold study new|set|hints|retouch|pose|info|check|export.
 #include <fmt/format.h>
 
 #include <iostream>
@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "cli/commands.h"
+#include "core/depth/hints.h"
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
 #include "core/image/colour.h"
@@ -192,6 +193,39 @@ void runRetouch(const RetouchOptions& o) {
   file.writeState(state, edits.unsaved(editsNamedIn(guide)));
 }
 
+struct HintOptions {
+  std::string path, guide, file;
+  bool clear = false;
+};
+
+void runHints(const HintOptions& o) {
+  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
+  auto file = StudyFile::open(o.path);
+  auto state = file.readState();
+  Guide& guide = guideNamed(state, o.guide, o.path);
+  if (!kindOf(guide.kind).hasSlot(depth::hintsSlot))
+    throw badInput(fmt::format("{} takes no hints of depth: it is a guide of the kind {}.", guide.name, guide.kind));
+  EditStore edits([&](const std::string& id) { return file.edit(id); });
+  GuidePlace place{state.frame, {}};
+  if (const Reference* reference = state.reference(guide.reference))
+    place.placing = frameFromReference(reference->placement, reference->size, state.frame);
+  depth::Hints hints{place.frame, place.placing, {}};
+  if (!o.clear)
+    if (const auto kept = edits.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
+      hints = depth::following(*kept, place.frame, place.placing);
+  if (!o.file.empty()) {
+    const Bytes bytes = readInput(o.file);
+    const auto read = depth::hintsFromText({reinterpret_cast<const char*>(bytes.data()), bytes.size()}, o.file);
+    // Made for a frame of another size, they lie at the same shares of it.
+    for (const auto& hint : depth::following(read, place.frame, {}).hints) hints.hints.push_back(hint);
+  }
+  if (hints.hints.size() > depth::mostHints)
+    throw badInput(fmt::format("{} would have more than {} hints.", guide.name, depth::mostHints));
+  guide.work.put(depth::hintsSlot,
+                 hints.hints.empty() ? std::string() : edits.keep(depth::hintsForm(), std::move(hints)));
+  file.writeState(state, edits.unsaved(editsNamedIn(guide)));
+}
+
 void runInfo(const std::string& path, bool json) {
   const auto file = StudyFile::open(path);
   const auto state = file.readState();
@@ -333,6 +367,13 @@ void addStudyCommand(Command& root, const bool& json) {
 
   addBriefCommand(study);
 
+  auto hints = study.add("hints", "Say what is near and far in the depth of a guide");
+  auto said = std::make_shared<HintOptions>();
+  hints.text("STUDY", said->path, "The .scaffold file").required();
+  hints.text("--guide", said->guide, "Which guide, by name or id").required();
+  hints.text("--file", said->file, "Hints, a JSON file: see docs/depth.md; - for standard input");
+  hints.flag("--clear", said->clear, "First take all hints away");
+  hints.run([said] { runHints(*said); });
   auto retouch = study.add("retouch", "Correct the map of a guide by hand, over its extraction");
   auto strokes = std::make_shared<RetouchOptions>();
   retouch.text("STUDY", strokes->path, "The .scaffold file").required();

@@ -1,7 +1,11 @@
 #include "files/picture_reader.h"
 
 #include <ImfArray.h>
+#include <ImfChannelList.h>
+#include <ImfFrameBuffer.h>
+#include <ImfHeader.h>
 #include <ImfIO.h>
+#include <ImfInputFile.h>
 #include <ImfRgbaFile.h>
 #include <fmt/format.h>
 
@@ -12,6 +16,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <limits>
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
@@ -44,8 +49,66 @@ class MemoryStream final : public Imf::IStream {
   std::size_t position_ = 0;
 };
 
+/// A depth channel alone. Values from 0 to 1 are taken as they are; others are distances, and their inverses go from
+/// the farthest to the nearest. What is no number is farthest.
+LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& name) {
+  const auto window = file.header().dataWindow();
+  const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
+                     height = std::int64_t{window.max.y} - window.min.y + 1;
+  if (width < 1 || height < 1) throw badInput(name + " has no pixels.");
+  refuseTooLarge(width, height, name);
+  Image<float> values(static_cast<int>(width), static_cast<int>(height));
+  Imf::FrameBuffer buffer;
+  const auto across = sizeof(float), down = static_cast<std::size_t>(values.stride()) * sizeof(float);
+  char* origin = reinterpret_cast<char*>(values.row(0)) - window.min.x * static_cast<std::ptrdiff_t>(across) -
+                 window.min.y * static_cast<std::ptrdiff_t>(down);
+  buffer.insert("Z", Imf::Slice(Imf::FLOAT, origin, across, down));
+  file.setFrameBuffer(buffer);
+  file.readPixels(window.min.y, window.max.y);
+  const auto each = [&](auto&& change) {
+    for (int y = 0; y < values.height(); ++y)
+      for (float& v : values.line(y)) change(v);
+  };
+  float low = std::numeric_limits<float>::max(), high = std::numeric_limits<float>::lowest();
+  const auto measure = [&] {
+    low = std::numeric_limits<float>::max(), high = std::numeric_limits<float>::lowest();
+    each([&](float& v) {
+      if (std::isfinite(v)) low = std::min(low, v), high = std::max(high, v);
+    });
+  };
+  measure();
+  LoadedPicture out{Image<Rgba16>(values.width(), values.height()), ""};
+  if (low < 0 || high > 1) {
+    each([](float& v) { v = std::isfinite(v) && v > 0 ? 1 / v : std::numeric_limits<float>::infinity(); });
+    measure();
+    const float range = std::max(1e-20f, high - low);
+    each([&](float& v) { v = (v - low) / range; });
+    out.note = name + " has distances: they were brought to nearness, from the farthest to the nearest.";
+  }
+  for (int y = 0; y < values.height(); ++y)
+    for (int x = 0; x < values.width(); ++x) {
+      const float v = values(x, y);
+      const auto level = std::isfinite(v)
+                             ? static_cast<std::uint16_t>(std::lround(std::clamp(v, 0.0f, 1.0f) * 65535.0f))
+                             : std::uint16_t{0};
+      out.picture(x, y) = {level, level, level, 0xffff};
+    }
+  return out;
+}
+
+bool isDepthAlone(const Imf::Header& header) {
+  const auto& channels = header.channels();
+  return channels.findChannel("Z") != nullptr && channels.findChannel("R") == nullptr &&
+         channels.findChannel("Y") == nullptr;
+}
+
 LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& name) {
   try {
+    {
+      MemoryStream looking(bytes, name);
+      Imf::InputFile any(looking);
+      if (isDepthAlone(any.header())) return decodeDepthExr(any, name);
+    }
     MemoryStream stream(bytes, name);
     Imf::RgbaInputFile file(stream);
     const auto window = file.dataWindow();

@@ -14,7 +14,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "app/bench/line_chooser.h"
+#include "app/bench/map_chooser.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "app/widgets/room.h"
@@ -131,7 +131,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   upper->setStretchFactor(0, 0);
   upper->setStretchFactor(1, 1);
   upper->setSizes({262, 1018});
-  left_->setMinimumWidth(240);
+  left_->setMinimumWidth(262);
   auto* lower = boardRow_ = new QSplitter(Qt::Horizontal);
   lower_ = lower;
   auto* boardRoom = new Room("Span board", board_, &board_->chart());
@@ -159,7 +159,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   // The order of work: what is brought in, what is made of it, what comes out, how it is balanced, what is wanted.
   rooms_ = {left_->references(), left_->guides(), sourceRoom, proofRoom, boardRoom, briefRoom};
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
-  connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareLines);
+  connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareMaps);
   connect(left_, &LeftColumn::placeAsked, this, [this] { bench_.setPlacing(true); });
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
   connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
@@ -220,7 +220,7 @@ void BenchView::addActions() {
   add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
   add("Place the reference", "Ctrl+P", [this] { bench_.setPlacing(!bench_.placing()); });
   add("Pose library", "Ctrl+Shift+P", [this] { showLibrary(!libraryShown()); });
-  add("Compare line maps...", "Ctrl+L", [this] { compareLines(); });
+  add("Compare maps...", "Ctrl+L", [this] { compareMaps(); });
 }
 
 QWidget* BenchView::sourceHead() {
@@ -347,7 +347,8 @@ QWidget* BenchView::sourceHead() {
 QWidget* BenchView::proofHead() {
   QHBoxLayout* row = nullptr;
   QWidget* head = headOf(row);
-  row->addWidget(titleLabel("Proof"));
+  proofTitle_ = titleLabel("Proof");
+  row->addWidget(proofTitle_);
   row->addSpacing(6);
   const auto toggle = [&](const QString& name, const QString& tip, const QString& keys, auto&& handler) {
     auto* button = new QPushButton(name);
@@ -362,11 +363,12 @@ QWidget* BenchView::proofHead() {
   toggle("Marks", "The guides' lines over the proof", "Ctrl+1", &ProofTable::setMarks);
   toggle("Misses", "Where the layout was lost", "Ctrl+2", &ProofTable::setMisses);
   toggle("Wipe", "Drag the reference over the proof", "Ctrl+3", &ProofTable::setWipe);
-  addDepthLooks(*row);
   row->addStretch(1);
+  addDepthLooks(*row);
   return head;
 }
 
+/// One button that puts the map in the proof's place; then the ways to look at it stand where the proof's were.
 void BenchView::addDepthLooks(QHBoxLayout& row) {
   const auto add = [&](const QString& name, const QString& tip, const QString& keys) {
     auto* button = new QPushButton(name);
@@ -375,7 +377,6 @@ void BenchView::addDepthLooks(QHBoxLayout& row) {
     button->setToolTip(tip + " (" + keys + ")");
     button->setShortcut(QKeySequence(keys));
     row.addWidget(button);
-    depthLooks_.push_back(button);
     return button;
   };
   const std::pair<const char*, const char*> looks[] = {
@@ -383,34 +384,45 @@ void BenchView::addDepthLooks(QHBoxLayout& row) {
       {"Grey", "The depth map as engines get it"},
       {"Colours", "The depth map in colours, to read small differences; engines do not get these"},
       {"Doubt", "Where the depth map is unsure: the stronger the colour, the less sure"}};
-  int key = 5;
+  int key = 1;
   for (const auto& [name, tip] : looks) {
-    const auto look = static_cast<DepthTable::Look>(key - 5);
-    connect(add(name, tip, QString("Ctrl+%1").arg(key++)), &QPushButton::clicked, this,
-            [this, look](bool on) { showDepth(on ? std::optional(look) : std::nullopt); });
+    const auto look = static_cast<DepthTable::Look>(key - 1);
+    depthLooks_.push_back(add(name, tip, QString("Ctrl+%1").arg(key++)));
+    connect(depthLooks_.back(), &QPushButton::clicked, this, [this, look] { showDepth(look); });
   }
-  connect(add("Contours", "Lines of equal depth, every tenth", QString("Ctrl+%1").arg(key)), &QPushButton::toggled,
-          depth_, &DepthTable::setContours);
+  contours_ = add("Contours", "Lines of equal depth, every tenth", "Ctrl+6");
+  connect(contours_, &QPushButton::toggled, depth_, &DepthTable::setContours);
+  depthShown_ = add("Depth", "The depth map in the proof's place, and back", "Ctrl+5");
+  connect(depthShown_, &QPushButton::clicked, this,
+          [this](bool on) { showDepth(on ? std::optional(depth_->look()) : std::nullopt); });
 }
 
 void BenchView::showDepth(std::optional<DepthTable::Look> look) {
   const bool focused = proof_->hasFocus() || depth_->hasFocus();
   if (look) depth_->setLook(*look);
+  proofTitle_->setText(look ? "Depth map" : "Proof");
+  depthShown_->setText(look ? "Proof" : "Depth");
+  depthShown_->setShortcut(QKeySequence("Ctrl+5"));  // a new text takes it away
+  depthShown_->setChecked(look.has_value());
+  for (QPushButton* button : proofLooks_) button->setVisible(!look);
+  for (std::size_t i = 0; i < depthLooks_.size(); ++i) {
+    depthLooks_[i]->setVisible(look.has_value());
+    depthLooks_[i]->setChecked(look && i == static_cast<std::size_t>(*look));
+  }
+  contours_->setVisible(look.has_value());
+  contours_->setEnabled(look && *look != DepthTable::Look::relief);
   depth_->setVisible(look.has_value());
   proof_->setVisible(!look.has_value());
-  for (std::size_t i = 0; i + 1 < depthLooks_.size(); ++i)
-    depthLooks_[i]->setChecked(look && i == static_cast<std::size_t>(*look));
-  depthLooks_.back()->setEnabled(look && *look != DepthTable::Look::relief);
   if (focused) (look ? static_cast<QWidget*>(depth_) : proof_)->setFocus();
 }
 
-void BenchView::compareLines() {
+void BenchView::compareMaps() {
   const auto& state = desk_.document.state();
   const Guide* guide = state.selectedGuide();
   std::string reference = state.looking.reference;
   if (guide != nullptr && state.reference(guide->reference) != nullptr) reference = guide->reference;
   if (!desk_.maps.placedPicture(reference)) return;
-  auto* chooser = new LineChooser(desk_, reference, this);
+  auto* chooser = new MapChooser(desk_, reference, this);
   chooser->setAttribute(Qt::WA_DeleteOnClose);
   chooser->open();
 }
@@ -487,7 +499,7 @@ void BenchView::refresh() {
   const bool figures = guide != nullptr && bench_.kindTools()->poses;
   brief_->setPoseWordsShown(figures);
   const bool depths = bench_.depth.takesHints();
-  for (QPushButton* button : depthLooks_) button->setVisible(depths);
+  depthShown_->setVisible(depths);
   if (!depths && depth_->isVisibleTo(proofPage_)) showDepth({});
   // A new guide without figures: what comes next is to choose a pose.
   if (figures && guide->id != lastGuide_ && bench_.pose.figures() != nullptr && bench_.pose.figures()->figures.empty())

@@ -50,7 +50,7 @@ class BenchView : public MainView {
   void pullBriefUp(bool up);
   [[nodiscard]] bool briefIsUp() const;
   /// Opens the side-by-side of line maps for the reference that is being looked at.
-  void compareLines();
+  void compareMaps();
   [[nodiscard]] Tables tables() const { return tables_; }
 
  private:
@@ -81,7 +81,9 @@ class BenchView : public MainView {
   QWidget *sourceSide_, *proofSide_, *proofPage_, *libraryPage_, *placingTools_, *toolPanel_, *figurePanel_;
   ToolRow* tools_;
   QPushButton *place_, *before_, *paper_;
-  std::vector<QPushButton*> proofLooks_, depthLooks_;  ///< by DepthTable::Look; contours last
+  std::vector<QPushButton*> proofLooks_, depthLooks_;  ///< the latter by DepthTable::Look
+  QPushButton *contours_, *depthShown_;
+  QLabel* proofTitle_;
   QSlider* ghost_;
   QLabel *about_, *pointer_;
   QLabel* ghostName_ = nullptr;

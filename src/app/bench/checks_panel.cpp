@@ -54,6 +54,7 @@ void ChecksPanel::refresh() {
     }
     if (check.other) {
       auto* other = new QPushButton(QString::fromStdString(check.otherName));
+      other->setObjectName(QString::fromStdString("other " + check.id));
       connect(other, &QPushButton::clicked, this,
               [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
       line->addWidget(other, 0, Qt::AlignTop);

@@ -99,7 +99,7 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
               [this, action] { action->setEnabled(!desk_.document.state().references.empty()); });
   }
   menu->addSeparator();
-  menu->addAction("Compare line maps...", this, &LeftColumn::compareAsked)
+  menu->addAction("Compare maps...", this, &LeftColumn::compareAsked)
       ->setToolTip("Edges, line art and loose lines of the reference side by side");
   menu->setToolTipsVisible(true);
   addGuide_->setMenu(menu);

@@ -74,10 +74,10 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   near_->setUp(0, 1, 0.01, 2, 0.8, "");
   connect(near_, &ScrubField::edited, this, [this](double value) { bench_.depth.changeNear(value); });
   connect(near_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
-  doubt_ = new QPushButton("Least sure");
+  doubt_ =
+      iconButton("doubt", "Least sure: point out where a hint would help most, one place after the other (N)", false);
   doubt_->setObjectName("least sure");
-  doubt_->setToolTip("Point out the places where a hint would help most, one after the other (N)");
-  connect(doubt_, &QPushButton::clicked, this, [this] {
+  connect(doubt_, &QToolButton::clicked, this, [this] {
     bench_.depth.nextDoubt();
     table_.setFocus();
   });
@@ -209,9 +209,10 @@ void ToolRow::refresh() {
   const bool pen = now == ToolName::pen;
   const TableTool* tool = bench_.toolInHand();
   const bool brush = tool != nullptr && tool->ring() > 0 && !pen;
+  const bool hint = now == ToolName::hint || now == ToolName::sameDepth;
   size_->setVisible(brush || pen);
   size_->showValue(pen ? bench_.settings.penWidth : bench_.settings.size);
-  hardness_->setVisible(brush && !region);
+  hardness_->setVisible(brush && !region && !hint);
   hardness_->showValue(bench_.settings.hardness);
   tolerance_->setVisible(now == ToolName::colour);
   tolerance_->showValue(bench_.settings.tolerance);
@@ -227,7 +228,8 @@ void ToolRow::refresh() {
   more_->setVisible(!region);
   refreshPose(kind != nullptr && kind->poses && !region);
   const bool hinting = !region && bench_.depth.takesHints();
-  near_->setVisible(hinting && (now == ToolName::hint || now == ToolName::ramp || now == ToolName::hints));
+  near_->setVisible(
+      hinting && (now == ToolName::hint || now == ToolName::ramp || now == ToolName::hints || now == ToolName::level));
   near_->showValue(bench_.depth.near());
   doubt_->setVisible(hinting);
 }

@@ -45,7 +45,7 @@ class ToolRow : public QWidget {
   std::vector<ToolButton> tools_;
   QToolButton *specks_, *more_, *region_, *invert_, *clear_;
   QPushButton *fit_, *library_;
-  QPushButton* doubt_;
+  QToolButton* doubt_;
   ScrubField* near_;
   ScrubField *size_, *hardness_, *feather_, *tolerance_, *x_, *y_;
 };

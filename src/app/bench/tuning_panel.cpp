@@ -206,7 +206,9 @@ void TuningPanel::refreshMap() {
   const MapPicture* map = desk_.maps.mapOf(guide_);
   if (histogram_ == nullptr || map == nullptr) return;
   histogram_->show(map->thresholds);
-  thresholds_->setText(QString("%1 - %2").arg(map->thresholds.low, 0, 'f', 3).arg(map->thresholds.high, 0, 'f', 3));
+  const int decimals = histogram_->scale() == ThresholdHistogram::Scale::even ? 2 : 3;
+  thresholds_->setText(
+      QString("%1 - %2").arg(map->thresholds.low, 0, 'f', decimals).arg(map->thresholds.high, 0, 'f', decimals));
 }
 
 }  // namespace hscaffold::app

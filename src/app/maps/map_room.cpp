@@ -1,5 +1,7 @@
 #include "app/maps/map_room.h"
 
+#include "files/map_files.h"
+
 #include "app/digest.h"
 #include "app/document/study_document.h"
 #include "app/images.h"
@@ -277,7 +279,8 @@ void MapRoom::write(const std::string& id, const std::filesystem::path& file) {
   const Kind& kind = kindOf(guide->kind);
   const MapExport* format = exportFor(kind, file.filename().string());
   if (format == nullptr)
-    return writeFileAtomically(file, encodeMap(kind, *map->map, map->colour ? map->colour->view() : View<Rgb8>()));
+    return writeFileAtomically(
+        file, encodedMap(kind, *map->map, map->colour ? map->colour->view() : View<Rgb8>(), file.filename().string()));
   const GuidePlace place = document_.placeOf(*guide);
   GuideInput input;
   input.map = map->map->clone();

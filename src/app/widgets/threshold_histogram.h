@@ -14,6 +14,7 @@ class ThresholdHistogram : public QWidget {
   enum class Scale { rare, even };
   explicit ThresholdHistogram(const QColor& colour, Scale scale = Scale::rare, QWidget* parent = nullptr);
   void show(const ThresholdView& view);
+  [[nodiscard]] Scale scale() const { return scale_; }
   [[nodiscard]] QSize sizeHint() const override { return {190, 52}; }
   /// Where a threshold stands, in widget pixels (tests drag from there).
   [[nodiscard]] QPoint handleAt(bool high) const;

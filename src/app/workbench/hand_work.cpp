@@ -18,7 +18,20 @@ const char* slotOf(Surface surface) { return surface == Surface::retouch ? retou
 
 QString nameOf(PaintMode mode, Surface surface) {
   if (surface == Surface::region) return mode == PaintMode::draw ? "Paint region" : "Take from region";
-  return mode == PaintMode::draw ? "Draw" : mode == PaintMode::rubOut ? "Rub out" : "Restore";
+  switch (mode) {
+    case PaintMode::draw:
+      return "Draw";
+    case PaintMode::rubOut:
+      return "Rub out";
+    case PaintMode::lighten:
+      return "Lighten";
+    case PaintMode::darken:
+      return "Darken";
+    case PaintMode::smudge:
+      return "Smudge";
+    default:
+      return "Restore";
+  }
 }
 
 }  // namespace

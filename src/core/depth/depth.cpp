@@ -51,12 +51,14 @@ const TuningFields& depthTuningFields() {
        "Guess from",
        "",
        0,
-       4,
+       5,
        0,
        1,
        0,
-       {"automatic", "open land", "room", "close-up", "nothing"},
-       "What the picture is taken for. Nothing: an even middle, for flat drawings, to be shaped by hints alone."},
+       {"automatic", "open land", "room", "close-up", "nothing", "finished map"},
+       "What the picture is taken for. Nothing: an even middle, for flat drawings, to be shaped by hints alone. "
+       "Finished "
+       "map: the picture is a depth map already, light is near."},
       {"far-cut", "Far cut", "", 0, 1, 0, 0.01, 2, {}, "What is farther becomes black."},
       {"near-cut", "Near cut", "", 0, 1, 1, 0.01, 2, {}, "What is nearer becomes white."},
       {"curve",
@@ -107,9 +109,40 @@ Solution guessed(const Ground& ground, Scene scene, StopToken stop) {
     const auto count = ground.seen.patches.cells.size();
     return {std::vector<float>(count, 0.5f), std::vector<float>(count, 0.0f)};
   }
+  if (scene == Scene::finished) {
+    Solution out;
+    std::vector<double> sums(ground.seen.patches.cells.size());
+    for (int y = 0; y < ground.seen.size.height; ++y)
+      for (int x = 0; x < ground.seen.size.width; ++x)
+        sums[static_cast<std::size_t>(ground.seen.patches.cell(x, y))] += static_cast<double>(ground.seen.light(x, y));
+    for (std::size_t i = 0; i < sums.size(); ++i)
+      out.near.push_back(static_cast<float>(sums[i] / ground.seen.patches.cells[i].area));
+    out.sure.assign(sums.size(), 1.0f);
+    return out;
+  }
   std::vector<float> weights;
   for (const NamedCue& cue : cues()) weights.push_back(cue.weight * trust(scene, cue.id));
   return firstSolution(ground.seen, joined(ground.cues, weights), stop);
+}
+
+Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,
+                        const Solution& solution, StopToken stop) {
+  if (scene != Scene::finished) return lifted(overPixels(ground.seen, solution.near), ground.guide, stop);
+  // Half and upwards: moved nearer; below: farther.
+  std::vector<float> moved;
+  for (std::size_t i = 0; i < solution.near.size(); ++i)
+    moved.push_back(0.5f + 0.5f * (solution.near[i] - first.near[i]));
+  const bool any = std::any_of(moved.begin(), moved.end(), [](float v) { return v != 0.5f; });
+  auto out = any ? lifted(overPixels(ground.seen, moved), ground.guide, stop)
+                 : Image<float>(picture.width(), picture.height(), 0.5f);
+  parallelRows(out.height(), [&](int begin, int end) {
+    for (int y = begin; y < end; ++y)
+      for (int x = 0; x < out.width(); ++x) {
+        const float own = linearToSrgb(std::clamp(luminance(picture(x, y)), 0.0f, 1.0f));
+        out(x, y) = std::clamp(own + 2 * (out(x, y) - 0.5f), 0.0f, 1.0f);
+      }
+  });
+  return out;
 }
 
 Image<float> toned(Image<float> near, const DepthTuning& tuning, const LiftGuide& guide, StopToken stop) {

@@ -9,8 +9,9 @@
 
 namespace hscaffold::depth {
 
-/// What the picture is taken for: some cues are believed more, others not at all.
-enum class Scene { automatic, land, room, closeUp, flat };
+/// What the picture is taken for: some cues are believed more, others not at all. Flat: nothing is guessed. Finished:
+/// the picture is a depth map, light is near.
+enum class Scene { automatic, land, room, closeUp, flat, finished };
 /// Spreads values: even, more of them for what is near, more for what is far, or both ends drawn in.
 enum class Curve { even, near, far, middle };
 
@@ -37,6 +38,10 @@ std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop = {});
 
 /// The first depth, for what the picture is taken for. @throws Cancelled
 Solution guessed(const Ground& ground, Scene scene, StopToken stop = {});
+/// From cells to the frame's size. A finished map keeps its own values, moved as far as hints moved its cells.
+/// @param picture  that `ground` was made from, linear RGB. @throws Cancelled
+Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,
+                        const Solution& solution, StopToken stop = {});
 
 /// From the solved depth to what the artist sees; frame size, [0, 1]. @throws Cancelled
 Image<float> toned(Image<float> near, const DepthTuning& tuning, const LiftGuide& guide, StopToken stop = {});

@@ -54,7 +54,9 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
   if (picture.empty()) return out;
   const auto ground = groundFrom(picture, cache, stop);
   const auto tuning = depth::depthTuningFrom(from.tuning);
-  auto solution = depth::guessed(*ground, from.picture.empty() ? depth::Scene::flat : tuning.scene, stop);
+  const auto scene = from.picture.empty() ? depth::Scene::flat : tuning.scene;
+  const auto first = depth::guessed(*ground, scene, stop);
+  auto solution = first;
   std::size_t hintCount = 0, against = 0;
   if (kept) {
     const auto hints = depth::following(*kept, picture.size(), from.place.placing);
@@ -63,7 +65,7 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
     solution = depth::withHints(ground->seen, solution, depth::constraintsOf(hints, ground->seen), stop);
   }
   throwIfStopped(stop);
-  auto near = depth::lifted(depth::overPixels(ground->seen, solution.near), ground->guide, stop);
+  auto near = depth::nearnessOf(*ground, scene, picture, first, solution, stop);
   out.thresholds = {histogramOf(near), tuning.farCut, tuning.nearCut};
   out.map = widened(depth::toned(std::move(near), tuning, ground->guide, stop), full);
   out.sureness = std::make_shared<const Map>(

@@ -12,19 +12,31 @@ namespace {
 using Matrix = Eigen::SparseMatrix<double>;
 using Vector = Eigen::VectorXd;
 
-constexpr double smoothing = 1.5;  // of the first depth, against cues of weight 1
-constexpr double hold = 2e-5;      // how hard the first depth resists being moved, against a border of no contrast
-constexpr double hard = 1000;      // a hint
-constexpr float oneColour = 6;     // CIELAB difference up to which two cells are alike
-constexpr double leastAffinity = 2e-5;
+constexpr double smoothing = 1.5;       // of the first depth, against cues of weight 1
+constexpr double hold = 2e-4;           // how hard the first depth resists being moved, against a border of no contrast
+constexpr double hard = 1000;           // a hint
+constexpr float oneColour = 6;          // CIELAB difference up to which two cells are alike
+constexpr double leastAffinity = 0.02;  // inside a piece, however strong its grain
+constexpr double acrossPieces = 0.01;   // of the same likeness, between pieces: hints stay on theirs
 
-/// How strongly two neighbouring cells are held together.
-double affinity(const Seen& seen, const Border& border) {
+double likeness(const Seen& seen, const Border& border) {
   const CieLab a = seen.patches.cells[static_cast<std::size_t>(border.a)].colour,
                b = seen.patches.cells[static_cast<std::size_t>(border.b)].colour;
   const float apart = 0.6f * std::hypot(a.l - b.l, a.a - b.a, a.b - b.b) + 0.4f * border.contrast;
-  const double alike = std::exp(-0.5 * std::pow(static_cast<double>(apart / oneColour), 2));
-  return (alike + leastAffinity) * border.length / static_cast<double>(seen.patches.spacing);
+  return std::exp(-0.5 * std::pow(static_cast<double>(apart / oneColour), 2));
+}
+
+/// How strongly two neighbouring cells are held together.
+double affinity(const Seen& seen, const Border& border) {
+  return likeness(seen, border) * border.length / static_cast<double>(seen.patches.spacing);
+}
+
+/// The same for what hints spread over.
+double spreading(const Seen& seen, const Border& border) {
+  const bool one = seen.piece[static_cast<std::size_t>(border.a)] == seen.piece[static_cast<std::size_t>(border.b)];
+  const double like = likeness(seen, border);
+  return (one ? like + leastAffinity : acrossPieces * like + 1e-6) * border.length /
+         static_cast<double>(seen.patches.spacing);
 }
 
 /// Sums of squares of linear terms, as a matrix and a right side.
@@ -123,10 +135,11 @@ Solution withHints(const Seen& seen, const Solution& first, const Constraints& h
   const auto cuts = cutsOf(hints, count);
   const auto built = [&](const std::set<std::size_t>& active, bool reach) {
     System system(count + 3 * hints.planes.size());
-    for (std::size_t i = 0; i < count; ++i) system.fix(static_cast<int>(i), 0, hold);
+    // Where a hint carries to is known less far away than what it moves.
+    for (std::size_t i = 0; i < count; ++i) system.fix(static_cast<int>(i), 0, reach ? 40 * hold : hold);
     for (const Border& border : seen.patches.borders) {
       const bool open = cuts[static_cast<std::size_t>(border.a)] == cuts[static_cast<std::size_t>(border.b)];
-      system.tie(border.a, border.b, open ? affinity(seen, border) : 1e-6);
+      system.tie(border.a, border.b, open ? spreading(seen, border) : 1e-7);
     }
     for (const auto& level : hints.levels)
       system.fix(level.cell,

@@ -14,7 +14,9 @@
 namespace hscaffold {
 namespace {
 
-constexpr double fewEdges = 0.008;  ///< share of the frame
+constexpr double fewEdges = 0.008;      ///< share of the frame
+constexpr double fewFaintEdges = 0.02;  ///< the same where even these are as faint as edges are looked for at all
+constexpr double faint = 0.016;         ///< upper threshold
 
 void tell(const GuideInput& input, const Extraction& details, MapFacts& facts, ExtractionCache&, StopToken) {
   facts.numbers["share"] = edgeShare(narrowed(input.map));
@@ -24,15 +26,20 @@ void tell(const GuideInput& input, const Extraction& details, MapFacts& facts, E
 
 std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const std::string&) {
   const auto share = facts.number("share");
-  if (!share || *share >= fewEdges) return {};
   const double low = facts.number("low").value_or(0), high = facts.number("high").value_or(0);
+  const bool few = share && *share < fewEdges, faintOnes = share && *share < fewFaintEdges && high > 0 && high <= faint;
+  if (!few && !faintOnes) return {};
   return {{"few-edges", "few edges", Severity::doubt,
-           fmt::format("{} has few edges: {:.1f} % of the frame. Lower its thresholds.", guide.name, *share * 100),
-           "Lower", [low, high](Guide& g, std::string&) {
+           fmt::format("{} has few edges{}: {:.1f} % of the frame. Lower its thresholds, or order the picture by "
+                       "depth instead.",
+                       guide.name, few ? "" : ", and faint ones", *share * 100),
+           "Lower",
+           [low, high](Guide& g, std::string&) {
              g.tuning["thresholds"] = 1;
              g.tuning["high"] = std::max(0.006, high * 0.6);
              g.tuning["low"] = std::max(0.004, low * 0.6);
-           }}};
+           },
+           "depth"}};
 }
 
 }  // namespace

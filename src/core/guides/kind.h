@@ -110,6 +110,7 @@ struct KindCheck {
   std::string sentence;  ///< says what is so and what to do
   std::string fixName;   ///< for the button; empty if there is nothing to do at once
   std::function<void(Guide&, std::string& prompt)> fix;
+  std::string otherKind = {};  ///< id of a kind that may do better here; offered where the reference has none of it
 };
 
 /// How much of a guide's layout is in a proof, and where it is not: one computation.

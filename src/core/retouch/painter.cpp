@@ -13,15 +13,25 @@ namespace {
 constexpr int side = Tile::side;
 constexpr std::uint32_t full = 65535;
 
-/// What a touch becomes under `cover` of a mode.
-Touch touched(const Touch& before, PaintMode mode, std::uint32_t cover, std::uint16_t under) {
+/// What is seen of a touch over what is below it.
+std::uint32_t seen(const Touch& touch, std::uint16_t under) {
+  return (std::uint32_t{touch.value} * touch.cover + std::uint32_t{under} * (full - touch.cover)) / full;
+}
+
+/// What a touch becomes under `cover` of a mode. @param level  what `draw` draws
+Touch touched(const Touch& before, PaintMode mode, std::uint32_t cover, std::uint16_t under, std::uint32_t level) {
   if (cover == 0) return before;
   Touch out = before;
   if (mode == PaintMode::restore) {
     out.cover = static_cast<std::uint16_t>(before.cover * (full - cover) / full);
     return out.cover == 0 ? Touch{} : out;
   }
-  const std::uint32_t value = mode == PaintMode::draw ? full : 0;
+  if (mode == PaintMode::lighten || mode == PaintMode::darken) {
+    const auto step = static_cast<std::uint32_t>(lightenStep * cover), now = seen(before, under);
+    const std::uint32_t next = mode == PaintMode::lighten ? std::min(full, now + step) : now - std::min(now, step);
+    return {static_cast<std::uint16_t>(next), static_cast<std::uint16_t>(full), under};
+  }
+  const std::uint32_t value = mode == PaintMode::draw ? level : 0;
   const std::uint32_t kept = before.cover * (full - cover) / full, total = kept + cover;
   out.value = static_cast<std::uint16_t>(
       (std::uint64_t{before.value} * kept + std::uint64_t{value} * cover + total / 2) / total);
@@ -63,6 +73,11 @@ Box BrushStroke::paint(Point a, double radiusA, Point b, double radiusB) {
                        static_cast<int>(std::ceil(std::max(a.y, b.y) + reach))},
                       layer_.frame);
   if (box.empty()) return box;
+  if (brush_.mode == PaintMode::smudge) {
+    smudge(a, b, std::max(radiusA, radiusB), box);
+    return box;
+  }
+  const auto level = static_cast<std::uint32_t>(std::lround(std::clamp(brush_.level, 0.0, 1.0) * full));
   const Point along = b - a;
   const double squared = dot(along, along);
   for (int row = box.top / side; row * side < box.bottom; ++row)
@@ -94,10 +109,36 @@ Box BrushStroke::paint(Point a, double radiusA, Point b, double radiusB) {
           if (cover <= most) continue;
           most = cover;
           tile->at(tx, ty) = touched(old != nullptr ? old->at(tx, ty) : Touch{}, brush_.mode, cover,
-                                     below_.empty() ? std::uint16_t{0} : below_(x, y));
+                                     below_.empty() ? std::uint16_t{0} : below_(x, y), level);
         }
     }
   return box;
+}
+
+/// Every pixel under the brush takes on what lay a step back along the stroke.
+void BrushStroke::smudge(Point a, Point b, double radius, const Box& box) {
+  const Point step = b - a;
+  if (dot(step, step) == 0) return;
+  const auto under = [&](int x, int y) { return below_.empty() ? std::uint16_t{0} : below_(x, y); };
+  // As it was before this step.
+  Image<std::uint16_t> now(box.right - box.left, box.bottom - box.top);
+  for (int y = box.top; y < box.bottom; ++y)
+    for (int x = box.left; x < box.right; ++x)
+      now(x - box.left, y - box.top) = static_cast<std::uint16_t>(seen(layer_.at(x, y), under(x, y)));
+  for (int y = box.top; y < box.bottom; ++y)
+    for (int x = box.left; x < box.right; ++x) {
+      const double distance = distanceBetween({x + 0.5, y + 0.5}, b);
+      const double soft = std::max(1.0, radius * (1 - brush_.hardness));
+      const double cover = brush_.strength * std::clamp((radius + 0.5 - distance) / soft, 0.0, 1.0);
+      if (cover <= 0) continue;
+      const auto from = now.view().clamped(static_cast<int>(std::lround(x - step.x)) - box.left,
+                                           static_cast<int>(std::lround(y - step.y)) - box.top);
+      const auto here = now(x - box.left, y - box.top);
+      const int column = x / side, row = y / side;
+      writable({column, row}).at(x - column * side, y - row * side) = {
+          static_cast<std::uint16_t>(std::lround(here + cover * (from - here))), static_cast<std::uint16_t>(full),
+          under(x, y)};
+    }
 }
 
 Image<std::uint16_t> polygonMask(std::span<const Point> polygon, Size frame) {
@@ -149,7 +190,7 @@ Layer painted(const Layer& layer, View<std::uint16_t> mask, PaintMode mode, View
             tile = found != layer.tiles.end() ? std::make_shared<Tile>(*found->second) : std::make_shared<Tile>();
           }
           tile->at(x, y) = touched(tile->at(x, y), mode, cover,
-                                   below.empty() ? std::uint16_t{0} : below(column * side + x, row * side + y));
+                                   below.empty() ? std::uint16_t{0} : below(column * side + x, row * side + y), full);
         }
       if (tile) out.tiles[{column, row}] = std::move(tile);
     }

@@ -9,9 +9,12 @@
 namespace hscaffold {
 
 enum class PaintMode {
-  draw,    ///< towards full
-  rubOut,  ///< towards nothing
-  restore  ///< takes retouch away: what is below comes back
+  draw,     ///< towards the brush's level, usually full
+  rubOut,   ///< towards nothing
+  restore,  ///< takes retouch away: what is below comes back
+  lighten,  ///< a step up from what is there
+  darken,   ///< a step down
+  smudge    ///< drags what is there along
 };
 
 struct Brush {
@@ -19,7 +22,11 @@ struct Brush {
   double diameter = 12;   ///< in pixels, [1, 1024]
   double hardness = 0.8;  ///< share of the radius that is full, [0, 1]
   double strength = 1;    ///< of the whole stroke, [0, 1]
+  double level = 1;       ///< what is drawn, [0, 1]
 };
+
+/// How far one stroke lightens or darkens, as a share of the whole range.
+inline constexpr double lightenStep = 0.12;
 
 /// One stroke while it is drawn. Overlaps within it do not add up.
 class BrushStroke {
@@ -34,6 +41,7 @@ class BrushStroke {
  private:
   Tile& writable(TilePlace place);
   Box paint(Point a, double radiusA, Point b, double radiusB);
+  void smudge(Point a, Point b, double radius, const Box& box);
 
   Brush brush_;
   View<std::uint16_t> below_;

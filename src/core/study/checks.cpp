@@ -53,6 +53,22 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
     Check check{own.id + ":" + guide.id, own.brief, own.severity, own.sentence, own.fixName, {}};
     if (own.fix)
       check.fix = [id = guide.id, fix = std::move(own.fix)](StudyState& s) { fix(*s.guide(id), s.brief.prompt); };
+    const bool there = std::any_of(state.guides.begin(), state.guides.end(), [&](const Guide& g) {
+      return g.kind == own.otherKind && g.reference == guide.reference;
+    });
+    if (!own.otherKind.empty() && !there && !guide.reference.empty()) {
+      check.otherName = "Add " + kindOf(own.otherKind).id;
+      check.other = [id = guide.id, kind = own.otherKind](StudyState& s) {
+        Guide other;
+        other.id = newId(s, "g");
+        other.kind = kind;
+        other.name = kindOf(kind).name;
+        other.reference = s.guide(id)->reference;
+        other.weight = s.guide(id)->weight;
+        s.looking.guide = other.id;
+        s.guides.push_back(std::move(other));
+      };
+    }
     out.push_back(std::move(check));
   }
 }

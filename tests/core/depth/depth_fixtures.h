@@ -5,7 +5,7 @@
 
 #include "core/depth/depth.h"
 #include "core/image/colour.h"
-#include "depth_scenes.h"
+#include "depth_trial.h"
 #include "fixtures.h"
 
 namespace depth_fixtures {
@@ -25,12 +25,6 @@ Image<Rgb> drawn(Colour&& colour, Size of = size) {
   return out;
 }
 
-/// True nearness of every cell.
-std::vector<float> trueNear(const depth::Seen& seen, View<float> nearness);
-/// Share of random pairs of cells in the true order, those apart by more than 3 % of the nearest.
-/// @param far  pairs of which one lies within a tenth of the frame of one of these cells are left out
-double inOrder(const depth::Seen& seen, const std::vector<float>& truth, const std::vector<float>& near,
-               const std::vector<int>& far = {});
 /// The cell at a place, in shares of the picture.
 int cellAt(const depth::Seen& seen, float x, float y);
 /// Mean of a cue where it is sure, over a part of the picture.

@@ -255,35 +255,26 @@ void DepthSolveTest::scenesOfKnownDepth() {
     const auto scene = almanac::depthScene(static_cast<almanac::DepthFamily>(family), 1001 + 2 * k, {288, 192});
     const auto ground = depth::groundOf(scene.picture);
     const auto& seen = ground->seen;
-    const auto truth = trueNear(seen, scene.nearness);
+    const auto truth = almanac::trueNear(seen, scene.nearness);
+    const auto pairs = almanac::truePairs(truth, 4000, k);
     const auto first = depth::guessed(*ground, depth::Scene::automatic);
-    lower += inOrder(seen, truth, seen.y) / scenes;
-    guess += inOrder(seen, truth, first.near) / scenes;
-    // Six hints, each where the depth is most wrong.
-    Constraints hints;
-    std::vector<int> places;
-    auto solution = first;
-    for (int h = 0; h < 6; ++h) {
-      std::size_t worst = 0;
-      for (std::size_t i = 0; i < truth.size(); ++i)
-        if (std::fabs(truth[i] - solution.near[i]) > std::fabs(truth[worst] - solution.near[worst])) worst = i;
-      places.push_back(static_cast<int>(worst));
-      hints.levels.push_back({static_cast<int>(worst), truth[worst], 1});
-      solution = depth::withHints(seen, first, hints);
-    }
-    hinted += inOrder(seen, truth, solution.near) / scenes;
-    away += inOrder(seen, truth, solution.near, places) / scenes;
-    // The surest third of the cells against the least sure.
-    auto sorted = first.sure;
-    std::sort(sorted.begin(), sorted.end());
-    const auto among = [&](float low, float high) {
-      std::vector<float> t, n;
-      for (std::size_t i = 0; i < truth.size(); ++i)
-        if (first.sure[i] >= low && first.sure[i] <= high) t.push_back(truth[i]), n.push_back(first.near[i]);
-      return inOrder(seen, t, n);
-    };
-    surest += among(sorted[sorted.size() * 2 / 3], 1) / scenes;
-    leastSure += among(0, sorted[sorted.size() / 3]) / scenes;
+    lower += almanac::inOrder(pairs, seen.y) / scenes;
+    guess += almanac::inOrder(pairs, first.near) / scenes;
+    const auto after = almanac::hinted(seen, truth, first, 6);
+    hinted += almanac::inOrder(pairs, after.near) / scenes;
+    away += almanac::inOrder(almanac::awayFrom(pairs, seen, after.places), after.near) / scenes;
+    // Pairs by how sure the less sure of the two is.
+    auto bySure = pairs;
+    std::stable_sort(bySure.begin(), bySure.end(), [&](const auto& p, const auto& q) {
+      const auto sure = [&](const auto& pair) {
+        return std::min(first.sure[static_cast<std::size_t>(pair.first)],
+                        first.sure[static_cast<std::size_t>(pair.second)]);
+      };
+      return sure(p) < sure(q);
+    });
+    const auto third = static_cast<std::ptrdiff_t>(bySure.size() / 3);
+    leastSure += almanac::inOrder({bySure.begin(), bySure.begin() + third}, first.near) / scenes;
+    surest += almanac::inOrder({bySure.end() - third, bySure.end()}, first.near) / scenes;
   }
   const auto told = QString("lower %1, guess %2, six hints %3, away from them %4, surest %5, least sure %6")
                         .arg(lower)

@@ -76,7 +76,6 @@ class DrawHint : public TableTool {
     // A ramp begins where the map is and ends as near as was set.
     if (form_ == Hint::Form::ramp) hint.near = depth_.nearAt(spots.front()).value_or(0.2);
     depth_.edit(nameOf(form_), [&](DepthWork::List& list) { list.push_back(hint); });
-    if (const auto now = depth_.hints()) depth_.select(now->hints.size() - 1);
     depth_.endDoubt();
   }
   bool cancel() override {
@@ -85,13 +84,7 @@ class DrawHint : public TableTool {
     depth_.endDoubt();
     return any;
   }
-  bool key(QKeyEvent* event) override {
-    if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) {
-      depth_.removeSelected();
-      return true;
-    }
-    return commonKey(depth_, *event);
-  }
+  bool key(QKeyEvent* event) override { return commonKey(depth_, *event); }
   void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
     if (spots_.empty()) return;
     Hint hint;

@@ -20,7 +20,7 @@ KindTools depthTools() {
         menu.addSeparator();
         addRetouchEntries(menu, bench);
       }};
-  out.tools.insert(out.tools.end(), retouchTools().begin(), retouchTools().end());
+  out.tools.insert(out.tools.end(), halfToneTools().begin(), halfToneTools().end());
   return out;
 }
 

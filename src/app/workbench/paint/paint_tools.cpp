@@ -3,6 +3,7 @@
 
 #include <QPolygonF>
 
+#include "app/workbench/depth/depth_work.h"
 #include "app/workbench/hand_work.h"
 
 namespace hscaffold::app {
@@ -10,12 +11,15 @@ namespace {
 
 class BrushTool : public TableTool {
  public:
-  BrushTool(const ToolContext& context, Surface surface, PaintMode mode)
-      : TableTool(context), surface_(surface), mode_(mode) {}
+  /// @param levelled  draws the level that is set, not white
+  BrushTool(const ToolContext& context, Surface surface, PaintMode mode, bool levelled = false)
+      : TableTool(context), surface_(surface), mode_(mode), levelled_(levelled) {}
 
   void press(const ToolPointer& pointer) override {
     const bool line = pointer.modifiers.testFlag(Qt::ShiftModifier) && last_;
-    const Brush brush{mode_, settings_.size, settings_.hardness / 100, 1};
+    Brush brush{mode_, settings_.size, settings_.hardness / 100, 1};
+    if (levelled_) brush.level = depth_.near();
+    if (mode_ == PaintMode::lighten && pointer.modifiers.testFlag(Qt::ControlModifier)) brush.mode = PaintMode::darken;
     if (!work_.begin(surface_, brush, line ? *last_ : pointer.at, pointer.pressure)) return;
     if (line) work_.strokeTo(pointer.at, pointer.pressure);
     last_ = pointer.at;
@@ -53,6 +57,7 @@ class BrushTool : public TableTool {
  private:
   Surface surface_;
   PaintMode mode_;
+  bool levelled_;
   std::optional<QPointF> last_, straight_;
 };
 
@@ -143,6 +148,23 @@ const std::vector<ToolInfo>& regionTools() {
       {ToolName::colour, "colour",
        "Add what has the colour under the pointer (C). Shift: wherever it is. Ctrl takes it away", Qt::Key_C,
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<ColourTool>(context); }}};
+  return all;
+}
+
+const std::vector<ToolInfo>& halfToneTools() {
+  static const std::vector<ToolInfo> all = {
+      {ToolName::level, "draw", "Level: paint the map itself, as near as is set (D). Shift: straight lines", Qt::Key_D,
+       [](const ToolContext& context) -> std::unique_ptr<TableTool> {
+         return std::make_unique<BrushTool>(context, Surface::retouch, PaintMode::draw, true);
+       }},
+      {ToolName::lighten, "lighten", "Lighten the map by a step (I). Ctrl darkens", Qt::Key_I,
+       brush<Surface::retouch, PaintMode::lighten>},
+      {ToolName::darken, nullptr, "Darken the map by a step (O)", Qt::Key_O,
+       brush<Surface::retouch, PaintMode::darken>},
+      {ToolName::smudge, "smudge", "Smudge: drag the map's values along (U)", Qt::Key_U,
+       brush<Surface::retouch, PaintMode::smudge>},
+      {ToolName::restore, "restore", "Restore: take retouch back (T)", Qt::Key_T,
+       brush<Surface::retouch, PaintMode::restore>}};
   return all;
 }
 

@@ -2,7 +2,7 @@
 #include <QPushButton>
 #include <QSlider>
 
-#include "app/bench/line_chooser.h"
+#include "app/bench/map_chooser.h"
 #include "app/document/study_edits.h"
 #include "app/window_fixture.h"
 #include "app/workbench/lines/stroke_tools.h"
@@ -152,11 +152,11 @@ void StrokeViewTest::svgComesInAndGoesOut() {
 
 void StrokeViewTest::linesAreComparedAndChosen() {
   pressInWindow(Qt::Key_L, Qt::ControlModifier);
-  auto* chooser = window_->findChild<LineChooser*>();
+  auto* chooser = window_->findChild<MapChooser*>();
   QVERIFY(chooser != nullptr);
   settle();
   const auto panes = chooser->findChildren<ChooserPane*>();
-  QCOMPARE(panes.size(), 3);
+  QCOMPARE(panes.size(), 4);
   for (ChooserPane* pane : panes) QCOMPARE(pane->picture().size(), QSize(480, 320));
   QVERIFY(panes[0]->picture() != panes[1]->picture() && panes[1]->picture() != panes[2]->picture());
   const QImage before = panes[1]->picture();

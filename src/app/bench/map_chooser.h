@@ -1,4 +1,4 @@
-/// Extractions of one reference side by side, with what tunes them, to choose from before a guide is made.
+/// Maps of one reference side by side, with what tunes them, to choose from before a guide is made.
 #pragma once
 
 #include <QDialog>
@@ -42,10 +42,10 @@ class ChooserPane : public QWidget {
   std::shared_ptr<ExtractionCache> cache_;
 };
 
-class LineChooser : public QDialog {
+class MapChooser : public QDialog {
   Q_OBJECT
  public:
-  LineChooser(Desk& desk, std::string reference, QWidget* parent = nullptr);
+  MapChooser(Desk& desk, std::string reference, QWidget* parent = nullptr);
 
  private:
   LinkedView view_;

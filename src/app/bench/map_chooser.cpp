@@ -1,4 +1,4 @@
-#include "app/bench/line_chooser.h"
+#include "app/bench/map_chooser.h"
 
 #include <QComboBox>
 #include <QGridLayout>
@@ -30,7 +30,7 @@ constexpr std::size_t mostSliders = 4;  ///< the first fields say most; the rest
 class ChooserPane::Picture : public QWidget {
  public:
   Picture(LinkedView& view, const QImage& picture) : view_(view), picture_(picture) {
-    setMinimumSize(240, 180);
+    setMinimumSize(220, 160);
     connect(&view_, &LinkedView::moved, this, qOverload<>(&QWidget::update));
     setToolTip("Wheel: zoom. Drag: move. Double click: fit");
   }
@@ -73,8 +73,7 @@ ChooserPane::ChooserPane(Desk& desk, LinkedView& view, int number, std::string r
   choice_ = new QComboBox;
   choice_->setAccessibleName("Kind");
   for (const Kind& each : kinds())
-    if (each.nature == MapNature::lines)
-      choice_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
+    if (each.extract) choice_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
   choice_->setCurrentIndex(choice_->findData(QString::fromStdString(kind)));
   connect(choice_, &QComboBox::activated, this, [this] { setKind(choice_->currentData().toString().toStdString()); });
   shown_ = new Picture(view, picture_);
@@ -159,9 +158,11 @@ void ChooserPane::make() {
       this, "compare " + std::to_string(number_), Priority::maps,
       [picture, cache = cache_, kind = kind_, tuning = tuning_](const StopToken& stop) {
         const auto made = kindOf(kind).extract(*picture, tuning, *cache, stop);
-        Made out{greyImage(made.map), edgeShare(narrowed(made.map)), QString::fromStdString(made.found),
+        const bool lines = kindOf(kind).nature == MapNature::lines;
+        Made out{greyImage(made.map), lines ? edgeShare(narrowed(made.map)) : 0, QString::fromStdString(made.found),
                  QString::fromStdString(made.note)};
-        out.inked.invertPixels();
+        // Lines lie on paper; half tones are seen as they are.
+        if (lines) out.inked.invertPixels();
         return out;
       },
       [this, kind = kind_](const Made& made) {
@@ -169,27 +170,28 @@ void ChooserPane::make() {
         picture_ = made.inked;
         shown_->waiting.clear();
         shown_->update();
-        found_->setText(made.note.isEmpty() ? QString("%1 % of the frame is line%2")
-                                                  .arg(made.share * 100, 0, 'f', 1)
-                                                  .arg(made.found.isEmpty() ? QString() : "; " + made.found)
-                                            : made.note);
+        QStringList said;
+        if (kindOf(kind).nature == MapNature::lines)
+          said << QString("%1 % of the frame is line").arg(made.share * 100, 0, 'f', 1);
+        if (!made.found.isEmpty()) said << made.found;
+        found_->setText(made.note.isEmpty() ? said.join("; ") : made.note);
       });
 }
 
-LineChooser::LineChooser(Desk& desk, std::string reference, QWidget* parent) : QDialog(parent) {
-  setWindowTitle("Compare line maps");
-  resize(1040, 560);
+MapChooser::MapChooser(Desk& desk, std::string reference, QWidget* parent) : QDialog(parent) {
+  setWindowTitle("Compare maps");
+  resize(1180, 560);
   view_.setFrame({desk.document.state().frame.width, desk.document.state().frame.height});
   auto* column = new QVBoxLayout(this);
   const Reference* of = desk.document.state().reference(reference);
-  auto* head = new QLabel(QString("Three ways to take lines from %1")
+  auto* head = new QLabel(QString("Four ways to hold the layout of %1")
                               .arg(of != nullptr ? QString::fromStdString(of->name) : QString("the reference")));
   head->setProperty("role", "title");
   column->addWidget(head);
   auto* row = new QHBoxLayout;
   row->setSpacing(12);
   int number = 0;
-  for (const char* kind : {"edges", "lines", "loose"}) {
+  for (const char* kind : {"edges", "lines", "loose", "depth"}) {
     auto* pane = new ChooserPane(desk, view_, number++, reference, kind);
     connect(pane, &ChooserPane::taken, this, &QDialog::accept);
     row->addWidget(pane, 1);
