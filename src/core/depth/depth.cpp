@@ -96,9 +96,7 @@ std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop) {
   const auto named = cues();
   out->cues.resize(named.size());
   parallelItems(named.size(), [&](std::size_t c) { out->cues[c] = named[c].make(out->seen); });
-  for (std::size_t c = 0; c < named.size(); ++c)
-    if (std::string_view(named[c].id) == "haze" && !out->cues[c].sure.empty())
-      out->haze = static_cast<double>(*std::max_element(out->cues[c].sure.begin(), out->cues[c].sure.end()));
+  out->haze = veilOver(out->seen);
   throwIfStopped(stop);
   out->guide = liftGuideOf(picture, out->seen.size);
   return out;

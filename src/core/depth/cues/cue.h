@@ -22,6 +22,8 @@ Cue footCue(const Seen& seen);
 Cue roomCue(const Seen& seen);
 /// Haze veils what is far: the darkest of the channels grows light there (dark channel, He et al. 2009).
 Cue hazeCue(const Seen& seen);
+/// How much speaks for haze over all of the picture, [0, 1]: nothing in it is dark, and nothing stands out.
+double veilOver(const Seen& seen);
 /// What is out of focus lies behind what is sharp; blur at edges from a second blurring (Zhuo and Sim 2011).
 Cue focusCue(const Seen& seen);
 /// What differs from all that reaches the sides of the frame stands in front of it (geodesic saliency, Wei et al.

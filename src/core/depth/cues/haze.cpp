@@ -5,12 +5,12 @@
 
 namespace hscaffold::depth {
 
-Cue hazeCue(const Seen& seen) {
-  const std::size_t count = seen.x.size();
-  Cue out{std::vector<float>(count), std::vector<float>(count)};
-  if (count < 8) return out;
-  // The darkest channel of a cell's darkest pixels: black in clear air wherever there is shade or colour.
-  std::vector<float> dark(count, 1.0f);
+namespace {
+
+/// The darkest channel of each cell's darkest pixels, over a wider neighbourhood: black in clear air wherever there is
+/// shade or colour.
+std::vector<float> darkChannel(const Seen& seen) {
+  std::vector<float> dark(seen.x.size(), 1.0f);
   for (int y = 0; y < seen.size.height; ++y) {
     for (int x = 0; x < seen.size.width; ++x) {
       const CieLab c = seen.colour(x, y);
@@ -30,6 +30,39 @@ Cue hazeCue(const Seen& seen) {
     }
     dark = std::move(wider);
   }
+  return dark;
+}
+
+}  // namespace
+
+double veilOver(const Seen& seen) {
+  const std::size_t count = seen.x.size();
+  if (count < 8) return 0;
+  auto dark = darkChannel(seen);
+  std::sort(dark.begin(), dark.end());
+  double sum = 0, squares = 0;
+  for (const Cell& cell : seen.patches.cells) {
+    const auto l = static_cast<double>(cell.colour.l);
+    sum += l;
+    squares += l * l;
+  }
+  const double mean = sum / static_cast<double>(count);
+  const double spread = std::sqrt(std::max(0.0, squares / static_cast<double>(count) - mean * mean));
+  // A blank sheet is no haze: something must be there to be veiled.
+  const double something = std::clamp((spread - 1.5) / 2, 0.0, 1.0);
+  // Lines on paper are as pale all over, but sharp.
+  auto grain = seen.grain;
+  std::sort(grain.begin(), grain.end());
+  const auto sharpest = static_cast<double>(grain[count * 97 / 100]);
+  return something * std::clamp((static_cast<double>(dark[count / 100]) - 0.22) * 6, 0.0, 1.0) *
+         std::clamp(2 - spread / 10, 0.0, 1.0) * std::clamp(2 - sharpest / 0.0155, 0.0, 1.0);
+}
+
+Cue hazeCue(const Seen& seen) {
+  const std::size_t count = seen.x.size();
+  Cue out{std::vector<float>(count), std::vector<float>(count)};
+  if (count < 8) return out;
+  const auto dark = darkChannel(seen);
   auto sorted = dark;
   std::sort(sorted.begin(), sorted.end());
   const float low = sorted[count / 20], high = std::max(low + 0.15f, sorted[count - 1 - count / 20]);
