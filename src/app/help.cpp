@@ -18,6 +18,9 @@ QString helpText() {
 ## Line art and loose lines
 *Add guide* has line art (from photographs, or from drawings on paper: light, rules, folds and coloured stains are taken away) and loose lines, which say about where things are and leave the rest open. *Compare maps* (Ctrl+L) shows edges, line art, loose lines and depth side by side before a guide is made. Dropping an SVG drawing makes a guide of its strokes.
 
+## Depth
+*Add guide*, *Depth* orders a picture: white is near, black is far. It is a guess; the plank says how much of it is sure. Paint over what is near or far (H; + and - change how near), over what is one depth (E), drag an arrow from what is in front to what is behind (A), a ramp from far to near (M), a loop round a plane (P) or round what stands apart (C); S takes hold of hints, N points out where one would help most. *Depth* (Ctrl+5) puts the map in the proof's place: as a relief that you turn, in grey, in colours, or with its doubt. D paints a level into the map itself, I lightens (Ctrl darkens), U smudges, T takes that back.
+
 ## By hand, over any map
 Tools stand above the source table: draw (D), rub out (R), restore (T), keep or drop what is inside a loop (K, X), drop specks, pen (P) and strokes (S) for line art and loose lines. [ and ] or Ctrl+wheel change the size, Shift draws straight, Esc gives up. L looks again: drag moves the view. Retouch lies over the extraction: tune as you like, it stays. *Before* (Ctrl+B) shows the map without it. The dots at the end of the row hide, clear or merge it, show what has moved under it since, and trace the map to strokes. With strokes: click and Shift+click select, arrows move, Del deletes, M smooths, J joins two, comma and full stop change their weight.
 

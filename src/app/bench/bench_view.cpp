@@ -106,6 +106,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   proofColumn->addWidget(proofLine);
   proofColumn->addWidget(proof_, 1);
   proofColumn->addWidget(depth_, 1);
+  showDepth({});  // before widths are shared out
   proofColumn->addWidget(panel(strip_));
   proofSide_ = new QWidget;
   auto* pages = new QVBoxLayout(proofSide_);
@@ -195,7 +196,6 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
     pointer_->setText(text);
   });
   addActions();
-  showDepth({});
   refresh();
   source_->setFocus();
 }

@@ -33,7 +33,7 @@ QToolButton* iconButton(const char* name, const QString& tip, bool checkable) {
 ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
     : QWidget(parent), desk_(desk), bench_(desk.workbench), table_(table) {
   auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(10, 3, 10, 3);
+  row->setContentsMargins(8, 3, 6, 3);
   row->setSpacing(2);
   toolBox_ = new QHBoxLayout;
   toolBox_->setSpacing(2);
@@ -57,7 +57,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   library_->setToolTip("Pose library (B)");
   connect(library_, &QPushButton::clicked, this, &ToolRow::libraryAsked);
   row->addWidget(library_);
-  row->addSpacing(6);
+  row->addSpacing(4);
   size_ = addField(row, "Size", "Size of the brush: [ and ], or Ctrl+wheel over the table", 1, 600, 1, "px");
   connect(size_, &ScrubField::edited, this, [this](double value) {
     auto& settings = bench_.settings;
@@ -168,7 +168,7 @@ ScrubField* ToolRow::addField(QBoxLayout* row, const QString& name, const QStrin
   auto* field = new ScrubField;
   field->setUp(minimum, maximum, step, 0, minimum, unit);
   field->setFont(textFont(9));
-  field->setFixedWidth(54);
+  field->setFixedWidth(50);
   field->setObjectName(name.toLower());
   field->setAccessibleName(name);
   field->setToolTip(name + ": " + tip.left(1).toLower() + tip.mid(1));

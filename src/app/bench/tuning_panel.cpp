@@ -41,6 +41,9 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
     if (!field.choices.empty()) {
       auto* choice = new QComboBox;
       for (const auto& word : field.choices) choice->addItem(QString::fromStdString(word));
+      // Words may be cut where the column is narrow; the column is never made broader by them.
+      choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+      choice->setMinimumContentsLength(6);
       choice->setToolTip(QString::fromStdString(field.help));
       choice->setAccessibleName(QString::fromStdString(field.label));
       choice->setFont(textFont(9));

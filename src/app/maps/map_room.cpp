@@ -186,6 +186,32 @@ void MapRoom::requestMap(const Guide& guide) {
   maps.asked = key;
   const GuideEdits edits = editsOf(guide, document_.edits());
   for (const std::string& sentence : edits.missing) emit problem(QString::fromStdString(sentence));
+  makeMap(guide, below, placing, picture, edits);
+}
+
+void MapRoom::showTrial(const std::string& id, const std::string& slot, std::any piece) {
+  const Guide* guide = document_.state().guide(id);
+  const auto found = maps_.find(id);
+  if (guide == nullptr || found == maps_.end() || !found->second.shown) return;
+  const Reference* reference = document_.state().reference(guide->reference);
+  const auto picture = reference != nullptr ? placedPicture(reference->id) : nullptr;
+  if (reference != nullptr && !picture) return;
+  GuideEdits edits = editsOf(*guide, document_.edits());
+  edits.own.put(slot, std::move(piece));
+  // No map of the study has this key: the one that comes next is made anew.
+  found->second.asked = 0;
+  const std::uint64_t placing = reference != nullptr ? placingKey(*reference, document_.state().frame)
+                                                     : Digest().add(document_.state().frame).value();
+  makeMap(*guide, 0, placing, picture, edits);
+}
+
+void MapRoom::endTrial(const std::string& id) {
+  if (const Guide* guide = document_.state().guide(id)) requestMap(*guide);
+}
+
+void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t placing,
+                      std::shared_ptr<const Image<Rgb>> picture, const GuideEdits& edits) {
+  GuideMaps& maps = maps_[guide.id];
   struct Made {
     MapPicture picture;
     std::shared_ptr<const GuideInput> input;
@@ -199,7 +225,7 @@ void MapRoom::requestMap(const Guide& guide) {
           kept->extraction = {};
           kept->extractedFrom = placing;
         }
-        if (kept->belowKey != below || !kept->below) {
+        if (kept->belowKey != below || below == 0 || !kept->below) {
           kept->below.reset();
           kept->below = std::make_shared<const Extraction>(
               mapBelow(guide, picture ? picture->view() : View<Rgb>(), place, edits, kept->extraction, stop));

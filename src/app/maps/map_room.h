@@ -2,6 +2,8 @@
 /// done. Everything is made in the background and announced.
 #pragma once
 
+#include <any>
+
 #include <QImage>
 #include <QObject>
 #include <QRect>
@@ -50,6 +52,10 @@ class MapRoom : public QObject {
   /// background are held back until `endLive`.
   void showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part);
   void endLive(const std::string& guide);
+  /// Shows the map as it would be with this piece of hand work in a slot; the newest is made, those before it are given
+  /// up. Without one, the map comes back as the study has it.
+  void showTrial(const std::string& guide, const std::string& slot, std::any piece);
+  void endTrial(const std::string& guide);
   /// The same for figures: they are drawn anew where one of them moves.
   void showLiveFigures(const std::string& guide, View<Rgb8> behind, std::span<const pose::FigureMarks> figures,
                        const Box& part);
@@ -72,6 +78,8 @@ class MapRoom : public QObject {
   void requestReference(const Reference& reference);
   void requestPlacing(const Reference& reference);
   void requestMap(const Guide& guide);
+  void makeMap(const Guide& guide, std::uint64_t below, std::uint64_t placing,
+               std::shared_ptr<const Image<Rgb>> picture, const GuideEdits& edits);
   void requestFacts(const std::string& guide, std::shared_ptr<const GuideInput> input,
                     std::shared_ptr<const Extraction> details);
 

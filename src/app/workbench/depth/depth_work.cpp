@@ -40,22 +40,34 @@ std::shared_ptr<const depth::Hints> DepthWork::hints() const {
   return takesHints() ? kept_.of(document_, guide(), depth::hintsSlot, depth::hintsForm()) : nullptr;
 }
 
-void DepthWork::edit(const QString& name, const std::function<void(List&)>& edit, const std::string& merge) {
-  if (!takesHints()) return;
-  const Guide* g = guide();
+depth::Hints DepthWork::edited(const std::function<void(List&)>& edit) const {
   const auto before = hints();
   depth::Hints next;
   if (before) next = *before;
-  const GuidePlace place = document_.placeOf(*g);
+  const GuidePlace place = document_.placeOf(*guide());
   next.frame = place.frame;
   next.placing = place.placing;
   edit(next.hints);
   if (next.hints.size() > depth::mostHints) next.hints.resize(depth::mostHints);
+  return next;
+}
+
+void DepthWork::edit(const QString& name, const std::function<void(List&)>& edit, const std::string& merge) {
+  if (!takesHints()) return;
+  const std::string of = guide()->id;
+  depth::Hints next = edited(edit);
   const std::string id =
       next.hints.empty() ? std::string() : document_.edits().keep(depth::hintsForm(), std::move(next));
   document_.change(
-      name, [&](StudyState& s) { s.guide(g->id)->work.put(depth::hintsSlot, id); },
-      merge.empty() ? merge : merge + g->id);
+      name, [&](StudyState& s) { s.guide(of)->work.put(depth::hintsSlot, id); }, merge.empty() ? merge : merge + of);
+}
+
+void DepthWork::showWith(const std::function<void(List&)>& edit) {
+  if (takesHints()) maps_.showTrial(guide()->id, depth::hintsSlot, std::make_shared<const depth::Hints>(edited(edit)));
+}
+
+void DepthWork::endShowing() {
+  if (takesHints()) maps_.endTrial(guide()->id);
 }
 
 std::optional<std::size_t> DepthWork::selected() const {

@@ -27,6 +27,10 @@ class DepthWork : public QObject {
   /// Any change of the hints, as one step. With `merge`, changes of the same key join until the study is sealed.
   void edit(const QString& name, const std::function<void(List&)>& edit, const std::string& merge = {});
 
+  /// Shows the map as it would be with one more hint, or with one that is another; nothing is kept of it.
+  void showWith(const std::function<void(List&)>& edit);
+  void endShowing();
+
   [[nodiscard]] std::optional<std::size_t> selected() const;
   void select(std::optional<std::size_t> hint);
   void removeSelected();
@@ -56,6 +60,7 @@ class DepthWork : public QObject {
 
  private:
   [[nodiscard]] const Guide* guide() const;
+  [[nodiscard]] depth::Hints edited(const std::function<void(List&)>& edit) const;
   [[nodiscard]] std::optional<double> read(const std::shared_ptr<const Map>& map, QPointF place) const;
 
   StudyDocument& document_;

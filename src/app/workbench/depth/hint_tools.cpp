@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "app/workbench/depth/depth_work.h"
 #include "app/workbench/depth/hint_marks.h"
+#include "app/workbench/pose/pose_work.h"
 
 namespace hscaffold::app {
 namespace {
@@ -51,6 +52,7 @@ class DrawHint : public TableTool {
       return;
     }
     depth_.select({});
+    begun_ = depth_.nearAt(pointer.at).value_or(0.2);
     spots_ = {pointer.at};
   }
   void move(const ToolPointer& pointer) override {
@@ -61,46 +63,55 @@ class DrawHint : public TableTool {
       spots_ = {spots_.front(), pointer.at};
     else if (QLineF(spots_.back(), pointer.at).length() * pointer.scale >= 3 && spots_.size() < depth::mostSpots)
       spots_.push_back(pointer.at);
+    else
+      return;
+    // The map follows under the brush.
+    if (const Hint hint = drawn(spots_); hint.spots.size() >= depth::leastSpots(form_))
+      depth_.showWith([&](DepthWork::List& list) { list.push_back(hint); });
   }
   void release(const ToolPointer& pointer) override {
     const auto spots = std::exchange(spots_, {});
     if (spots.empty()) return;
-    Hint hint;
-    hint.form = form_;
-    hint.width = settings_.size;
-    hint.near = hint.nearEnd = depth_.near();
-    for (const QPointF& at : spots) hint.spots.push_back(spotOf(at));
+    depth_.endShowing();
+    const Hint hint = drawn(spots);
+    // Beside the frame there is nothing to say anything of.
+    const QRectF frame(0, 0, pose_.frame().width, pose_.frame().height);
+    if (std::none_of(spots.begin(), spots.end(), [&](QPointF at) { return frame.contains(at); })) return;
     const double length = QLineF(spots.front(), spots.back()).length() * pointer.scale;
     // A click is no arrow, no ramp and no outline.
     if (hint.spots.size() < depth::leastSpots(form_) || (!strokes() && spots.size() == 2 && length < 6)) return;
-    // A ramp begins where the map is and ends as near as was set.
-    if (form_ == Hint::Form::ramp) hint.near = depth_.nearAt(spots.front()).value_or(0.2);
     depth_.edit(nameOf(form_), [&](DepthWork::List& list) { list.push_back(hint); });
     depth_.endDoubt();
   }
   bool cancel() override {
     const bool any = !spots_.empty() || depth_.doubt().has_value();
+    if (!spots_.empty()) depth_.endShowing();
     spots_.clear();
     depth_.endDoubt();
     return any;
   }
   bool key(QKeyEvent* event) override { return commonKey(depth_, *event); }
   void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
-    if (spots_.empty()) return;
-    Hint hint;
-    hint.form = form_;
-    hint.width = settings_.size;
-    hint.near = hint.nearEnd = depth_.near();
-    if (form_ == Hint::Form::ramp) hint.near = depth_.nearAt(spots_.front()).value_or(0.2);
-    for (const QPointF& at : spots_) hint.spots.push_back(spotOf(at));
-    paintHint(painter, hint, true, toTable, scale);
+    if (!spots_.empty()) paintHint(painter, drawn(spots_), true, toTable, scale);
   }
   [[nodiscard]] double ring() const override { return strokes() ? settings_.size : 0; }
 
  private:
   [[nodiscard]] bool strokes() const { return form_ == Hint::Form::level || form_ == Hint::Form::same; }
 
+  [[nodiscard]] Hint drawn(const std::vector<QPointF>& spots) const {
+    Hint hint;
+    hint.form = form_;
+    hint.width = settings_.size;
+    // A ramp begins where the map was and ends as near as is set.
+    hint.near = form_ == Hint::Form::ramp ? begun_ : depth_.near();
+    hint.nearEnd = depth_.near();
+    for (const QPointF& at : spots) hint.spots.push_back(spotOf(at));
+    return hint;
+  }
+
   Hint::Form form_;
+  double begun_ = 0.2;  ///< what the map showed where the stroke began
   std::vector<QPointF> spots_;
 };
 
