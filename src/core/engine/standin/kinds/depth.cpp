@@ -204,7 +204,7 @@ Wanted depthWanted(const Asked& asked) {
         if (!layer.taken && !landTaken) continue;
         const bool thing = layer.thing && layer.taken;
         decided.where(x, y) = 1;
-        decided.lines(x, y) = 0.3f * burn * (thing ? leaps(mx, my) : 0);
+        decided.lines(x, y) = 0.55f * burn * (thing ? leaps(mx, my) : 0);
         const float nearHere = land(mx, my);
         auto parts = partsAt(nearHere, static_cast<float>(y) / static_cast<float>(size.height));
         if (thing) {
@@ -221,9 +221,12 @@ Wanted depthWanted(const Asked& asked) {
         }
         decided.fields.depth()(x, y) = nearHere;
         // What the prompt would draw on such a part goes on; things differ from one another in value and colour.
+        // They stand before what is farther, which is lighter: sky, haze, sunlit land.
+        const float against = thing ? -0.8f : 0;
         const float own = thing ? signedUnit(mixed(asked.seed, index, 5)) : 0;
         const float keep = 0.25f + 0.75f * same;
-        decided.fields.tone()(x, y) = burn * (keep * place.fields.tone()(x, y) + 1.1f * light(mx, my) + 0.35f * own);
+        decided.fields.tone()(x, y) =
+            burn * (keep * place.fields.tone()(x, y) + 1.1f * light(mx, my) + 0.25f * own + against);
         decided.fields.accent()(x, y) = keep * place.fields.accent()(x, y) + 0.5f * own;
         decided.fields.line()(x, y) = 0;
       }
