@@ -90,37 +90,43 @@ DepthTuning depthTuningFrom(const Tuning& tuning) {
   return out;
 }
 
+Reading readingOf(View<Rgb> picture, StopToken stop) {
+  Reading out{seenIn(picture, stop), {}};
+  const auto named = cues();
+  out.cues.resize(named.size());
+  parallelItems(named.size(), [&](std::size_t c) { out.cues[c] = named[c].make(out.seen); });
+  throwIfStopped(stop);
+  return out;
+}
+
 std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop) {
   auto out = std::make_shared<Ground>();
-  out->seen = seenIn(picture, stop);
-  const auto named = cues();
-  out->cues.resize(named.size());
-  parallelItems(named.size(), [&](std::size_t c) { out->cues[c] = named[c].make(out->seen); });
+  static_cast<Reading&>(*out) = readingOf(picture, stop);
   out->haze = veilOver(out->seen);
-  throwIfStopped(stop);
   out->guide = liftGuideOf(picture, out->seen.size);
   return out;
 }
 
-Solution guessed(const Ground& ground, Scene scene, StopToken stop) {
+Solution guessed(const Reading& reading, Scene scene, StopToken stop) {
   if (scene == Scene::flat) {
-    const auto count = ground.seen.patches.cells.size();
+    const auto count = reading.seen.patches.cells.size();
     return {std::vector<float>(count, 0.5f), std::vector<float>(count, 0.0f)};
   }
   if (scene == Scene::finished) {
     Solution out;
-    std::vector<double> sums(ground.seen.patches.cells.size());
-    for (int y = 0; y < ground.seen.size.height; ++y)
-      for (int x = 0; x < ground.seen.size.width; ++x)
-        sums[static_cast<std::size_t>(ground.seen.patches.cell(x, y))] += static_cast<double>(ground.seen.light(x, y));
+    std::vector<double> sums(reading.seen.patches.cells.size());
+    for (int y = 0; y < reading.seen.size.height; ++y)
+      for (int x = 0; x < reading.seen.size.width; ++x)
+        sums[static_cast<std::size_t>(reading.seen.patches.cell(x, y))] +=
+            static_cast<double>(reading.seen.light(x, y));
     for (std::size_t i = 0; i < sums.size(); ++i)
-      out.near.push_back(static_cast<float>(sums[i] / ground.seen.patches.cells[i].area));
+      out.near.push_back(static_cast<float>(sums[i] / reading.seen.patches.cells[i].area));
     out.sure.assign(sums.size(), 1.0f);
     return out;
   }
   std::vector<float> weights;
   for (const NamedCue& cue : cues()) weights.push_back(cue.weight * trust(scene, cue.id));
-  return firstSolution(ground.seen, joined(ground.cues, weights), stop);
+  return firstSolution(reading.seen, joined(reading.cues, weights), stop);
 }
 
 Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,

@@ -26,10 +26,16 @@ struct DepthTuning {
 const TuningFields& depthTuningFields();
 DepthTuning depthTuningFrom(const Tuning& tuning);
 
-/// All that follows from the picture alone; made once and kept while hints and tuning change.
-struct Ground {
+/// What is seen in a picture and what the cues say of it.
+struct Reading {
   Seen seen;
   std::vector<Cue> cues;  ///< in the order of `cues()`
+};
+/// @param picture  linear RGB. @throws Cancelled
+Reading readingOf(View<Rgb> picture, StopToken stop = {});
+
+/// All that follows from the picture alone; made once and kept while hints and tuning change.
+struct Ground : Reading {
   LiftGuide guide;
   double haze = 0;  ///< how much speaks for haze, [0, 1]
 };
@@ -37,7 +43,7 @@ struct Ground {
 std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop = {});
 
 /// The first depth, for what the picture is taken for. @throws Cancelled
-Solution guessed(const Ground& ground, Scene scene, StopToken stop = {});
+Solution guessed(const Reading& reading, Scene scene, StopToken stop = {});
 /// From cells to the frame's size. A finished map keeps its own values, moved as far as hints moved its cells.
 /// @param picture  that `ground` was made from, linear RGB. @throws Cancelled
 Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,

@@ -44,7 +44,7 @@ std::vector<Slope> slopesOf(const Seen& seen, std::span<const float> ofCells) {
   for (const Border& border : seen.patches.borders) {
     const auto a = static_cast<std::size_t>(border.a), b = static_cast<std::size_t>(border.b);
     const Cell &p = seen.patches.cells[a], &q = seen.patches.cells[b];
-    const float apart = std::hypot(p.colour.l - q.colour.l, p.colour.a - q.colour.a, p.colour.b - q.colour.b);
+    const float apart = colourDifference(p.colour, q.colour);
     const float like = std::exp(-apart * apart / (2 * likeCell * likeCell));
     const float dx = q.x - p.x, dy = q.y - p.y, dv = ofCells[b] - ofCells[a];
     for (Sums* s : {&sums[a], &sums[b]}) {

@@ -42,12 +42,7 @@ std::vector<int> piecesOf(const Superpixels& patches, float scale, int smallest)
     int a, b;
   };
   std::vector<Edge> edges;
-  for (const Border& border : patches.borders) {
-    const CieLab a = patches.cells[static_cast<std::size_t>(border.a)].colour,
-                 b = patches.cells[static_cast<std::size_t>(border.b)].colour;
-    const float mean = std::hypot(a.l - b.l, a.a - b.a, a.b - b.b);
-    edges.push_back({0.6f * mean + 0.4f * border.contrast, border.a, border.b});
-  }
+  for (const Border& border : patches.borders) edges.push_back({apartness(patches, border), border.a, border.b});
   std::stable_sort(edges.begin(), edges.end(), [](const Edge& p, const Edge& q) { return p.weight < q.weight; });
   Groups groups(patches.cells.size());
   for (const Edge& edge : edges) {

@@ -47,6 +47,13 @@ inline float roominess(const Seen& seen) {
   return within(1.6f * seen.vanishing->closed - 0.6f) * within(2 * seen.vanishing->support - 0.5f);
 }
 
+/// How near the ground is at a row, [0, 1]: evenly nearer from the horizon down.
+inline float groundNear(const Seen& seen, float row) {
+  const float below = 1 - seen.horizon > 0.15f ? 1 - seen.horizon : 0.15f,
+              near = 0.08f + 0.92f * (row - seen.horizon) / below;
+  return near < 0 ? 0.0f : near > 1 ? 1.0f : near;
+}
+
 /// The longer side of what is looked at, in pixels: larger pictures are reduced to it.
 inline constexpr int seenSide = 384;
 inline constexpr int seenCells = 1600;

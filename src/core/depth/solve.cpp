@@ -20,10 +20,7 @@ constexpr double leastAffinity = 0.02;  // inside a piece, however strong its gr
 constexpr double acrossPieces = 0.01;   // of the same likeness, between pieces: hints stay on theirs
 
 double likeness(const Seen& seen, const Border& border) {
-  const CieLab a = seen.patches.cells[static_cast<std::size_t>(border.a)].colour,
-               b = seen.patches.cells[static_cast<std::size_t>(border.b)].colour;
-  const float apart = 0.6f * std::hypot(a.l - b.l, a.a - b.a, a.b - b.b) + 0.4f * border.contrast;
-  return std::exp(-0.5 * std::pow(static_cast<double>(apart / oneColour), 2));
+  return std::exp(-0.5 * std::pow(static_cast<double>(apartness(seen.patches, border) / oneColour), 2));
 }
 
 /// How strongly two neighbouring cells are held together.

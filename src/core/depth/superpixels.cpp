@@ -159,6 +159,14 @@ std::vector<Border> bordersOf(View<CieLab> picture, View<std::int32_t> cell) {
 
 }  // namespace
 
+float colourDifference(CieLab a, CieLab b) { return std::hypot(a.l - b.l, a.a - b.a, a.b - b.b); }
+
+float apartness(const Superpixels& patches, const Border& border) {
+  const float mean = colourDifference(patches.cells[static_cast<std::size_t>(border.a)].colour,
+                                      patches.cells[static_cast<std::size_t>(border.b)].colour);
+  return 0.6f * mean + 0.4f * border.contrast;
+}
+
 Superpixels superpixelsOf(View<CieLab> picture, int wanted, StopToken stop) {
   Superpixels out;
   if (picture.empty()) return out;

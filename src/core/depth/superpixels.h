@@ -32,6 +32,11 @@ struct Superpixels {
   [[nodiscard]] int count() const { return static_cast<int>(cells.size()); }
 };
 
+/// Difference of two colours (CIE 1976).
+float colourDifference(CieLab a, CieLab b);
+/// How far two cells that touch are apart: by their means, and by what is seen across their border.
+float apartness(const Superpixels& patches, const Border& border);
+
 /// @param wanted  about how many cells; every cell is one connected piece.
 /// @throws Cancelled
 Superpixels superpixelsOf(View<CieLab> picture, int wanted, StopToken stop = {});

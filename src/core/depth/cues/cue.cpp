@@ -6,13 +6,10 @@
 namespace hscaffold::depth {
 
 std::span<const NamedCue> cues() {
-  static const std::array all = {NamedCue{"place", "place in the picture", placeCue, 0.5f},
-                                 NamedCue{"ground", "ground", groundCue, 3.5f},
-                                 NamedCue{"foot", "what stands on it", footCue, 2.0f},
-                                 NamedCue{"room", "lines of a room", roomCue, 3.8f},
-                                 NamedCue{"haze", "haze", hazeCue, 0.5f},
-                                 NamedCue{"focus", "focus", focusCue, 0.5f},
-                                 NamedCue{"front", "foreground", frontCue, 0.5f}};
+  static const std::array all = {NamedCue{"place", placeCue, 0.5f}, NamedCue{"ground", groundCue, 3.5f},
+                                 NamedCue{"foot", footCue, 2.0f},   NamedCue{"room", roomCue, 3.8f},
+                                 NamedCue{"haze", hazeCue, 0.5f},   NamedCue{"focus", focusCue, 0.5f},
+                                 NamedCue{"front", frontCue, 0.5f}};
   return all;
 }
 

@@ -31,8 +31,7 @@ Cue focusCue(const Seen& seen);
 Cue frontCue(const Seen& seen);
 
 struct NamedCue {
-  const char* id;    ///< in tables and the fitting program
-  const char* name;  ///< for reading: "haze"
+  const char* id;  ///< in tables and the fitting program
   Cue (*make)(const Seen&);
   float weight;  ///< against the others; from training/fit_depth
 };

@@ -6,7 +6,6 @@ namespace hscaffold::depth {
 
 Cue footCue(const Seen& seen) {
   Cue out;
-  const float below = std::max(0.15f, 1 - seen.horizon);
   std::vector<float> near(seen.pieces.size()), sure(seen.pieces.size());
   for (std::size_t p = 0; p < seen.pieces.size(); ++p) {
     const Piece& piece = seen.pieces[p];
@@ -15,7 +14,7 @@ Cue footCue(const Seen& seen) {
     for (const int i : piece.cells) rows.push_back(seen.y[static_cast<std::size_t>(i)]);
     std::sort(rows.begin(), rows.end());
     const float foot = rows[(rows.size() - 1) * 19 / 20];
-    near[p] = std::clamp(0.08f + 0.92f * (foot - seen.horizon) / below, 0.0f, 1.0f);
+    near[p] = groundNear(seen, foot);
     const float tall = piece.bottom - piece.top, wide = std::max(0.01f, piece.right - piece.left);
     const float upright = std::clamp(1.2f * tall / wide - 0.3f, 0.0f, 1.0f);
     const float small = std::clamp(1.4f - 4 * piece.area, 0.0f, 1.0f);

@@ -19,8 +19,7 @@ std::vector<float> wayFromRim(const Seen& seen) {
   std::vector<float> costs;
   for (const Border& border : seen.patches.borders) {
     const auto a = static_cast<std::size_t>(border.a), b = static_cast<std::size_t>(border.b);
-    const CieLab p = seen.patches.cells[a].colour, q = seen.patches.cells[b].colour;
-    const float cost = std::hypot(p.l - q.l, p.a - q.a, p.b - q.b);
+    const float cost = colourDifference(seen.patches.cells[a].colour, seen.patches.cells[b].colour);
     costs.push_back(cost);
     steps[a].push_back({b, cost});
     steps[b].push_back({a, cost});
