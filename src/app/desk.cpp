@@ -19,6 +19,7 @@ Desk::Desk(QObject* parent)
   connect(&queue, &PullQueue::notice, this, &Desk::notice);
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
+  connect(&workbench.depthGuess, &DepthGuess::said, this, &Desk::notice);
 }
 
 Desk::~Desk() {

@@ -17,6 +17,7 @@
 
 #include "app/bench/bench_view.h"
 #include "app/bench/clip_dialog.h"
+#include "app/bench/map_file_dialog.h"
 #include "app/desk.h"
 #include "app/document/study_edits.h"
 #include "app/help.h"
@@ -264,15 +265,25 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
 void MainWindow::askExportMap() {
   const Guide* guide = desk_.document.state().selectedGuide();
   if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
+  const Kind& kind = kindOf(guide->kind);
+  MapFileForm form;
+  QString ending = ".png";
   QStringList formats{"PNG picture (*.png)"};
-  if (kindOf(guide->kind).nature == MapNature::halfTones) formats << "OpenEXR, channel Z (*.exr)";
-  for (const MapExport& format : kindOf(guide->kind).exports)
+  if (kind.nature == MapNature::halfTones) {
+    MapFileDialog dialog(desk_.document.state().frame, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    form = dialog.form();
+    ending = dialog.ending();
+    formats = QStringList(QString("Map (*%1)").arg(ending));
+  }
+  for (const MapExport& format : kind.exports)
     formats << QString("%1 (*%2)").arg(QString::fromStdString(format.name), QString::fromStdString(format.ending));
-  const QString path = QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ".png",
-                                                    formats.join(";;"));
+  QString path = QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ending,
+                                              formats.join(";;"));
   if (path.isEmpty()) return;
+  if (kind.nature == MapNature::halfTones && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
   guarded([&] {
-    desk_.maps.write(guide->id, path.toStdString());
+    desk_.maps.write(guide->id, path.toStdString(), form);
     say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
   });
 }

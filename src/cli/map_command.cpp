@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "cli/commands.h"
+#include "core/depth/estimate.h"
 #include "core/depth/hints.h"
 #include "core/frame/frame.h"
 #include "core/frame/placement.h"
@@ -22,19 +23,24 @@ namespace hscaffold {
 namespace {
 
 struct MapOptions {
-  double tolerance = 1;
-  std::string in, out, size, fit = "cover", report, hints;
+  double tolerance = 1, shortSide = 0;
+  std::string in, out, size, fit = "cover", report, hints, network, bits = "16";
   std::map<std::string, std::string> values;
 };
 
-/// With hints from a file, which are brought to the frame if they were made for another one.
-Extraction hinted(const Kind& kind, const MapOptions& options, View<Rgb> picture, const Tuning& tuning,
-                  ExtractionCache& cache) {
-  const Bytes bytes = readWholeFile(options.hints);
+/// What stands beside the picture: hints from a file, which are brought to the frame if they were made for another
+/// one, and what a network of the artist's makes of it.
+GuideWork workFor(const MapOptions& options, View<Rgb> picture) {
   GuideWork work;
-  work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::hintsFromText(
-                                 {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, options.hints)));
-  return kind.make({picture, {picture.size(), {}}, tuning, work}, cache, {});
+  if (!options.hints.empty()) {
+    const Bytes bytes = readWholeFile(options.hints);
+    work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::hintsFromText(
+                                   {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, options.hints)));
+  }
+  if (!options.network.empty())
+    work.put(depth::estimateSlot,
+             std::make_shared<const depth::Estimate>(depth::Estimator(options.network).estimate(picture, {})));
+  return work;
 }
 
 void runMap(const Kind& kind, const MapOptions& options) {
@@ -53,9 +59,11 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const auto picture = pixels ? Image<Rgb>() : place(loaded.picture, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
-  const auto extraction = options.hints.empty() ? pixels ? kind.extractPixels(*pixels, tuning, cache, {})
-                                                         : kind.extract(picture, tuning, cache, {})
-                                                : hinted(kind, options, picture, tuning, cache);
+  const bool alone = options.hints.empty() && options.network.empty();
+  const auto extraction = !alone
+                              ? kind.make({picture, {picture.size(), {}}, tuning, workFor(options, picture)}, cache, {})
+                          : pixels ? kind.extractPixels(*pixels, tuning, cache, {})
+                                   : kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
   const bool svg = kind.nature == MapNature::lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
@@ -73,7 +81,8 @@ void runMap(const Kind& kind, const MapOptions& options) {
     const auto view = bytesOf(text);
     content.assign(view.begin(), view.end());
   } else {
-    content = encodedMap(kind, extraction.map, {}, options.out);
+    content =
+        encodedMap(kind, extraction.map, {}, options.out, {options.bits == "8", static_cast<int>(options.shortSide)});
   }
   writeOutput(options.out, content);
   if (options.report.empty()) return;
@@ -154,10 +163,17 @@ void addMapCommand(Command& root) {
     if (lines)
       command.number("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels",
                      {0.3, 20});
+    if (!lines) {
+      command.text("--bits", options->bits, "Of the PNG's values").oneOf({"16", "8"});
+      command.number("--short-side", options->shortSide,
+                     "Write the map at this size instead, its ratio kept; 0: as it is", {0, largestSide});
+    }
     command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
     command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
     if (kind.hasSlot(depth::hintsSlot))
       command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
+    if (kind.hasSlot(depth::estimateSlot))
+      command.text("--network", options->network, "Guess with this ONNX network too: see docs/networks.md");
     command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
     for (const TuningField& field : *kind.fields) {
       std::string help = field.help;

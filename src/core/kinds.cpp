@@ -44,14 +44,14 @@ bool standsAlone(const Guide& guide) {
                      [&](const WorkSlot& slot) { return slot.alone && guide.work.has(slot.name); });
 }
 
-std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour) {
+std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, bool narrow) {
   if (!colour.empty()) return encodePng(colour);
-  if (kind.nature == MapNature::halfTones) return encodePng(map);
-  Image<std::uint8_t> narrow(map.size());
+  if (kind.nature == MapNature::halfTones && !narrow) return encodePng(map);
+  Image<std::uint8_t> bytes(map.size());
   for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), narrow.row(y),
+    std::transform(map.row(y), map.row(y) + map.width(), bytes.row(y),
                    [](std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); });
-  return encodePng(narrow.view());
+  return encodePng(bytes.view());
 }
 
 std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour) {

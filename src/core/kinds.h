@@ -17,7 +17,9 @@ const Kind& kindOf(const std::string& id);
 bool standsAlone(const Guide& guide);
 
 /// The map as PNG: in colour where it has colours, 16 bits where the kind has half tones, else 8.
-std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour = {});
+/// @param narrow  8 bits also for half tones.
+std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour = {},
+                                 bool narrow = false);
 /// Content digest (XXH3, 128 bits, hexadecimal), by which a recipe names its maps.
 std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour = {});
 

@@ -7,7 +7,11 @@
 #include <ImfOutputFile.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
+
+#include "core/image/resample.h"
+#include "core/image/widen.h"
 
 namespace hscaffold {
 namespace {
@@ -58,8 +62,26 @@ bool isExrOf(const Kind& kind, const std::string& fileName) {
   return kind.nature == MapNature::halfTones && (fileName.ends_with(".exr") || fileName.ends_with(".EXR"));
 }
 
-Bytes encodedMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, const std::string& fileName) {
-  return isExrOf(kind, fileName) && !map.empty() ? exrOf(map) : encodeMap(kind, map, colour);
+Size withShortSide(Size size, int shortSide) {
+  const double scale = static_cast<double>(shortSide) / std::max(1, std::min(size.width, size.height));
+  const auto side = [&](int from) { return std::max(1, static_cast<int>(std::lround(from * scale))); };
+  return {side(size.width), side(size.height)};
+}
+
+Bytes encodedMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, const std::string& fileName,
+                 const MapFileForm& form) {
+  if (kind.nature != MapNature::halfTones || map.empty()) return encodeMap(kind, map, colour);
+  Map sized;
+  if (form.shortSide > 0 && form.shortSide != std::min(map.width(), map.height())) {
+    Image<float> values(map.size());
+    for (int y = 0; y < map.height(); ++y) std::copy_n(map.row(y), map.width(), values.row(y));
+    values = resampled(values, withShortSide(map.size(), form.shortSide), Resampling::area);
+    sized =
+        widened(values, [](float v) { return static_cast<std::uint16_t>(std::lround(std::clamp(v, 0.0f, 65535.0f))); });
+    map = sized;
+  }
+  if (isExrOf(kind, fileName)) return exrOf(map);
+  return encodeMap(kind, map, colour, form.narrow);
 }
 
 }  // namespace hscaffold

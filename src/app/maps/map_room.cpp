@@ -298,15 +298,15 @@ std::map<std::string, MapFacts> MapRoom::facts() const {
   return all;
 }
 
-void MapRoom::write(const std::string& id, const std::filesystem::path& file) {
+void MapRoom::write(const std::string& id, const std::filesystem::path& file, const MapFileForm& form) {
   const Guide* guide = document_.state().guide(id);
   const MapPicture* map = mapOf(id);
   if (guide == nullptr || map == nullptr || !map->map) throw badInput("There is no map to export yet.");
   const Kind& kind = kindOf(guide->kind);
   const MapExport* format = exportFor(kind, file.filename().string());
   if (format == nullptr)
-    return writeFileAtomically(
-        file, encodedMap(kind, *map->map, map->colour ? map->colour->view() : View<Rgb8>(), file.filename().string()));
+    return writeFileAtomically(file, encodedMap(kind, *map->map, map->colour ? map->colour->view() : View<Rgb8>(),
+                                                file.filename().string(), form));
   const GuidePlace place = document_.placeOf(*guide);
   GuideInput input;
   input.map = map->map->clone();

@@ -16,6 +16,7 @@
 #include "core/guide_map.h"
 #include "core/pose/figure.h"
 #include "core/study/changes.h"
+#include "files/map_files.h"
 
 namespace hscaffold {
 struct Reference;
@@ -46,7 +47,7 @@ class MapRoom : public QObject {
   /// Without retouch and region; null until made, or while it is of another frame.
   [[nodiscard]] std::shared_ptr<const Map> belowOf(const std::string& guide) const;
   /// As PNG, or in another format of its kind by the file's ending. @throws Problem
-  void write(const std::string& guide, const std::filesystem::path& file);
+  void write(const std::string& guide, const std::filesystem::path& file, const MapFileForm& form = {});
 
   /// Shows unfinished hand work: layers that are not in the state yet, over one part. Maps that come from the
   /// background are held back until `endLive`.

@@ -16,6 +16,7 @@ Workbench::Workbench(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, 
       work(document, maps, tasks),
       pose(document, maps),
       depth(document, maps),
+      depthGuess(document, maps, tasks),
       search(pose, document, maps, tasks),
       document_(document),
       maps_(maps) {

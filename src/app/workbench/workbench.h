@@ -7,6 +7,7 @@
 #include <string>
 
 #include "app/widgets/linked_view.h"
+#include "app/workbench/depth/depth_guess.h"
 #include "app/workbench/depth/depth_work.h"
 #include "app/workbench/hand_work.h"
 #include "app/workbench/pose/figure_search.h"
@@ -55,6 +56,7 @@ class Workbench : public QObject {
   HandWork work;
   PoseWork pose;
   DepthWork depth;
+  DepthGuess depthGuess;
   FigureSearch search;
   ToolSettings settings;
   LinkedView view;  ///< zoom and pan of the tables

@@ -30,6 +30,10 @@ float trust(Scene scene, std::string_view cue) {
   }
 }
 
+/// Three times what the other cues usually come to: whoever picks a network means it to decide, but where it is far off
+/// from all of them, doubt should show.
+constexpr float estimateWeight = 12;
+
 float bent(float v, Curve curve) {
   switch (curve) {
     case Curve::near:
@@ -107,8 +111,8 @@ std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop) {
   return out;
 }
 
-Solution guessed(const Reading& reading, Scene scene, StopToken stop) {
-  if (scene == Scene::flat) {
+Solution guessed(const Reading& reading, Scene scene, const Estimate* estimate, StopToken stop) {
+  if (scene == Scene::flat && estimate == nullptr) {
     const auto count = reading.seen.patches.cells.size();
     return {std::vector<float>(count, 0.5f), std::vector<float>(count, 0.0f)};
   }
@@ -126,7 +130,11 @@ Solution guessed(const Reading& reading, Scene scene, StopToken stop) {
   }
   std::vector<float> weights;
   for (const NamedCue& cue : cues()) weights.push_back(cue.weight * trust(scene, cue.id));
-  return firstSolution(reading.seen, joined(reading.cues, weights), stop);
+  if (estimate == nullptr) return firstSolution(reading.seen, joined(reading.cues, weights), stop);
+  auto all = reading.cues;
+  all.push_back(estimateCue(*estimate, reading.seen));
+  weights.push_back(estimateWeight);
+  return firstSolution(reading.seen, joined(all, weights), stop);
 }
 
 Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,

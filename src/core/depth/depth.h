@@ -3,6 +3,7 @@
 
 #include <memory>
 
+#include "core/depth/estimate.h"
 #include "core/depth/hints.h"
 #include "core/depth/lift.h"
 #include "core/guides/tuning.h"
@@ -42,8 +43,10 @@ struct Ground : Reading {
 /// @param picture  linear RGB, frame size. @throws Cancelled
 std::shared_ptr<const Ground> groundOf(View<Rgb> picture, StopToken stop = {});
 
-/// The first depth, for what the picture is taken for. @throws Cancelled
-Solution guessed(const Reading& reading, Scene scene, StopToken stop = {});
+/// The first depth, for what the picture is taken for.
+/// @param estimate  of a network, in the picture's frame; null: there is none. Finished maps need none. @throws
+/// Cancelled
+Solution guessed(const Reading& reading, Scene scene, const Estimate* estimate = nullptr, StopToken stop = {});
 /// From cells to the frame's size. A finished map keeps its own values, moved as far as hints moved its cells.
 /// @param picture  that `ground` was made from, linear RGB. @throws Cancelled
 Image<float> nearnessOf(const Ground& ground, Scene scene, View<Rgb> picture, const Solution& first,

@@ -92,7 +92,7 @@ Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) 
   constexpr double looked = 0.09;
   if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);
   const auto reading = readingOf(toLinear(proof), stop);
-  const auto read = overPixels(reading.seen, guessed(reading, Scene::automatic, stop).near);
+  const auto read = overPixels(reading.seen, guessed(reading, Scene::automatic, nullptr, stop).near);
   throwIfStopped(stop);
   const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.9);
   // A picture drawn after the very map is read rightly on about nine of ten pairs.

@@ -55,7 +55,10 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
   const auto ground = groundFrom(picture, cache, stop);
   const auto tuning = depth::depthTuningFrom(from.tuning);
   const auto scene = from.picture.empty() ? depth::Scene::flat : tuning.scene;
-  const auto first = depth::guessed(*ground, scene, stop);
+  auto estimate = from.work.get<depth::Estimate>(depth::estimateSlot);
+  if (estimate)
+    estimate = std::make_shared<const depth::Estimate>(depth::following(*estimate, picture.size(), from.place.placing));
+  const auto first = depth::guessed(*ground, scene, estimate.get(), stop);
   auto solution = first;
   std::size_t hintCount = 0, against = 0;
   if (kept) {
@@ -83,6 +86,7 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
                {"hints", static_cast<double>(hintCount)},
                {"against", static_cast<double>(against)}};
   out.found = fmt::format("sure of {:.0f} % of the frame", 100 * sure / std::max(1.0, all));
+  if (estimate && scene != depth::Scene::finished) out.found += ", with " + estimate->by;
   if (hintCount > 0) out.found += fmt::format(", {} {}", hintCount, hintCount == 1 ? "hint" : "hints");
   return out;
 }
@@ -159,7 +163,8 @@ Kind depthKind() {
           .nature = MapNature::halfTones,
           .help = "How near everything is: white is near, black is far.",
           .fields = &depth::depthTuningFields(),
-          .workSlots = {{depth::hintsSlot, &depth::hintsForm(), false}},
+          .workSlots = {{depth::hintsSlot, &depth::hintsForm(), false},
+                        {depth::estimateSlot, &depth::estimateForm(), false}},
           .extract = extractDepthMap,
           .make = makeDepthMap,
           .tell = tell,

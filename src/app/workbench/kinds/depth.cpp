@@ -1,8 +1,9 @@
-// Depth: hints and retouch.
+// Depth: hints, guesses of networks, retouch.
 #include <QMenu>
 
 #include "app/workbench/depth/hint_tools.h"
 #include "app/workbench/kind_tools.h"
+#include "app/workbench/own_file.h"
 #include "app/workbench/paint/paint_tools.h"
 #include "app/workbench/workbench.h"
 #include "core/depth/hints.h"
@@ -11,12 +12,30 @@ namespace hscaffold::app {
 
 KindTools depthTools();
 
+namespace {
+
+void addGuessEntries(QMenu& menu, DepthGuess& guess, QWidget* asking) {
+  if (guess.guessing()) {
+    menu.addAction("Stop guessing", &guess, &DepthGuess::stop);
+    return;
+  }
+  addOwnFileEntries(menu, &guess, asking,
+                    {"depth network", "Guess depth with", "a network", "A network that guesses depth",
+                     "Networks (*.onnx)", "An ONNX file of your own with a description beside it; hints stay on top"},
+                    [&guess](const std::filesystem::path& onnx) { guess.guess(onnx); });
+  menu.addAction("Drop the network's guess", &guess, &DepthGuess::drop)->setEnabled(guess.hasEstimate());
+}
+
+}  // namespace
+
 KindTools depthTools() {
   KindTools out{
-      .tools = hintTools(), .first = ToolName::hint, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
+      .tools = hintTools(), .first = ToolName::hint, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget* asking) {
         DepthWork& work = bench.depth;
         menu.addAction("Point out where it is least sure", &work, [&work] { work.nextDoubt(); });
         menu.addAction("Remove all hints", &work, [&work] { work.removeAll(); })->setEnabled(work.hints() != nullptr);
+        menu.addSeparator();
+        addGuessEntries(menu, bench.depthGuess, asking);
         menu.addSeparator();
         addRetouchEntries(menu, bench);
       }};

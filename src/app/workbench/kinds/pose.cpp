@@ -1,10 +1,9 @@
 // Poses: figures with their own tools, found by programs, drawn in inks.
 #include <QFileDialog>
-#include <QFileInfo>
 #include <QMenu>
-#include <QSettings>
 
 #include "app/workbench/kind_tools.h"
+#include "app/workbench/own_file.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/workbench.h"
 #include "files/program_finder.h"
@@ -20,18 +19,15 @@ void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
     menu.addAction("Stop finding figures", &search, &FigureSearch::stop);
     return;
   }
-  auto* find = menu.addAction("Find figures with a program...", &search, [&search, asking] {
-    const QString known = QSettings().value("finder").toString();
-    const QString program = QFileDialog::getOpenFileName(asking, "A program that finds figures",
-                                                         known.isEmpty() ? QString() : QFileInfo(known).path());
-    if (program.isEmpty()) return;
-    QSettings().setValue("finder", program);
-    search.find(std::make_shared<ProgramFinder>(program.toStdString()));
-  });
-  find->setToolTip("It is given the reference as a PNG and writes COCO key points; use one that you trust");
-  if (const QString known = QSettings().value("finder").toString(); QFile::exists(known))
-    menu.addAction("Find figures with " + QFileInfo(known).fileName(), &search,
-                   [&search, known] { search.find(std::make_shared<ProgramFinder>(known.toStdString())); });
+  addOwnFileEntries(
+      menu, &search, asking,
+      {"finder",
+       "Find figures with",
+       "a program",
+       "A program that finds figures",
+       {},
+       "It is given the reference as a PNG and writes COCO key points; use one that you trust"},
+      [&search](const std::filesystem::path& program) { search.find(std::make_shared<ProgramFinder>(program)); });
 }
 
 void fillPoseMenu(QMenu& menu, Workbench& bench, QWidget* asking) {

@@ -1,0 +1,248 @@
+// Networks of an artist's own: read, run, refused with a reason; and what depth makes of their answers.
+#include "core/networks/network.h"
+
+#include <QtTest>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "core/depth/depth.h"
+#include "core/guide_map.h"
+#include "core/image/colour.h"
+#include "core/networks/tiny_networks.h"
+#include "fixtures.h"
+
+using namespace hscaffold;
+using namespace fixtures;
+using networks::InputForm;
+using networks::Network;
+
+namespace {
+
+constexpr int width = 32, height = 24;
+const std::string sides = R"("width": 32, "height": 24)";
+
+Network read(const onnx::ModelProto& model) {
+  const std::string file = model.SerializeAsString();
+  return {std::as_bytes(std::span(file)), "tiny.onnx"};
+}
+
+/// Red from left to right, green from top to bottom, as they look (sRGB-encoded), no blue.
+Image<Rgb> slopes() {
+  Image<Rgb> out(width * 4, height * 4);
+  for (int y = 0; y < out.height(); ++y)
+    for (int x = 0; x < out.width(); ++x)
+      out(x, y) = {srgbToLinear((static_cast<float>(x) + 0.5f) / static_cast<float>(out.width())),
+                   srgbToLinear((static_cast<float>(y) + 0.5f) / static_cast<float>(out.height())), 0};
+  return out;
+}
+
+float at(const networks::Tensor& tensor, int x, int y, int plane = 0) {
+  return tensor.values[static_cast<std::size_t>((plane * height + y) * width + x)];
+}
+
+/// Near is what is red.
+std::filesystem::path redIsNear(const QTemporaryDir& folder, const std::string& means = "nearness") {
+  return writeNetwork(folder.path().toStdString(), "red", weighing(width, height, {{1, 0, 0}}),
+                      "{" + sides + R"(, "means": ")" + means + "\"}");
+}
+
+}  // namespace
+
+class NetworksTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void picturesComeInAsTheFormSays();
+  void answersAreWhatTheLayersSay();
+  void halvesAreWidened();
+  void whatCannotBeComputedIsSaidAndHarmless();
+  void cutOffFilesAreRefused();
+  void estimatesTakeEitherMeaning();
+  void whatIsNoNumberIsNotKnown();
+  void descriptionsAreChecked();
+  void estimatesFollowTheirReferenceAndFile();
+  void anEstimateIsOneMoreCueUnderTheHints();
+};
+
+void NetworksTest::picturesComeInAsTheFormSays() {
+  const auto picture = slopes();
+  const auto rgb = networks::inputFrom(picture, {{width, height}});
+  QCOMPARE(rgb.shape, (std::vector<int>{1, 3, height, width}));
+  QVERIFY(std::abs(at(rgb, 24, 3) - 24.5f / width) < 0.01f);
+  QVERIFY(std::abs(at(rgb, 24, 3, 1) - 3.5f / height) < 0.01f);
+  const auto bgr = networks::inputFrom(picture, {{width, height}, InputForm::Channels::bgr});
+  QCOMPARE(at(bgr, 24, 3, 2), at(rgb, 24, 3));
+  const auto set = networks::inputFrom(
+      picture, {{width, height}, InputForm::Channels::rgb, {0.5f, 0.5f, 0.5f}, {0.25f, 0.25f, 0.25f}});
+  QVERIFY(std::abs(at(set, 24, 3) - (at(rgb, 24, 3) - 0.5f) * 4) < 1e-5f);
+  const auto light = networks::inputFrom(picture, {{width, height}, InputForm::Channels::light});
+  QCOMPARE(light.shape, (std::vector<int>{1, 1, height, width}));
+  QVERIFY(at(light, 24, 20) > at(light, 24, 3) && at(light, 24, 3) > at(light, 4, 3));
+}
+
+void NetworksTest::answersAreWhatTheLayersSay() {
+  const auto input = networks::inputFrom(slopes(), {{width, height}});
+  auto network = read(weighing(width, height, {{0.5f, -2, 0}, {0, 0.25f, 1}}));
+  const auto answers = network.run(input);
+  QCOMPARE(answers.size(), std::size_t{1});
+  QCOMPARE(answers[0].shape, (std::vector<int>{1, 2, height, width}));
+  for (int y = 0; y < height; y += 5)
+    for (int x = 0; x < width; x += 7) {
+      QVERIFY(std::abs(at(answers[0], x, y) - (0.5f * at(input, x, y) - 2 * at(input, x, y, 1))) < 1e-5f);
+      QVERIFY(std::abs(at(answers[0], x, y, 1) - 0.25f * at(input, x, y, 1)) < 1e-5f);
+    }
+}
+
+void NetworksTest::halvesAreWidened() {
+  const auto input = networks::inputFrom(slopes(), {{width, height}});
+  const std::vector<std::vector<float>> weights = {{0.5f, -2, 0.375f}};
+  auto wide = read(weighing(width, height, weights)), narrow = read(weighingInHalves(width, height, weights));
+  QCOMPARE(narrow.run(input)[0].values, wide.run(input)[0].values);
+}
+
+void NetworksTest::whatCannotBeComputedIsSaidAndHarmless() {
+  const auto input = networks::inputFrom(slopes(), {{width, height}});
+  QVERIFY(problemOf([] { read(layer(width, height, "Whatever")); }).contains("tiny.onnx cannot be computed here"));
+  // Channels that the weights do not expect.
+  auto network = read(weighing(width, height, {{1, 1, 1}}));
+  networks::Tensor grey{{1, 1, height, width}, std::vector<float>(static_cast<std::size_t>(width * height))};
+  QVERIFY(problemOf([&] { network.run(grey); }).contains("tiny.onnx"));
+  QCOMPARE(network.run(input).size(), std::size_t{1});
+  // Far more planes than memory is allowed for.
+  auto large = read(weighing(2048, 2048, std::vector<std::vector<float>>(200, {1, 0, 0})));
+  QVERIFY(problemOf([&] { large.run(networks::inputFrom(slopes(), {{2048, 2048}})); }).contains("GiB"));
+}
+
+void NetworksTest::cutOffFilesAreRefused() {
+  const std::string whole = weighing(width, height, {{1, 2, 3}}).SerializeAsString();
+  int refused = 0;
+  for (std::size_t length = 0; length < whole.size(); length += 3) {
+    const auto said = problemOf([&] {
+      Network network(std::as_bytes(std::span(whole.data(), length)), "cut.onnx");
+      network.run(networks::inputFrom(slopes(), {{width, height}}));
+    });
+    if (!said.isEmpty()) {
+      QVERIFY2(said.startsWith("cut.onnx"), qPrintable(said));
+      ++refused;
+    }
+  }
+  QCOMPARE(refused, static_cast<int>((whole.size() + 2) / 3));
+  const std::string text = "not a network at all";
+  QVERIFY(problemOf([&] { Network(std::as_bytes(std::span(text)), "text.onnx"); }).contains("text.onnx"));
+}
+
+void NetworksTest::estimatesTakeEitherMeaning() {
+  const QTemporaryDir folder;
+  const auto picture = slopes();
+  const auto near = depth::Estimator(redIsNear(folder)).estimate(picture, {});
+  QCOMPARE(near.by, std::string("red"));
+  QCOMPARE(near.frame, picture.size());
+  QVERIFY(near.near(30, 12) > 0.9f && near.near(1, 12) < 0.1f);
+  const auto far = depth::Estimator(redIsNear(folder, "distance")).estimate(picture, {});
+  QVERIFY(far.near(30, 12) < 0.1f && far.near(0, 12) > 0.9f);
+  // An answer without range says nothing of order, and is no trouble.
+  const auto flat =
+      depth::Estimator(writeNetwork(folder.path().toStdString(), "blue", weighing(width, height, {{0, 0, 1}}),
+                                    "{" + sides + R"(, "means": "nearness"})"))
+          .estimate(picture, {});
+  QCOMPARE(flat.near(3, 3), 0.5f);
+}
+
+void NetworksTest::whatIsNoNumberIsNotKnown() {
+  const QTemporaryDir folder;
+  // Distances below nothing where red is less than half.
+  auto form = "{" + sides + R"(, "mean": 0.5, "means": "distance"})";
+  form.replace(form.find("0.5"), 3, "[0.5]");
+  const auto network = writeNetwork(folder.path().toStdString(), "half", weighing(width, height, {{1, 0, 0}}), form);
+  const auto made = depth::Estimator(network).estimate(slopes(), {});
+  QVERIFY(made.near(4, 12) < 0);
+  QVERIFY(made.near(30, 12) >= 0 && made.near(30, 12) < made.near(17, 12));
+  const auto seen = depth::seenIn(slopes());
+  const auto cue = depth::estimateCue(made, seen);
+  for (std::size_t i = 0; i < cue.near.size(); ++i) {
+    if (seen.x[i] < 0.4f) QCOMPARE(cue.sure[i], 0.0f);
+    if (seen.x[i] > 0.6f) QCOMPARE(cue.sure[i], 1.0f);
+  }
+}
+
+void NetworksTest::descriptionsAreChecked() {
+  const QTemporaryDir folder;
+  const std::filesystem::path in = folder.path().toStdString();
+  const auto said = [&](const std::string& description, const onnx::ModelProto& model) {
+    const auto file = writeNetwork(in, "some", model, description);
+    const auto out = problemOf([&] { depth::Estimator(file).estimate(slopes(), {}); });
+    std::filesystem::remove(in / "some.json");
+    return out;
+  };
+  const auto good = weighing(width, height, {{1, 0, 0}});
+  QVERIFY(said("", good).contains("some.json"));
+  QVERIFY(said("{" + sides + "}", good).contains("means"));
+  QVERIFY(said("{" + sides + R"(, "means": "colour"})", good).contains("nearness"));
+  QVERIFY(said(R"({"width": 4, "height": 24, "means": "nearness"})", good).contains("width"));
+  QVERIFY(said("{" + sides + R"(, "means": "nearness", "deviation": [0]})", good).contains("deviation"));
+  QVERIFY(said("{" + sides + R"(, "means": "nearness", "channels": "cmyk"})", good).contains("channels"));
+  QVERIFY(said("{", good).contains("description"));
+  // Two planes are no depth.
+  QVERIFY(said("{" + sides + R"(, "means": "nearness"})", weighing(width, height, {{1, 0, 0}, {0, 1, 0}}))
+              .contains("1 x 2 x 24 x 32"));
+}
+
+void NetworksTest::estimatesFollowTheirReferenceAndFile() {
+  depth::Estimate made{{320, 240}, Affine{}, "me", Image<float>(32, 24)};
+  for (int y = 0; y < 24; ++y)
+    for (int x = 0; x < 32; ++x) made.near(x, y) = static_cast<float>(x) / 31;
+  made.near(31, 23) = -1;
+  const auto& form = depth::estimateForm();
+  const std::any piece = std::shared_ptr<const depth::Estimate>(
+      std::make_shared<const depth::Estimate>(depth::following(made, made.frame, made.placing)));
+  const auto again = std::any_cast<std::shared_ptr<const depth::Estimate>>(form.read(form.write(piece)));
+  QCOMPARE(again->frame, made.frame);
+  QCOMPARE(again->by, made.by);
+  QVERIFY(again->near(31, 23) < 0);
+  for (int x = 0; x < 31; ++x) QVERIFY(std::abs(again->near(x, 5) - made.near(x, 5)) < 1e-3f);
+  // The reference moves right by a quarter of the frame: so does what is known of it, and nothing is known of the rest.
+  Affine moved;
+  moved.c = 80;
+  const auto now = depth::following(made, made.frame, moved);
+  const double pixel = 320.0 / now.near.width();
+  const auto value = [&](double x) { return now.near(static_cast<int>(x / pixel), now.near.height() / 2); };
+  QVERIFY(value(40) < 0);
+  QVERIFY(std::abs(value(200) - 120.0f / 320) < 0.03f);
+  // A larger frame of the same picture shows the same.
+  Affine twice;
+  twice.a = twice.e = 2;
+  const auto larger = depth::following(made, {640, 480}, twice);
+  QVERIFY(std::abs(larger.near(larger.near.width() / 2, larger.near.height() / 2) - 0.5f) < 0.03f);
+  QVERIFY(!problemOf([&] {
+             form.read(R"({"width": 10, "height": 10, "across": 2, "down": 2, "near": [1, 2]})");
+           }).isEmpty());
+}
+
+void NetworksTest::anEstimateIsOneMoreCueUnderTheHints() {
+  const QTemporaryDir folder;
+  // An even wall with a slope of red that only a network would take for depth.
+  Image<Rgb> wall(192, 144);
+  for (int y = 0; y < wall.height(); ++y)
+    for (int x = 0; x < wall.width(); ++x) wall(x, y) = {0.2f + 0.2f * static_cast<float>(x) / 192, 0.3f, 0.3f};
+  const Kind& kind = kindOf("depth");
+  ExtractionCache cache;
+  const auto make = [&](const GuideWork& work) {
+    return kind.make({wall, {wall.size(), {}}, {}, work}, cache, {}).map;
+  };
+  const auto left = [](const Map& map) { return map(20, 72) / 65535.0; };
+  const auto right = [](const Map& map) { return map(172, 72) / 65535.0; };
+  const auto before = make({});
+  QVERIFY(std::abs(left(before) - right(before)) < 0.1);
+  GuideWork work;
+  work.put(depth::estimateSlot,
+           std::make_shared<const depth::Estimate>(depth::Estimator(redIsNear(folder)).estimate(wall, {})));
+  const auto guessed = make(work);
+  QVERIFY(right(guessed) > left(guessed) + 0.3);
+  depth::Hints hints{wall.size(), {}, {{depth::Hint::Form::level, {{10, 60}, {30, 84}}, 16, 1.0, 0.5}}};
+  work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(hints));
+  const auto hinted = make(work);
+  QVERIFY(left(hinted) > left(guessed) + 0.3);
+  QCOMPARE(make({}), before);
+}
+
+QTEST_GUILESS_MAIN(NetworksTest)
+#include "networks_test.moc"
