@@ -82,7 +82,8 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
     if (solution.sure[i] >= 0.4f) sure += ground->seen.patches.cells[i].area;
   }
   out.facts = {{"sure", sure / std::max(1.0, all)},
-               {"haze", ground->haze},
+               // A finished map may be pale without a veil over it.
+               {"haze", scene == depth::Scene::finished ? 0 : ground->haze},
                {"hints", static_cast<double>(hintCount)},
                {"against", static_cast<double>(against)}};
   out.found = fmt::format("sure of {:.0f} % of the frame", 100 * sure / std::max(1.0, all));

@@ -181,6 +181,9 @@ Estimate Estimator::estimate(View<Rgb> picture, const std::optional<Affine>& pla
   normalise(near, file);
   const Size kept = within(near.size(), mostSide);
   if (kept != near.size()) near = sampled(near, kept);
+  // As it will be read back from a study.
+  for (int y = 0; y < near.height(); ++y)
+    for (float& v : near.line(y)) v = v < 0 ? v : static_cast<float>(std::round(v * grades) / grades);
   return {picture.size(), placing, name_, std::move(near)};
 }
 

@@ -4,6 +4,7 @@
 
 #include "app/maps/map_room.h"
 #include "core/kinds.h"
+#include "core/study/figure_hints.h"
 
 namespace hscaffold::app {
 
@@ -96,6 +97,34 @@ void DepthWork::removeSelected() {
 void DepthWork::removeAll() {
   selected_.reset();
   edit("Remove all hints", [](List& list) { list.clear(); });
+}
+
+std::vector<const Guide*> DepthWork::guidesWithFigures() const {
+  std::vector<const Guide*> out;
+  for (const Guide& each : document_.state().guides)
+    if (each.work.has(pose::figuresSlot)) out.push_back(&each);
+  return out;
+}
+
+bool DepthWork::hasFigures() const { return !guidesWithFigures().empty(); }
+
+std::size_t DepthWork::hintFromFigures() {
+  const MapPicture* map = takesHints() ? maps_.mapOf(guide()->id) : nullptr;
+  if (map == nullptr || !map->map) return 0;
+  List made;
+  for (const Guide* each : guidesWithFigures()) {
+    const GuidePlace place = document_.placeOf(*each);
+    try {
+      const auto kept = document_.edits().get<pose::Figures>(pose::figuresForm(), each->work.in(pose::figuresSlot));
+      for (Hint& hint : hintsFromFigures(pose::following(*kept, place.frame, place.placing), *map->map))
+        made.push_back(std::move(hint));
+    } catch (const Problem&) {
+      // What is missing of a guide is said when its own map is asked for.
+    }
+  }
+  if (made.empty()) return 0;
+  edit("Hints from figures", [&](List& list) { list.insert(list.end(), made.begin(), made.end()); });
+  return made.size();
 }
 
 void DepthWork::setNear(double near) {

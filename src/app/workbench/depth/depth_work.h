@@ -35,6 +35,10 @@ class DepthWork : public QObject {
   void select(std::optional<std::size_t> hint);
   void removeSelected();
   void removeAll();
+  /// Whether the study has figures that hints could be made from.
+  [[nodiscard]] bool hasFigures() const;
+  /// Hints from the figures of all pose guides, as one step. @return how many
+  std::size_t hintFromFigures();
 
   /// What the next hint will say, [0, 1].
   [[nodiscard]] double near() const { return near_; }
@@ -60,6 +64,7 @@ class DepthWork : public QObject {
 
  private:
   [[nodiscard]] const Guide* guide() const;
+  [[nodiscard]] std::vector<const Guide*> guidesWithFigures() const;
   [[nodiscard]] depth::Hints edited(const std::function<void(List&)>& edit) const;
   [[nodiscard]] std::optional<double> read(const std::shared_ptr<const Map>& map, QPointF place) const;
 

@@ -33,6 +33,7 @@ KindTools depthTools() {
       .tools = hintTools(), .first = ToolName::hint, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget* asking) {
         DepthWork& work = bench.depth;
         menu.addAction("Point out where it is least sure", &work, [&work] { work.nextDoubt(); });
+        menu.addAction("Hints from figures", &work, [&work] { work.hintFromFigures(); })->setEnabled(work.hasFigures());
         menu.addAction("Remove all hints", &work, [&work] { work.removeAll(); })->setEnabled(work.hints() != nullptr);
         menu.addSeparator();
         addGuessEntries(menu, bench.depthGuess, asking);
