@@ -39,7 +39,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   setAcceptDrops(true);
   // On a small or strongly scaled screen the window takes what there is.
   resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
-  setMinimumSize(1040, 640);
+  setMinimumSize(1240, 680);
   auto* central = new QWidget;
   auto* column = new QVBoxLayout(central);
   column->setContentsMargins(0, 0, 0, 0);

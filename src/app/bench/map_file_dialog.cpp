@@ -35,8 +35,9 @@ MapFileDialog::MapFileDialog(Size frame, QWidget* parent) : QDialog(parent), fra
   size_->setProperty("role", "note");
   size_->setFont(textFont(9));
   rows->addRow(QString(), size_);
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
+  auto* buttons = new QDialogButtonBox;
   buttons->addButton("Choose a file...", QDialogButtonBox::AcceptRole);
+  buttons->addButton("Cancel", QDialogButtonBox::RejectRole);
   rows->addRow(buttons);
   connect(shortSide_, &QDoubleSpinBox::valueChanged, this, &MapFileDialog::refresh);
   connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);

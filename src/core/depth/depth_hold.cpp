@@ -96,7 +96,7 @@ Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) 
   throwIfStopped(stop);
   const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.9);
   // A picture drawn after the very map is read rightly on about nine of ten pairs.
-  const double order = std::clamp((right - chance - 0.02) / std::max(0.12, 0.92 - chance), 0.0, 1.0);
+  const double order = std::clamp((right - chance - 0.03) / std::max(0.12, 0.92 - chance), 0.0, 1.0);
   out.hold = share * out.hold + (1 - share) * 100 * order;
   return out;
 }

@@ -16,7 +16,7 @@ namespace hscaffold::depth {
 namespace {
 
 constexpr int mostSide = 256;    ///< what is kept: guesses are smooth, and the picture's edges come back in the lift
-constexpr double grades = 4095;  ///< in files
+constexpr double grades = 4094;  ///< in files; even, so that the middle comes back as it was
 constexpr int mostSideInFiles = 1024;
 
 /// What is not known anywhere near is below 0.

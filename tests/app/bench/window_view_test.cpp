@@ -123,7 +123,7 @@ void WindowViewTest::bothThemesAndSizesFit_data() {
   QTest::addColumn<int>("height");
   QTest::addColumn<bool>("day");
   for (const bool day : {false, true})
-    for (const auto& [w, h] : {std::pair{1280, 800}, {1920, 1080}, {1040, 640}})
+    for (const auto& [w, h] : {std::pair{1280, 800}, {1920, 1080}, {1240, 680}})
       QTest::addRow("%d x %d %d", w, h, day) << w << h << day;
 }
 

@@ -21,7 +21,9 @@ Cue footCue(const Seen& seen) {
     const bool crosses = piece.top < seen.horizon && foot > seen.horizon + 0.03f;
     // What hangs over the horizon has no foot to be seen.
     const bool stands = foot > seen.horizon + 0.02f;
-    sure[p] = piece.sky || !stands ? 0.0f : small * (crosses ? 0.5f + 0.5f * upright : 0.5f * upright);
+    sure[p] = piece.sky || !stands ? 0.0f
+                                   : small * std::clamp(2 * seen.horizonSure, 0.0f, 1.0f) *
+                                         (crosses ? 0.5f + 0.5f * upright : 0.5f * upright);
   }
   for (const int p : seen.piece) {
     out.near.push_back(near[static_cast<std::size_t>(p)]);

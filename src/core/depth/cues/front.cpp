@@ -64,7 +64,8 @@ Cue frontCue(const Seen& seen) {
   for (const float way : sorted) between += way > 0.3f * high && way < 0.7f * high ? 1 : 0;
   between /= static_cast<float>(sorted.size());
   // Noise grows evenly from the rim to the middle; a thing begins at its border.
-  const float evidence = (1 - roominess(seen)) * std::clamp(1.6f * (high - low) / high - 0.6f, 0.0f, 1.0f) *
+  const float evidence = std::max(0.0f, 1 - 2.5f * roominess(seen)) *
+                         std::clamp(1.6f * (high - low) / high - 0.6f, 0.0f, 1.0f) *
                          std::clamp(1.8f - 4 * between, 0.0f, 1.0f);
   for (std::size_t i = 0; i < out.near.size(); ++i) {
     out.near[i] = std::clamp(out.near[i] / high, 0.0f, 1.0f);
