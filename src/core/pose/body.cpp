@@ -57,7 +57,8 @@ bool isCovered(const Skeleton& skeleton, const PosedBody& body, std::size_t poin
 
 PosedBody posed(const Skeleton& skeleton, const std::vector<double>& angles, const BodyPlace& place) {
   PosedBody out;
-  std::vector<Eigen::Matrix3d> turned(skeleton.joints.size());
+  auto& turned = out.turned;
+  turned.resize(skeleton.joints.size());
   out.origins.resize(skeleton.joints.size());
   out.axes.resize(skeleton.turns.size());
   // Where a joint sits on a key point, its bone's own length counts.

@@ -12,6 +12,7 @@ struct PosedBody {
   std::vector<Eigen::Vector3d> points;   ///< pixels, y up, from the first joint
   std::vector<Eigen::Vector3d> origins;  ///< of the joints
   std::vector<Eigen::Vector3d> axes;     ///< of the turns, unit length
+  std::vector<Eigen::Matrix3d> turned;   ///< of the joints: from how they are at rest
   [[nodiscard]] Point inFrame(std::size_t point, Point at) const {
     return {at.x + points[point].x(), at.y - points[point].y()};
   }

@@ -1,0 +1,27 @@
+/// Four-legged bodies for the set, over the four-legged skeleton of core/pose.
+#pragma once
+
+#include <vector>
+
+#include "core/stage/mesh.h"
+
+namespace hscaffold::stage {
+
+enum class Animal { dog, fox, horse, cow, cat };
+
+struct AnimalSpec {
+  Animal kind = Animal::dog;
+  std::vector<double> angles;  ///< degrees, one for each turn of the four-legged skeleton
+  float size = 0.9f;           ///< length from nose to tail root, metres
+  Vec3 at = Vec3::Zero();      ///< where it stands
+  Rgb coat{0.3f, 0.2f, 0.1f}, patch{0.7f, 0.65f, 0.6f};
+  int around = 8;
+};
+struct AnimalBody {
+  Mesh mesh;
+  std::vector<Vec3> points;  ///< key points of the four-legged skeleton
+  std::vector<float> radius;
+};
+AnimalBody animalOf(const AnimalSpec& spec);
+
+}  // namespace hscaffold::stage

@@ -1,0 +1,371 @@
+#include "core/stage/raster.h"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/image/colour.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::stage {
+namespace {
+
+constexpr float nearest = 0.05f;  ///< metres: what is closer to the eye is cut off
+constexpr int fine = 2;           ///< samples along each side of a pixel
+
+/// A point on its way to the screen.
+struct Corner {
+  float x = 0, y = 0;  ///< in samples
+  float over = 0;      ///< 1 / metres
+};
+
+struct Triangle {
+  std::array<Corner, 3> at;
+  std::array<Vec3, 3> share;  ///< of the mesh's three points at each corner; cut triangles have corners in between
+  std::uint32_t mesh = 0, face = 0;
+};
+
+/// A sample's winner.
+constexpr std::uint32_t nobody = 0xffffffffu;
+
+float hashed(int x, int y, int z) {
+  auto h = static_cast<std::uint32_t>(x) * 0x8da6b343u ^ static_cast<std::uint32_t>(y) * 0xd8163841u ^
+           static_cast<std::uint32_t>(z) * 0xcb1ab31fu;
+  h ^= h >> 15;
+  h *= 0x2c1b3c6du;
+  h ^= h >> 13;
+  return static_cast<float>(h & 0xffffu) / 65535.0f;
+}
+
+/// Value noise, [0, 1].
+float noise(const Vec3& at) {
+  const float fx = std::floor(at.x()), fy = std::floor(at.y()), fz = std::floor(at.z());
+  const int x = static_cast<int>(fx), y = static_cast<int>(fy), z = static_cast<int>(fz);
+  const auto ease = [](float t) { return t * t * (3 - 2 * t); };
+  const float u = ease(at.x() - fx), v = ease(at.y() - fy), w = ease(at.z() - fz);
+  const auto mix = [](float a, float b, float t) { return a + (b - a) * t; };
+  const auto row = [&](int dy, int dz) { return mix(hashed(x, y + dy, z + dz), hashed(x + 1, y + dy, z + dz), u); };
+  return mix(mix(row(0, 0), row(1, 0), v), mix(row(0, 1), row(1, 1), v), w);
+}
+
+Rgb times(Rgb a, Rgb b) { return {a.r * b.r, a.g * b.g, a.b * b.b}; }
+
+Rgb lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const Material& material, const Lighting& lighting) {
+  if (material.glows) return colour;
+  const float up = 0.5f + 0.5f * normal.y();
+  Rgb light = lighting.above * up + lighting.below * (1 - up);
+  float shine = 0;
+  for (const Light& each : lighting.lights) {
+    light = light + each.colour * std::max(0.0f, normal.dot(each.from));
+    if (material.shine > 0) {
+      const float half = std::max(0.0f, normal.dot((each.from + toEye).normalized()));
+      const float h2 = half * half, h4 = h2 * h2, h8 = h4 * h4;
+      shine += material.shine * h8 * h8 * luminance(each.colour);
+    }
+  }
+  return times(light, colour) + Rgb{shine, shine, shine};
+}
+
+/// All triangles before the eye, cut where they pass it.
+std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera) {
+  std::vector<Triangle> out;
+  const float focal = camera.millimetres / 36 * static_cast<float>(camera.size.width) * fine;
+  const float cx = 0.5f * static_cast<float>(camera.size.width) * fine,
+              cy = 0.5f * static_cast<float>(camera.size.height) * fine;
+  std::vector<Vec3> eyes;
+  for (std::uint32_t m = 0; m < meshes.size(); ++m) {
+    const Mesh& mesh = meshes[m];
+    eyes.clear();
+    for (const Vec3& p : mesh.at) eyes.push_back(camera.look * (p - camera.eye));
+    for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+      struct Cut {
+        Vec3 at, share;
+      };
+      std::array<Cut, 4> kept;
+      std::size_t count = 0;
+      const auto& face = mesh.faces[f];
+      for (std::size_t i = 0; i < 3; ++i) {
+        const Vec3 &a = eyes[face[i]], &b = eyes[face[(i + 1) % 3]];
+        const float fa = -a.z() - nearest, fb = -b.z() - nearest;
+        const Vec3 sa = Vec3::Unit(static_cast<Eigen::Index>(i)),
+                   sb = Vec3::Unit(static_cast<Eigen::Index>((i + 1) % 3));
+        if (fa > 0) kept[count++] = {a, sa};
+        if ((fa > 0) != (fb > 0)) {
+          const float t = fa / (fa - fb);
+          kept[count++] = {a + t * (b - a), sa + t * (sb - sa)};
+        }
+      }
+      for (std::size_t k = 2; k < count; ++k) {
+        Triangle triangle{{}, {}, m, f};
+        const std::array<const Cut*, 3> corners = {&kept[0], &kept[k - 1], &kept[k]};
+        for (std::size_t i = 0; i < 3; ++i) {
+          const Vec3& p = corners[i]->at;
+          const float over = -1 / p.z();
+          triangle.at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
+          triangle.share[i] = corners[i]->share;
+        }
+        out.push_back(triangle);
+      }
+    }
+  }
+  return out;
+}
+
+struct Samples {
+  int width = 0;
+  std::vector<float> over;
+  std::vector<std::uint32_t> winner;
+};
+
+/// Shares of a triangle's corners at a place, in the screen.
+struct Edges {
+  float ax, bx, cx, ay, by, cy, a0, b0, c0;
+  explicit Edges(const Triangle& t) {
+    const auto& [p, q, r] = t.at;
+    const float area = (q.x - p.x) * (r.y - p.y) - (r.x - p.x) * (q.y - p.y);
+    const float scale = area != 0 ? 1 / area : 0;
+    ax = (q.y - r.y) * scale, ay = (r.x - q.x) * scale, a0 = (q.x * r.y - r.x * q.y) * scale;
+    bx = (r.y - p.y) * scale, by = (p.x - r.x) * scale, b0 = (r.x * p.y - p.x * r.y) * scale;
+    cx = (p.y - q.y) * scale, cy = (q.x - p.x) * scale, c0 = (p.x * q.y - q.x * p.y) * scale;
+  }
+};
+
+void draw(const Triangle& t, std::uint32_t name, int top, int bottom, Samples& into) {
+  const auto [lowX, highX] = std::minmax({t.at[0].x, t.at[1].x, t.at[2].x});
+  const auto [lowY, highY] = std::minmax({t.at[0].y, t.at[1].y, t.at[2].y});
+  const int x0 = std::max(0, static_cast<int>(std::ceil(lowX - 0.5f))),
+            x1 = std::min(into.width - 1, static_cast<int>(std::floor(highX - 0.5f)));
+  const int y0 = std::max(top, static_cast<int>(std::ceil(lowY - 0.5f))),
+            y1 = std::min(bottom - 1, static_cast<int>(std::floor(highY - 0.5f)));
+  if (x0 > x1 || y0 > y1) return;
+  const Edges e(t);
+  if (e.ax == 0 && e.bx == 0 && e.cx == 0) return;
+  const float dOver = e.ax * t.at[0].over + e.bx * t.at[1].over + e.cx * t.at[2].over;
+  const std::array<float, 3> steps = {e.ax, e.bx, e.cx};
+  for (int y = y0; y <= y1; ++y) {
+    const float py = static_cast<float>(y) + 0.5f;
+    const std::array<float, 3> starts = {e.a0 + e.ay * py + 0.5f * e.ax, e.b0 + e.by * py + 0.5f * e.bx,
+                                         e.c0 + e.cy * py + 0.5f * e.cx};
+    // From where to where all three shares are at least 0.
+    float from = static_cast<float>(x0), to = static_cast<float>(x1);
+    for (std::size_t k = 0; k < 3; ++k) {
+      if (steps[k] > 0)
+        from = std::max(from, std::ceil(-starts[k] / steps[k]));
+      else if (steps[k] < 0)
+        to = std::min(to, std::floor(-starts[k] / steps[k]));
+      else if (starts[k] < 0)
+        to = -1;
+    }
+    if (from > to) continue;
+    float over = (starts[0] + steps[0] * from) * t.at[0].over + (starts[1] + steps[1] * from) * t.at[1].over +
+                 (starts[2] + steps[2] * from) * t.at[2].over;
+    const std::size_t row = static_cast<std::size_t>(y - top) * static_cast<std::size_t>(into.width);
+    float* overs = into.over.data() + row;
+    std::uint32_t* winners = into.winner.data() + row;
+    const int last = static_cast<int>(to);
+    for (int x = static_cast<int>(from); x <= last; ++x, over += dOver) {
+      if (over <= overs[x]) continue;
+      overs[x] = over;
+      winners[x] = name;
+    }
+  }
+}
+
+struct Shaded {
+  Rgb colour;
+  Vec3 normal = Vec3::Zero();  ///< in the eye's axes
+  std::uint16_t object = 0;
+};
+
+/// All that shading needs, made once for a picture.
+class Shading {
+ public:
+  Shading(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting)
+      : meshes_(meshes),
+        camera_(camera),
+        lighting_(lighting),
+        triangles_(onScreen(meshes, camera)),
+        light_(meshes.size()) {
+    // Light is computed once a point and runs evenly over its triangles.
+    parallelItems(meshes.size(), [&](std::size_t m) {
+      const Mesh& mesh = meshes[m];
+      light_[m].reserve(mesh.at.size());
+      for (std::size_t i = 0; i < mesh.at.size(); ++i)
+        light_[m].push_back(
+            lit(mesh.normal[i], (camera.eye - mesh.at[i]).normalized(), mesh.colour[i], mesh.material, lighting));
+    });
+    reach_.reserve(triangles_.size());
+    for (const Triangle& t : triangles_) reach_.push_back(std::minmax({t.at[0].y, t.at[1].y, t.at[2].y}));
+  }
+
+  /// Pixel rows from `first` up to `end`.
+  void paint(int first, int end, Rendered& out) const {
+    Samples samples;
+    samples.width = camera_.size.width * fine;
+    const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>((end - first) * fine);
+    samples.over.assign(count, 0.0f);
+    samples.winner.assign(count, nobody);
+    for (std::uint32_t t = 0; t < triangles_.size(); ++t)
+      if (reach_[t].first < static_cast<float>(end * fine) && reach_[t].second > static_cast<float>(first * fine))
+        draw(triangles_[t], t, first * fine, end * fine, samples);
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < camera_.size.width; ++x) {
+        Pixel pixel;
+        for (int s = 0; s < fine * fine; ++s) {
+          const auto place =
+              static_cast<std::size_t>((y - first) * fine + s / fine) * static_cast<std::size_t>(samples.width) +
+              static_cast<std::size_t>(x * fine + s % fine);
+          pixel.winner[static_cast<std::size_t>(s)] = samples.winner[place];
+          pixel.over[static_cast<std::size_t>(s)] = samples.over[place];
+        }
+        resolve(x, y, pixel, out);
+      }
+  }
+
+ private:
+  struct Pixel {
+    std::array<std::uint32_t, fine * fine> winner;
+    std::array<float, fine * fine> over;
+  };
+
+  void resolve(int x, int y, const Pixel& pixel, Rendered& out) const {
+    const auto& names = pixel.winner;
+    std::array<Shaded, fine * fine> parts;
+    std::size_t best = 0;
+    if (std::all_of(names.begin(), names.end(), [&](std::uint32_t name) { return name == names[0]; })) {
+      parts[0] = shaded(names[0], pixel.over[0], x, y, 0);
+      out.colour(x, y) = parts[0].colour;
+    } else {
+      // Samples of one triangle are shaded as one.
+      Rgb sum{0, 0, 0};
+      for (std::size_t s = 0; s < names.size(); ++s) {
+        std::size_t same = 0;
+        while (names[same] != names[s]) ++same;
+        parts[s] = same < s ? parts[same] : shaded(names[s], pixel.over[s], x, y, static_cast<int>(s));
+        sum = sum + parts[s].colour * (1.0f / (fine * fine));
+      }
+      out.colour(x, y) = sum;
+      // Depth, normal and object are of what most samples show; of two halves, the nearer.
+      int most = 0;
+      for (std::size_t s = 0; s < names.size(); ++s) {
+        const auto votes = static_cast<int>(std::count_if(
+            parts.begin(), parts.end(), [&](const Shaded& other) { return other.object == parts[s].object; }));
+        if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
+      }
+    }
+    out.near(x, y) = pixel.over[best];
+    out.object(x, y) = parts[best].object;
+    const Vec3 n = names[best] == nobody ? Vec3::Zero() : parts[best].normal.normalized();
+    out.normal(x, y) = {n.x(), n.y(), n.z()};
+  }
+
+  [[nodiscard]] Shaded shaded(std::uint32_t winner, float over, int x, int y, int sample) const {
+    if (winner == nobody) return {skyAt(x, y), Vec3::Zero(), 0};
+    Shaded out = surface(winner, x * fine + sample % fine, y * fine + sample / fine);
+    if (lighting_.veilLength > 0) {
+      const float clear = std::exp(-1 / (std::max(over, 1e-4f) * lighting_.veilLength));
+      out.colour = out.colour * clear + lighting_.veil * (1 - clear);
+    }
+    return out;
+  }
+
+  [[nodiscard]] Rgb skyAt(int x, int y) const {
+    const auto width = static_cast<float>(camera_.size.width), height = static_cast<float>(camera_.size.height);
+    const float focal = camera_.millimetres / 36 * width;
+    const Vec3 ray(static_cast<float>(x) + 0.5f - 0.5f * width, 0.5f * height - static_cast<float>(y) - 0.5f, -focal);
+    const float high = std::clamp(1.6f * camera_.look.col(1).dot(ray) / ray.norm(), 0.0f, 1.0f);
+    return lighting_.skyRim * (1 - high) + lighting_.skyTop * high;
+  }
+
+  [[nodiscard]] Shaded surface(std::uint32_t winner, int sx, int sy) const {
+    const Triangle& t = triangles_[winner];
+    const Edges e(t);
+    const float px = static_cast<float>(sx) + 0.5f, py = static_cast<float>(sy) + 0.5f;
+    Vec3 weights = t.share[0] * ((e.a0 + e.ax * px + e.ay * py) * t.at[0].over) +
+                   t.share[1] * ((e.b0 + e.bx * px + e.by * py) * t.at[1].over) +
+                   t.share[2] * ((e.c0 + e.cx * px + e.cy * py) * t.at[2].over);
+    weights /= std::max(1e-9f, weights.sum());
+    const Mesh& mesh = meshes_[t.mesh];
+    const auto& [a, b, c] = mesh.faces[t.face];
+    const auto& light = light_[t.mesh];
+    Shaded out;
+    out.object = mesh.object;
+    out.colour = light[a] * weights[0] + light[b] * weights[1] + light[c] * weights[2];
+    out.normal =
+        camera_.look * (mesh.normal[a] * weights[0] + mesh.normal[b] * weights[1] + mesh.normal[c] * weights[2]);
+    if (mesh.material.grain > 0) {
+      const Vec3 at = (mesh.at[a] * weights[0] + mesh.at[b] * weights[1] + mesh.at[c] * weights[2]) /
+                      std::max(1e-3f, mesh.material.grainSize);
+      const float n = 0.65f * noise(at) + 0.35f * noise(2.7f * at);
+      out.colour = out.colour * (1 + mesh.material.grain * 2 * (n - 0.5f));
+    }
+    return out;
+  }
+
+  std::span<const Mesh> meshes_;
+  const Camera& camera_;
+  const Lighting& lighting_;
+  std::vector<Triangle> triangles_;
+  std::vector<std::vector<Rgb>> light_;
+  std::vector<std::pair<float, float>> reach_;  ///< top and bottom of triangles, to pass over them quickly
+};
+
+}  // namespace
+
+Camera::Seen Camera::seen(const Vec3& at) const {
+  const Vec3 p = look * (at - eye);
+  const float focal = millimetres / 36 * static_cast<float>(size.width), far = -p.z();
+  const float safe = std::max(far, 1e-4f);
+  return {0.5f * static_cast<float>(size.width) + focal * p.x() / safe,
+          0.5f * static_cast<float>(size.height) - focal * p.y() / safe, far};
+}
+
+Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size size, float roll) {
+  Camera out;
+  out.eye = eye;
+  out.millimetres = millimetres;
+  out.size = size;
+  const Vec3 back = (eye - target).normalized();
+  const Vec3 upright = std::fabs(back.y()) > 0.999f ? Vec3(0, 0, -1) : Vec3(0, 1, 0);
+  const Vec3 right = upright.cross(back).normalized(), up = back.cross(right);
+  const float turn = roll * std::numbers::pi_v<float> / 180, c = std::cos(turn), s = std::sin(turn);
+  out.look.row(0) = (right * c + up * s).transpose();
+  out.look.row(1) = (up * c - right * s).transpose();
+  out.look.row(2) = back.transpose();
+  return out;
+}
+
+Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop) {
+  Rendered out{Image<Rgb>(camera.size), Image<float>(camera.size), Image<Rgb>(camera.size),
+               Image<std::uint16_t>(camera.size)};
+  if (out.colour.empty()) return out;
+  const Shading shading(meshes, camera, lighting);
+  throwIfStopped(stop);
+  parallelRows(
+      camera.size.height, [&](int first, int end) { shading.paint(first, end, out); }, 32);
+  throwIfStopped(stop);
+  return out;
+}
+
+Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object) {
+  Mesh out;
+  out.object = object;
+  out.material.glows = true;
+  const float steep = std::max(0.15f, light.from.y());
+  for (const Mesh& mesh : meshes) {
+    const auto base = static_cast<std::uint32_t>(out.at.size());
+    for (const Vec3& p : mesh.at) {
+      const float high = std::max(0.0f, p.y() - ground);
+      Vec3 down = p - light.from * (high / steep);
+      down.y() = ground + 0.004f;
+      out.at.push_back(down);
+      out.colour.push_back(colour);
+    }
+    for (const auto& f : mesh.faces) out.faces.push_back({f[0] + base, f[1] + base, f[2] + base});
+  }
+  out.normal.assign(out.at.size(), Vec3(0, 1, 0));
+  return out;
+}
+
+}  // namespace hscaffold::stage

@@ -1,0 +1,55 @@
+/// From surfaces to a picture: colour, depth, normals and objects, by a z-buffer with four samples a pixel; each sample
+/// that a triangle wins is shaded once a pixel (deferred, after a visibility buffer: Burns and Hunt 2013).
+#pragma once
+
+#include <Eigen/Core>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "core/problem.h"
+#include "core/stage/mesh.h"
+
+namespace hscaffold::stage {
+
+struct Camera {
+  Vec3 eye{0, 1.5f, 5};
+  Eigen::Matrix3f look = Eigen::Matrix3f::Identity();  ///< rows: to the right, up, back towards the eye
+  float millimetres = 50;                              ///< focal length for a frame 36 mm wide
+  Size size{512, 512};
+
+  struct Seen {
+    float x = 0, y = 0;  ///< pixels, centres at +0.5
+    float far = 0;       ///< metres along the line of sight; not above 0: behind the eye
+  };
+  [[nodiscard]] Seen seen(const Vec3& at) const;
+};
+/// @param roll  degrees, counter-clockwise in the picture.
+Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size size, float roll = 0);
+
+struct Light {
+  Vec3 from{0, 1, 0};  ///< direction towards it, unit length
+  Rgb colour{1, 1, 1};
+};
+struct Lighting {
+  std::vector<Light> lights;
+  Rgb above{0.4f, 0.45f, 0.5f}, below{0.2f, 0.18f, 0.16f};   ///< from all round
+  Rgb skyTop{0.25f, 0.45f, 0.8f}, skyRim{0.7f, 0.8f, 0.9f};  ///< where nothing is
+  Rgb veil{0.75f, 0.78f, 0.8f};                              ///< colour of haze
+  float veilLength = 0;                                      ///< metres until two thirds are veiled; 0: clear
+};
+
+struct Rendered {
+  Image<Rgb> colour;  ///< linear; may exceed 1 in highlights
+  Image<float> near;  ///< 1 / metres along the line of sight; 0: nothing
+  Image<Rgb> normal;  ///< in the eye's axes (r: right, g: up, b: towards the eye); 0 where nothing is
+  Image<std::uint16_t> object;
+};
+
+/// @param meshes  with normals. @throws Cancelled
+Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {});
+
+/// The shadow that meshes cast on the plane y = `ground` away from a light, as a flat mesh just above it.
+Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object);
+
+}  // namespace hscaffold::stage

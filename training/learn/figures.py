@@ -1,0 +1,193 @@
+"""Teaches a network to find people: heat maps of key points, limb direction fields, and where people are.
+
+Can be stopped at any time and goes on where it was: everything is in one file.
+"""
+import argparse
+import json
+import math
+import os
+import time
+
+import numpy as np
+import torch
+
+from net import Averaged, Net
+from scenes import HUMAN, PEOPLE, Scenes
+
+STRIDE, SIDE, SIGMA = 4, 192, 1.3
+OUTSIDE, OTHER, ITSELF, SEEN = 0, 1, 2, 3
+
+
+def skeleton(path):
+    kind = json.load(open(path))
+    ids = [p["id"] for p in kind["points"]][:HUMAN]
+    mirror = [ids.index(kind["points"][i].get("mirror", ids[i])) for i in range(HUMAN)]
+    limbs = [(ids.index(b["from"]), ids.index(b["to"])) for b in kind["bones"] if b["from"] in ids and b["to"] in ids]
+    return ids, mirror, limbs
+
+
+def arrays(records, random, mirror):
+    """Pictures (B x 3 x S x S, 0 to 1) and people (B x PEOPLE x (5 + 3 HUMAN)); half of them mirrored, all recoloured."""
+    pictures = np.empty((len(records), 3, SIDE, SIDE), np.float32)
+    people = np.zeros((len(records), PEOPLE, 5 + 3 * HUMAN), np.float32)
+    figure = np.empty((len(records), SIDE, SIDE), np.float32)
+    for i, r in enumerate(records):
+        picture, persons, mask = r.picture, r.people.copy(), r.figure == 255
+        if random.random() < 0.5:
+            picture, mask = picture[:, ::-1], mask[:, ::-1]
+            left = persons[:, 0].copy()
+            persons[:, 0], persons[:, 2] = SIDE - persons[:, 2], SIDE - left
+            points = persons[:, 5:].reshape(-1, HUMAN, 3)[:, mirror].copy()
+            points[..., 0] = SIDE - points[..., 0]
+            persons[:, 5:] = points.reshape(len(persons), 3 * HUMAN)
+        picture = picture.astype(np.float32) / 255
+        # Other colours, lights and contrasts.
+        if random.random() < 0.5:
+            picture = picture[..., random.permutation(3)]
+        gain = random.uniform(0.7, 1.3, 3) if random.random() < 0.5 else np.full(3, random.uniform(0.7, 1.3))
+        picture = np.clip((picture - 0.5) * gain.astype(np.float32) + 0.5 + random.uniform(-0.1, 0.1), 0, 1)
+        if random.random() < 0.05:
+            picture = 1 - picture
+        pictures[i] = picture.transpose(2, 0, 1)
+        people[i, :len(persons)] = persons
+        figure[i] = mask
+    return torch.from_numpy(pictures), torch.from_numpy(people), torch.from_numpy(figure)
+
+
+def targets(people, figure, limbs):
+    """Heat maps, direction fields and mask at a quarter of the size, and weights of the fields."""
+    cells = SIDE // STRIDE
+    grid = (torch.arange(cells, dtype=torch.float32) + 0.5) * STRIDE
+    points = people[..., 5:].reshape(*people.shape[:2], HUMAN, 3)
+    x, y, state = points[..., 0], points[..., 1], points[..., 2].round()
+    strength = torch.where(state >= ITSELF, 1.0, torch.where(state == OTHER, 0.5, 0.0))
+    spread = 2 * (SIGMA * STRIDE) ** 2
+    gx = torch.exp(-(grid - x[..., None]) ** 2 / spread)
+    gy = torch.exp(-(grid - y[..., None]) ** 2 / spread) * strength[..., None]
+    heat = torch.zeros(len(people), HUMAN, cells, cells)
+    for p in range(int((people[..., 2] > 0).sum(1).max())):
+        heat = torch.maximum(heat, gy[:, p, :, :, None] * gx[:, p, :, None, :])
+    fields = torch.zeros(len(people), 2 * len(limbs), cells, cells)
+    weight = torch.zeros(len(people), len(limbs), cells, cells)
+    first, last = torch.tensor([f for f, _ in limbs]), torch.tensor([t for _, t in limbs])
+    across = torch.arange(cells, dtype=torch.float32) + 0.5
+    for p in range(int((people[..., 2] > 0).sum(1).max())):
+        there = (state[:, p, first] >= OTHER) & (state[:, p, last] >= OTHER)
+        ax, ay = x[:, p, first] / STRIDE, y[:, p, first] / STRIDE
+        ux, uy = x[:, p, last] / STRIDE - ax, y[:, p, last] / STRIDE - ay
+        length = torch.sqrt(ux ** 2 + uy ** 2)
+        which, limb = torch.nonzero(there & (length > 0.3), as_tuple=True)
+        if len(which) == 0:
+            continue
+        ax, ay, length = ax[which, limb], ay[which, limb], length[which, limb]
+        ux, uy = ux[which, limb] / length, uy[which, limb] / length
+        # As broad as a limb of a figure of that size.
+        broad = (people[which, p, 4] * 0.03 / STRIDE).clamp(min=1.0)
+        cx, cy = across[None, None, :] - ax[:, None, None], across[None, :, None] - ay[:, None, None]
+        along = cx * ux[:, None, None] + cy * uy[:, None, None]
+        aside = (cx * uy[:, None, None] - cy * ux[:, None, None]).abs()
+        on = (along > -0.5) & (along < length[:, None, None] + 0.5) & (aside < broad[:, None, None])
+        for axis, unit in ((0, ux), (1, uy)):
+            before = fields[which, 2 * limb + axis]
+            fields[which, 2 * limb + axis] = torch.where(on, unit[:, None, None], before)
+        weight[which, limb] = torch.maximum(weight[which, limb], on.float())
+    mask = torch.nn.functional.avg_pool2d(figure[:, None], STRIDE)
+    return heat, fields, weight.repeat_interleave(2, 1), mask
+
+
+def loss_of(answer, heat, fields, weight, mask, limbs):
+    n = 2 * len(limbs)
+    got, direction, seen = answer[:, :HUMAN], answer[:, HUMAN:HUMAN + n], answer[:, HUMAN + n:]
+    return ((got - heat) ** 2 * (1 + 6 * heat)).mean() * 100 + \
+        0.5 * ((direction - fields) ** 2 * (0.1 + weight)).mean() * 20 + 0.2 * ((seen - mask) ** 2).mean() * 5
+
+
+def score(net, records, mirror):
+    """Share of seen joints whose own peak near them is the right one: within a tenth of the longer box side."""
+    right = all_ = 0
+    with torch.no_grad():
+        for i in range(0, len(records), 24):
+            part = records[i:i + 24]
+            pictures = torch.from_numpy(np.stack([r.picture.transpose(2, 0, 1) for r in part])).float() / 255
+            heat = net(pictures)[:, :HUMAN]
+            for r, h in zip(part, heat):
+                for person in r.people:
+                    side = max(person[2] - person[0], person[3] - person[1])
+                    if side < 24:
+                        continue
+                    l, t, rr, b = (int(max(0, v)) for v in (person[0] // STRIDE, person[1] // STRIDE,
+                                                            -(-person[2] // STRIDE), -(-person[3] // STRIDE)))
+                    box = h[:, t:b, l:rr]
+                    peak = box.flatten(1).argmax(1)
+                    px = (peak % (rr - l) + l + 0.5) * STRIDE
+                    py = (torch.div(peak, rr - l, rounding_mode="floor") + t + 0.5) * STRIDE
+                    points = person[5:].reshape(HUMAN, 3)
+                    for k in range(HUMAN):
+                        if points[k, 2] < ITSELF:
+                            continue
+                        all_ += 1
+                        right += math.hypot(px[k] - points[k, 0], py[k] - points[k, 1]) < 0.1 * side
+    return right / max(1, all_)
+
+
+def main():
+    ask = argparse.ArgumentParser(description=__doc__)
+    ask.add_argument("--scenes", default="build/release/bin/scenes", help="the program that draws scenes")
+    ask.add_argument("--skeleton", default="src/core/pose/data/skeletons/human.json")
+    ask.add_argument("--kept", default="build/learn/figures.pt", help="where everything is kept")
+    ask.add_argument("--pictures", type=int, default=600_000, help="the whole way; the rate falls towards it")
+    ask.add_argument("--minutes", type=float, default=1e9, help="of this sitting")
+    ask.add_argument("--uses", type=int, default=2, help="how often each scene is learned from")
+    ask.add_argument("--batch", type=int, default=24)
+    ask.add_argument("--threads", type=int, default=2)
+    ask.add_argument("--rate", type=float, default=2e-3)
+    how = ask.parse_args()
+    torch.set_num_threads(how.threads)
+    _, mirror, limbs = skeleton(how.skeleton)
+    net = Net(HUMAN + 2 * len(limbs) + 1).to(memory_format=torch.channels_last)
+    best = torch.optim.AdamW(net.parameters(), lr=how.rate, weight_decay=1e-4)
+    averaged, seen, drawn = Averaged(net), 0, 0
+    if os.path.exists(how.kept):
+        kept = torch.load(how.kept)
+        net.load_state_dict(kept["net"])
+        best.load_state_dict(kept["best"])
+        averaged.values, averaged.step = kept["averaged"], kept["step"]
+        seen, drawn = kept["seen"], kept["drawn"]
+    os.makedirs(os.path.dirname(how.kept), exist_ok=True)
+    random = np.random.default_rng(seen)
+    asked = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 240)
+    test = asked.batch(240, 1, random)
+    source = Scenes(how.scenes, "figures", SIDE, SIDE, drawn)
+    began, told, sums, steps = time.time(), time.time(), 0.0, 0
+
+    def keep():
+        torch.save({"net": net.state_dict(), "best": best.state_dict(), "averaged": averaged.values,
+                    "step": averaged.step, "seen": seen, "drawn": drawn + source.read}, how.kept + ".new")
+        os.replace(how.kept + ".new", how.kept)
+
+    while seen < how.pictures and time.time() - began < 60 * how.minutes:
+        for group in best.param_groups:
+            warm = min(1.0, (seen + how.batch) / 5000)
+            group["lr"] = how.rate * warm * (0.02 + 0.98 * 0.5 * (1 + math.cos(math.pi * seen / how.pictures)))
+        pictures, people, figure = arrays(source.batch(how.batch, how.uses, random), random, mirror)
+        aims = targets(people, figure, limbs)
+        loss = loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), *aims, limbs)
+        best.zero_grad(set_to_none=True)
+        loss.backward()
+        best.step()
+        averaged.take(net)
+        seen += how.batch
+        sums, steps = sums + float(loss), steps + 1
+        if time.time() - told > 120:
+            judge = Net(HUMAN + 2 * len(limbs) + 1)
+            judge.load_state_dict(averaged.values)
+            rate = steps * how.batch / (time.time() - told)
+            print(f"{seen} pictures, {rate:.0f} a second, loss {sums / steps:.4f}, joints right {score(judge.eval(), test, mirror):.4f}", flush=True)
+            keep()
+            told, sums, steps = time.time(), 0.0, 0
+    keep()
+    source.close()
+
+
+if __name__ == "__main__":
+    main()

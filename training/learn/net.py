@@ -1,0 +1,82 @@
+"""The shape of both networks: a U of residual blocks with additive skips and nearest upsampling."""
+import torch
+from torch import nn
+
+
+def step(inner, outer, stride=1):
+    return nn.Sequential(nn.Conv2d(inner, outer, 3, stride, 1, bias=False), nn.BatchNorm2d(outer), nn.ReLU(inplace=True))
+
+
+class Block(nn.Module):
+    def __init__(self, width):
+        super().__init__()
+        self.first = step(width, width)
+        self.second = nn.Sequential(nn.Conv2d(width, width, 3, 1, 1, bias=False), nn.BatchNorm2d(width))
+
+    def forward(self, x):
+        return torch.relu(x + self.second(self.first(x)))
+
+
+class Net(nn.Module):
+    """`stem`: widths of the stride-2 steps; `widths`: of the levels below; answers at the stride of the stem."""
+
+    def __init__(self, outputs, stem=(24, 48), widths=(64, 96, 128), context=False):
+        super().__init__()
+        self.stem = nn.Sequential(*[step(a, b, 2) for a, b in zip((3,) + stem, stem)])
+        self.top = nn.Sequential(Block(stem[-1]), Block(stem[-1]))
+        levels = (stem[-1],) + widths
+        self.down = nn.ModuleList([nn.Sequential(step(a, b, 2), Block(b), Block(b)) for a, b in zip(levels, widths)])
+        self.context = context
+        if context:
+            self.spread = nn.Conv2d(2 * widths[-1], widths[-1], 1)
+        self.narrow = nn.ModuleList([nn.Conv2d(b, a, 1) for a, b in zip(levels, widths)])
+        self.up = nn.ModuleList([Block(a) for a in levels[:-1]])
+        self.head = nn.Sequential(step(stem[-1], stem[-1]), nn.Conv2d(stem[-1], outputs, 1))
+
+    def forward(self, x):
+        x = self.top(self.stem(x))
+        levels = [x]
+        for down in self.down:
+            x = down(x)
+            levels.append(x)
+        if self.context:
+            mean = x.mean((2, 3), keepdim=True)
+            most = x.amax((2, 3), keepdim=True)
+            x = torch.relu(x + self.spread(torch.cat([mean, most], 1)))
+        for i in range(len(self.down) - 1, -1, -1):
+            x = nn.functional.interpolate(self.narrow[i](x), scale_factor=2, mode="nearest")
+            x = self.up[i](torch.relu(x + levels[i]))
+        return self.head(x)
+
+
+def folded(net):
+    """The same network with its batch norms taken into the convolutions before them; for answering only."""
+    net = net.eval()
+    for part in net.modules():
+        if not isinstance(part, nn.Sequential):
+            continue
+        names = list(part._modules)
+        for a, b in zip(names, names[1:]):
+            conv, norm = part._modules[a], part._modules[b]
+            if isinstance(conv, nn.Conv2d) and isinstance(norm, nn.BatchNorm2d):
+                part._modules[a] = nn.utils.fusion.fuse_conv_bn_eval(conv, norm)
+                part._modules[b] = nn.Identity()
+    return net
+
+
+class Averaged:
+    """Running mean of a network's weights, which answers better than the last ones."""
+
+    def __init__(self, net, keep=0.998):
+        self.keep, self.step = keep, 0
+        self.values = {k: v.detach().clone() for k, v in net.state_dict().items()}
+
+    def take(self, net):
+        self.step += 1
+        keep = min(self.keep, (1 + self.step) / (10 + self.step))
+        with torch.no_grad():
+            for k, v in net.state_dict().items():
+                if v.dtype.is_floating_point:
+                    self.values[k].mul_(keep).add_(v, alpha=1 - keep)
+                else:
+                    self.values[k].copy_(v)
