@@ -5,20 +5,24 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
+#include "core/frame/placement.h"
 #include "core/image/png.h"
 #include "core/number_text.h"
 #include "core/pose/coco.h"
+#include "core/pose/find/network_finder.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/pose_svg.h"
 #include "core/pose/pose_words.h"
 #include "files/figure_files.h"
+#include "files/picture_reader.h"
 
 namespace hscaffold {
 namespace {
 
 struct PoseMapOptions {
-  std::string in, out, size, inks, report;
+  std::string in, out, size, inks, report, box;
+  double faintest = 30;  ///< percent
   std::vector<std::string> joints;
   double thickness = 100;
   std::int64_t frame = 0;
@@ -34,6 +38,40 @@ void addJoints(ClipChoice& choice, const std::vector<std::string>& pairs) {
     if (equals == std::string::npos) throw badInput("--joint: \"" + pair + "\" is not like left_wrist=LeftHand.");
     choice.joints[pair.substr(0, equals)] = pair.substr(equals + 1);
   }
+}
+
+/// Whether a file may hold key points or a clip; else it is taken for a picture.
+bool isText(std::span<const std::byte> bytes) {
+  for (const std::byte b : bytes) {
+    const auto c = static_cast<unsigned char>(b);
+    if (c == ' ' || c == '\n' || c == '\r' || c == '\t' || c == 0xef || c == 0xbb || c == 0xbf) continue;
+    return c == '{' || c == '[' || c == 'H';
+  }
+  return true;
+}
+
+/// Figures found in a picture, from far to near.
+pose::CocoFigures foundIn(std::span<const std::byte> bytes, const std::string& name, const PoseMapOptions& options) {
+  const auto loaded = decodePicture(bytes, name);
+  const Size frame = options.size.empty() ? loaded.picture.size() : parsedSize(options.size);
+  const auto picture = place(loaded.picture, {}, frame);
+  pose::NetworkFinderTuning tuning;
+  tuning.faintestFigure = options.faintest / 100;
+  if (!options.box.empty()) {
+    const auto numbers = parsedNumbers(options.box, 4);
+    if (numbers.empty() || !(numbers[2] > 0 && numbers[3] > 0))
+      throw badInput("--box: \"" + options.box + "\" is not like 40,60,80,200: left, top, width, height.");
+    tuning.box = pose::Bounds{numbers[0], numbers[1], numbers[0] + numbers[2], numbers[1] + numbers[3]};
+  }
+  pose::CocoFigures out;
+  out.size = out.figures.frame = frame;
+  out.note = loaded.note;
+  for (auto& figure : pose::tidied(pose::NetworkFinder(tuning).find(picture, {}))) {
+    figure.name = fmt::format("Found {}", out.figures.figures.size() + 1);
+    out.figures.figures.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
+  }
+  if (out.figures.figures.empty()) out.note = "no figure was found; a lower --faintest may show some.";
+  return out;
 }
 
 /// Frame, and of each figure its name, size, confidence and what it does.
@@ -54,8 +92,10 @@ void writeReport(const std::string& path, const pose::CocoFigures& file) {
 
 void runPoseMap(const PoseMapOptions& options, const ClipChoice& clip) {
   const std::string name = nameOfInput(options.in);
-  const auto file =
-      figuresFromFile(readInput(options.in), name, options.size.empty() ? Size{} : parsedSize(options.size), clip);
+  const Bytes bytes = readInput(options.in);
+  const auto file = isText(bytes)
+                        ? figuresFromFile(bytes, name, options.size.empty() ? Size{} : parsedSize(options.size), clip)
+                        : foundIn(bytes, name, options);
   if (!file.note.empty()) std::cerr << "hscaffold: " << name << ": " << file.note << "\n";
   const pose::Inks inks = options.inks.empty()
                               ? pose::houseInks()
@@ -160,13 +200,18 @@ ClipChoice clipOf(const PoseMapOptions& options) {
 }  // namespace
 
 void addPoseMapCommand(Command& map) {
-  auto command = map.add("pose", "Figures as skeletons, from key points or a motion clip");
+  auto command = map.add("pose", "Figures as skeletons: found in a picture, or from key points or a motion clip");
   auto options = std::make_shared<PoseMapOptions>();
-  command.text("IN", options->in, "COCO key points (JSON) or a motion clip (BVH); - for standard input").required();
+  command
+      .text("IN", options->in,
+            "A picture to find people in, COCO key points (JSON) or a motion clip (BVH); - for standard input")
+      .required();
   command
       .text("-o,--out", options->out,
             "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
       .required();
+  command.number("--faintest", options->faintest, "Leave out found figures that are less sure, percent", {0, 100});
+  command.text("--box", options->box, "Find one figure in this part of the picture: left, top, width, height");
   command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
   command.text("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
   command.text("--inks", options->inks, "A file of inks; the house's if not given");

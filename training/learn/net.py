@@ -23,7 +23,7 @@ class Net(nn.Module):
     def __init__(self, outputs, stem=(24, 48), widths=(64, 96, 128), context=False):
         super().__init__()
         self.stem = nn.Sequential(*[step(a, b, 2) for a, b in zip((3,) + stem, stem)])
-        self.top = nn.Sequential(Block(stem[-1]), Block(stem[-1]))
+        self.top = Block(stem[-1])
         levels = (stem[-1],) + widths
         self.down = nn.ModuleList([nn.Sequential(step(a, b, 2), Block(b), Block(b)) for a, b in zip(levels, widths)])
         self.context = context
@@ -31,7 +31,7 @@ class Net(nn.Module):
             self.spread = nn.Conv2d(2 * widths[-1], widths[-1], 1)
         self.narrow = nn.ModuleList([nn.Conv2d(b, a, 1) for a, b in zip(levels, widths)])
         self.up = nn.ModuleList([Block(a) for a in levels[:-1]])
-        self.head = nn.Sequential(step(stem[-1], stem[-1]), nn.Conv2d(stem[-1], outputs, 1))
+        self.head = nn.Conv2d(stem[-1], outputs, 1)
 
     def forward(self, x):
         x = self.top(self.stem(x))

@@ -142,6 +142,10 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(source_, &SourceTable::libraryAsked, this, turnLibrary);
   connect(tools_, &ToolRow::libraryAsked, this, turnLibrary);
   connect(figures_, &FigureStrip::libraryAsked, this, [this] { showLibrary(true); });
+  connect(figures_, &FigureStrip::checkAsked, this, [this] {
+    if (bench_.pose.selectNextDoubt()) source_->showFigure();
+    source_->setFocus();
+  });
   connect(figures_, &FigureStrip::nextAsked, this, [this] {
     if (bench_.pose.selectNext(-1)) source_->showFigure();
   });

@@ -9,6 +9,7 @@
 #include <QPainter>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QSlider>
 #include <QToolButton>
 #include <QToolTip>
 #include <cmath>
@@ -16,6 +17,7 @@
 #include "app/theme/theme.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
+#include "core/pose/finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -182,12 +184,39 @@ FigureStrip::FigureStrip(PoseWork& work, FigureSearch& search, QWidget* parent)
   title_ = new QLabel;
   title_->setProperty("role", "note");
   head->addWidget(title_);
+  find_ = new QToolButton;
+  find_->setObjectName("find figures");
+  find_->setText("Find figures");
+  find_->setProperty("role", "link");
+  find_->setToolTip("Look for people in the reference; S: for one, in a box");
+  connect(find_, &QToolButton::clicked, &search_, [this] { search_.findPeople(); });
+  head->addWidget(find_);
+  faintest_ = new QSlider(Qt::Horizontal);
+  faintest_->setObjectName("faintest");
+  faintest_->setAccessibleName("Faintest figure");
+  faintest_->setRange(0, 90);
+  faintest_->setFixedWidth(56);
+  faintest_->setValue(FigureSearch::faintest());
+  const auto tell = [this] {
+    faintest_->setToolTip(QString("Keep found figures that are sure by %1 % and more").arg(faintest_->value()));
+  };
+  tell();
+  connect(faintest_, &QSlider::valueChanged, this, [tell](int percent) {
+    FigureSearch::setFaintest(percent);
+    tell();
+  });
+  head->addWidget(faintest_);
   next_ = new QToolButton;
   next_->setText("Next");
   next_->setProperty("role", "link");
   next_->setToolTip("Go to the next figure and see it large (N; Shift+N: the one before)");
   connect(next_, &QToolButton::clicked, this, &FigureStrip::nextAsked);
   head->addWidget(next_);
+  check_ = new QToolButton;
+  check_->setObjectName("check joints");
+  check_->setProperty("role", "link");
+  connect(check_, &QToolButton::clicked, this, &FigureStrip::checkAsked);
+  head->addWidget(check_);
   stop_ = new QToolButton;
   stop_->setObjectName("stop finding");
   stop_->setText("Stop");
@@ -222,6 +251,24 @@ FigureStrip::FigureStrip(PoseWork& work, FigureSearch& search, QWidget* parent)
   refresh();
 }
 
+/// What should be looked at in the figure in hand, or how many joints of all.
+void FigureStrip::showDoubts() {
+  const auto* all = work_.figures();
+  std::size_t doubts = 0;
+  if (all != nullptr)
+    for (const auto& figure : all->figures) doubts += pose::doubtfulPoints(*figure).size();
+  check_->setVisible(doubts > 0);
+  check_->setText(QString("Check %1").arg(doubts));
+  QStringList names;
+  if (const auto* figure = work_.selectedFigure())
+    for (const std::size_t p : pose::doubtfulPoints(*figure))
+      names << QString::fromStdString(figure->kind().points[p].name);
+  const QString of = names.isEmpty() ? QString() : " Here: " + names.join(", ") + ".";
+  check_->setToolTip(
+      QString("Joints that are as likely wrong as right, drawn hollow.%1 K: the next one; Return: it is right")
+          .arg(of));
+}
+
 QRect FigureStrip::chipOf(std::size_t figure) const {
   const QRect box = chips_->chip(figure);
   return {chips_->mapTo(this, box.topLeft()), box.size()};
@@ -234,6 +281,9 @@ void FigureStrip::refresh() {
                                : QString("%1 figures").arg(count));
   if (search_.finding()) title_->setText("Finding figures");
   stop_->setVisible(search_.finding());
+  find_->setVisible(!search_.finding());
+  faintest_->setVisible(!search_.finding());
+  showDoubts();
   next_->setVisible(count > 1);
   chips_->refit();
   if (!work_.active())

@@ -8,6 +8,7 @@
 
 class QLabel;
 class QScrollArea;
+class QSlider;
 class QToolButton;
 
 namespace hscaffold::app {
@@ -23,17 +24,20 @@ class FigureStrip : public QWidget {
   void nextAsked();
   void shown(std::size_t figure);  ///< it should be brought into view
   void libraryAsked();
+  void checkAsked();  ///< the next doubtful joint should be shown
 
  private:
   class Chips;
   void refresh();
+  void showDoubts();
 
   PoseWork& work_;
   FigureSearch& search_;
   Chips* chips_;
   QScrollArea* scroll_;
   QLabel *title_, *words_;
-  QToolButton *next_, *library_, *stop_;
+  QToolButton *find_, *next_, *check_, *library_, *stop_;
+  QSlider* faintest_;
 };
 
 }  // namespace hscaffold::app

@@ -3,6 +3,7 @@
 
 #include "app/bench/source_table.h"
 #include "app/workbench/kind_tools.h"
+#include "app/workbench/pose/figure_edits.h"
 
 namespace hscaffold::app {
 
@@ -46,6 +47,17 @@ bool SourceTable::poseKey(QKeyEvent* event) {
       return true;
     case Qt::Key_B:
       emit libraryAsked();
+      return true;
+    case Qt::Key_K:
+      if (pose.selectNextDoubt()) showFigure();
+      return true;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      pose.confirm();
+      if (pose.selectNextDoubt()) showFigure();
+      return true;
+    case Qt::Key_X:
+      if (const auto figure = pose.selected()) swapSides(pose, *figure);
       return true;
     case Qt::Key_N:
       if (pose.selectNext(event->modifiers().testFlag(Qt::ShiftModifier) ? 1 : -1)) showFigure();

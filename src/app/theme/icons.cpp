@@ -82,6 +82,9 @@ const QHash<QString, QString>& paths() {
        "<circle cx='8' cy='4' r='1.500'/><path d='M8 5.500v4M5 7.300h6M8 9.500l-2 3.500M8 9.500l2 3.500'/><path d='M2 "
        "4V2h2M12 "
        "2h2v2M14 12v2h-2M4 14H2v-2' stroke-width='1.200'/>"},
+      {"find-here",
+       "<path d='M2 5V2h3M11 2h3v3M2 11v3h3' stroke-width='1.200'/><circle cx='8' cy='5.500' r='1.500'/><path d='M8 "
+       "7v3M5.500 8.500h5'/><circle cx='11.500' cy='11.500' r='2'/><path d='M13 13l1.500 1.500'/>"},
       {"hide",
        "<circle cx='4.500' cy='8' r='2.500'/><circle cx='11.500' cy='8' r='2.500' stroke-dasharray='1.600 1.600'/>"},
       {"more", "<path d='M3.500 8h.01M8 8h.01M12.500 8h.01' stroke-width='2.200'/>"},

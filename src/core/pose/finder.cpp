@@ -24,6 +24,17 @@ double similarity(const Figure& a, const Figure& b) {
   return count > 0 ? sum / count : 0;
 }
 
+std::vector<std::size_t> doubtfulPoints(const Figure& figure) {
+  constexpr double doubtful = 0.6;
+  std::vector<std::size_t> out;
+  for (std::size_t p = 0; p < figure.points.size(); ++p)
+    if (figure.points[p].there() && figure.kind().isBody(p) && figure.points[p].confidence < doubtful) out.push_back(p);
+  std::stable_sort(out.begin(), out.end(), [&](std::size_t a, std::size_t b) {
+    return figure.points[a].confidence < figure.points[b].confidence;
+  });
+  return out;
+}
+
 std::vector<Figure> tidied(std::vector<Figure> found, const FinderTuning& tuning) {
   for (Figure& figure : found) {
     for (KeyPoint& p : figure.points)

@@ -29,6 +29,9 @@ struct FinderTuning {
 /// guessed, necks added, from far to near by size. The faint ones stay, with their confidence.
 std::vector<Figure> tidied(std::vector<Figure> found, const FinderTuning& tuning = {});
 
+/// Points of the body that are as likely wrong as right, and should be looked at: the least sure first.
+std::vector<std::size_t> doubtfulPoints(const Figure& figure);
+
 /// Object key-point similarity of two figures of the same skeleton (COCO's measure with one spread for all points), [0,
 /// 1]; 0 where they have no point in common.
 double similarity(const Figure& a, const Figure& b);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <tuple>
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
@@ -20,10 +21,43 @@ struct Corner {
   float over = 0;      ///< 1 / metres
 };
 
+/// Shares of a triangle's corners at a place of the screen: each is `start + right * x + down * y`.
+struct Edges {
+  std::array<float, 3> right{}, down{}, start{};
+  Edges() = default;
+  explicit Edges(const std::array<Corner, 3>& at) {
+    const auto& [p, q, r] = at;
+    const float area = (q.x - p.x) * (r.y - p.y) - (r.x - p.x) * (q.y - p.y);
+    const float scale = area != 0 ? 1 / area : 0;
+    right = {(q.y - r.y) * scale, (r.y - p.y) * scale, (p.y - q.y) * scale};
+    down = {(r.x - q.x) * scale, (p.x - r.x) * scale, (q.x - p.x) * scale};
+    start = {(q.x * r.y - r.x * q.y) * scale, (r.x * p.y - p.x * r.y) * scale, (p.x * q.y - q.x * p.y) * scale};
+  }
+};
+
 struct Triangle {
-  std::array<Corner, 3> at;
-  std::array<Vec3, 3> share;  ///< of the mesh's three points at each corner; cut triangles have corners in between
+  Edges edges;
+  float overRight = 0, overDown = 0, overStart = 0;  ///< 1 / metres at a place
+  Vec3 right, down, start;  ///< shares of the mesh's three points at a place, up to a common factor
+  float left = 0, top = 0, rightmost = 0, bottom = 0;
   std::uint32_t mesh = 0, face = 0;
+
+  /// @param share  of the mesh's points at each corner: cut triangles have corners in between.
+  Triangle(const std::array<Corner, 3>& at, const std::array<Vec3, 3>& share, std::uint32_t ofMesh,
+           std::uint32_t ofFace)
+      : edges(at), right(Vec3::Zero()), down(Vec3::Zero()), start(Vec3::Zero()), mesh(ofMesh), face(ofFace) {
+    for (std::size_t i = 0; i < 3; ++i) {
+      const float over = at[i].over;
+      overRight += edges.right[i] * over;
+      overDown += edges.down[i] * over;
+      overStart += edges.start[i] * over;
+      right += share[i] * (edges.right[i] * over);
+      down += share[i] * (edges.down[i] * over);
+      start += share[i] * (edges.start[i] * over);
+    }
+    std::tie(left, rightmost) = std::minmax({at[0].x, at[1].x, at[2].x});
+    std::tie(top, bottom) = std::minmax({at[0].y, at[1].y, at[2].y});
+  }
 };
 
 /// A sample's winner.
@@ -97,15 +131,16 @@ std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camer
         }
       }
       for (std::size_t k = 2; k < count; ++k) {
-        Triangle triangle{{}, {}, m, f};
+        std::array<Corner, 3> at;
+        std::array<Vec3, 3> share;
         const std::array<const Cut*, 3> corners = {&kept[0], &kept[k - 1], &kept[k]};
         for (std::size_t i = 0; i < 3; ++i) {
           const Vec3& p = corners[i]->at;
           const float over = -1 / p.z();
-          triangle.at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
-          triangle.share[i] = corners[i]->share;
+          at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
+          share[i] = corners[i]->share;
         }
-        out.push_back(triangle);
+        out.emplace_back(at, share, m, f);
       }
     }
   }
@@ -118,56 +153,39 @@ struct Samples {
   std::vector<std::uint32_t> winner;
 };
 
-/// Shares of a triangle's corners at a place, in the screen.
-struct Edges {
-  float ax, bx, cx, ay, by, cy, a0, b0, c0;
-  explicit Edges(const Triangle& t) {
-    const auto& [p, q, r] = t.at;
-    const float area = (q.x - p.x) * (r.y - p.y) - (r.x - p.x) * (q.y - p.y);
-    const float scale = area != 0 ? 1 / area : 0;
-    ax = (q.y - r.y) * scale, ay = (r.x - q.x) * scale, a0 = (q.x * r.y - r.x * q.y) * scale;
-    bx = (r.y - p.y) * scale, by = (p.x - r.x) * scale, b0 = (r.x * p.y - p.x * r.y) * scale;
-    cx = (p.y - q.y) * scale, cy = (q.x - p.x) * scale, c0 = (p.x * q.y - q.x * p.y) * scale;
-  }
-};
-
-void draw(const Triangle& t, std::uint32_t name, int top, int bottom, Samples& into) {
-  const auto [lowX, highX] = std::minmax({t.at[0].x, t.at[1].x, t.at[2].x});
-  const auto [lowY, highY] = std::minmax({t.at[0].y, t.at[1].y, t.at[2].y});
-  const int x0 = std::max(0, static_cast<int>(std::ceil(lowX - 0.5f))),
-            x1 = std::min(into.width - 1, static_cast<int>(std::floor(highX - 0.5f)));
-  const int y0 = std::max(top, static_cast<int>(std::ceil(lowY - 0.5f))),
-            y1 = std::min(bottom - 1, static_cast<int>(std::floor(highY - 0.5f)));
+void draw(const Triangle& t, std::uint32_t name, int first, int end, Samples& into) {
+  const int x0 = std::max(0, static_cast<int>(std::ceil(t.left - 0.5f))),
+            x1 = std::min(into.width - 1, static_cast<int>(std::floor(t.rightmost - 0.5f)));
+  const int y0 = std::max(first, static_cast<int>(std::ceil(t.top - 0.5f))),
+            y1 = std::min(end - 1, static_cast<int>(std::floor(t.bottom - 0.5f)));
   if (x0 > x1 || y0 > y1) return;
-  const Edges e(t);
-  if (e.ax == 0 && e.bx == 0 && e.cx == 0) return;
-  const float dOver = e.ax * t.at[0].over + e.bx * t.at[1].over + e.cx * t.at[2].over;
-  const std::array<float, 3> steps = {e.ax, e.bx, e.cx};
+  const Edges& e = t.edges;
+  if (e.right[0] == 0 && e.right[1] == 0 && e.right[2] == 0) return;
   for (int y = y0; y <= y1; ++y) {
     const float py = static_cast<float>(y) + 0.5f;
-    const std::array<float, 3> starts = {e.a0 + e.ay * py + 0.5f * e.ax, e.b0 + e.by * py + 0.5f * e.bx,
-                                         e.c0 + e.cy * py + 0.5f * e.cx};
     // From where to where all three shares are at least 0.
     float from = static_cast<float>(x0), to = static_cast<float>(x1);
     for (std::size_t k = 0; k < 3; ++k) {
-      if (steps[k] > 0)
-        from = std::max(from, std::ceil(-starts[k] / steps[k]));
-      else if (steps[k] < 0)
-        to = std::min(to, std::floor(-starts[k] / steps[k]));
-      else if (starts[k] < 0)
+      const float at = e.start[k] + e.down[k] * py + 0.5f * e.right[k];
+      if (e.right[k] > 0)
+        from = std::max(from, std::ceil(-at / e.right[k]));
+      else if (e.right[k] < 0)
+        to = std::min(to, std::floor(-at / e.right[k]));
+      else if (at < 0)
         to = -1;
     }
     if (from > to) continue;
-    float over = (starts[0] + steps[0] * from) * t.at[0].over + (starts[1] + steps[1] * from) * t.at[1].over +
-                 (starts[2] + steps[2] * from) * t.at[2].over;
-    const std::size_t row = static_cast<std::size_t>(y - top) * static_cast<std::size_t>(into.width);
+    const int begin = static_cast<int>(from), count = static_cast<int>(to) - begin + 1;
+    const float over = t.overStart + t.overDown * py + t.overRight * (from + 0.5f);
+    const std::size_t row =
+        static_cast<std::size_t>(y - first) * static_cast<std::size_t>(into.width) + static_cast<std::size_t>(begin);
     float* overs = into.over.data() + row;
     std::uint32_t* winners = into.winner.data() + row;
-    const int last = static_cast<int>(to);
-    for (int x = static_cast<int>(from); x <= last; ++x, over += dOver) {
-      if (over <= overs[x]) continue;
-      overs[x] = over;
-      winners[x] = name;
+    for (int i = 0; i < count; ++i) {
+      const float here = over + t.overRight * static_cast<float>(i);
+      const bool wins = here > overs[i];
+      overs[i] = wins ? here : overs[i];
+      winners[i] = wins ? name : winners[i];
     }
   }
 }
@@ -196,7 +214,7 @@ class Shading {
             lit(mesh.normal[i], (camera.eye - mesh.at[i]).normalized(), mesh.colour[i], mesh.material, lighting));
     });
     reach_.reserve(triangles_.size());
-    for (const Triangle& t : triangles_) reach_.push_back(std::minmax({t.at[0].y, t.at[1].y, t.at[2].y}));
+    for (const Triangle& t : triangles_) reach_.emplace_back(t.top, t.bottom);
   }
 
   /// Pixel rows from `first` up to `end`.
@@ -280,11 +298,7 @@ class Shading {
 
   [[nodiscard]] Shaded surface(std::uint32_t winner, int sx, int sy) const {
     const Triangle& t = triangles_[winner];
-    const Edges e(t);
-    const float px = static_cast<float>(sx) + 0.5f, py = static_cast<float>(sy) + 0.5f;
-    Vec3 weights = t.share[0] * ((e.a0 + e.ax * px + e.ay * py) * t.at[0].over) +
-                   t.share[1] * ((e.b0 + e.bx * px + e.by * py) * t.at[1].over) +
-                   t.share[2] * ((e.c0 + e.cx * px + e.cy * py) * t.at[2].over);
+    Vec3 weights = t.start + t.right * (static_cast<float>(sx) + 0.5f) + t.down * (static_cast<float>(sy) + 0.5f);
     weights /= std::max(1e-9f, weights.sum());
     const Mesh& mesh = meshes_[t.mesh];
     const auto& [a, b, c] = mesh.faces[t.face];

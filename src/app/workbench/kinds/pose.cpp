@@ -19,6 +19,8 @@ void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
     menu.addAction("Stop finding figures", &search, &FigureSearch::stop);
     return;
   }
+  auto* people = menu.addAction("Find figures", &search, [&search] { search.findPeople(); });
+  people->setToolTip("People in the reference, by the network that comes with the program");
   addOwnFileEntries(
       menu, &search, asking,
       {"finder",

@@ -1,5 +1,7 @@
 #include "app/workbench/pose/figure_search.h"
 
+#include <QSettings>
+#include <algorithm>
 #include <utility>
 
 #include "app/document/study_document.h"
@@ -7,6 +9,7 @@
 #include "app/maps/map_room.h"
 #include "app/tasks/task_runner.h"
 #include "app/workbench/pose/pose_work.h"
+#include "core/pose/find/network_finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -17,6 +20,7 @@ constexpr const char* finderKey = "find figures";
 
 FigureSearch::FigureSearch(PoseWork& work, StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
     : QObject(parent), work_(work), document_(document), maps_(maps), tasks_(tasks) {
+  connect(&work_, &PoseWork::findAsked, this, [this](const QRectF& box) { findPeople(box); });
   connect(&document_, &StudyDocument::closing, this, [this] { finding_ = false; });
   connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
     if (key == finderKey && std::exchange(finding_, false)) emit changed();
@@ -59,11 +63,27 @@ void FigureSearch::find(std::shared_ptr<pose::FigureFinder> finder) {
         if (work_.guide() != nullptr && work_.guide()->id == id && count > 0)
           work_.add(std::move(found.figures), "Find figures");
         emit work_.said(!found.trouble.isEmpty() ? found.trouble
-                        : count == 0             ? QString("%1 found no figure.").arg(name)
-                                                 : QString("%1 figures found; look through them with N.").arg(count));
+                        : count == 0
+                            ? QString("%1 found no figure; the pose library (B) has poses to put on it.").arg(name)
+                            : QString("%1 figures found; look through them with N.").arg(count));
         emit changed();
       });
 }
+
+void FigureSearch::findPeople(const std::optional<QRectF>& box) {
+  pose::NetworkFinderTuning tuning;
+  tuning.faintestFigure = faintest() / 100.0;
+  if (box) {
+    tuning.box = pose::Bounds{box->left(), box->top(), box->right(), box->bottom()};
+    // Whoever draws a box knows that somebody is in it.
+    tuning.faintestFigure = 0;
+  }
+  find(std::make_shared<pose::NetworkFinder>(tuning));
+}
+
+int FigureSearch::faintest() { return std::clamp(QSettings().value("faintest figure", 30).toInt(), 0, 100); }
+
+void FigureSearch::setFaintest(int percent) { QSettings().setValue("faintest figure", percent); }
 
 void FigureSearch::stop() { tasks_.stop(finderKey); }
 

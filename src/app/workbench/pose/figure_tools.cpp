@@ -224,6 +224,30 @@ class PutTool : public TableTool {
   bool done_ = false;
 };
 
+/// A box round the figure that is to be found.
+class FindTool : public TableTool {
+ public:
+  using TableTool::TableTool;
+  void press(const ToolPointer& pointer) override { box_ = QRectF(pointer.at, QSizeF()); }
+  void move(const ToolPointer& pointer) override {
+    if (box_) box_->setBottomRight(pointer.at);
+  }
+  void release(const ToolPointer& pointer) override {
+    if (!box_) return;
+    const QRectF box = std::exchange(box_, {})->normalized();
+    if (std::max(box.width(), box.height()) * pointer.scale >= 8) emit pose_.findAsked(box);
+  }
+  bool cancel() override { return std::exchange(box_, {}).has_value(); }
+  void paint(QPainter& painter, const QTransform& toTable, double) const override {
+    if (!box_) return;
+    painter.setBrush(Qt::NoBrush);
+    rimmed(painter, theme().accent, 1.4, [&] { painter.drawRect(toTable.mapRect(box_->normalized())); });
+  }
+
+ private:
+  std::optional<QRectF> box_;
+};
+
 }  // namespace
 
 bool nudged(PoseWork& pose, const QKeyEvent& event) {
@@ -256,6 +280,7 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
     return action;
   };
   if (const auto points = work.points(); !points.empty()) {
+    add(menu, "Right as it is", "Return", [&work] { work.confirm(); });
     add(menu, "Pin, or let go", "P", [&work, number, points] { togglePins(work, number, points); });
     add(menu, "Seen", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::seen); });
     add(menu, "Hidden", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::hidden); });
@@ -263,7 +288,7 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
     menu.addSeparator();
   }
   add(menu, "Mirror", {}, [&work, number] { mirrorFigure(work, number); });
-  add(menu, "Swap sides", {}, [&work, number] { swapSides(work, number); });
+  add(menu, "Swap sides", "X", [&work, number] { swapSides(work, number); });
   add(menu, "Relax", {}, [&work, number] {
     relaxFigure(work, number);
   })->setToolTip("Back to natural proportions with the least movement");
@@ -292,6 +317,8 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
 }
 
 std::unique_ptr<TableTool> makeFigureTool(const ToolContext& context) { return std::make_unique<FigureTool>(context); }
+
+std::unique_ptr<TableTool> makeFindTool(const ToolContext& context) { return std::make_unique<FindTool>(context); }
 
 std::unique_ptr<TableTool> makePutTool(const ToolContext& context) { return std::make_unique<PutTool>(context); }
 

@@ -11,6 +11,7 @@
 #include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/pose/tool_marks.h"
+#include "core/pose/finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -94,6 +95,7 @@ class PointTool : public TableTool {
   void paintFigure(QPainter& painter, const QTransform& toTable, const pose::Figure& figure) const {
     // Small figures have small handles, so that they are still seen.
     const double large = std::clamp(pose::sizeOf(figure) * toTable.m11() / 140, 0.42, 1.0);
+    const auto doubts = pose::doubtfulPoints(figure);
     for (std::size_t i = 0; i < figure.points.size(); ++i) {
       const pose::KeyPoint& p = figure.points[i];
       const QPointF at = toTable.map(toQt(p.at));
@@ -106,6 +108,12 @@ class PointTool : public TableTool {
           painter.drawLine(at - QPointF(3, 3), at + QPointF(3, 3));
           painter.drawLine(at - QPointF(3, -3), at + QPointF(3, -3));
         });
+        continue;
+      }
+      // Doubtful ones are hollow: a ring in the dark rim that all marks have.
+      if (!selected && std::find(doubts.begin(), doubts.end(), i) != doubts.end()) {
+        painter.setBrush(Qt::NoBrush);
+        rimmed(painter, theme().accent, 1.8, [&] { painter.drawEllipse(at, radius + 1.5, radius + 1.5); });
         continue;
       }
       painter.setBrush(selected ? theme().accent : p.presence == pose::Presence::hidden ? shade : paper);
@@ -364,6 +372,7 @@ const std::vector<ToolInfo>& figureTools() {
       {ToolName::figure, "figure", "Whole figure: move, scale, turn about the cross (M)", Qt::Key_M, makeFigureTool},
       {ToolName::hide, "hide", "Seen, hidden, absent: click a joint (H)", Qt::Key_H,
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<HideTool>(context); }},
+      {ToolName::findHere, "find-here", "Find one figure: drag a box round it (S)", Qt::Key_S, makeFindTool},
       {ToolName::putPose, nullptr, "Put a pose on the picture", 0, makePutTool}};
   return all;
 }

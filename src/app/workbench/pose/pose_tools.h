@@ -9,7 +9,8 @@
 namespace hscaffold::app {
 
 namespace ToolName {
-inline constexpr ToolId joints{"joints"}, turnLimb{"turn-limb"}, figure{"figure"}, hide{"hide"}, putPose{"put-pose"};
+inline constexpr ToolId joints{"joints"}, turnLimb{"turn-limb"}, figure{"figure"}, hide{"hide"}, putPose{"put-pose"},
+    findHere{"find-here"};
 }
 
 const std::vector<ToolInfo>& figureTools();
@@ -20,5 +21,6 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t figure);
 /// Those for whole figures.
 std::unique_ptr<TableTool> makeFigureTool(const ToolContext& context);
 std::unique_ptr<TableTool> makePutTool(const ToolContext& context);
+std::unique_ptr<TableTool> makeFindTool(const ToolContext& context);
 
 }  // namespace hscaffold::app

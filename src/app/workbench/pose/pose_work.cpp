@@ -8,6 +8,7 @@
 #include "app/maps/map_room.h"
 #include "app/points.h"
 #include "core/kinds.h"
+#include "core/pose/finder.h"
 #include "core/pose/fit.h"
 #include "core/pose/pose_words.h"
 
@@ -83,6 +84,36 @@ bool PoseWork::selectNext(int step) {
   return true;
 }
 
+bool PoseWork::selectNextDoubt() {
+  const auto* all = figures();
+  if (all == nullptr || all->figures.empty()) return false;
+  const std::size_t count = all->figures.size(), now = selected_.value_or(0);
+  for (std::size_t step = 0; step <= count; ++step) {
+    const std::size_t f = (now + count - step % count) % count;
+    const auto doubts = pose::doubtfulPoints(*all->figures[f]);
+    std::size_t next = 0;
+    // In the figure in hand, the one after the one in hand.
+    if (step == 0 && points_.size() == 1)
+      if (const auto at = std::find(doubts.begin(), doubts.end(), *points_.begin()); at != doubts.end())
+        next = static_cast<std::size_t>(at - doubts.begin()) + 1;
+    if (next >= doubts.size()) {
+      if (step < count || doubts.empty()) continue;
+      next = 0;
+    }
+    select(f, {doubts[next]});
+    return true;
+  }
+  return false;
+}
+
+void PoseWork::confirm() {
+  if (!selected_ || points_.empty()) return;
+  change(*selected_, "Joint is right", [this](pose::Figure figure) {
+    for (const std::size_t p : points_) figure.points[p].confidence = 1;
+    return figure;
+  });
+}
+
 void PoseWork::setFitting(bool fitting) {
   if (fitting == fitting_) return;
   fitting_ = fitting;
@@ -130,6 +161,11 @@ void PoseWork::end(const QString& name) {
   const std::string id = guide_;
   const bool same = *live_.figures[*selected_] == *start_;
   auto figures = live_.figures;
+  // What was put somewhere by hand is not in doubt any more.
+  pose::Figure placed = *figures[*selected_];
+  for (const std::size_t p : points_)
+    if (placed.points[p].at != start_->points[p].at) placed.points[p].confidence = 1;
+  if (!same) figures[*selected_] = std::make_shared<const pose::Figure>(std::move(placed));
   start_.reset();
   if (!same) commit(name, std::move(figures));
   maps_.endLive(id);

@@ -39,6 +39,10 @@ class PoseWork : public QObject {
   void select(std::optional<std::size_t> figure, std::set<std::size_t> points = {});
   /// Forward or back in the list, round and round. @return whether there is one
   bool selectNext(int step);
+  /// The next joint of this or a later figure that is as likely wrong as right. @return whether there is one
+  bool selectNextDoubt();
+  /// The selected joints are right as they are.
+  void confirm();
 
   /// Whole poses follow when wrists, ankles, head, neck and hips are dragged.
   void setFitting(bool fitting);
@@ -76,6 +80,7 @@ class PoseWork : public QObject {
  signals:
   void changed();  ///< figures, or what is selected of them
   void said(const QString& sentence);
+  void findAsked(const QRectF& box);  ///< one figure, in this part of the frame
 
  private:
   void commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge = {});

@@ -1,0 +1,44 @@
+// The set's rasteriser: ten figures in their surroundings.
+#include <benchmark/benchmark.h>
+
+#include "core/pose/library.h"
+#include "core/stage/body.h"
+#include "core/stage/props.h"
+#include "core/stage/raster.h"
+
+namespace {
+
+using namespace hscaffold;
+using namespace hscaffold::stage;
+
+std::vector<Mesh> tenFigures() {
+  std::vector<Mesh> out = {land({}, 60, 4, 3, {0.2f, 0.3f, 0.1f}, {0.5f, 0.5f, 0.5f})};
+  for (int i = 0; i < 10; ++i) {
+    BodySpec spec;
+    spec.angles = pose::housePoses()[static_cast<std::size_t>(5 * i)].pose.angles;
+    spec.at = {0.8f * static_cast<float>(i % 5 - 2), 0, -1.2f * static_cast<float>(i / 5)};
+    spec.clothes.skirtLength = i % 3 == 0 ? 0.8f : 0;
+    auto body = bodyOf(spec);
+    body.mesh.object = static_cast<std::uint16_t>(i + 1);
+    out.push_back(std::move(body.mesh));
+  }
+  return out;
+}
+
+void render(benchmark::State& state) {
+  const auto meshes = tenFigures();
+  const auto camera = lookingAt({0, 1.4f, 5}, {0, 0.8f, 0}, 40, {1024, 1024});
+  Lighting lighting;
+  lighting.lights.push_back({Vec3(0.5f, 0.7f, 0.5f).normalized(), {0.8f, 0.8f, 0.7f}});
+  for (auto _ : state) benchmark::DoNotOptimize(rendered(meshes, camera, lighting));
+}
+BENCHMARK(render)->Name("stage/ten figures 1024x1024")->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void body(benchmark::State& state) {
+  BodySpec spec;
+  spec.angles = pose::housePoses()[6].pose.angles;
+  for (auto _ : state) benchmark::DoNotOptimize(bodyOf(spec));
+}
+BENCHMARK(body)->Name("stage/one body")->Unit(benchmark::kMillisecond)->UseRealTime();
+
+}  // namespace

@@ -1,0 +1,237 @@
+#include "core/pose/find/network_finder.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "core/image/atomic_file.h"
+#include "core/image/colour.h"
+#include "core/image/resample.h"
+#include "core/networks/models.h"
+
+namespace hscaffold::pose {
+namespace {
+
+constexpr const char* model = "figures.onnx";
+constexpr int deepest = 32;     ///< sides of what the network sees are multiples of this
+constexpr int closeSide = 192;  ///< of a cut-out, as in training
+constexpr std::array wholeSides = {160, 256};
+constexpr int tileSide = 384;    ///< larger pictures are looked at in parts
+constexpr double overlap = 0.3;  ///< of neighbouring parts
+constexpr int mostTiles = 64;
+
+const Skeleton& human() { return skeletonOf("human"); }
+
+std::vector<std::byte> modelBytes() {
+  const auto path = networks::modelNamed(model);
+  if (path.empty()) throw badInput(networks::missingModel(model));
+  return readWholeFile(path);
+}
+
+int padded(int side) { return std::max(deepest, (side + deepest - 1) / deepest * deepest); }
+
+/// A part of the picture; what lies beyond its rim is the rim's colour.
+Image<Rgb> cutOut(View<Rgb> picture, const Bounds& part) {
+  const int left = static_cast<int>(std::floor(part.left)), top = static_cast<int>(std::floor(part.top));
+  Image<Rgb> out(std::max(1, static_cast<int>(std::lround(part.width()))),
+                 std::max(1, static_cast<int>(std::lround(part.height()))));
+  for (int y = 0; y < out.height(); ++y)
+    for (int x = 0; x < out.width(); ++x) out(x, y) = picture.clamped(left + x, top + y);
+  return out;
+}
+
+networks::Tensor inputOf(const Image<Rgb>& picture, bool mirrored) {
+  const Size size{padded(picture.width()), padded(picture.height())};
+  const auto plane = static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height);
+  networks::Tensor out{{1, 3, size.height, size.width}, std::vector<float>(3 * plane, 0.5f)};
+  for (int y = 0; y < picture.height(); ++y)
+    for (int x = 0; x < picture.width(); ++x) {
+      const Rgb c = picture(x, y);
+      const auto at = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
+                      static_cast<std::size_t>(mirrored ? size.width - 1 - x : x);
+      out.values[at] = linearToSrgb(std::clamp(c.r, 0.0f, 1.0f));
+      out.values[plane + at] = linearToSrgb(std::clamp(c.g, 0.0f, 1.0f));
+      out.values[2 * plane + at] = linearToSrgb(std::clamp(c.b, 0.0f, 1.0f));
+    }
+  return out;
+}
+
+double strengthOf(const Figure& figure) {
+  double sum = 0;
+  for (const KeyPoint& p : figure.points) sum += p.there() ? p.confidence : 0;
+  return sum;
+}
+
+double longer(const Bounds& box) { return std::max(box.width(), box.height()); }
+
+/// A square with the box in its middle, `room` times as large as its longer side.
+Bounds squareAbout(const Bounds& box, double room) {
+  const double half = std::max(12.0, room * longer(box) / 2);
+  const Point middle = box.middle();
+  return {middle.x - half, middle.y - half, middle.x + half, middle.y + half};
+}
+
+/// Parts that overlap and together cover a large picture; none for a small one.
+std::vector<Bounds> tilesOf(const Bounds& whole) {
+  std::vector<Bounds> out;
+  const double longest = longer(whole);
+  if (longest < 1.5 * wholeSides.back()) return out;
+  double tile = longest > 1600 ? longest / 4 : longest / 2;
+  const auto count = [&](double length) {
+    return std::max(1, static_cast<int>(std::ceil((length - overlap * tile) / (tile * (1 - overlap)))));
+  };
+  while (count(whole.right) * count(whole.bottom) > mostTiles) tile *= 1.2;
+  const int across = count(whole.right), down = count(whole.bottom);
+  const auto place = [&](double length, int i, int of) { return of > 1 ? (length - tile) * i / (of - 1) : 0.0; };
+  for (int j = 0; j < down; ++j)
+    for (int i = 0; i < across; ++i) {
+      const double x = place(whole.right, i, across), y = place(whole.bottom, j, down);
+      out.push_back({x, y, std::min(whole.right, x + tile), std::min(whole.bottom, y + tile)});
+    }
+  return out;
+}
+
+/// Share of the smaller box that lies in both.
+double overlapOf(const Bounds& a, const Bounds& b) {
+  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
+               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
+  if (w <= 0 || h <= 0) return 0;
+  return w * h / std::max(1.0, std::min(a.width() * a.height(), b.width() * b.height()));
+}
+
+/// Whether two findings are of one figure: enough of their points lie together.
+bool same(const Figure& a, const Figure& b) {
+  const auto boxA = boundsOf(a), boxB = boundsOf(b);
+  if (!boxA || !boxB || overlapOf(*boxA, *boxB) < 0.3) return false;
+  const double near = 0.08 * std::max(longer(*boxA), longer(*boxB));
+  int together = 0, both = 0;
+  for (std::size_t p = 0; p < a.points.size(); ++p) {
+    if (!a.points[p].there() || !b.points[p].there()) continue;
+    ++both;
+    const Point off = a.points[p].at - b.points[p].at;
+    if (dot(off, off) < near * near) ++together;
+  }
+  return both > 0 ? 2 * together >= both : overlapOf(*boxA, *boxB) > 0.7;
+}
+
+/// Of all findings of one figure the strongest.
+std::vector<Figure> distinct(std::vector<Figure> found) {
+  std::stable_sort(found.begin(), found.end(),
+                   [](const Figure& a, const Figure& b) { return strengthOf(a) > strengthOf(b); });
+  std::vector<Figure> out;
+  for (Figure& figure : found)
+    if (std::none_of(out.begin(), out.end(), [&](const Figure& other) { return same(figure, other); }))
+      out.push_back(std::move(figure));
+  return out;
+}
+
+}  // namespace
+
+double calibrated(double strength) {
+  // Straight between what was measured.
+  constexpr std::array<std::pair<double, double>, 6> measured = {
+      {{0, 0}, {0.15, 0.25}, {0.3, 0.5}, {0.45, 0.75}, {0.6, 0.9}, {1, 0.99}}};
+  for (std::size_t i = 1; i < measured.size(); ++i)
+    if (strength <= measured[i].first) {
+      const auto& [x0, y0] = measured[i - 1];
+      const auto& [x1, y1] = measured[i];
+      return y0 + (y1 - y0) * (strength - x0) / (x1 - x0);
+    }
+  return measured.back().second;
+}
+
+NetworkFinder::NetworkFinder(std::span<const std::byte> onnx, const std::string& where, NetworkFinderTuning tuning)
+    : tuning_(std::move(tuning)), network_(std::in_place, onnx, where), where_(where) {}
+
+NetworkFinder::Look NetworkFinder::look(View<Rgb> picture, const Bounds& part, int side, bool mirrored,
+                                        const StopToken& stop) {
+  throwIfStopped(stop);
+  Image<Rgb> seen = cutOut(picture, part);
+  const double shrink = static_cast<double>(side) / std::max(seen.width(), seen.height());
+  const Size size{std::max(1, static_cast<int>(std::lround(seen.width() * shrink))),
+                  std::max(1, static_cast<int>(std::lround(seen.height() * shrink)))};
+  if (size != seen.size()) seen = resampled(seen, size, Resampling::area, stop);
+  Look out;
+  out.scale = part.width() / size.width;
+  out.left = std::floor(part.left);
+  out.top = std::floor(part.top);
+  out.maps = pointMapsFrom(network_->run(inputOf(seen, false)).front(), human(), where_);
+  if (mirrored)
+    out.maps = withMirrored(std::move(out.maps),
+                            pointMapsFrom(network_->run(inputOf(seen, true)).front(), human(), where_), human());
+  return out;
+}
+
+std::vector<Figure> NetworkFinder::within(const Look& look) const {
+  DecodeTuning how;
+  how.faintest = tuning_.faintest;
+  auto out = decoded(look.maps, human(), look.scale, how);
+  for (Figure& figure : out)
+    for (KeyPoint& p : figure.points)
+      if (p.there()) p.at = p.at + Point{look.left, look.top};
+  return out;
+}
+
+std::optional<Figure> NetworkFinder::lookAgain(View<Rgb> picture, const Figure& figure, const StopToken& stop) {
+  const auto box = boundsOf(figure);
+  if (!box) return {};
+  // Room round it, for what was not seen the first time.
+  const Look close = look(picture, squareAbout(*box, 1.5), closeSide, true, stop);
+  std::optional<Figure> best;
+  double most = 0;
+  for (Figure& other : within(close)) {
+    const auto its = boundsOf(other);
+    if (!its) continue;
+    // The one that was looked for: same place, most of its points.
+    const double worth = strengthOf(other) * (same(figure, other) ? 2.0 : overlapOf(*box, *its));
+    if (worth > most) most = worth, best = std::move(other);
+  }
+  return best;
+}
+
+std::vector<Figure> NetworkFinder::inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
+  auto found = within(look(picture, squareAbout(box, 1.25), closeSide, true, stop));
+  // One figure was asked for: the one that fills the box best.
+  std::stable_sort(found.begin(), found.end(), [&](const Figure& a, const Figure& b) {
+    const auto worth = [&](const Figure& f) { return strengthOf(f) * overlapOf(*boundsOf(f), box); };
+    return worth(a) > worth(b);
+  });
+  if (found.size() > 1) found.resize(1);
+  return found;
+}
+
+std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, const StopToken& stop) {
+  const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
+  std::vector<Figure> found;
+  const auto add = [&](const Bounds& part, int side) {
+    for (Figure& figure : within(look(picture, part, side, false, stop))) found.push_back(std::move(figure));
+  };
+  for (const int side : wholeSides) add(whole, side);
+  // Small figures of large pictures, part by part.
+  for (const Bounds& part : tilesOf(whole)) add(part, std::min(tileSide, static_cast<int>(longer(part))));
+  found = distinct(std::move(found));
+  if (found.size() > tuning_.mostFigures) found.resize(tuning_.mostFigures);
+  if (!tuning_.again) return found;
+  for (Figure& figure : found)
+    if (auto closer = lookAgain(picture, figure, stop); closer && strengthOf(*closer) >= 0.7 * strengthOf(figure))
+      figure = std::move(*closer);
+  return distinct(std::move(found));
+}
+
+std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
+  if (picture.empty()) return {};
+  if (!network_) {
+    network_.emplace(modelBytes(), model);
+    where_ = model;
+  }
+  auto found = tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, stop);
+  for (Figure& figure : found)
+    for (KeyPoint& p : figure.points)
+      if (p.there()) p.confidence = calibrated(p.confidence);
+  std::erase_if(found, [&](const Figure& figure) { return confidenceOf(figure) < tuning_.faintestFigure; });
+  std::stable_sort(found.begin(), found.end(),
+                   [](const Figure& a, const Figure& b) { return confidenceOf(a) > confidenceOf(b); });
+  return found;
+}
+
+}  // namespace hscaffold::pose

@@ -1,0 +1,55 @@
+/// Finds people with the network that comes with the program: once over the whole picture at several scales, then again
+/// on a cut-out of each figure, together with its mirror image.
+#pragma once
+
+#include <optional>
+#include <span>
+
+#include "core/networks/network.h"
+#include "core/pose/find/decode.h"
+#include "core/pose/finder.h"
+
+namespace hscaffold::pose {
+
+struct NetworkFinderTuning {
+  float faintest = 0.12f;         ///< key points fainter than this are none, as the network has them
+  double faintestFigure = 0.20;   ///< figures whose points are fainter in the mean are dropped, [0, 1]
+  bool again = true;              ///< the second look
+  std::optional<Bounds> box;      ///< one figure, within this part of the picture
+  std::size_t mostFigures = 100;  ///< the surest
+};
+
+class NetworkFinder : public FigureFinder {
+ public:
+  /// The network itself is read when it is first asked to find.
+  explicit NetworkFinder(NetworkFinderTuning tuning = {}) : tuning_(std::move(tuning)) {}
+  /// From the bytes of a network, for tests and training. @param where  for messages
+  /// @throws Problem (badInput)
+  NetworkFinder(std::span<const std::byte> onnx, const std::string& where, NetworkFinderTuning tuning = {});
+
+  [[nodiscard]] std::string name() const override { return "Humble Scaffold"; }
+  /// The surest first. @throws Problem (badInput) if the model is missing or damaged, Cancelled
+  std::vector<Figure> find(View<Rgb> picture, StopToken stop) override;
+
+ private:
+  /// What the network says of a part of the picture, brought to `side` pixels on its longer side.
+  struct Look {
+    PointMaps maps;
+    double scale = 1;          ///< pixels of the picture a pixel of what was looked at
+    double left = 0, top = 0;  ///< where the part lies
+  };
+  Look look(View<Rgb> picture, const Bounds& part, int side, bool mirrored, const StopToken& stop);
+  std::optional<Figure> lookAgain(View<Rgb> picture, const Figure& figure, const StopToken& stop);
+  std::vector<Figure> within(const Look& look) const;
+  std::vector<Figure> inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop);
+  std::vector<Figure> everywhere(View<Rgb> picture, const StopToken& stop);
+
+  NetworkFinderTuning tuning_;
+  std::optional<networks::Network> network_;
+  std::string where_;
+};
+
+/// How often a point of that strength is right: what is shown as its confidence. Measured on scenes kept from training.
+double calibrated(double strength);
+
+}  // namespace hscaffold::pose

@@ -1,0 +1,210 @@
+// Finding figures: decoding against drawn maps, the network that comes with the program on pictures of known joints.
+#include <QtTest>
+#include <cmath>
+#include <random>
+
+#include "core/image/colour.h"
+#include "core/networks/models.h"
+#include "core/pose/find/network_finder.h"
+#include "core/pose/pose_fixtures.h"
+
+using namespace hscaffold;
+using namespace hscaffold::pose;
+using fixtures::posedAs;
+
+namespace {
+
+const Skeleton& kind() { return fixtures::human(); }
+
+/// What a perfect network would say of these figures in a picture of four times that size.
+PointMaps drawnMaps(const std::vector<Figure>& figures, Size size, float strength = 1) {
+  PointMaps out;
+  const auto limbs = limbsOf(kind());
+  const std::size_t points = bodyPointsOf(kind());
+  for (std::size_t p = 0; p < points; ++p) out.heat.emplace_back(size);
+  for (std::size_t l = 0; l < limbs.size(); ++l) out.along.emplace_back(size), out.down.emplace_back(size);
+  out.figure = Image<float>(size);
+  for (const Figure& figure : figures) {
+    for (std::size_t p = 0; p < points; ++p) {
+      if (!figure.points[p].there()) continue;
+      const double px = figure.points[p].at.x / 4, py = figure.points[p].at.y / 4;
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x) {
+          const double d = std::pow(x + 0.5 - px, 2) + std::pow(y + 0.5 - py, 2);
+          out.heat[p](x, y) =
+              std::max(out.heat[p](x, y), strength * static_cast<float>(std::exp(-d / (2 * 1.3 * 1.3))));
+        }
+    }
+    for (std::size_t l = 0; l < limbs.size(); ++l) {
+      const auto &a = figure.points[limbs[l].first], &b = figure.points[limbs[l].second];
+      if (!a.there() || !b.there()) continue;
+      const Point way = (b.at - a.at) * 0.25;
+      const double length = std::max(1e-6, std::hypot(way.x, way.y));
+      for (int i = 0; i <= 4 * static_cast<int>(length + 1); ++i) {
+        const double t = i / (4 * (length + 1));
+        for (int s = -2; s <= 2; ++s) {
+          const int x = static_cast<int>(a.at.x / 4 + t * way.x - 0.5 * s * way.y / length),
+                    y = static_cast<int>(a.at.y / 4 + t * way.y + 0.5 * s * way.x / length);
+          if (x < 0 || y < 0 || x >= size.width || y >= size.height) continue;
+          out.along[l](x, y) = static_cast<float>(way.x / length);
+          out.down[l](x, y) = static_cast<float>(way.y / length);
+        }
+      }
+    }
+  }
+  return out;
+}
+
+/// Distance of the farthest of the points that both have.
+double farthest(const Figure& a, const Figure& b) {
+  double out = 0;
+  for (std::size_t p = 0; p < a.points.size(); ++p)
+    if (a.points[p].there() && b.points[p].there())
+      out = std::max(out, std::hypot(a.points[p].at.x - b.points[p].at.x, a.points[p].at.y - b.points[p].at.y));
+  return out;
+}
+
+std::size_t countOf(const Figure& figure) {
+  return static_cast<std::size_t>(
+      std::count_if(figure.points.begin(), figure.points.end(), [](const KeyPoint& p) { return p.there(); }));
+}
+
+Figure bodyAlone(const char* name, double size, Point at) {
+  Figure out = posedAs(name, size, at);
+  for (std::size_t p = bodyPointsOf(kind()); p < out.points.size(); ++p) out.points[p].presence = Presence::absent;
+  return out;
+}
+
+}  // namespace
+
+class FindTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void peaksAreFoundBetweenCells();
+  void flatTopsGiveOnePeak();
+  void oneFigureComesBack_data();
+  void oneFigureComesBack();
+  void figuresBesideAndBeforeEachOtherAreToldApart();
+  void whatIsAbsentStaysAbsent();
+  void noiseGivesNoFigure();
+  void mirroredAnswersJoin();
+  void wrongShapesAreRefused();
+  void missingModelsAreSaid();
+};
+
+void FindTest::peaksAreFoundBetweenCells() {
+  Image<float> heat(20, 20);
+  for (int y = 0; y < 20; ++y)
+    for (int x = 0; x < 20; ++x)
+      heat(x, y) = 0.9f * std::exp(-(std::pow(static_cast<float>(x) + 0.5f - 7.8f, 2.0f) +
+                                     std::pow(static_cast<float>(y) + 0.5f - 11.3f, 2.0f)) /
+                                   4);
+  const auto peaks = peaksOf(heat, 0.1f, 10);
+  QCOMPARE(peaks.size(), std::size_t{1});
+  QVERIFY(std::abs(peaks[0].x - 7.8f) < 0.08f && std::abs(peaks[0].y - 11.3f) < 0.08f);
+  QVERIFY(peaksOf(heat, 0.95f, 10).empty());
+}
+
+void FindTest::flatTopsGiveOnePeak() {
+  Image<float> heat(9, 9);
+  for (int y = 3; y < 6; ++y)
+    for (int x = 3; x < 6; ++x) heat(x, y) = 0.5f;
+  QCOMPARE(peaksOf(heat, 0.1f, 10).size(), std::size_t{1});
+  Image<float> even(30, 30, 0.5f);
+  QCOMPARE(peaksOf(even, 0.1f, 10).size(), std::size_t{1});
+  std::minstd_rand random(3);
+  for (int y = 0; y < 30; ++y)
+    for (float& v : even.line(y)) v = static_cast<float>(random() % 1000) / 1000;
+  QCOMPARE(peaksOf(even, 0.1f, 10).size(), std::size_t{10});
+}
+
+void FindTest::oneFigureComesBack_data() {
+  QTest::addColumn<QString>("name");
+  for (const char* name : {"Standing straight", "Walking", "Running", "Sitting on a chair", "Kneeling on one knee",
+                           "Dancing, arms wide", "Lying on the side"})
+    QTest::addRow("%s", name) << QString(name);
+}
+
+void FindTest::oneFigureComesBack() {
+  QFETCH(QString, name);
+  const auto figure = bodyAlone(qPrintable(name), 200, {160, 130});
+  const auto found = decoded(drawnMaps({figure}, {80, 64}), kind(), 1);
+  QVERIFY(!found.empty());
+  QVERIFY2(countOf(found[0]) + 2 >= countOf(figure), qPrintable(QString::number(countOf(found[0]))));
+  QVERIFY2(farthest(found[0], figure) < 6, qPrintable(QString::number(farthest(found[0], figure))));
+  // Twice the picture, twice the places.
+  const auto twice = decoded(drawnMaps({figure}, {80, 64}), kind(), 2);
+  QVERIFY(std::abs(twice[0].points[0].at.x - 2 * found[0].points[0].at.x) < 1e-6);
+}
+
+void FindTest::figuresBesideAndBeforeEachOtherAreToldApart() {
+  const std::vector<Figure> three = {bodyAlone("Standing straight", 180, {80, 130}),
+                                     bodyAlone("Walking", 170, {150, 130}),
+                                     bodyAlone("Hands on hips", 150, {240, 120})};
+  const auto found = decoded(drawnMaps(three, {80, 64}), kind(), 1);
+  QCOMPARE(found.size(), std::size_t{3});
+  for (const Figure& figure : three) {
+    double nearest = 1e9;
+    for (const Figure& other : found) nearest = std::min(nearest, farthest(figure, other));
+    QVERIFY2(nearest < 6, qPrintable(QString::number(nearest)));
+  }
+}
+
+void FindTest::whatIsAbsentStaysAbsent() {
+  auto figure = bodyAlone("Standing straight", 200, {160, 130});
+  for (const char* gone : {"left_wrist", "right_knee", "right_ankle"})
+    figure.points[fixtures::at(gone)].presence = Presence::absent;
+  const auto found = decoded(drawnMaps({figure}, {80, 64}), kind(), 1);
+  QCOMPARE(found.size(), std::size_t{1});
+  for (const char* gone : {"left_wrist", "right_knee", "right_ankle"})
+    QVERIFY(!found[0].points[fixtures::at(gone)].there());
+  // Faint ones are there, and say so.
+  const auto faint = decoded(drawnMaps({figure}, {80, 64}, 0.3f), kind(), 1);
+  QCOMPARE(faint.size(), std::size_t{1});
+  QVERIFY(faint[0].points[0].confidence < 0.35);
+  DecodeTuning strict;
+  strict.faintest = 0.4f;
+  QVERIFY(decoded(drawnMaps({figure}, {80, 64}, 0.3f), kind(), 1, strict).empty());
+}
+
+void FindTest::noiseGivesNoFigure() {
+  PointMaps maps = drawnMaps({}, {80, 64});
+  std::mt19937 random(5);
+  for (auto& heat : maps.heat)
+    for (int y = 0; y < heat.height(); ++y)
+      for (float& v : heat.line(y)) v = static_cast<float>(random() % 1000) / 1000;
+  QVERIFY(decoded(maps, kind(), 1).empty());
+  QVERIFY(decoded(drawnMaps({}, {80, 64}), kind(), 1).empty());
+}
+
+void FindTest::mirroredAnswersJoin() {
+  const auto figure = bodyAlone("Walking", 200, {150, 130});
+  const Size size{80, 64};
+  const auto straight = drawnMaps({figure}, size), other = drawnMaps({mirrored(figure, 160)}, size);
+  const auto joined = withMirrored(drawnMaps({figure}, size), other, kind());
+  for (std::size_t p = 0; p < straight.heat.size(); ++p)
+    for (int y = 0; y < size.height; y += 3)
+      for (int x = 0; x < size.width; x += 3) QVERIFY(std::abs(joined.heat[p](x, y) - straight.heat[p](x, y)) < 1e-3f);
+  const auto found = decoded(joined, kind(), 1);
+  QCOMPARE(found.size(), std::size_t{1});
+  QVERIFY(farthest(found[0], figure) < 6);
+}
+
+void FindTest::wrongShapesAreRefused() {
+  networks::Tensor answer{{1, 3, 4, 4}, std::vector<float>(48)};
+  QVERIFY(fixtures::problemOf([&] { pointMapsFrom(answer, kind(), "some.onnx"); }).contains("some.onnx"));
+  const std::string text = "no network";
+  QVERIFY(
+      fixtures::problemOf([&] { NetworkFinder(std::as_bytes(std::span(text)), "text.onnx"); }).contains("text.onnx"));
+}
+
+void FindTest::missingModelsAreSaid() {
+  const QTemporaryDir empty;
+  qputenv("HSCAFFOLD_MODELS", empty.path().toUtf8());
+  const auto said = fixtures::problemOf([] { NetworkFinder().find(Image<Rgb>(64, 64), {}); });
+  qunsetenv("HSCAFFOLD_MODELS");
+  QVERIFY2(said.contains("figures.onnx") && said.contains("HSCAFFOLD_MODELS"), qPrintable(said));
+}
+
+QTEST_GUILESS_MAIN(FindTest)
+#include "find_test.moc"

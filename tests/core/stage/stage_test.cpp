@@ -1,0 +1,326 @@
+// The set: the rasteriser against known answers, bodies and animals over their skeletons, what goes out.
+#include <Eigen/Geometry>
+#include <QtTest>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "core/pose/library.h"
+#include "core/stage/animal.h"
+#include "core/stage/body.h"
+#include "core/stage/gltf.h"
+#include "core/stage/props.h"
+#include "core/stage/raster.h"
+
+using namespace hscaffold;
+using namespace hscaffold::stage;
+
+namespace {
+
+constexpr Size size{200, 160};
+
+Lighting even() {
+  Lighting out;
+  out.above = out.below = {1, 1, 1};
+  out.skyTop = out.skyRim = {0, 0, 1};
+  return out;
+}
+
+/// At z = 0 seen from `away` metres, 36 mm: a metre is width / away pixels there.
+Camera ahead(float away) { return lookingAt({0, 0, away}, {0, 0, 0}, 36, size); }
+
+Mesh square(const Vec3& middle, float side, Rgb colour, std::uint16_t object) {
+  Mesh out;
+  addSheet(out, middle - Vec3(side / 2, side / 2, 0), {side, 0, 0}, {0, side, 0}, colour);
+  computeNormals(out);
+  out.object = object;
+  return out;
+}
+
+double areaOf(const Rendered& seen, std::uint16_t object) {
+  int count = 0;
+  for (int y = 0; y < seen.object.height(); ++y)
+    for (const auto v : seen.object.line(y)) count += v == object ? 1 : 0;
+  return count;
+}
+
+BodySpec standing() {
+  BodySpec out;
+  out.angles = pose::housePoses().front().pose.angles;
+  out.at = {0, 0, 0};
+  return out;
+}
+
+}  // namespace
+
+class StageTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void areasAndColoursAreRight();
+  void coverageIsCounted();
+  void depthsAreOneOverTheDistance();
+  void slopesAreRightInPerspective();
+  void theNearerHidesTheFarther();
+  void whatPassesTheEyeIsCut();
+  void nothingShowsTheSky();
+  void hazeVeilsTheFar();
+  void bodiesCoverTheirSkeletons_data();
+  void bodiesCoverTheirSkeletons();
+  void bodiesStandOnTheirPlace();
+  void clothesAddOnly();
+  void animalsCoverTheirSkeletons();
+  void propsStandOnTheGround();
+  void shadowsLieOnTheGround();
+  void anyThreadsGiveTheSame();
+  void setsGoOutAsGltf();
+};
+
+void StageTest::areasAndColoursAreRight() {
+  const std::vector<Mesh> meshes = {square({0, 0, 0}, 1, {0.5f, 0.25f, 0.125f}, 7)};
+  const auto seen = rendered(meshes, ahead(4), even());
+  const double side = size.width / 4.0;
+  QVERIFY(std::abs(areaOf(seen, 7) - side * side) <= 2 * side);
+  const Rgb c = seen.colour(size.width / 2, size.height / 2);
+  QVERIFY(std::abs(c.r - 0.5f) < 1e-5f && std::abs(c.g - 0.25f) < 1e-5f && std::abs(c.b - 0.125f) < 1e-5f);
+  QCOMPARE(seen.normal(size.width / 2, size.height / 2), (Rgb{0, 0, 1}));
+}
+
+void StageTest::coverageIsCounted() {
+  // The sum of what is covered is the area, to a part of a pixel a row.
+  const std::vector<Mesh> meshes = {square({0.011f, 0.007f, 0}, 1.003f, {1, 1, 1}, 7)};
+  auto lighting = even();
+  lighting.skyTop = lighting.skyRim = {0, 0, 0};
+  const auto seen = rendered(meshes, ahead(4), lighting);
+  double sum = 0;
+  for (int y = 0; y < size.height; ++y)
+    for (const Rgb c : seen.colour.line(y)) sum += static_cast<double>(c.r);
+  const double side = 1.003 * size.width / 4;
+  QVERIFY2(std::abs(sum - side * side) < side * 0.6, qPrintable(QString("%1 %2").arg(sum).arg(side * side)));
+}
+
+void StageTest::depthsAreOneOverTheDistance() {
+  const std::vector<Mesh> meshes = {square({-0.6f, 0, 1}, 0.8f, {1, 1, 1}, 1), square({0.6f, 0, -4}, 2, {1, 1, 1}, 2)};
+  const auto seen = rendered(meshes, ahead(4), even());
+  const auto left = Vec3(-0.6f, 0, 1), right = Vec3(0.6f, 0, -4);
+  for (const auto& [at, far] : {std::pair{left, 3.0f}, {right, 8.0f}}) {
+    const auto place = ahead(4).seen(at);
+    QVERIFY(std::abs(place.far - far) < 1e-5f);
+    QVERIFY(std::abs(seen.near(static_cast<int>(place.x), static_cast<int>(place.y)) - 1 / far) < 1e-5f);
+  }
+  QCOMPARE(seen.near(2, 2), 0.0f);
+}
+
+void StageTest::slopesAreRightInPerspective() {
+  // A floor from the eye's feet to far away: at each row its depth follows from similar triangles.
+  Mesh floor;
+  addSheet(floor, {-50, -1, 3}, {100, 0, 0}, {0, 0, -100}, {1, 1, 1});
+  computeNormals(floor);
+  floor.object = 1;
+  const auto seen = rendered(std::vector<Mesh>{floor}, ahead(4), even());
+  for (int y = size.height / 2 + 6; y < size.height; y += 9) {
+    const float down =
+        (static_cast<float>(y) + 0.5f - size.height / 2.0f) / size.width;  // 36 mm: focal length is the width
+    QVERIFY2(std::abs(seen.near(size.width / 3, y) - down) < 0.01f,
+             qPrintable(QString("%1: %2 %3")
+                            .arg(y)
+                            .arg(static_cast<double>(seen.near(size.width / 3, y)))
+                            .arg(static_cast<double>(down))));
+  }
+}
+
+void StageTest::theNearerHidesTheFarther() {
+  const Mesh near = square({0, 0, 1}, 0.5f, {1, 0, 0}, 1), far = square({0, 0, 0}, 2, {0, 1, 0}, 2);
+  for (const bool nearFirst : {true, false}) {
+    const std::vector<Mesh> meshes = nearFirst ? std::vector<Mesh>{near, far} : std::vector<Mesh>{far, near};
+    const auto seen = rendered(meshes, ahead(4), even());
+    QCOMPARE(seen.object(size.width / 2, size.height / 2), std::uint16_t{1});
+    QCOMPARE(seen.object(size.width / 2 + 40, size.height / 2), std::uint16_t{2});
+  }
+  // Two that pass through each other meet in a straight line.
+  Mesh slanted;
+  addSheet(slanted, {-1, -1, -1}, {2, 0, 2}, {0, 2, 0}, {1, 1, 0});
+  computeNormals(slanted);
+  slanted.object = 3;
+  const auto seen = rendered(std::vector<Mesh>{far, slanted}, ahead(4), even());
+  QCOMPARE(seen.object(size.width / 2 - 10, size.height / 2), std::uint16_t{2});
+  QCOMPARE(seen.object(size.width / 2 + 10, size.height / 2), std::uint16_t{3});
+}
+
+void StageTest::whatPassesTheEyeIsCut() {
+  // A wall along the line of sight that goes on behind the eye.
+  Mesh wall;
+  addSheet(wall, {0.5f, -5, 20}, {0, 0, -40}, {0, 10, 0}, {1, 0, 0});
+  computeNormals(wall);
+  wall.object = 1;
+  const auto seen = rendered(std::vector<Mesh>{wall}, ahead(4), even());
+  QCOMPARE(seen.object(size.width - 2, size.height / 2), std::uint16_t{1});
+  QCOMPARE(seen.object(2, size.height / 2), std::uint16_t{0});
+  // At the right rim of a 36 mm lens things are as far away as twice their distance aside.
+  QVERIFY(std::abs(seen.near(size.width - 1, size.height / 2) - 1.0f) < 0.02f);
+}
+
+void StageTest::nothingShowsTheSky() {
+  auto lighting = even();
+  lighting.skyTop = {0, 0, 1};
+  lighting.skyRim = {1, 1, 1};
+  const auto seen = rendered({}, lookingAt({0, 0, 0}, {0, 0, -1}, 20, size), lighting);
+  QVERIFY(seen.colour(100, 2).r < 0.5f);
+  QVERIFY(seen.colour(100, size.height - 2).r > 0.99f);
+  QVERIFY(rendered({}, lookingAt({0, 0, 0}, {0, 0, -1}, 20, {0, 0}), lighting).colour.empty());
+}
+
+void StageTest::hazeVeilsTheFar() {
+  auto lighting = even();
+  lighting.veil = {0, 0, 1};
+  lighting.veilLength = 4;
+  const std::vector<Mesh> meshes = {square({0, 0, 0}, 1, {1, 0, 0}, 1)};
+  const auto seen = rendered(meshes, ahead(4), lighting);
+  const Rgb c = seen.colour(size.width / 2, size.height / 2);
+  QVERIFY(std::abs(c.r - std::exp(-1.0f)) < 1e-4f && std::abs(c.b - 1 + std::exp(-1.0f)) < 1e-4f);
+}
+
+void StageTest::bodiesCoverTheirSkeletons_data() {
+  QTest::addColumn<int>("pose");
+  for (const int pose : {0, 6, 10, 14, 16, 20, 24, 28, 36, 43, 52})
+    QTest::addRow("%s", pose::housePoses()[static_cast<std::size_t>(pose)].name.c_str()) << pose;
+}
+
+void StageTest::bodiesCoverTheirSkeletons() {
+  QFETCH(int, pose);
+  const auto& skeleton = pose::skeletonOf("human");
+  BodySpec spec = standing();
+  spec.angles = pose::housePoses()[static_cast<std::size_t>(pose)].pose.angles;
+  auto body = bodyOf(spec);
+  body.mesh.object = 5;
+  const auto camera = lookingAt({0.4f, 1.3f, 3.2f}, {0, 0.7f, 0}, 36, {300, 300});
+  const auto seen = rendered(std::vector<Mesh>{body.mesh}, camera, even());
+  for (std::size_t p = 0; p < 18; ++p) {
+    const auto at = camera.seen(body.points[p]);
+    const int x = static_cast<int>(at.x), y = static_cast<int>(at.y);
+    // Within the body's outline, and under its surface there by no more than it is thick.
+    bool covered = false;
+    for (int dy = -2; dy <= 2; ++dy)
+      for (int dx = -2; dx <= 2; ++dx) covered |= seen.object(x + dx, y + dy) == 5;
+    QVERIFY2(covered, skeleton.points[p].id.c_str());
+    if (seen.object(x, y) == 5) QVERIFY2(1 / seen.near(x, y) < at.far + 0.03f, skeleton.points[p].id.c_str());
+  }
+  // The key points are those of the posed skeleton: bones have their lengths.
+  for (const auto& bone : skeleton.bones) {
+    if (!skeleton.isBody(bone.to) || !skeleton.isBody(bone.from) || bone.reach != 1) continue;
+    const float length = (body.points[bone.from] - body.points[bone.to]).norm();
+    QVERIFY(std::abs(length - static_cast<float>(bone.length) * spec.size) < 0.01f);
+  }
+}
+
+void StageTest::bodiesStandOnTheirPlace() {
+  auto spec = standing();
+  spec.at = {1, 0.5f, -2};
+  const auto body = bodyOf(spec);
+  float lowest = 100, highest = 0;
+  for (const Vec3& p : body.mesh.at) lowest = std::min(lowest, p.y()), highest = std::max(highest, p.y());
+  QVERIFY(std::abs(lowest - 0.5f) < 1e-4f);
+  QVERIFY(std::abs(highest - lowest - spec.size) < 0.08f * spec.size);
+  QVERIFY(std::abs(body.points[*pose::skeletonOf("human").find("left_hip")].z() + 2) < 0.2f);
+  QCOMPARE(body.mesh.normal.size(), body.mesh.at.size());
+}
+
+void StageTest::clothesAddOnly() {
+  const auto plain = bodyOf(standing());
+  auto spec = standing();
+  spec.clothes.skirtLength = 0.9f;
+  spec.clothes.cloakLength = 1;
+  spec.clothes.sleeveFlare = 1;
+  spec.clothes.headgear = Hat::brimmed;
+  spec.clothes.left = Held::staff;
+  const auto dressed = bodyOf(spec);
+  QVERIFY(dressed.mesh.faces.size() > plain.mesh.faces.size() + 100);
+  // Same joints, whatever is worn: but for how high a hem lifts the body.
+  const Vec3 shift = dressed.points[0] - plain.points[0];
+  for (std::size_t p = 0; p < plain.points.size(); ++p)
+    QVERIFY((dressed.points[p] - plain.points[p] - shift).norm() < 1e-4f);
+  for (const Vec3& p : dressed.mesh.at) QVERIFY(p.allFinite());
+}
+
+void StageTest::animalsCoverTheirSkeletons() {
+  for (const auto kind : {Animal::dog, Animal::fox, Animal::horse, Animal::cow, Animal::cat})
+    for (const auto& named : pose::housePoses()) {
+      if (named.skeleton != "four-legged") continue;
+      AnimalSpec spec;
+      spec.kind = kind;
+      spec.angles = named.pose.angles;
+      auto body = animalOf(spec);
+      body.mesh.object = 9;
+      const auto camera = lookingAt({2.2f, 0.8f, 1.2f}, {0, 0.4f, 0}, 36, {260, 200});
+      const auto seen = rendered(std::vector<Mesh>{body.mesh}, camera, even());
+      const auto& skeleton = pose::skeletonOf("four-legged");
+      for (std::size_t p = 0; p < skeleton.points.size(); ++p) {
+        const auto at = camera.seen(body.points[p]);
+        bool covered = false;
+        for (int dy = -4; dy <= 4; ++dy)
+          for (int dx = -4; dx <= 4; ++dx)
+            covered |= seen.object.view().clamped(static_cast<int>(at.x) + dx, static_cast<int>(at.y) + dy) == 9;
+        QVERIFY2(covered, (named.name + ": " + skeleton.points[p].id).c_str());
+      }
+    }
+}
+
+void StageTest::propsStandOnTheGround() {
+  const Place place{{1, 0, -2}, 30};
+  const Rgb grey{0.5f, 0.5f, 0.5f};
+  for (const Mesh& mesh :
+       {box(place, {1, 2, 1}, grey), stair(place, 4, 1, grey), table(place, {1, 0.8f, 1}, grey), chair(place, 1, grey),
+        post(place, 2, 0.1f, grey), ball(place, 0.4f, grey), rail(place, 3, 1, grey), arch(place, 2, 3, 1, grey),
+        sheet(place, 2, 1.5f, 1, grey), tree(place, 4, 3, grey, grey, false), stalks(place, 1, 9, 5, grey)}) {
+    float lowest = 100;
+    Vec3 middle = Vec3::Zero();
+    for (const Vec3& p : mesh.at) lowest = std::min(lowest, p.y()), middle += p / static_cast<float>(mesh.at.size());
+    QVERIFY(std::abs(lowest) < 0.08f);
+    QVERIFY((Vec3(middle.x(), 0, middle.z()) - place.at).norm() < 1.2f);
+    for (const auto& face : mesh.faces)
+      for (const auto corner : face) QVERIFY(corner < mesh.at.size());
+  }
+}
+
+void StageTest::shadowsLieOnTheGround() {
+  const std::vector<Mesh> things = {post({{0, 0, 0}, 0}, 2, 0.1f, {1, 1, 1})};
+  const Light light{Vec3(1, 1, 0).normalized(), {1, 1, 1}};
+  const Mesh shadow = shadowOn(0, things, light, {0, 0, 0}, 3);
+  float farthest = 0;
+  for (const Vec3& p : shadow.at) {
+    QVERIFY(p.y() < 0.01f);
+    farthest = std::min(farthest, p.x());
+  }
+  // As long as the post is high, away from the light.
+  QVERIFY(std::abs(farthest + 2.1f) < 0.05f);
+}
+
+void StageTest::anyThreadsGiveTheSame() {
+  auto body = bodyOf(standing());
+  body.mesh.material.grain = 0.5f;
+  const std::vector<Mesh> meshes = {body.mesh, land({}, 50, 3, 4, {0.2f, 0.3f, 0.1f}, {0.5f, 0.5f, 0.5f})};
+  const auto camera = lookingAt({0.4f, 1.3f, 3.2f}, {0, 0.7f, 0}, 36, {301, 299});
+  const auto first = rendered(meshes, camera, even());
+  for (int i = 0; i < 3; ++i) {
+    const auto again = rendered(meshes, camera, even());
+    QVERIFY(again.colour == first.colour && again.near == first.near && again.object == first.object);
+  }
+}
+
+void StageTest::setsGoOutAsGltf() {
+  const std::vector<Mesh> meshes = {box({}, {1, 2, 3}, {1, 0, 0}), Mesh()};
+  const auto json = nlohmann::json::parse(gltfFrom(meshes));
+  QCOMPARE(json["asset"]["version"].get<std::string>(), std::string("2.0"));
+  QCOMPARE(json["meshes"].size(), std::size_t{1});
+  const auto& places =
+      json["accessors"][json["meshes"][0]["primitives"][0]["attributes"]["POSITION"].get<std::size_t>()];
+  QCOMPARE(places["count"].get<int>(), 24);
+  QVERIFY(std::abs(places["max"][1].get<float>() - 2) < 1e-5f && std::abs(places["min"][1].get<float>()) < 1e-5f);
+  const std::string uri = json["buffers"][0]["uri"];
+  const auto bytes = QByteArray::fromBase64(QByteArray::fromStdString(uri.substr(uri.find(',') + 1)));
+  QCOMPARE(bytes.size(), json["buffers"][0]["byteLength"].get<qsizetype>());
+  float first = 0;
+  std::memcpy(&first, bytes.constData(), sizeof first);
+  QCOMPARE(first, meshes[0].at[0].x());
+}
+
+QTEST_GUILESS_MAIN(StageTest)
+#include "stage_test.moc"
