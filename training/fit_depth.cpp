@@ -142,6 +142,20 @@ void tellEachMissing(const std::vector<Case>& cases, const Weights& weights) {
   }
 }
 
+/// How much the network should count, the others as they are.
+void tellNetwork(const std::vector<Case>& cases, const Weights& weights) {
+  const auto named = depth::cues();
+  for (std::size_t k = 0; k < named.size(); ++k) {
+    if (named[k].id != std::string(depth::networkCueId)) continue;
+    for (const float weight : {0.5f, 1.0f, 2.0f, 4.0f}) {
+      auto tried = weights;
+      tried[k] = weight;
+      std::printf("  network at %-4.1f  %.4f  %.4f\n", static_cast<double>(weight), meanOf(cases, false, tried),
+                  meanOf(cases, true, tried));
+    }
+  }
+}
+
 struct Row {
   std::string name;
   double lower = 0, guess = 0, hinted = 0, away = 0;
@@ -226,5 +240,6 @@ int main(int argc, char** argv) {
   tellCuesAlone(cases);
   if (wish == "--fit") weights = fitted(cases, weights);
   tellEachMissing(cases, weights);
+  tellNetwork(cases, weights);
   tellTable(cases, weights);
 }

@@ -22,6 +22,7 @@ def main():
     ask = argparse.ArgumentParser(description=__doc__)
     ask.add_argument("kept", help="what the training keeps, NAME.pt")
     ask.add_argument("out", help="NAME.onnx")
+    ask.add_argument("--size", type=int, nargs=2, metavar=("WIDTH", "HEIGHT"), help="for this size only; needed for context")
     ask.add_argument("--last", action="store_true", help="the last weights instead of the averaged ones")
     how = ask.parse_args()
     kept = torch.load(how.kept)
@@ -31,8 +32,10 @@ def main():
     net = Net(outputs, **shape)
     net.load_state_dict(weights)
     net = folded(net)
-    torch.onnx.export(net, torch.zeros(1, 3, 192, 192), how.out, opset_version=11, input_names=["picture"],
-                      output_names=["maps"], dynamic_axes={"picture": {2: "height", 3: "width"}, "maps": {2: "height", 3: "width"}})
+    width, height = how.size or (192, 192)
+    free = {} if how.size else {name: {2: "height", 3: "width"} for name in ("picture", "maps")}
+    torch.onnx.export(net, torch.zeros(1, 3, height, width), how.out, opset_version=11, input_names=["picture"],
+                      output_names=["maps"], dynamic_axes=free)
     narrowed(how.out)
     print(f"{how.out}: learned from {kept['seen']} pictures")
 

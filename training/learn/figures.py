@@ -14,7 +14,8 @@ import torch
 from net import Averaged, Net
 from scenes import HUMAN, PEOPLE, Scenes
 
-STRIDE, SIDE, SIGMA = 4, 192, 1.3
+STRIDE, SIDE, SIGMA = 4, 160, 1.3
+SHAPE = {"stem": (24, 40), "widths": (64, 96, 128)}
 OUTSIDE, OTHER, ITSELF, SEEN = 0, 1, 2, 3
 
 
@@ -99,7 +100,7 @@ def loss_of(answer, heat, fields, weight, mask, limbs):
     n = 2 * len(limbs)
     got, direction, seen = answer[:, :HUMAN], answer[:, HUMAN:HUMAN + n], answer[:, HUMAN + n:]
     return ((got - heat) ** 2 * (1 + 6 * heat)).mean() * 100 + \
-        0.5 * ((direction - fields) ** 2 * (0.1 + weight)).mean() * 20 + 0.2 * ((seen - mask) ** 2).mean() * 5
+        0.5 * ((direction - fields) ** 2 * (0.1 + weight)).mean() * 100 + 0.2 * ((seen - mask) ** 2).mean() * 5
 
 
 def score(net, records, mirror):
@@ -144,7 +145,7 @@ def main():
     how = ask.parse_args()
     torch.set_num_threads(how.threads)
     _, mirror, limbs = skeleton(how.skeleton)
-    net = Net(HUMAN + 2 * len(limbs) + 1).to(memory_format=torch.channels_last)
+    net = Net(HUMAN + 2 * len(limbs) + 1, **SHAPE).to(memory_format=torch.channels_last)
     best = torch.optim.AdamW(net.parameters(), lr=how.rate, weight_decay=1e-4)
     averaged, seen, drawn = Averaged(net), 0, 0
     if os.path.exists(how.kept):
@@ -155,14 +156,14 @@ def main():
         seen, drawn = kept["seen"], kept["drawn"]
     os.makedirs(os.path.dirname(how.kept), exist_ok=True)
     random = np.random.default_rng(seen)
-    asked = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 240)
-    test = asked.batch(240, 1, random)
+    asked = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 144)
+    test = asked.batch(144, 1, random)
     source = Scenes(how.scenes, "figures", SIDE, SIDE, drawn)
     began, told, sums, steps = time.time(), time.time(), 0.0, 0
 
     def keep():
         torch.save({"net": net.state_dict(), "best": best.state_dict(), "averaged": averaged.values,
-                    "step": averaged.step, "seen": seen, "drawn": drawn + source.read}, how.kept + ".new")
+                    "step": averaged.step, "shape": SHAPE, "seen": seen, "drawn": drawn + source.read}, how.kept + ".new")
         os.replace(how.kept + ".new", how.kept)
 
     while seen < how.pictures and time.time() - began < 60 * how.minutes:
@@ -178,8 +179,8 @@ def main():
         averaged.take(net)
         seen += how.batch
         sums, steps = sums + float(loss), steps + 1
-        if time.time() - told > 120:
-            judge = Net(HUMAN + 2 * len(limbs) + 1)
+        if time.time() - told > 180:
+            judge = Net(HUMAN + 2 * len(limbs) + 1, **SHAPE)
             judge.load_state_dict(averaged.values)
             rate = steps * how.batch / (time.time() - told)
             print(f"{seen} pictures, {rate:.0f} a second, loss {sums / steps:.4f}, joints right {score(judge.eval(), test, mirror):.4f}", flush=True)

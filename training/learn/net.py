@@ -20,8 +20,9 @@ class Block(nn.Module):
 class Net(nn.Module):
     """`stem`: widths of the stride-2 steps; `widths`: of the levels below; answers at the stride of the stem."""
 
-    def __init__(self, outputs, stem=(24, 48), widths=(64, 96, 128), context=False):
+    def __init__(self, outputs, stem=(24, 40), widths=(64, 96, 128), context=False):
         super().__init__()
+        stem, widths = tuple(stem), tuple(widths)
         self.stem = nn.Sequential(*[step(a, b, 2) for a, b in zip((3,) + stem, stem)])
         self.top = Block(stem[-1])
         levels = (stem[-1],) + widths
@@ -42,7 +43,10 @@ class Net(nn.Module):
         if self.context:
             mean = x.mean((2, 3), keepdim=True)
             most = x.amax((2, 3), keepdim=True)
-            x = torch.relu(x + self.spread(torch.cat([mean, most], 1)))
+            # Spread over all places by name: OpenCV adds only what has one size.
+            all_over = nn.functional.interpolate(self.spread(torch.cat([mean, most], 1)),
+                                                 scale_factor=(float(x.shape[2]), float(x.shape[3])), mode="nearest")
+            x = torch.relu(x + all_over)
         for i in range(len(self.down) - 1, -1, -1):
             x = nn.functional.interpolate(self.narrow[i](x), scale_factor=2, mode="nearest")
             x = self.up[i](torch.relu(x + levels[i]))

@@ -94,11 +94,15 @@ DepthTuning depthTuningFrom(const Tuning& tuning) {
   return out;
 }
 
-Reading readingOf(View<Rgb> picture, StopToken stop) {
+Reading readingOf(View<Rgb> picture, StopToken stop, bool networks) {
   Reading out{seenIn(picture, stop), {}};
   const auto named = cues();
   out.cues.resize(named.size());
-  parallelItems(named.size(), [&](std::size_t c) { out.cues[c] = named[c].make(out.seen); });
+  parallelItems(named.size(), [&](std::size_t c) {
+    const std::size_t cells = out.seen.x.size();
+    out.cues[c] = networks || named[c].id != networkCueId ? named[c].make(out.seen)
+                                                          : Cue{std::vector<float>(cells), std::vector<float>(cells)};
+  });
   throwIfStopped(stop);
   return out;
 }

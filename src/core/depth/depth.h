@@ -32,8 +32,10 @@ struct Reading {
   Seen seen;
   std::vector<Cue> cues;  ///< in the order of `cues()`
 };
-/// @param picture  linear RGB. @throws Cancelled
-Reading readingOf(View<Rgb> picture, StopToken stop = {});
+/// @param picture   linear RGB.
+/// @param networks  whether our own network is asked, too: where many pictures are read, it takes most of the time.
+/// @throws Cancelled
+Reading readingOf(View<Rgb> picture, StopToken stop = {}, bool networks = true);
 
 /// All that follows from the picture alone; made once and kept while hints and tuning change.
 struct Ground : Reading {

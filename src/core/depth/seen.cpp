@@ -144,7 +144,8 @@ Seen seenIn(View<Rgb> picture, StopToken stop) {
   Seen seen;
   if (picture.empty()) return seen;
   seen.size = reduced(picture.size());
-  const auto small = resampled(picture, seen.size, Resampling::area, stop);
+  seen.picture = resampled(picture, seen.size, Resampling::area, stop);
+  const auto& small = seen.picture;
   seen.colour = Image<CieLab>(seen.size);
   seen.light = Image<float>(seen.size);
   parallelRows(seen.size.height, [&](int first, int end) {

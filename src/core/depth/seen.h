@@ -28,6 +28,7 @@ struct Vanishing {
 /// Each list of numbers has one a cell.
 struct Seen {
   Size size;
+  Image<Rgb> picture;  ///< linear
   Image<CieLab> colour;
   Image<float> light;  ///< sRGB-encoded lightness, [0, 1]
   Superpixels patches;

@@ -220,7 +220,9 @@ void DepthCuesTest::cuesKeepQuietWhereTheyKnowNothing() {
       QCOMPARE(made.sure.size(), seen.x.size());
       for (std::size_t i = 0; i < made.near.size(); ++i)
         QVERIFY(made.near[i] >= 0 && made.near[i] <= 1 && made.sure[i] >= 0 && made.sure[i] <= 1);
-      if (std::string_view(cue.id) != "place" && std::string_view(cue.id) != "ground")
+      // These three always have an opinion; it weighs little, and doubt is shown where others speak against it.
+      const std::string_view id = cue.id;
+      if (id != "place" && id != "ground" && id != depth::networkCueId)
         QVERIFY2(
             meanIn(seen, made.sure, 0, 0, 1, 1) < 0.3f,
             qPrintable(QString("%1 %2").arg(cue.id).arg(static_cast<double>(meanIn(seen, made.sure, 0, 0, 1, 1)))));

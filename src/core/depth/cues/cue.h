@@ -30,12 +30,17 @@ Cue focusCue(const Seen& seen);
 /// 2012).
 Cue frontCue(const Seen& seen);
 
+/// What a network of our own guesses, which was taught on drawn scenes (models/README.md). Says nothing where it is not
+/// installed.
+Cue networkCue(const Seen& seen);
+
 struct NamedCue {
   const char* id;  ///< in tables and the fitting program
   Cue (*make)(const Seen&);
   float weight;  ///< against the others; from training/fit_depth
 };
 std::span<const NamedCue> cues();
+inline constexpr const char* networkCueId = "network";
 
 /// What they come to together.
 struct Guess {
