@@ -2,16 +2,12 @@
 
 Can be stopped at any time and goes on where it was: everything is in one file.
 """
-import argparse
-import math
-import os
-import time
-
 import numpy as np
 import torch
 from torch.nn.functional import avg_pool2d
 
-from net import Averaged, Net
+from course import Course, asked
+from net import Net
 from scenes import Scenes
 
 WIDTH, HEIGHT, STRIDE = 160, 128, 2
@@ -68,58 +64,22 @@ def order(net, records, random):
 
 
 def main():
-    ask = argparse.ArgumentParser(description=__doc__)
-    ask.add_argument("--scenes", default="build/release/bin/scenes", help="the program that draws scenes")
-    ask.add_argument("--kept", default="build/learn/depth.pt", help="where everything is kept")
-    ask.add_argument("--pictures", type=int, default=60_000, help="the whole way; the rate falls towards it")
-    ask.add_argument("--minutes", type=float, default=1e9, help="of this sitting")
-    ask.add_argument("--uses", type=int, default=2, help="how often each scene is learned from")
-    ask.add_argument("--batch", type=int, default=16)
-    ask.add_argument("--threads", type=int, default=2)
-    ask.add_argument("--rate", type=float, default=2.5e-3)
-    how = ask.parse_args()
-    torch.set_num_threads(how.threads)
-    net = Net(1, **SHAPE).to(memory_format=torch.channels_last)
-    best = torch.optim.AdamW(net.parameters(), lr=how.rate, weight_decay=1e-4)
-    averaged, seen, drawn = Averaged(net), 0, 0
-    if os.path.exists(how.kept):
-        kept = torch.load(how.kept)
-        net.load_state_dict(kept["net"])
-        best.load_state_dict(kept["best"])
-        averaged.values, averaged.step = kept["averaged"], kept["step"]
-        seen, drawn = kept["seen"], kept["drawn"]
-    os.makedirs(os.path.dirname(how.kept), exist_ok=True)
-    random = np.random.default_rng(seen)
+    how = asked(__doc__, "build/learn/depth.pt", 60_000, 16, 2.5e-3).parse_args()
+    course = Course(how, Net(1, **SHAPE), SHAPE, 2000)
+    random = np.random.default_rng(course.seen)
     test = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 2_000_000_000, 160).batch(160, 1, random)
-    source = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 500_000_000 + drawn)
-    began, told, sums, steps = time.time(), time.time(), 0.0, 0
+    source = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 500_000_000 + course.drawn)
 
-    def keep():
-        torch.save({"net": net.state_dict(), "best": best.state_dict(), "averaged": averaged.values, "step": averaged.step,
-                    "shape": SHAPE, "seen": seen, "drawn": drawn + source.read}, how.kept + ".new")
-        os.replace(how.kept + ".new", how.kept)
-
-    while seen < how.pictures and time.time() - began < 60 * how.minutes:
-        for group in best.param_groups:
-            warm = min(1.0, (seen + how.batch) / 2000)
-            group["lr"] = how.rate * warm * (0.02 + 0.98 * 0.5 * (1 + math.cos(math.pi * seen / how.pictures)))
+    def step(net):
         pictures, near = arrays(source.batch(how.batch, how.uses, random), random)
-        loss = loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), near, random)
-        best.zero_grad(set_to_none=True)
-        loss.backward()
-        best.step()
-        averaged.take(net)
-        seen += how.batch
-        sums, steps = sums + float(loss), steps + 1
-        if time.time() - told > 60:
-            judge = Net(1, **SHAPE)
-            judge.load_state_dict(averaged.values)
-            print(f"{seen} pictures, {steps * how.batch / (time.time() - told):.0f} a second, loss {sums / steps:.4f}, "
-                  f"pairs in order {order(judge.eval(), test, random):.4f}", flush=True)
-            keep()
-            told, sums, steps = time.time(), 0.0, 0
-    keep()
-    source.close()
+        return loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), near, random)
+
+    def judge(weights):
+        net = Net(1, **SHAPE)
+        net.load_state_dict(weights)
+        return f"pairs in order {order(net.eval(), test, random):.4f}"
+
+    course.run(source, step, judge, 60)
 
 
 if __name__ == "__main__":

@@ -2,16 +2,14 @@
 
 Can be stopped at any time and goes on where it was: everything is in one file.
 """
-import argparse
 import json
 import math
-import os
-import time
 
 import numpy as np
 import torch
 
-from net import Averaged, Net
+from course import Course, asked
+from net import Net
 from scenes import HUMAN, PEOPLE, Scenes
 
 STRIDE, SIDE, SIGMA = 4, 160, 1.3
@@ -132,62 +130,27 @@ def score(net, records, mirror):
 
 
 def main():
-    ask = argparse.ArgumentParser(description=__doc__)
-    ask.add_argument("--scenes", default="build/release/bin/scenes", help="the program that draws scenes")
+    ask = asked(__doc__, "build/learn/figures.pt", 600_000, 24, 2e-3)
     ask.add_argument("--skeleton", default="src/core/pose/data/skeletons/human.json")
-    ask.add_argument("--kept", default="build/learn/figures.pt", help="where everything is kept")
-    ask.add_argument("--pictures", type=int, default=600_000, help="the whole way; the rate falls towards it")
-    ask.add_argument("--minutes", type=float, default=1e9, help="of this sitting")
-    ask.add_argument("--uses", type=int, default=2, help="how often each scene is learned from")
-    ask.add_argument("--batch", type=int, default=24)
-    ask.add_argument("--threads", type=int, default=2)
-    ask.add_argument("--rate", type=float, default=2e-3)
     how = ask.parse_args()
-    torch.set_num_threads(how.threads)
     _, mirror, limbs = skeleton(how.skeleton)
-    net = Net(HUMAN + 2 * len(limbs) + 1, **SHAPE).to(memory_format=torch.channels_last)
-    best = torch.optim.AdamW(net.parameters(), lr=how.rate, weight_decay=1e-4)
-    averaged, seen, drawn = Averaged(net), 0, 0
-    if os.path.exists(how.kept):
-        kept = torch.load(how.kept)
-        net.load_state_dict(kept["net"])
-        best.load_state_dict(kept["best"])
-        averaged.values, averaged.step = kept["averaged"], kept["step"]
-        seen, drawn = kept["seen"], kept["drawn"]
-    os.makedirs(os.path.dirname(how.kept), exist_ok=True)
-    random = np.random.default_rng(seen)
-    asked = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 144)
-    test = asked.batch(144, 1, random)
-    source = Scenes(how.scenes, "figures", SIDE, SIDE, drawn)
-    began, told, sums, steps = time.time(), time.time(), 0.0, 0
+    outputs = HUMAN + 2 * len(limbs) + 1
+    course = Course(how, Net(outputs, **SHAPE), SHAPE, 5000)
+    random = np.random.default_rng(course.seen)
+    test = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 144).batch(144, 1, random)
+    source = Scenes(how.scenes, "figures", SIDE, SIDE, course.drawn)
 
-    def keep():
-        torch.save({"net": net.state_dict(), "best": best.state_dict(), "averaged": averaged.values,
-                    "step": averaged.step, "shape": SHAPE, "seen": seen, "drawn": drawn + source.read}, how.kept + ".new")
-        os.replace(how.kept + ".new", how.kept)
-
-    while seen < how.pictures and time.time() - began < 60 * how.minutes:
-        for group in best.param_groups:
-            warm = min(1.0, (seen + how.batch) / 5000)
-            group["lr"] = how.rate * warm * (0.02 + 0.98 * 0.5 * (1 + math.cos(math.pi * seen / how.pictures)))
+    def step(net):
         pictures, people, figure = arrays(source.batch(how.batch, how.uses, random), random, mirror)
         aims = targets(people, figure, limbs)
-        loss = loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), *aims, limbs)
-        best.zero_grad(set_to_none=True)
-        loss.backward()
-        best.step()
-        averaged.take(net)
-        seen += how.batch
-        sums, steps = sums + float(loss), steps + 1
-        if time.time() - told > 180:
-            judge = Net(HUMAN + 2 * len(limbs) + 1, **SHAPE)
-            judge.load_state_dict(averaged.values)
-            rate = steps * how.batch / (time.time() - told)
-            print(f"{seen} pictures, {rate:.0f} a second, loss {sums / steps:.4f}, joints right {score(judge.eval(), test, mirror):.4f}", flush=True)
-            keep()
-            told, sums, steps = time.time(), 0.0, 0
-    keep()
-    source.close()
+        return loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), *aims, limbs)
+
+    def judge(weights):
+        net = Net(outputs, **SHAPE)
+        net.load_state_dict(weights)
+        return f"joints right {score(net.eval(), test, mirror):.4f}"
+
+    course.run(source, step, judge, 180)
 
 
 if __name__ == "__main__":

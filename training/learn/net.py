@@ -68,6 +68,37 @@ def folded(net):
     return net
 
 
+def begin_from(net, path):
+    """Weights of an exported network as a beginning: its folded convolutions, and batch norms that change nothing yet."""
+    import onnx
+    from onnx import numpy_helper
+    graph = onnx.load(path).graph
+    values = {t.name: numpy_helper.to_array(t).astype("float32") for t in graph.initializer}
+    weights = iter([values[name] for node in graph.node if node.op_type == "Conv" for name in node.input[1:3]])
+    # In the order in which they are asked, as in the file.
+    order = []
+    hooks = [m.register_forward_hook(lambda m, *_: order.append(m)) for m in net.modules() if isinstance(m, (nn.Conv2d, nn.BatchNorm2d))]
+    with torch.no_grad():
+        net.eval()(torch.zeros(1, 3, 128, 160))
+    for hook in hooks:
+        hook.remove()
+    with torch.no_grad():
+        for i, part in enumerate(order):
+            if not isinstance(part, nn.Conv2d):
+                continue
+            weight, bias = next(weights), next(weights)
+            part.weight.copy_(torch.from_numpy(weight))
+            if part.bias is not None:
+                part.bias.copy_(torch.from_numpy(bias))
+            else:
+                norm = order[i + 1]
+                norm.running_mean.zero_()
+                norm.running_var.fill_(1 - norm.eps)
+                norm.weight.fill_(1)
+                norm.bias.copy_(torch.from_numpy(bias))
+    return net.train()
+
+
 class Averaged:
     """Running mean of a network's weights, which answers better than the last ones."""
 

@@ -40,39 +40,39 @@ std::size_t bodyPointsOf(const char* skeleton) {
   return count;
 }
 
+/// A body comes into the set, under the number of its object.
+template <typename MadeBody>
+void add(Set& set, std::vector<Actor>& to, std::uint16_t first, MadeBody body, float size, const char* skeleton,
+         const stage::Material& material) {
+  Actor actor;
+  actor.object = static_cast<std::uint16_t>(first + to.size());
+  actor.points = std::move(body.points);
+  actor.radius = std::move(body.radius);
+  actor.size = size;
+  actor.bodyPoints = bodyPointsOf(skeleton);
+  body.mesh.object = actor.object;
+  body.mesh.material = material;
+  set.meshes.push_back(std::move(body.mesh));
+  to.push_back(std::move(actor));
+}
+
 void addPerson(Dice& dice, Set& set, const Vec3& at, int around) {
   auto spec = anyone(dice, around);
   spec.at = at;
-  auto body = stage::bodyOf(spec);
-  Actor actor;
-  actor.object = static_cast<std::uint16_t>(firstPerson + set.people.size());
-  actor.points = std::move(body.points);
-  actor.radius = std::move(body.radius);
-  actor.size = spec.size;
-  actor.bodyPoints = bodyPointsOf("human");
-  body.mesh.object = actor.object;
-  body.mesh.material.grain = dice.chance(0.5f) ? dice.between(0, 0.5f) : 0;
-  body.mesh.material.grainSize = dice.ratio(0.02f, 0.2f);
-  body.mesh.material.shine = dice.chance(0.2f) ? dice.even() : 0;
-  set.meshes.push_back(std::move(body.mesh));
-  set.people.push_back(std::move(actor));
+  stage::Material material;
+  material.grain = dice.chance(0.5f) ? dice.between(0, 0.5f) : 0;
+  material.grainSize = dice.ratio(0.02f, 0.2f);
+  material.shine = dice.chance(0.2f) ? dice.even() : 0;
+  add(set, set.people, firstPerson, stage::bodyOf(spec), spec.size, "human", material);
 }
 
 void addAnimal(Dice& dice, Set& set, const Vec3& at, int around) {
   auto spec = anyAnimal(dice, around);
   spec.at = at;
-  auto body = stage::animalOf(spec);
-  Actor actor;
-  actor.object = static_cast<std::uint16_t>(firstAnimal + set.animals.size());
-  actor.points = std::move(body.points);
-  actor.radius = std::move(body.radius);
-  actor.size = spec.size;
-  actor.bodyPoints = bodyPointsOf("four-legged");
-  body.mesh.object = actor.object;
-  body.mesh.material.grain = dice.chance(0.6f) ? dice.between(0.1f, 0.7f) : 0;
-  body.mesh.material.grainSize = dice.ratio(0.01f, 0.3f);
-  set.meshes.push_back(std::move(body.mesh));
-  set.animals.push_back(std::move(actor));
+  stage::Material material;
+  material.grain = dice.chance(0.6f) ? dice.between(0.1f, 0.7f) : 0;
+  material.grainSize = dice.ratio(0.01f, 0.3f);
+  add(set, set.animals, firstAnimal, stage::animalOf(spec), spec.size, "four-legged", material);
 }
 
 /// What hides parts of figures: posts, tables and stalks before them.

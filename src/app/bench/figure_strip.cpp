@@ -17,7 +17,7 @@
 #include "app/theme/theme.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
-#include "core/pose/finder.h"
+#include "core/pose/find/network_finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -281,8 +281,9 @@ void FigureStrip::refresh() {
                                : QString("%1 figures").arg(count));
   if (search_.finding()) title_->setText("Finding figures");
   stop_->setVisible(search_.finding());
-  find_->setVisible(!search_.finding());
-  faintest_->setVisible(!search_.finding());
+  const bool offered = !search_.finding() && pose::canFindPeople();
+  find_->setVisible(offered);
+  faintest_->setVisible(offered);
   showDoubts();
   next_->setVisible(count > 1);
   chips_->refit();

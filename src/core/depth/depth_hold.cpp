@@ -93,7 +93,7 @@ Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) 
   out.misses = Map(map.size());
   // As much as one line across the frame makes steps worth all of their share; a few still tell more than order does.
   const double share =
-      length < 16 ? 0.0 : std::max(0.28, 0.85 * std::min(1.0, length / std::max(map.width(), map.height())));
+      length < 16 ? 0.0 : std::max(0.26, 0.8 * std::min(1.0, length / std::max(map.width(), map.height())));
   // Where depth leaps there is a border, but it need not be among the strongest in the picture.
   constexpr double looked = 0.09;
   if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);

@@ -6,6 +6,7 @@
 #include "app/workbench/own_file.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/workbench.h"
+#include "core/pose/find/network_finder.h"
 #include "files/program_finder.h"
 
 namespace hscaffold::app {
@@ -19,8 +20,10 @@ void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
     menu.addAction("Stop finding figures", &search, &FigureSearch::stop);
     return;
   }
-  auto* people = menu.addAction("Find figures", &search, [&search] { search.findPeople(); });
-  people->setToolTip("People in the reference, by the network that comes with the program");
+  if (pose::canFindPeople()) {
+    auto* people = menu.addAction("Find figures", &search, [&search] { search.findPeople(); });
+    people->setToolTip("People in the reference, by the network that comes with the program");
+  }
   addOwnFileEntries(
       menu, &search, asking,
       {"finder",

@@ -174,7 +174,8 @@ class FigureTool : public TableTool {
 };
 
 /// A pose from the library: dragged out as a box, or put with a click.
-class PutTool : public TableTool {
+/// A box is drawn, and something is done with it.
+class BoxTool : public TableTool {
  public:
   using TableTool::TableTool;
   void press(const ToolPointer& pointer) override { box_ = QRectF(pointer.at, QSizeF()); }
@@ -182,21 +183,21 @@ class PutTool : public TableTool {
     if (box_) box_->setBottomRight(pointer.at);
   }
   void release(const ToolPointer& pointer) override {
-    if (!box_ || !settings_.pose) return;
-    QRectF box = std::exchange(box_, {})->normalized();
-    if (std::max(box.width(), box.height()) * pointer.scale < 8) {
-      // A click: half as high as the frame, standing on the place.
-      const double side = 0.5 * pose_.frame().height;
-      box = QRectF(pointer.at.x() - side / 2, pointer.at.y() - side, side, side);
-    }
-    put(box);
-    done_ = true;
+    if (!box_) return;
+    const QRectF box = std::exchange(box_, {})->normalized();
+    drawn(box, std::max(box.width(), box.height()) * pointer.scale < 8, pointer);
   }
-  bool cancel() override {
-    const bool any = box_.has_value();
-    box_.reset();
-    return any;
-  }
+  bool cancel() override { return std::exchange(box_, {}).has_value(); }
+
+ protected:
+  /// @param click  the box is too small to be meant as one
+  virtual void drawn(const QRectF& box, bool click, const ToolPointer& pointer) = 0;
+  std::optional<QRectF> box_;
+};
+
+class PutTool : public BoxTool {
+ public:
+  using BoxTool::BoxTool;
   [[nodiscard]] bool done() const override { return done_; }
   void paint(QPainter& painter, const QTransform& toTable, double) const override {
     if (!box_ || !settings_.pose) return;
@@ -213,31 +214,24 @@ class PutTool : public TableTool {
   }
 
  private:
+  void drawn(const QRectF& box, bool click, const ToolPointer& pointer) override {
+    if (!settings_.pose) return;
+    // A click: half as high as the frame, standing on the place.
+    const double side = 0.5 * pose_.frame().height;
+    pose::Figure figure = fitted(click ? QRectF(pointer.at.x() - side / 2, pointer.at.y() - side, side, side) : box);
+    pose_.add({std::move(figure)}, "Put " + QString::fromStdString(settings_.pose->name).toLower());
+    done_ = true;
+  }
   [[nodiscard]] pose::Figure fitted(const QRectF& box) const {
     return pose::fittedInto(*settings_.pose, pose::Bounds{box.left(), box.top(), box.right(), box.bottom()});
   }
-  void put(const QRectF& box) {
-    pose::Figure figure = fitted(box);
-    pose_.add({std::move(figure)}, "Put " + QString::fromStdString(settings_.pose->name).toLower());
-  }
-  std::optional<QRectF> box_;
   bool done_ = false;
 };
 
 /// A box round the figure that is to be found.
-class FindTool : public TableTool {
+class FindTool : public BoxTool {
  public:
-  using TableTool::TableTool;
-  void press(const ToolPointer& pointer) override { box_ = QRectF(pointer.at, QSizeF()); }
-  void move(const ToolPointer& pointer) override {
-    if (box_) box_->setBottomRight(pointer.at);
-  }
-  void release(const ToolPointer& pointer) override {
-    if (!box_) return;
-    const QRectF box = std::exchange(box_, {})->normalized();
-    if (std::max(box.width(), box.height()) * pointer.scale >= 8) emit pose_.findAsked(box);
-  }
-  bool cancel() override { return std::exchange(box_, {}).has_value(); }
+  using BoxTool::BoxTool;
   void paint(QPainter& painter, const QTransform& toTable, double) const override {
     if (!box_) return;
     painter.setBrush(Qt::NoBrush);
@@ -245,7 +239,9 @@ class FindTool : public TableTool {
   }
 
  private:
-  std::optional<QRectF> box_;
+  void drawn(const QRectF& box, bool click, const ToolPointer&) override {
+    if (!click) emit pose_.findAsked(box);
+  }
 };
 
 }  // namespace

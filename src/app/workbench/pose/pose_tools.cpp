@@ -11,7 +11,7 @@
 #include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/pose/tool_marks.h"
-#include "core/pose/finder.h"
+#include "core/pose/find/network_finder.h"
 
 namespace hscaffold::app {
 namespace {
@@ -360,10 +360,9 @@ class HideTool : public PointTool {
   }
 };
 
-}  // namespace
-
-const std::vector<ToolInfo>& figureTools() {
-  static const std::vector<ToolInfo> all = {
+/// The row of tools, with the one that finds a figure where the network for it is installed.
+std::vector<ToolInfo> toolsWith(bool finder) {
+  std::vector<ToolInfo> all = {
       {ToolName::joints, "joints", "Joints: drag them; limbs keep their lengths (J). Ctrl: this one alone. P: pin",
        Qt::Key_J,
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<JointTool>(context); }},
@@ -374,7 +373,15 @@ const std::vector<ToolInfo>& figureTools() {
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<HideTool>(context); }},
       {ToolName::findHere, "find-here", "Find one figure: drag a box round it (S)", Qt::Key_S, makeFindTool},
       {ToolName::putPose, nullptr, "Put a pose on the picture", 0, makePutTool}};
+  if (!finder) std::erase_if(all, [](const ToolInfo& info) { return info.id == ToolName::findHere; });
   return all;
+}
+
+}  // namespace
+
+const std::vector<ToolInfo>& figureTools() {
+  static const std::vector<ToolInfo> withFinder = toolsWith(true), without = toolsWith(false);
+  return pose::canFindPeople() ? withFinder : without;
 }
 
 }  // namespace hscaffold::app

@@ -140,6 +140,8 @@ double calibrated(double strength) {
   return measured.back().second;
 }
 
+bool canFindPeople() { return !networks::modelNamed(model).empty(); }
+
 NetworkFinder::NetworkFinder(std::span<const std::byte> onnx, const std::string& where, NetworkFinderTuning tuning)
     : tuning_(std::move(tuning)), network_(std::in_place, onnx, where), where_(where) {}
 

@@ -19,6 +19,9 @@ struct NetworkFinderTuning {
   std::size_t mostFigures = 100;  ///< the surest
 };
 
+/// Whether the network is installed. It is offered only then.
+bool canFindPeople();
+
 class NetworkFinder : public FigureFinder {
  public:
   /// The network itself is read when it is first asked to find.

@@ -14,16 +14,42 @@ using namespace hscaffold::app;
 using fixtures::at;
 using fixtures::standing;
 
+namespace {
+
+/// A folder of models of the test's own, as long as it lives: with a file that is no network, or with nothing.
+class Models {
+ public:
+  Models(const QTemporaryDir& folder, bool damaged) {
+    const auto own = std::filesystem::path(folder.path().toStdString()) / (damaged ? "damaged" : "none");
+    std::filesystem::create_directories(own);
+    if (damaged) fixtures::writeFile(own / "figures.onnx", "not a network");
+    before_ = qgetenv("HSCAFFOLD_MODELS");
+    qputenv("HSCAFFOLD_MODELS", own.c_str());
+  }
+  Models(const Models&) = delete;
+  Models& operator=(const Models&) = delete;
+  ~Models() { qputenv("HSCAFFOLD_MODELS", before_); }
+
+ private:
+  QByteArray before_;
+};
+
+}  // namespace
+
 class FoundFiguresTest : public fixtures::PoseWindowTest {
   Q_OBJECT
  private slots:
+  /// Which tools there are is settled when the first window opens: with a network, whatever it is worth.
+  void initTestCase() { installed_ = std::make_unique<Models>(everywhere_, true); }
+  void cleanupTestCase() { installed_.reset(); }
   void doubtfulJointsAreTheFaintOnesOfTheBody();
   void aKeyStepsThroughThem();
   void handsAndReturnTakeDoubtAway();
   void sidesAreSwappedByOneKey();
   void doubtfulJointsLookOtherwise();
   void theFaintestFigureIsRemembered();
-  void aMissingNetworkIsSaid();
+  void withoutTheNetworkNothingIsOffered();
+  void aDamagedNetworkIsSaid();
   void aBoxAsksForOneFigure();
 
  private:
@@ -38,6 +64,8 @@ class FoundFiguresTest : public fixtures::PoseWindowTest {
     pose().add({far, near}, "Found");
     settle();
   }
+  QTemporaryDir everywhere_;
+  std::unique_ptr<Models> installed_;
   [[nodiscard]] QToolButton& check() const { return part<QToolButton>("check joints"); }
 };
 
@@ -130,9 +158,17 @@ void FoundFiguresTest::theFaintestFigureIsRemembered() {
   FigureSearch::setFaintest(30);
 }
 
-void FoundFiguresTest::aMissingNetworkIsSaid() {
-  const QTemporaryDir empty;
-  qputenv("HSCAFFOLD_MODELS", empty.path().toUtf8());
+void FoundFiguresTest::withoutTheNetworkNothingIsOffered() {
+  const Models none(*folder_, false);
+  addFound();
+  QVERIFY(!part<QToolButton>("find figures").isVisible());
+  QVERIFY(menuAction("Find figures with a program") != nullptr);
+  for (const auto& tool : figureTools()) QVERIFY(!(tool.id == ToolName::findHere));
+  // What was found elsewhere is checked all the same.
+  QVERIFY(check().isVisible());
+}
+
+void FoundFiguresTest::aDamagedNetworkIsSaid() {
   fixtures::writeScene(fixtures::in(*folder_, "tea.png"));
   bringIn(*desk_, {fixtures::in(*folder_, "tea.png")});
   settle();
@@ -140,21 +176,18 @@ void FoundFiguresTest::aMissingNetworkIsSaid() {
   settle();
   click("find figures");
   QTRY_VERIFY(!desk().workbench.search.finding());
-  qunsetenv("HSCAFFOLD_MODELS");
-  QVERIFY2(window_->shownSentence().contains("HSCAFFOLD_MODELS"), qPrintable(window_->shownSentence()));
+  QVERIFY2(window_->shownSentence().contains("figures.onnx"), qPrintable(window_->shownSentence()));
   QVERIFY(pose().figures()->figures.empty());
 }
 
 void FoundFiguresTest::aBoxAsksForOneFigure() {
   std::vector<QRectF> asked;
   connect(&pose(), &PoseWork::findAsked, this, [&](const QRectF& box) { asked.push_back(box); });
-  const QTemporaryDir empty;
-  qputenv("HSCAFFOLD_MODELS", empty.path().toUtf8());
+  addFound();
   press(Qt::Key_S);
   QVERIFY(desk().workbench.tool() == ToolName::findHere);
   drag({{40, 30}, {60, 60}, {120, 160}});
   QTRY_VERIFY(!desk().workbench.search.finding());
-  qunsetenv("HSCAFFOLD_MODELS");
   QCOMPARE(asked.size(), std::size_t{1});
   QVERIFY(std::abs(asked[0].left() - 40) < 1 && std::abs(asked[0].bottom() - 160) < 1);
   // A click is no box.
