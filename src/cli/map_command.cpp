@@ -33,9 +33,8 @@ struct MapOptions {
 GuideWork workFor(const MapOptions& options, View<Rgb> picture) {
   GuideWork work;
   if (!options.hints.empty()) {
-    const Bytes bytes = readWholeFile(options.hints);
-    work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::hintsFromText(
-                                   {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, options.hints)));
+    work.put(depth::hintsSlot, std::make_shared<const depth::Hints>(
+                                   depth::hintsFromText(textOf(readWholeFile(options.hints)), options.hints)));
   }
   if (!options.network.empty())
     work.put(depth::estimateSlot,

@@ -214,8 +214,7 @@ void runHints(const HintOptions& o) {
     if (const auto kept = edits.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
       hints = depth::following(*kept, place.frame, place.placing);
   if (!o.file.empty()) {
-    const Bytes bytes = readInput(o.file);
-    const auto read = depth::hintsFromText({reinterpret_cast<const char*>(bytes.data()), bytes.size()}, o.file);
+    const auto read = depth::hintsFromText(textOf(readInput(o.file)), o.file);
     // Made for a frame of another size, they lie at the same shares of it.
     for (const auto& hint : depth::following(read, place.frame, {}).hints) hints.hints.push_back(hint);
   }

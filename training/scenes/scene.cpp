@@ -5,6 +5,7 @@
 #include <limits>
 
 #include "core/image/colour.h"
+#include "core/pose/find/maps.h"
 #include "people.h"
 #include "places.h"
 #include "style.h"
@@ -33,13 +34,6 @@ struct Set {
   stage::Camera camera;
 };
 
-std::size_t bodyPointsOf(const char* skeleton) {
-  const auto& kind = pose::skeletonOf(skeleton);
-  std::size_t count = 0;
-  while (count < kind.points.size() && kind.isBody(count)) ++count;
-  return count;
-}
-
 /// A body comes into the set, under the number of its object.
 template <typename MadeBody>
 void add(Set& set, std::vector<Actor>& to, std::uint16_t first, MadeBody body, float size, const char* skeleton,
@@ -49,7 +43,7 @@ void add(Set& set, std::vector<Actor>& to, std::uint16_t first, MadeBody body, f
   actor.points = std::move(body.points);
   actor.radius = std::move(body.radius);
   actor.size = size;
-  actor.bodyPoints = bodyPointsOf(skeleton);
+  actor.bodyPoints = pose::bodyPointsOf(pose::skeletonOf(skeleton));
   body.mesh.object = actor.object;
   body.mesh.material = material;
   set.meshes.push_back(std::move(body.mesh));

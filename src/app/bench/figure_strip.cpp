@@ -281,10 +281,13 @@ void FigureStrip::refresh() {
                                : QString("%1 figures").arg(count));
   if (search_.finding()) title_->setText("Finding figures");
   stop_->setVisible(search_.finding());
-  const bool offered = !search_.finding() && pose::canFindPeople();
-  find_->setVisible(offered);
-  faintest_->setVisible(offered);
-  showDoubts();
+  if (!work_.active()) {
+    // Nothing of this changes while a joint is dragged.
+    const bool offered = !search_.finding() && pose::canFindPeople();
+    find_->setVisible(offered);
+    faintest_->setVisible(offered);
+    showDoubts();
+  }
   next_->setVisible(count > 1);
   chips_->refit();
   if (!work_.active())

@@ -52,8 +52,7 @@ std::string descriptionBeside(const std::filesystem::path& onnx) {
   if (!std::filesystem::exists(beside))
     throw badInput(fmt::format("{} needs a description beside it, {}: see docs/networks.md.", onnx.filename().string(),
                                beside.filename().string()));
-  const auto bytes = readWholeFile(beside);
-  return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+  return textOf(readWholeFile(beside));
 }
 
 InputForm inputFormFrom(JsonFields& fields, const std::string& where) {
