@@ -98,15 +98,18 @@ void ImageTest::gaussianKeepsTheMeanAndIsSymmetric() {
 }
 
 void ImageTest::boxMeanIsTheMean() {
-  const auto light = luminanceOf(fixtures::noise(40, 33, 5));
-  const auto fast = boxMean(light, 4);
-  for (const auto& [cx, cy] : {std::pair{0, 0}, {20, 16}, {39, 32}, {3, 30}}) {
-    double sum = 0;
-    int count = 0;
-    for (int y = std::max(0, cy - 4); y <= std::min(32, cy + 4); ++y)
-      for (int x = std::max(0, cx - 4); x <= std::min(39, cx + 4); ++x, ++count)
-        sum += static_cast<double>(light(x, y));
-    QVERIFY(std::abs(static_cast<double>(fast(cx, cy)) - sum / count) < 1e-5);
+  // Taller than the bands that are worked on apart, and narrower than the wide box.
+  const auto light = luminanceOf(fixtures::noise(40, 533, 5));
+  for (const int radius : {1, 4, 45}) {
+    const auto fast = boxMean(light, radius);
+    for (const auto& [cx, cy] : {std::pair{0, 0}, {20, 16}, {39, 532}, {3, 255}, {38, 256}, {11, 511}, {0, 300}}) {
+      double sum = 0;
+      int count = 0;
+      for (int y = std::max(0, cy - radius); y <= std::min(532, cy + radius); ++y)
+        for (int x = std::max(0, cx - radius); x <= std::min(39, cx + radius); ++x, ++count)
+          sum += static_cast<double>(light(x, y));
+      QVERIFY(std::abs(static_cast<double>(fast(cx, cy)) - sum / count) < 1e-5);
+    }
   }
 }
 
