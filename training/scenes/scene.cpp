@@ -106,10 +106,11 @@ stage::Camera cameraAt(Dice& dice, const Vec3& target, float height, float share
 void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   const bool inside = theme == Theme::indoors || (theme == Theme::portrait && dice.chance(0.5f));
   auto place = inside ? indoors(dice) : openLand(dice);
+  // Most pictures of people are of one or two.
   const int people = theme == Theme::crowd      ? dice.whole(5, 10)
                      : theme == Theme::portrait ? 1
                      : theme == Theme::animals  ? dice.whole(0, 2)
-                                                : dice.whole(1, 4);
+                                                : dice.of({1, 1, 1, 1, 2, 2, 2, 3, 3, 4});
   const int animals = theme == Theme::animals ? dice.whole(1, 3) : dice.chance(0.08f) ? 1 : 0;
   const int around = theme == Theme::crowd ? 6 : 9;
   const float spread =
@@ -118,6 +119,9 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   for (int i = 0; i < people + animals; ++i) {
     Vec3 at(dice.between(-1, 1) * spread, 0, dice.between(-1.4f, 0.6f) * spread);
     if (people + animals == 1) at = {0, 0, 0};
+    // People mostly leave each other room.
+    if (theme != Theme::crowd && dice.chance(0.6f))
+      at.x() = 0.75f * (static_cast<float>(i) - 0.5f * static_cast<float>(people + animals - 1));
     if (dice.chance(0.05f)) at.y() = dice.between(0.2f, 1.2f);
     if (i < people)
       addPerson(dice, set, at, around);
@@ -135,14 +139,14 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   middle = (low + high) / 2;
   const float tall =
       std::max({high.y() - low.y(), 0.6f * (high.x() - low.x()), 0.6f * (high.z() - low.z()), 0.3f * star.size});
-  float share = theme == Theme::crowd ? dice.ratio(0.22f, 0.6f) : dice.ratio(0.3f, 1.0f);
+  float share = theme == Theme::crowd ? dice.ratio(0.22f, 0.6f) : dice.ratio(0.42f, 1.15f);
   if (theme == Theme::portrait) {
     share = dice.ratio(1.2f, 2.6f);
     middle = star.points[*pose::skeletonOf("human").find("neck")];
   }
   middle += Vec3(dice.normal() * 0.12f, dice.normal() * 0.08f, 0) * (tall / share);
   set.camera = cameraAt(dice, middle, tall, share, size, place);
-  if (dice.chance(0.35f)) addOccluders(dice, set, middle, set.camera.eye);
+  if (dice.chance(0.2f)) addOccluders(dice, set, middle, set.camera.eye);
   if (dice.chance(0.3f)) clutter(dice, place.meshes, middle - Vec3(0, 0, 1.5f), 1.6f, dice.whole(2, 8));
   // Figures and what they throw on the ground.
   if (!place.lighting.lights.empty() && dice.chance(0.6f)) {
