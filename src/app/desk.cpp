@@ -17,6 +17,7 @@ Desk::Desk(QObject* parent)
   connect(&maps, &MapRoom::problem, this, &Desk::problem);
   connect(&proofs, &ProofShelf::problem, this, &Desk::problem);
   connect(&queue, &PullQueue::notice, this, &Desk::notice);
+  connect(&queue, &PullQueue::problem, this, &Desk::problem);
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
   connect(&workbench.depthGuess, &DepthGuess::said, this, &Desk::notice);

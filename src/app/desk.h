@@ -11,6 +11,7 @@
 #include "app/proofs/pull_queue.h"
 #include "app/tasks/task_runner.h"
 #include "app/workbench/workbench.h"
+#include "core/sheet/reading.h"
 
 namespace hscaffold::app {
 
@@ -20,7 +21,7 @@ class Desk : public QObject {
   explicit Desk(QObject* parent = nullptr);
   ~Desk() override;
   /// Nothing is being computed, and everything computed has arrived.
-  [[nodiscard]] bool idle() const { return tasks.idle() && !queue.pulling(); }
+  [[nodiscard]] bool idle() const { return tasks.idle() && (queue.all().empty() || queue.paused()); }
 
   StudyDocument document;
   TaskRunner tasks;
@@ -31,6 +32,8 @@ class Desk : public QObject {
   Workbench workbench;
 
  signals:
+  /// A test strip should be made of this setting; without values they are chosen.
+  void stripAsked(const hscaffold::Axis& axis);
   void problem(const QString& sentence);
   void notice(const QString& sentence);
 };

@@ -1,20 +1,32 @@
 // hscaffold: everything without a window. Exit codes: 0 done, 1 bad input, 2 bad usage, 3 failed.
-#include <QCoreApplication>
+#include <QGuiApplication>
+#include <algorithm>
 #include <cstdio>
+#include <memory>
 #include <new>
+#include <string_view>
 
 #include "cli/commands.h"
 #include "core/problem.h"
 
 int main(int argc, char** argv) {
   using namespace hscaffold;
-  QCoreApplication application(argc, argv);  // picture format plug-ins are found through it
+  // Picture format plug-ins are found through an application; letters on a sheet want one that can draw.
+  const bool draws = std::any_of(argv, argv + argc, [](std::string_view word) { return word == "sheet"; });
+  std::unique_ptr<QCoreApplication> application;
+  if (draws) {
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    application = std::make_unique<QGuiApplication>(argc, argv);
+  } else {
+    application = std::make_unique<QCoreApplication>(argc, argv);
+  }
   bool json = false;
   try {
     const auto line = parsedCommandLine(argc, argv, json, [&json](Command& root) {
       addMapCommand(root);
       addPoseCommand(root, json);
       addPullCommand(root, json);
+      addSheetCommands(root, json);
       addStudyCommand(root, json);
       addStylesCommand(root, json);
     });

@@ -1,16 +1,19 @@
 // hscaffold pull STUDY|RECIPE.json|PROOF.png -o DIR: proofs from the built-in stand-in.
 #include <fmt/format.h>
 
-#include <cmath>
+#include <unistd.h>
+
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <numeric>
+#include <set>
 
 #include "cli/commands.h"
 #include "core/engine/standin/standin.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
 #include "core/kinds.h"
-#include "core/number_text.h"
+#include "core/sheet/sheet.h"
 #include "core/study/study_file.h"
 #include "files/picture_reader.h"
 #include "files/study_lock.h"
@@ -23,85 +26,10 @@ struct PullOptions {
   std::string in, out;
   std::int64_t seed = -1;
   std::int64_t count = 1;
+  std::int64_t longest = 0;
   std::vector<std::string> strips;
   bool keep = false;
 };
-
-/// One axis of a test strip: "weight:GUIDE=0.2..1.2/6", or end, start, guidance, steps.
-struct Strip {
-  std::string setting, guide;
-  std::vector<double> values;
-};
-
-template <typename Wrong>
-double numberIn(const std::string& text, Wrong&& wrong) {
-  const auto value = numberFrom(text);
-  if (!value) throw wrong();
-  return *value;
-}
-
-Strip parsedStrip(const std::string& text) {
-  const auto wrong = [&] {
-    return badInput(
-        "--strip: \"" + text +
-        "\" is not like weight:GUIDE=0.2..1.2/6, end:GUIDE=20..100/5, start:GUIDE=0..60/4, style:CARD=0..1.5/4, "
-        "guidance=2..12/5, change=0.2..0.8/4 or vary=0..0.4/5.");
-  };
-  const auto equals = text.find('=');
-  if (equals == std::string::npos) throw wrong();
-  Strip strip;
-  const std::string left = text.substr(0, equals);
-  const auto colon = left.find(':');
-  strip.setting = left.substr(0, colon);
-  if (colon != std::string::npos) strip.guide = left.substr(colon + 1);
-  // Written by hand: scanf would take the first dot of ".." for a decimal point.
-  const std::string right = text.substr(equals + 1);
-  const auto dots = right.find(".."), slash = right.find('/');
-  if (dots == std::string::npos || slash == std::string::npos || slash < dots) throw wrong();
-  const double from = numberIn(right.substr(0, dots), wrong),
-               to = numberIn(right.substr(dots + 2, slash - dots - 2), wrong);
-  const double wanted = numberIn(right.substr(slash + 1), wrong);
-  if (!(wanted >= 1 && wanted <= 64) || wanted != std::trunc(wanted)) throw wrong();
-  const int count = static_cast<int>(wanted);
-  const bool ofGuide = strip.setting == "weight" || strip.setting == "end" || strip.setting == "start";
-  const bool named = ofGuide || strip.setting == "style";
-  const bool alone = strip.setting == "guidance" || strip.setting == "change" || strip.setting == "vary";
-  if ((!named && !alone) || named == strip.guide.empty()) throw wrong();
-  for (int i = 0; i < count; ++i) strip.values.push_back(count == 1 ? from : from + (to - from) * i / (count - 1));
-  return strip;
-}
-
-void apply(Recipe& recipe, const Strip& strip, double value) {
-  if (strip.setting == "guidance") {
-    recipe.brief.guidance = value;
-    return;
-  }
-  if (strip.setting == "change") {
-    if (!recipe.brief.start.given()) throw badInput("--strip: the brief has no start picture to change.");
-    recipe.brief.start.change = value;
-    return;
-  }
-  if (strip.setting == "vary") {
-    recipe.brief.vary = value;
-    return;
-  }
-  if (strip.setting == "style") {
-    for (StyleUse& use : recipe.brief.styles)
-      if (use.name == strip.guide || use.id == strip.guide) {
-        use.strength = value;
-        return;
-      }
-    throw badInput("--strip: the style \"" + strip.guide + "\" is not in the brief.");
-  }
-  for (auto& entry : recipe.guides) {
-    if (entry.guide.name != strip.guide && entry.guide.id != strip.guide) continue;
-    if (strip.setting == "weight") entry.guide.weight = value;
-    if (strip.setting == "end") entry.guide.range.to = value;
-    if (strip.setting == "start") entry.guide.range.from = value;
-    return;
-  }
-  throw badInput("--strip: there is no guide \"" + strip.guide + "\" that is on.");
-}
 
 /// A map as it stands beside a recipe: a PNG, or what the kind has in its place.
 GuideInput inputBeside(const Kind& kind, const Guide& guide, const std::filesystem::path& path, Size frame) {
@@ -146,70 +74,121 @@ EngineJob jobBeside(const Recipe& recipe, const std::filesystem::path& folder) {
   return job;
 }
 
-/// What was left out is said once.
-EngineJob withNotesSaid(StudyJob made) {
-  for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
-  return std::move(made.job);
+/// Where jobs come from: a study, or a recipe with its maps beside it.
+struct Source {
+  Recipe base;
+  std::function<StudyJob(const Recipe&)> job;
+  std::shared_ptr<StudyFile> file;  ///< null for recipes
+};
+
+Source sourceOf(const std::filesystem::path& in) {
+  Source source;
+  if (in.extension() == ".json" || in.extension() == ".png") {
+    const auto bytes = readWholeFile(in);
+    source.base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string()))
+                                            : recipeFromTexts(readPngTexts(bytes));
+    source.job = [folder = in.parent_path()](const Recipe& recipe) {
+      StudyJob made;
+      made.job = jobBeside(recipe, folder);
+      return made;
+    };
+    return source;
+  }
+  source.file = std::make_shared<StudyFile>(StudyFile::open(in));
+  source.base = recipeOf(source.file->readState());
+  // What is left out of the maps is said once.
+  source.job = [file = source.file, made = std::make_shared<MadeMaps>(),
+                said = std::make_shared<std::set<std::string>>()](const Recipe& recipe) {
+    auto job = jobFor(*file, recipe, {}, made.get());
+    for (const std::string& note : job.notes)
+      if (said->insert(note).second) std::cerr << "hscaffold: " << note << "\n";
+    return job;
+  };
+  return source;
+}
+
+SheetPlan planOf(const PullOptions& options, Recipe base) {
+  SheetPlan plan;
+  if (options.seed >= 0) base.brief.seed = static_cast<std::uint32_t>(options.seed);
+  if (options.longest > 0)
+    base = atSize(base, smallSize(base.frame, static_cast<int>(options.longest), StandinEngine().info().sizeStep));
+  if (options.strips.size() > 2) throw badInput("--strip: a test strip has one or two axes.");
+  for (const std::string& text : options.strips) plan.axes.push_back(axisFromText(text, base));
+  for (std::int64_t i = 0; i < options.count; ++i)
+    plan.seeds.push_back(base.brief.seed + static_cast<std::uint32_t>(i));
+  plan.base = std::move(base);
+  checkPlan(plan);
+  return plan;
+}
+
+/// "seed9-weight0.20-end45": what is the same in all cells is left out, but for the seed.
+std::string fileNameOf(const SheetPlan& plan, int cell) {
+  const CellPlace place = placeOf(plan, cell);
+  std::string name = fmt::format("seed{}", plan.seeds[static_cast<std::size_t>(place.seed)]);
+  for (std::size_t i = 0; i < plan.axes.size(); ++i) {
+    const Axis& axis = plan.axes[i];
+    const auto index = static_cast<std::size_t>(i == 0 ? place.across : place.down);
+    const SettingInfo& info = infoOf(axis.setting);
+    name += axis.setting == Setting::prompt ? fmt::format("-prompt{}", index + 1)
+                                            : fmt::format("-{}{:.2f}", info.id, axis.values[index]);
+  }
+  return name + ".png";
+}
+
+nlohmann::json asJson(const std::filesystem::path& path, const ProofInfo& info) {
+  nlohmann::json json{{"file", path.string()}, {"milliseconds", info.milliseconds}, {"holds", info.holds}};
+  if (info.shift) json["shift"] = *info.shift;
+  if (info.sheet > 0) json["sheet"] = info.sheet, json["cell"] = info.cell;
+  return json;
+}
+
+/// On a terminal, one line that is written over.
+EngineSink progressOn(int cell, int cells) {
+  if (::isatty(STDERR_FILENO) == 0) return {};
+  return [cell, cells](const EngineProgress& progress) {
+    std::cerr << fmt::format("\r{} of {}, step {} of {}   ", cell + 1, cells, progress.step, progress.steps)
+              << std::flush;
+  };
 }
 
 void runPull(const PullOptions& options, bool json) {
   const std::filesystem::path in = options.in, out = options.out;
-  std::vector<Strip> strips;
-  for (const auto& text : options.strips) strips.push_back(parsedStrip(text));
-  if (strips.size() > 2) throw badInput("--strip: a test strip has one or two axes.");
-  std::function<EngineJob(const Recipe&)> makeJob;
-  Recipe base;
-  std::unique_ptr<StudyLock> lock;
-  std::shared_ptr<StudyFile> file;
   if (options.keep && (in.extension() == ".json" || in.extension() == ".png"))
     throw badInput("--keep: proofs can only be kept in a study.");
-  if (in.extension() == ".json" || in.extension() == ".png") {
-    const auto bytes = readWholeFile(in);
-    base = in.extension() == ".json" ? recipeFromJson(parseJson(textOf(bytes), in.string()))
-                                     : recipeFromTexts(readPngTexts(bytes));
-    makeJob = [&](const Recipe& recipe) { return jobBeside(recipe, in.parent_path()); };
-  } else {
-    if (options.keep) lock = StudyLock::takeOrSay(in, longestWait);
-    file = std::make_shared<StudyFile>(StudyFile::open(in));
-    base = recipeOf(file->readState());
-    makeJob = [file](const Recipe& recipe) { return withNotesSaid(jobFor(*file, recipe)); };
-  }
-  if (options.seed >= 0) base.brief.seed = static_cast<std::uint32_t>(options.seed);
-  std::vector<std::pair<std::string, Recipe>> recipes{{fmt::format("seed{}", base.brief.seed), base}};
-  for (std::int64_t i = 1; i < options.count; ++i) {
-    Recipe next = base;
-    next.brief.seed = base.brief.seed + static_cast<std::uint32_t>(i);
-    recipes.emplace_back(fmt::format("seed{}", next.brief.seed), next);
-  }
-  for (const Strip& strip : strips) {
-    std::vector<std::pair<std::string, Recipe>> wider;
-    for (const auto& [name, recipe] : recipes)
-      for (const double value : strip.values) {
-        Recipe next = recipe;
-        apply(next, strip, value);
-        wider.emplace_back(fmt::format("{}-{}{:.2f}", name, strip.setting, value), recipeFromJson(recipeToJson(next)));
-      }
-    recipes = std::move(wider);
-  }
+  std::unique_ptr<StudyLock> lock;
+  if (options.keep) lock = StudyLock::takeOrSay(in, longestWait);
+  const Source source = sourceOf(in);
+  const SheetPlan plan = planOf(options, source.base);
   std::error_code error;
   std::filesystem::create_directories(out, error);
   if (error) throw failed("Could not make the folder " + out.string() + ": " + error.message() + ".");
   StandinEngine engine;
   auto list = nlohmann::json::array();
-  for (const auto& [name, recipe] : recipes) {
-    auto proof = pullProof(engine, makeJob(recipe), {}, {});
-    const auto path = out / (name + ".png");
+  std::vector<int> waiting(static_cast<std::size_t>(plan.cells()));
+  std::iota(waiting.begin(), waiting.end(), 0);
+  // One proof is pulled alone; what is cut off in the middle is offered again by the window.
+  const std::int64_t sheet =
+      options.keep && plan.cells() > 1 ? source.file->addSheet({0, timeNow(), plan, waiting}) : 0;
+  for (int cell = 0; cell < plan.cells(); ++cell) {
+    auto job = source.job(recipeOf(plan, cell));
+    auto proof = pullProof(engine, std::move(job.job), job.reference.get(), progressOn(cell, plan.cells()), {});
+    const auto path = out / fileNameOf(plan, cell);
     writeFileAtomically(path, proof.png);
-    if (options.keep && file) {
-      auto state = file->readState();
-      state.looking.proof = file->addProof(proof.info, proof.png, proof.thumbnail);
-      file->writeState(state);
+    if (options.keep) {
+      proof.info.sheet = sheet;
+      proof.info.cell = sheet > 0 ? cell : 0;
+      auto state = source.file->readState();
+      state.looking.proof = source.file->addProof(proof.info, proof.png, proof.thumbnail);
+      state.looking.sheet = sheet;
+      source.file->writeState(state);
     }
     if (json)
-      list.push_back({{"file", path.string()}, {"milliseconds", proof.info.milliseconds}, {"holds", proof.info.holds}});
+      list.push_back(asJson(path, proof.info));
     else
-      std::cerr << fmt::format("{}  {:.0f} ms\n", path.string(), proof.info.milliseconds);
+      std::cerr << fmt::format("{}{}  {:.0f} ms\n", ::isatty(STDERR_FILENO) != 0 ? "\r" : "", path.string(),
+                               proof.info.milliseconds);
   }
+  if (sheet > 0) source.file->setWaiting(sheet, {});
   if (json) std::cout << list.dump(2) << "\n";
 }
 
@@ -223,7 +202,12 @@ void addPullCommand(Command& root, const bool& json) {
   pull.text("-o,--out", options->out, "Folder for the proofs").required();
   pull.whole("--seed", options->seed, "Seed instead of the recipe's own", {0, 4294967295.0});
   pull.whole("--count", options->count, "Proofs, with seeds that follow each other", {1, 256});
-  pull.texts("--strip", options->strips, "A test strip, as weight:GUIDE=0.2..1.2/6; twice for two axes");
+  pull.texts("--strip", options->strips,
+             "A test strip, as weight:GUIDE=0.2..1.2/6 or end:GUIDE=20,45,100; twice for two axes. Settings: weight, "
+             "start, end, place, ramp and on of a guide; style of a card; guidance, steps, change, vary, seed; "
+             "prompt=ONE|OTHER");
+  pull.whole("--longest", options->longest, "Cheap proofs: so many pixels on the longer side, at the frame's ratio",
+             {64, 8192});
   pull.flag("--keep", options->keep, "Keep the proofs in the study too");
   pull.run([options, &json] { runPull(*options, json); });
 }

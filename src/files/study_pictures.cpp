@@ -5,46 +5,130 @@
 
 #include <chrono>
 #include <ctime>
+#include <deque>
+#include <mutex>
+#include <nlohmann/json.hpp>
 
 #include "core/frame/frame.h"
 #include "core/image/colour.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
+#include "core/measure/shift.h"
 #include "files/picture_reader.h"
 
 namespace hscaffold {
 
-StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop) {
+/// One map, or one placed reference (then only `placed`).
+struct MadeMaps::Kept {
+  GuideInput input;
+  Extraction details;
+  std::vector<std::string> missing;
+  std::string digest;
+  std::shared_ptr<const Image<Rgb8>> placed;
+};
+struct MadeMaps::All {
+  std::mutex mutex;
+  std::map<std::string, std::shared_ptr<const Kept>> kept;
+  std::deque<std::string> order;  ///< oldest first
+};
+
+namespace {
+
+constexpr std::size_t mostKeptMaps = 48;
+
+/// All that a guide's map depends on.
+std::string mapKey(const Guide& guide, const RecipeReference* reference, Size frame) {
+  auto json = guideToJson(guide);
+  for (const char* other : {"name", "on", "weight", "range", "words"}) json.erase(other);
+  json["frame"] = sizeToJson(frame);
+  if (reference != nullptr) json["placement"] = placementToJson(reference->placement);
+  return json.dump();
+}
+
+std::string placedKey(const RecipeReference& reference, Size frame) {
+  return nlohmann::json{
+      {"placed", reference.id}, {"placement", placementToJson(reference.placement)}, {"frame", sizeToJson(frame)}}
+      .dump();
+}
+
+}  // namespace
+
+MadeMaps::MadeMaps() : all_(std::make_unique<All>()) {}
+MadeMaps::~MadeMaps() = default;
+
+std::shared_ptr<const MadeMaps::Kept> MadeMaps::find(const std::string& key) {
+  const std::lock_guard lock(all_->mutex);
+  const auto found = all_->kept.find(key);
+  return found != all_->kept.end() ? found->second : nullptr;
+}
+
+void MadeMaps::put(const std::string& key, std::shared_ptr<const Kept> kept) {
+  const std::lock_guard lock(all_->mutex);
+  if (!all_->kept.insert_or_assign(key, std::move(kept)).second) return;
+  all_->order.push_back(key);
+  if (all_->order.size() <= mostKeptMaps) return;
+  all_->kept.erase(all_->order.front());
+  all_->order.pop_front();
+}
+
+StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop, MadeMaps* made) {
   StudyJob out;
+  MadeMaps own;
+  if (made == nullptr) made = &own;
   struct Placed {
     Image<Rgb> picture;
     Affine placing;
   };
   std::map<std::string, Placed> placed;
-  for (auto& entry : recipe.guides) {
-    const std::string& id = entry.guide.reference;
-    GuidePlace place{recipe.frame, {}};
-    if (!standsAlone(entry.guide)) {
-      const auto reference =
-          std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& r) { return r.id == id; });
-      if (reference == recipe.references.end())
-        throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
-      if (!placed.contains(id)) {
-        const auto picture = pictures(*reference);
-        placed[id] = {hscaffold::place(*picture, reference->placement, recipe.frame, stop),
-                      frameFromReference(reference->placement, picture->size(), recipe.frame)};
-      }
-      place.placing = placed[id].placing;
+  const auto placedAs = [&](const RecipeReference& reference) -> const Placed& {
+    const auto [found, isNew] = placed.try_emplace(reference.id);
+    if (isNew) {
+      const auto picture = pictures(reference);
+      found->second = {hscaffold::place(*picture, reference.placement, recipe.frame, stop),
+                       frameFromReference(reference.placement, picture->size(), recipe.frame)};
     }
-    ExtractionCache cache;
-    const auto found = placed.find(id);
-    const GuideEdits work = editsOf(entry.guide, edits);
-    auto made = makeGuideMap(entry.guide, found != placed.end() ? found->second.picture.view() : View<Rgb>(), place,
-                             work, cache, stop);
-    entry.mapDigest = digestOf(made.input.map, made.input.colour);
-    out.job.inputs.push_back(std::move(made.input));
-    out.details.push_back(std::move(made.details));
-    out.notes.insert(out.notes.end(), work.missing.begin(), work.missing.end());
+    return found->second;
+  };
+  for (auto& entry : recipe.guides) {
+    const auto reference = std::find_if(recipe.references.begin(), recipe.references.end(),
+                                        [&](const auto& r) { return r.id == entry.guide.reference; });
+    const bool referred = reference != recipe.references.end();
+    if (!referred && !standsAlone(entry.guide))
+      throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
+    if (referred && out.reference == nullptr) {
+      const std::string key = placedKey(*reference, recipe.frame);
+      auto kept = made->find(key);
+      if (kept == nullptr) {
+        MadeMaps::Kept fresh;
+        fresh.placed = std::make_shared<const Image<Rgb8>>(toSrgb8(placedAs(*reference).picture));
+        kept = std::make_shared<const MadeMaps::Kept>(std::move(fresh));
+        made->put(key, kept);
+      }
+      out.reference = kept->placed;
+    }
+    const bool needsPicture = referred && !standsAlone(entry.guide);
+    const std::string key = mapKey(entry.guide, referred ? &*reference : nullptr, recipe.frame);
+    auto kept = made->find(key);
+    if (kept == nullptr) {
+      GuidePlace place{recipe.frame, {}};
+      View<Rgb> picture;
+      if (needsPicture) {
+        const Placed& at = placedAs(*reference);
+        place.placing = at.placing;
+        picture = at.picture.view();
+      }
+      ExtractionCache cache;
+      const GuideEdits work = editsOf(entry.guide, edits);
+      auto map = makeGuideMap(entry.guide, picture, place, work, cache, stop);
+      MadeMaps::Kept fresh{std::move(map.input), std::move(map.details), work.missing, {}, {}};
+      fresh.digest = digestOf(fresh.input.map, fresh.input.colour);
+      kept = std::make_shared<const MadeMaps::Kept>(std::move(fresh));
+      made->put(key, kept);
+    }
+    entry.mapDigest = kept->digest;
+    out.job.inputs.push_back(kept->input.clone());
+    out.details.push_back(kept->details.clone());
+    out.notes.insert(out.notes.end(), kept->missing.begin(), kept->missing.end());
   }
   out.job.recipe = std::move(recipe);
   return out;
@@ -68,7 +152,7 @@ Image<Rgb> startOf(const Recipe& recipe, const PictureSource& pictures, const Pr
   return blank;
 }
 
-StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
+StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop, MadeMaps* maps) {
   EditStore edits([&](const std::string& id) { return file.edit(id); });
   const auto pictures = [&](const RecipeReference& reference) {
     return std::make_shared<const Image<Rgba16>>(
@@ -76,7 +160,7 @@ StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop) {
   };
   auto start = startOf(
       recipe, pictures, [&](std::int64_t number) { return file.proofPng(number); }, stop);
-  auto made = jobFrom(std::move(recipe), pictures, edits, stop);
+  auto made = jobFrom(std::move(recipe), pictures, edits, stop, maps);
   made.job.start = std::move(start);
   return made;
 }
@@ -112,20 +196,32 @@ pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size
   return pose::following(figures, frame, frameFromReference(reference.placement, reference.size, frame));
 }
 
-FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, StopToken stop) {
+std::string timeNow() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
+
+ProofMeasures measuresOf(const EngineJob& job, const Image<Rgb8>* reference, View<Rgb8> proof, StopToken stop) {
+  ProofMeasures measures;
+  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+    const Guide& guide = job.recipe.guides[i].guide;
+    if (const auto holding = holdingOf(kindOf(guide.kind), job.inputs[i], proof, stop))
+      measures.holds[guide.id] = holding->hold;
+  }
+  if (reference != nullptr) measures.shift = shiftBetween(*reference, proof, stop).total;
+  return measures;
+}
+
+FinishedProof pullProof(Engine& engine, EngineJob job, const Image<Rgb8>* reference, const EngineSink& sink,
+                        StopToken stop) {
   FinishedProof proof;
   const auto start = std::chrono::steady_clock::now();
   proof.picture = engine.generate(job, sink, stop);
   proof.info.milliseconds = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
-  proof.info.made = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+  proof.info.made = timeNow();
   job.recipe.engine = engine.info().id;
-  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
-    const Guide& guide = job.recipe.guides[i].guide;
-    if (const auto holding = holdingOf(kindOf(guide.kind), job.inputs[i], proof.picture, stop))
-      proof.info.holds[guide.id] = holding->hold;
-  }
+  auto measures = measuresOf(job, reference, proof.picture, stop);
+  proof.info.holds = std::move(measures.holds);
+  proof.info.shift = measures.shift;
   proof.info.recipe = std::move(job.recipe);
-  const double scale = 192.0 / std::max(proof.picture.width(), proof.picture.height());
+  const double scale = 256.0 / std::max(proof.picture.width(), proof.picture.height());
   const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)),
                    std::max(1, static_cast<int>(proof.picture.height() * scale))};
   proof.thumbnail = encodePng(toSrgb8(resampled(toLinear(proof.picture).view(), small, Resampling::area)).view());

@@ -17,17 +17,36 @@ struct StudyJob {
   EngineJob job;
   std::vector<Extraction> details;  ///< by guide; images empty
   std::vector<std::string> notes;   ///< hand work that is missing from the study, one sentence each
+  /// The first guide's reference as it lies in the frame, from which shift is measured; null without one.
+  std::shared_ptr<const Image<Rgb8>> reference;
 };
+
+/// What the jobs of a sheet have in common: maps and placed references are made once for all cells that do not change
+/// them. Bounded; may be used by several threads.
+class MadeMaps {
+ public:
+  MadeMaps();
+  ~MadeMaps();
+  struct Kept;
+  [[nodiscard]] std::shared_ptr<const Kept> find(const std::string& key);
+  void put(const std::string& key, std::shared_ptr<const Kept> kept);
+
+ private:
+  struct All;
+  std::unique_ptr<All> all_;
+};
+
 /// The job of a recipe: its references placed, its maps made and named by their digests.
-/// @throws Cancelled, Problem (badInput)
-StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {});
+/// @param made  where given, maps are looked up there first, and kept there. @throws Cancelled, Problem (badInput)
+StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits, StopToken stop = {},
+                 MadeMaps* made = nullptr);
 
 /// The start picture of a recipe as it lies in the frame, linear; empty if it has none.
 /// @throws Cancelled, Problem (badInput)
 Image<Rgb> startOf(const Recipe& recipe, const PictureSource& pictures, const ProofSource& proofs, StopToken stop = {});
 
 /// The job that a pull of this recipe from this study is.
-StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {});
+StudyJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop = {}, MadeMaps* made = nullptr);
 
 /// What is to be known of the maps, by guide.
 std::map<std::string, MapFacts> factsOf(const StudyJob& made);
@@ -46,6 +65,19 @@ struct FinishedProof {
   Image<Rgb8> picture;
   Bytes png, thumbnail;
 };
-FinishedProof pullProof(Engine& engine, EngineJob job, const EngineSink& sink, StopToken stop);
+/// @param reference  from which shift is measured; null: it is not measured.
+FinishedProof pullProof(Engine& engine, EngineJob job, const Image<Rgb8>* reference, const EngineSink& sink,
+                        StopToken stop);
+
+/// Now, as files have it: ISO 8601, UTC.
+std::string timeNow();
+
+/// Hold by guide id, and shift, of any picture of the recipe's frame.
+struct ProofMeasures {
+  std::map<std::string, double> holds;
+  std::optional<double> shift;
+};
+/// @throws Cancelled
+ProofMeasures measuresOf(const EngineJob& job, const Image<Rgb8>* reference, View<Rgb8> proof, StopToken stop = {});
 
 }  // namespace hscaffold

@@ -165,7 +165,7 @@ void ProofStrip::adopt() {
 void ProofStrip::refresh() {
   const ProofInfo* shown = desk_.proofs.current();
   adopt_->setEnabled(shown != nullptr);
-  static_cast<HoldBar*>(bar_)->value = shown != nullptr ? meanHold(*shown) : -1;
+  static_cast<HoldBar*>(bar_)->value = shown != nullptr ? meanHold(*shown).value_or(-1) : -1;
   hold_->setText(static_cast<HoldBar*>(bar_)->value >= 0
                      ? QString("Hold %1").arg(std::lround(static_cast<HoldBar*>(bar_)->value))
                      : QString());

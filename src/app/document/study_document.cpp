@@ -168,6 +168,8 @@ void StudyDocument::tidyFile() {
     auto names = editsNamedIn(file_->readState());
     for (const ProofInfo& info : file_->proofs())
       for (const RecipeGuide& entry : info.recipe.guides) names.merge(hscaffold::editsNamedIn(entry.guide));
+    for (const SheetInfo& info : file_->sheets())
+      for (const RecipeGuide& entry : info.plan.base.guides) names.merge(hscaffold::editsNamedIn(entry.guide));
     file_->keepEdits(edits_.withTiles(names));
   } catch (const Problem&) {
     // A file that may not be written, or hand work that is missing: it stays as it is.

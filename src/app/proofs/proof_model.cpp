@@ -8,13 +8,6 @@
 
 namespace hscaffold::app {
 
-double meanHold(const ProofInfo& proof) {
-  if (proof.holds.empty()) return -1;
-  double sum = 0;
-  for (const auto& [id, hold] : proof.holds) sum += hold;
-  return sum / static_cast<double>(proof.holds.size());
-}
-
 ProofModel::ProofModel(StudyDocument& document, ProofShelf& shelf, QObject* parent)
     : QAbstractListModel(parent), shelf_(shelf) {
   connect(&document, &StudyDocument::changed, this, [this](const Changes& changes) {
@@ -55,13 +48,13 @@ QVariant ProofModel::data(const QModelIndex& index, int role) const {
     case numberRole:
       return number;
     case holdRole:
-      return meanHold(*proof);
+      return meanHold(*proof).value_or(-1);
     case Qt::DecorationRole:
       return shelf_.thumbnail(number);
     case Qt::DisplayRole: {
-      const double hold = meanHold(*proof);
-      return hold >= 0 ? QString("hold %1").arg(std::lround(hold))
-                       : QString(proof->recipe.guides.empty() ? "no guide" : "not measured");
+      const auto hold = meanHold(*proof);
+      return hold ? QString("hold %1").arg(std::lround(*hold))
+                  : QString(proof->recipe.guides.empty() ? "no guide" : "not measured");
     }
     case Qt::AccessibleTextRole:
       return QString("Proof %1").arg(number);

@@ -4,17 +4,10 @@
 #include <QAbstractListModel>
 #include <vector>
 
-namespace hscaffold {
-struct ProofInfo;
-}
-
 namespace hscaffold::app {
 
 class ProofShelf;
 class StudyDocument;
-
-/// Mean hold of all guides; negative where none was measured.
-double meanHold(const ProofInfo& proof);
 
 class ProofModel : public QAbstractListModel {
   Q_OBJECT

@@ -12,7 +12,7 @@ namespace hscaffold::app {
 namespace {
 
 // Kilobytes.
-constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 24 << 10;
+constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 64 << 10;
 
 qsizetype costOf(const QImage& image) { return std::max<qsizetype>(1, image.sizeInBytes() >> 10); }
 
@@ -55,11 +55,20 @@ void ProofShelf::readAll() {
   waiting_.clear();
   tryAgain_.stop();
   proofs_.clear();
+  sheets_.clear();
   try {
     proofs_ = document_.file()->proofs();
+    sheets_ = document_.file()->sheets();
+    // What was finished before a crash is not waited for.
+    for (SheetInfo& info : sheets_)
+      std::erase_if(info.waiting, [&](int cell) {
+        return std::any_of(proofs_.begin(), proofs_.end(),
+                           [&](const ProofInfo& proof) { return proof.sheet == info.number && proof.cell == cell; });
+      });
   } catch (const std::exception& error) {
     emit problem(error.what());
   }
+  emit sheetsChanged();
   emit changed();
 }
 
@@ -71,12 +80,52 @@ void ProofShelf::forgetLooks() {
 }
 
 const ProofInfo* ProofShelf::proof(std::int64_t number) const {
-  for (const ProofInfo& info : proofs_)
-    if (info.number == number) return &info;
-  return nullptr;
+  const auto found = std::lower_bound(proofs_.begin(), proofs_.end(), number,
+                                      [](const ProofInfo& info, std::int64_t n) { return info.number < n; });
+  return found != proofs_.end() && found->number == number ? &*found : nullptr;
 }
 
 const ProofInfo* ProofShelf::current() const { return proof(document_.state().looking.proof); }
+
+bool ProofShelf::isKept(std::int64_t number) const {
+  const auto& kept = document_.state().kept;
+  return std::find(kept.begin(), kept.end(), number) != kept.end();
+}
+
+const SheetInfo* ProofShelf::sheet(std::int64_t number) const {
+  const auto found =
+      std::find_if(sheets_.begin(), sheets_.end(), [number](const SheetInfo& info) { return info.number == number; });
+  return found != sheets_.end() ? &*found : nullptr;
+}
+
+std::int64_t ProofShelf::addSheet(SheetInfo info) {
+  info.made = timeNow();
+  info.number = document_.file()->addSheet(info);
+  sheets_.push_back(std::move(info));
+  emit sheetsChanged();
+  return sheets_.back().number;
+}
+
+void ProofShelf::setWaiting(std::int64_t number, std::vector<int> cells) {
+  for (SheetInfo& info : sheets_) {
+    if (info.number != number || (info.waiting.empty() && cells.empty())) continue;
+    info.waiting = std::move(cells);
+    try {
+      document_.file()->setWaiting(number, info.waiting);
+    } catch (const std::exception&) {
+      // At worst cells are offered again that are there or were not wanted.
+    }
+    emit sheetsChanged();
+  }
+}
+
+void ProofShelf::cellDone(std::int64_t number, int cell) {
+  for (SheetInfo& info : sheets_) {
+    if (info.number != number) continue;
+    // The last one is kept in the file by whoever ends the sheet.
+    if (info.waiting.size() > 1) std::erase(info.waiting, cell);
+  }
+}
 
 std::vector<const ProofInfo*> ProofShelf::shown() const {
   const auto& away = document_.state().discarded;
@@ -101,26 +150,38 @@ QImage ProofShelf::image(std::int64_t number) {
 
 QImage ProofShelf::thumbnail(std::int64_t number) {
   if (const QImage* kept = thumbnails_.object(number)) return *kept;
-  const QString key = QString("thumbnail %1").arg(number);
-  if (asked_.contains(key) || proof(number) == nullptr) return {};
+  bring(number, "thumbnail", thumbnails_);
+  return {};
+}
+
+QImage ProofShelf::large(std::int64_t number) {
+  if (const QImage* kept = images_.object(number)) return *kept;
+  bring(number, "picture", images_);
+  return {};
+}
+
+void ProofShelf::bring(std::int64_t number, const char* what, QCache<qint64, QImage>& into) {
+  const QString key = QString("%1 %2").arg(what).arg(number);
+  if (asked_.contains(key) || proof(number) == nullptr) return;
   asked_ << key;
-  Bytes png;
+  const bool small = &into == &thumbnails_;
+  Bytes bytes;
   try {
     const FinishedProof* unwritten = waiting(number);
-    png = unwritten != nullptr ? unwritten->thumbnail : document_.file()->proofThumbnail(number);
+    bytes = unwritten != nullptr ? (small ? unwritten->thumbnail : unwritten->png)
+            : small              ? document_.file()->proofThumbnail(number)
+                                 : document_.file()->proofPng(number);
   } catch (const std::exception& error) {
-    emit problem(error.what());
-    return {};
+    return static_cast<void>(emit problem(error.what()));
   }
   tasks_.run(
       this, key.toStdString(), Priority::thumbnails,
-      [png = std::move(png)](const StopToken&) { return imageFromPng(png); },
-      [this, number, key](const QImage& image) {
+      [bytes = std::move(bytes)](const StopToken&) { return imageFromPng(bytes).convertToFormat(QImage::Format_RGB32); },
+      [this, number, key, &into](const QImage& image) {
         asked_.remove(key);
-        thumbnails_.insert(number, new QImage(image), costOf(image));
+        into.insert(number, new QImage(image), costOf(image));
         emit thumbnailChanged(number);
       });
-  return {};
 }
 
 QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
@@ -183,7 +244,10 @@ void ProofShelf::keep(FinishedProof proof) {
   proofs_.push_back(proof.info);
   waiting_.push_back(std::move(proof));
   keepAll();
-  document_.look([number](Looking& looking) { looking.proof = number; });
+  const bool cell = proofs_.back().sheet > 0;
+  document_.look([number, cell](Looking& looking) {
+    if (!cell || looking.proof == 0) looking.proof = number;
+  });
   emit changed();
 }
 

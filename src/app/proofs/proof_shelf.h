@@ -12,6 +12,7 @@
 #include <map>
 #include <vector>
 
+#include "core/sheet/sheet.h"
 #include "core/study/study.h"
 #include "files/study_pictures.h"
 
@@ -29,16 +30,27 @@ class ProofShelf : public QObject {
   [[nodiscard]] const std::vector<ProofInfo>& all() const { return proofs_; }  ///< oldest first
   [[nodiscard]] std::vector<const ProofInfo*> shown() const;                   ///< without those put away, newest first
   [[nodiscard]] const ProofInfo* proof(std::int64_t number) const;
-  [[nodiscard]] const ProofInfo* current() const;  ///< the one that is shown large
+  [[nodiscard]] const ProofInfo* current() const;        ///< the one that is shown large
+  [[nodiscard]] bool isKept(std::int64_t number) const;  ///< has a star
+
+  [[nodiscard]] const std::vector<SheetInfo>& sheets() const { return sheets_; }  ///< oldest first
+  [[nodiscard]] const SheetInfo* sheet(std::int64_t number) const;
+  /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem
+  std::int64_t addSheet(SheetInfo info);
+  void setWaiting(std::int64_t sheet, std::vector<int> cells);
+  /// A cell is there or not wanted any more. Kept when the sheet ends: after a crash, what is there is seen anyway.
+  void cellDone(std::int64_t sheet, int cell);
 
   [[nodiscard]] QImage image(std::int64_t number);
   /// Null while it is being brought; `thumbnailChanged` follows.
   [[nodiscard]] QImage thumbnail(std::int64_t number);
+  /// The picture itself, where it is at hand; null while it is being brought, and `thumbnailChanged` follows.
+  [[nodiscard]] QImage large(std::int64_t number);
   /// Where the layout of a guide was lost, on nothing. Null while it is being made; `missesChanged` follows.
   [[nodiscard]] QImage misses(std::int64_t number, const std::string& guide);
 
-  /// Shows a finished proof and keeps it in the study. One that cannot be written is a proof like the others, only in
-  /// memory, and is tried again; closing asks.
+  /// Shows a finished proof (cells of a sheet only if nothing else is shown) and keeps it in the study. One that cannot
+  /// be written is a proof like the others, only in memory, and is tried again; closing asks.
   void keep(FinishedProof proof);
   /// Tries what waits once more. @return whether all proofs are in the study
   bool keepAll();
@@ -48,6 +60,7 @@ class ProofShelf : public QObject {
 
  signals:
   void changed();
+  void sheetsChanged();
   void thumbnailChanged(qint64 number);
   void missesChanged();
   void problem(const QString& sentence);
@@ -57,15 +70,18 @@ class ProofShelf : public QObject {
   /// Null when the study has it.
   [[nodiscard]] const FinishedProof* waiting(std::int64_t number) const;
   void forgetLooks();
+  /// Brings a picture in the background, once, and keeps it in `into`.
+  void bring(std::int64_t number, const char* what, QCache<qint64, QImage>& into);
 
   StudyDocument& document_;
   MapRoom& maps_;
   TaskRunner& tasks_;
   std::vector<ProofInfo> proofs_;
+  std::vector<SheetInfo> sheets_;
   QCache<qint64, QImage> images_, thumbnails_;
   std::map<std::string, QImage> misses_;  ///< by guide, of one proof
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none
-  QSet<QString> asked_;                   ///< thumbnails that are being brought
+  QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet
   QTimer tryAgain_;
 };

@@ -1,10 +1,13 @@
-/// Pulls: what is asked of the engine, how far it is, what came of it.
+/// Pulls: what is asked of the engine and in which order, how far each is, what came of it.
 #pragma once
 
 #include <QImage>
 #include <QObject>
+#include <deque>
 
 #include "core/engine/standin/standin.h"
+#include "core/sheet/sheet.h"
+#include "files/study_pictures.h"
 
 namespace hscaffold::app {
 
@@ -13,34 +16,91 @@ class ProofShelf;
 class StudyDocument;
 class TaskRunner;
 
+/// One proof that was asked for and is not there yet.
+struct Pull {
+  std::int64_t id = 0;
+  std::int64_t sheet = 0;  ///< 0: pulled alone
+  int cell = 0;
+  Recipe recipe;
+  bool running = false, stopped = false;
+  int step = 0, steps = 0;
+  QImage preview;
+};
+
 class PullQueue : public QObject {
   Q_OBJECT
  public:
   PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks, QObject* parent = nullptr);
 
+  /// One proof with the settings as they are, before all that waits.
   void pull();
+  /// A sheet, after all that waits. @return its number; 0 if it could not be begun, which is said
+  std::int64_t pullSheet(const SheetPlan& plan);
+  /// What is still missing of a sheet that was left.
+  void resume(std::int64_t sheet);
+  /// Its cells are not wanted any more; those that are there stay.
+  void leave(std::int64_t sheet);
+
+  /// Stops the proof that is pulled alone.
   void stop();
-  [[nodiscard]] bool pulling() const { return pulling_; }
+  void stopAll();
+  void drop(std::int64_t id);
+  /// The next one to be begun.
+  void putFirst(std::int64_t id);
+  /// What runs is finished, nothing else is begun.
+  void setPaused(bool paused);
+  [[nodiscard]] bool paused() const { return paused_; }
+
+  /// What runs and waits, in the order in which it is begun.
+  [[nodiscard]] const std::deque<Pull>& all() const { return pulls_; }
+  /// A proof is pulled alone.
+  [[nodiscard]] bool pulling() const;
+  /// Cells of a sheet that run or wait here.
+  [[nodiscard]] int waiting(std::int64_t sheet) const;
+  /// Milliseconds until all of it is there.
+  [[nodiscard]] double remaining() const;
+
   /// Milliseconds that a pull would take now.
   [[nodiscard]] double estimate() const;
   [[nodiscard]] double estimate(const Recipe& recipe) const { return engine_->estimate(recipe); }
+  [[nodiscard]] double estimate(const SheetPlan& plan) const;
   [[nodiscard]] EngineInfo engineInfo() const { return engine_->info(); }
 
  signals:
-  void started();
-  void stepped(int step, int steps, const QImage& preview);
-  void ended();
+  void started();                                            ///< a proof pulled alone
+  void stepped(int step, int steps, const QImage& preview);  ///< of that proof
+  void ended();                                              ///< of that proof
+  void changed();                                            ///< what runs and waits
+  void progressed(qint64 id);                                ///< a step of one of them
   void notice(const QString& sentence);
+  void problem(const QString& sentence);
 
  private:
-  void end();
+  /// What a job comes to; a cell that fails does not stop its sheet.
+  struct Outcome {
+    FinishedProof proof;
+    std::string trouble;  ///< empty: there is a proof
+  };
+  [[nodiscard]] bool mayPull();
+  /// Begins what there is room for.
+  void begin();
+  void start(Pull& pull);
+  void finish(std::int64_t id, Outcome outcome);
+  void forget();
+  void remove(std::int64_t id);
+  void keepEditsOf(const Recipe& recipe);
+  [[nodiscard]] Pull* find(std::int64_t id);
 
   StudyDocument& document_;
   MapRoom& maps_;
   ProofShelf& shelf_;
   TaskRunner& tasks_;
   std::shared_ptr<StandinEngine> engine_;
-  bool pulling_ = false;
+  std::shared_ptr<MadeMaps> made_;
+  std::deque<Pull> pulls_;
+  std::map<std::int64_t, int> failed_;  ///< cells by sheet
+  std::int64_t lastId_ = 0;
+  bool paused_ = false;
 };
 
 }  // namespace hscaffold::app

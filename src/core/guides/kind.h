@@ -78,6 +78,7 @@ struct GuideInput {
   ColourMap colour;  ///< the same in colour; empty for kinds without colours
   Map region;        ///< how far the guide acts at each place, 0 to 65535; empty: everywhere
   GuideWork work;    ///< hand work of the kind's own slots, in the frame's pixels
+  [[nodiscard]] GuideInput clone() const { return {map.clone(), colour.clone(), region.clone(), work}; }
 };
 
 /// How a map is seen.

@@ -14,7 +14,7 @@ struct Changes {
   bool references = false;  ///< which there are, in which order, or how one lies
   bool guideList = false;   ///< which there are, or in which order
   bool brief = false;
-  bool others = false;           ///< keep total, proofs put away
+  bool others = false;           ///< keep total, proofs put away and starred
   bool looking = false;          ///< what is selected and shown
   std::set<std::string> guides;  ///< whose own settings are different, new ones and gone ones too
   /// Whether anything that undo knows is different.

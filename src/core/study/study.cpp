@@ -95,7 +95,9 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["selected-reference"] = state.looking.reference;
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
+  json["shown-sheet"] = state.looking.sheet;
   json["discarded"] = state.discarded;
+  json["kept"] = state.kept;
   json["next-id"] = state.nextId;
   return json;
 }
@@ -127,9 +129,14 @@ StudyState stateFromJson(const nlohmann::json& json) {
   state.looking.reference = fields.text("selected-reference", "");
   state.looking.guide = fields.text("selected-guide", "");
   state.looking.proof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
-  if (fields.has("discarded"))
-    for (const auto& number : listIn(fields, "discarded"))
-      if (number.is_number_integer()) state.discarded.push_back(number.get<std::int64_t>());
+  state.looking.sheet = fields.integer("shown-sheet", -1, std::numeric_limits<std::int64_t>::max(), 0);
+  const auto numbers = [&](const char* key, std::vector<std::int64_t>& into) {
+    if (!fields.has(key)) return;
+    for (const auto& number : listIn(fields, key))
+      if (number.is_number_integer()) into.push_back(number.get<std::int64_t>());
+  };
+  numbers("discarded", state.discarded);
+  numbers("kept", state.kept);
   state.nextId = fields.integer("next-id", 1, std::numeric_limits<std::int64_t>::max(), 1);
   state.extra = fields.othersAsText();
   return state;
@@ -160,6 +167,13 @@ Recipe recipeOf(const StudyState& state) {
       recipe.references.push_back({reference->id, reference->name, reference->placement});
   }
   return recipe;
+}
+
+std::optional<double> meanHold(const ProofInfo& proof) {
+  if (proof.holds.empty()) return {};
+  double sum = 0;
+  for (const auto& [id, hold] : proof.holds) sum += hold;
+  return sum / static_cast<double>(proof.holds.size());
 }
 
 std::set<std::string> editsNamedIn(const Guide& guide) {

@@ -32,6 +32,7 @@ struct Reference {
 struct Looking {
   std::string reference, guide;  ///< selected; empty: none
   std::int64_t proof = 0;        ///< shown; 0: none
+  std::int64_t sheet = 0;        ///< shown in the Sheet view; 0: all proofs, -1: those with a star
   friend bool operator==(const Looking&, const Looking&) = default;
 };
 
@@ -47,6 +48,7 @@ struct StudyState {
   bool keepTotal = false;  ///< changing one weight rebalances the others
   Looking looking;
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
+  std::vector<std::int64_t> kept;       ///< proofs with a star, in the order in which they got it
   std::int64_t nextId = 1;              ///< for ids of references and guides
   std::string extra;                    ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const StudyState&, const StudyState&) = default;
@@ -90,6 +92,12 @@ struct ProofInfo {
   double milliseconds = 0;
   std::string made;                     ///< ISO 8601, UTC
   std::map<std::string, double> holds;  ///< by guide id, [0, 100]
+  std::optional<double> shift;          ///< from the first guide's reference, [0, 100]; none without a reference
+  std::int64_t sheet = 0;               ///< of which it is a cell; 0: pulled alone
+  int cell = 0;
 };
+
+/// Mean hold of all guides; none where nothing was measured.
+std::optional<double> meanHold(const ProofInfo& proof);
 
 }  // namespace hscaffold

@@ -16,6 +16,15 @@ namespace {
 constexpr const char* editsTable =
     "CREATE TABLE edits (id TEXT PRIMARY KEY, kind TEXT NOT NULL, bytes BLOB NOT NULL) WITHOUT ROWID;";
 
+/// What version 4 brought: sheets, and of which one a proof is a cell.
+constexpr const char* sheetsTable = R"(
+CREATE TABLE sheets (number INTEGER PRIMARY KEY AUTOINCREMENT, made TEXT NOT NULL, plan TEXT NOT NULL,
+  waiting TEXT NOT NULL);
+ALTER TABLE proofs ADD COLUMN sheet INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE proofs ADD COLUMN cell INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE proofs ADD COLUMN shift REAL;
+)";
+
 constexpr const char* schema = R"(
 CREATE TABLE settings (name TEXT PRIMARY KEY, json TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE reference_files (id TEXT PRIMARY KEY, bytes BLOB NOT NULL);
@@ -77,6 +86,10 @@ class Statement {
     if (code != SQLITE_ROW && code != SQLITE_DONE) throw problemOf(database_, code, path_);
     return code == SQLITE_ROW;
   }
+  Statement& bind(int index, const std::optional<double>& value) {
+    return value ? bind(index, *value) : check(sqlite3_bind_null(statement_, index));
+  }
+  [[nodiscard]] bool none(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
   [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_, column); }
   [[nodiscard]] double number(int column) const { return sqlite3_column_double(statement_, column); }
   [[nodiscard]] std::string text(int column) const {
@@ -157,6 +170,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
             fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
     execute(file.database_, path, schema);
     execute(file.database_, path, editsTable);
+    execute(file.database_, path, sheetsTable);
     Statement insert(file.database_, path, "INSERT INTO settings VALUES ('study', ?)");
     insert.bind(1, stateToJson(state).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace)).step();
     execute(file.database_, path, "COMMIT");
@@ -203,8 +217,8 @@ StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
   // Version 3 has no other tables than 2; what is written from now on names hand work in "work".
   if (writable && version < studyVersion)
     execute(file.database_, path,
-            fmt::format("BEGIN IMMEDIATE; {} PRAGMA user_version = {}; COMMIT;", version < 2 ? editsTable : "",
-                        studyVersion));
+            fmt::format("BEGIN IMMEDIATE; {} {} PRAGMA user_version = {}; COMMIT;", version < 2 ? editsTable : "",
+                        sheetsTable, studyVersion));
   static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
@@ -269,15 +283,22 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
                                  std::span<const std::byte> thumbnailPng) {
   Statement statement(
       database_, path_,
-      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail, number) VALUES (?, ?, ?, ?, ?, ?, ?)");
+      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail, number, sheet, cell, shift) "
+      "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
   if (info.number > 0) statement.bind(7, info.number);
+  statement.bind(8, info.sheet).bind(9, static_cast<std::int64_t>(info.cell)).bind(10, info.shift);
   statement.bind(1, info.made).bind(2, info.milliseconds).bind(3, recipeToJson(info.recipe).dump());
   statement.bind(4, nlohmann::json(info.holds).dump()).bind(5, png).bind(6, thumbnailPng).step();
   return sqlite3_last_insert_rowid(database_);
 }
 
 std::vector<ProofInfo> StudyFile::proofs() const {
-  Statement statement(database_, path_, "SELECT number, made, milliseconds, recipe, holds FROM proofs ORDER BY number");
+  // An old file that may not be written has no sheets.
+  const bool sheets = pragma(database_, path_, "user_version") >= 4;
+  Statement statement(database_, path_,
+                      sheets ? "SELECT number, made, milliseconds, recipe, holds, sheet, cell, shift FROM proofs "
+                               "ORDER BY number"
+                             : "SELECT number, made, milliseconds, recipe, holds, 0, 0, NULL FROM proofs ORDER BY number");
   std::vector<ProofInfo> all;
   while (statement.step()) {
     ProofInfo info;
@@ -288,9 +309,40 @@ std::vector<ProofInfo> StudyFile::proofs() const {
     const auto holds = parseJson(statement.text(4), path_.string());
     for (const auto& [id, value] : holds.items())
       if (value.is_number()) info.holds[id] = value.get<double>();
+    info.sheet = statement.integer(5);
+    info.cell = static_cast<int>(statement.integer(6));
+    if (!statement.none(7)) info.shift = statement.number(7);
     all.push_back(std::move(info));
   }
   return all;
+}
+
+std::int64_t StudyFile::addSheet(const SheetInfo& info) {
+  Statement statement(database_, path_, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
+  statement.bind(1, info.made).bind(2, planToJson(info.plan).dump()).bind(3, nlohmann::json(info.waiting).dump()).step();
+  return sqlite3_last_insert_rowid(database_);
+}
+
+std::vector<SheetInfo> StudyFile::sheets() const {
+  std::vector<SheetInfo> all;
+  if (pragma(database_, path_, "user_version") < 4) return all;
+  Statement statement(database_, path_, "SELECT number, made, plan, waiting FROM sheets ORDER BY number");
+  while (statement.step()) {
+    SheetInfo info;
+    info.number = statement.integer(0);
+    info.made = statement.text(1);
+    const std::string where = fmt::format("{}, sheet {}", path_.string(), info.number);
+    info.plan = planFromJson(parseJson(statement.text(2), where), where);
+    for (const double cell : numbersFromJson(parseJson(statement.text(3), where), where))
+      if (cell >= 0 && cell < info.plan.cells()) info.waiting.push_back(static_cast<int>(cell));
+    all.push_back(std::move(info));
+  }
+  return all;
+}
+
+void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
+  Statement statement(database_, path_, "UPDATE sheets SET waiting = ? WHERE number = ?");
+  statement.bind(1, nlohmann::json(cells).dump()).bind(2, sheet).step();
 }
 
 Bytes StudyFile::proofPng(std::int64_t number) const {

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/retouch/edit_store.h"
+#include "core/sheet/sheet.h"
 #include "core/study/study.h"
 
 struct sqlite3;
@@ -14,7 +15,7 @@ struct sqlite3;
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 3;
+inline constexpr int studyVersion = 4;
 
 class StudyFile {
  public:
@@ -50,6 +51,12 @@ class StudyFile {
   [[nodiscard]] std::vector<ProofInfo> proofs() const;  ///< oldest first
   [[nodiscard]] Bytes proofPng(std::int64_t number) const;
   [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
+
+  /// @return the sheet's number; that of `info` is not used.
+  std::int64_t addSheet(const SheetInfo& info);
+  [[nodiscard]] std::vector<SheetInfo> sheets() const;  ///< oldest first
+  /// Which of its cells are still to be pulled.
+  void setWaiting(std::int64_t sheet, std::span<const int> cells);
 
   /// A complete copy under another name; this file stays open and unchanged. An existing file is replaced when done.
   void copyTo(const std::filesystem::path& path) const;

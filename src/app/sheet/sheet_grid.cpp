@@ -1,0 +1,287 @@
+#include "app/sheet/sheet_grid.h"
+
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QStyledItemDelegate>
+#include <QWheelEvent>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr int gap = 10, foot = 28;
+
+/// The picture's place in a cell.
+QRectF pictureIn(const QRectF& cell, double ratio) {
+  const QRectF room = cell.adjusted(gap / 2.0, gap / 2.0, -gap / 2.0, -gap / 2.0 - foot);
+  const QSizeF size = QSizeF(ratio, 1).scaled(room.size(), Qt::KeepAspectRatio);
+  return {room.left() + (room.width() - size.width()) / 2, room.top() + (room.height() - size.height()) / 2,
+          size.width(), size.height()};
+}
+
+void paintStar(QPainter& painter, QPointF at, const QColor& colour) {
+  QPolygonF star;
+  for (int i = 0; i < 10; ++i) {
+    const double angle = M_PI * (i / 5.0 - 0.5), r = i % 2 == 0 ? 7 : 3;
+    star << at + QPointF(r * std::cos(angle), r * std::sin(angle));
+  }
+  painter.setPen(QPen(QColor(0, 0, 0, 140), 1));
+  painter.setBrush(colour);
+  painter.drawPolygon(star);
+}
+
+class CellDelegate : public QStyledItemDelegate {
+ public:
+  CellDelegate(Desk& desk, SheetGrid& grid) : QStyledItemDelegate(&grid), desk_(desk), grid_(grid) {}
+
+  void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    const QVariant numberThere = index.data(SheetModel::numberRole);
+    if (!numberThere.isValid()) return;
+    const qint64 number = numberThere.toLongLong();
+    painter->save();
+    painter->setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
+    const Size frame = number > 0 ? desk_.proofs.proof(number)->recipe.frame : desk_.document.state().frame;
+    const QRectF place = pictureIn(QRectF(option.rect), static_cast<double>(frame.width) / frame.height);
+    QImage image = index.data(Qt::DecorationRole).value<QImage>();
+    painter->fillRect(place, theme().raised);
+    if (!image.isNull()) {
+      const CellLens& lens = grid_.lens();
+      if (number > 0 && lens.zoom > 1)
+        if (const QImage large = desk_.proofs.large(number); !large.isNull()) image = large;
+      if (lens.squint)
+        image = image.scaled(24, 24, Qt::KeepAspectRatio, Qt::SmoothTransformation)
+                    .scaled(place.size().toSize(), Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+      const QSizeF part = QSizeF(image.size()) / lens.zoom;
+      const QRectF source(lens.centre.x() * image.width() - part.width() / 2,
+                          lens.centre.y() * image.height() - part.height() / 2, part.width(), part.height());
+      if (number == 0) painter->setOpacity(0.55);
+      painter->drawImage(place, image, source);
+      painter->setOpacity(1);
+    }
+    const bool selected = option.state.testFlag(QStyle::State_Selected);
+    const bool current = index == grid_.currentIndex() && number > 0;
+    painter->setBrush(Qt::NoBrush);
+    if (grid_.evidence().contains(number) && number > 0) {
+      painter->setPen(QPen(theme().text, 1.4, Qt::DashLine));
+      painter->drawRect(place.adjusted(-3.5, -3.5, 3.5, 3.5));
+    }
+    painter->setPen(QPen(selected ? theme().accent : theme().line, selected ? (current ? 2.6 : 1.6) : 1));
+    painter->drawRect(place.adjusted(-1, -1, 1, 1));
+    if (index.data(SheetModel::keptRole).toBool())
+      paintStar(*painter, place.topRight() + QPointF(-11, 11), theme().accent);
+    painter->setFont(textFont(8));
+    if (number == 0) {
+      painter->setPen(theme().softText);
+      painter->drawText(place, Qt::AlignCenter, index.data(SheetModel::emptyRole).toString());
+      if (const QVariant done = index.data(SheetModel::progressRole); done.isValid())
+        paintBar(*painter, place, 0, done.toDouble(), theme().accent, {});
+    } else {
+      const QVariant hold = index.data(SheetModel::holdRole), shift = index.data(SheetModel::shiftRole);
+      paintBar(*painter, place, 0, hold.isValid() ? hold.toDouble() / 100 : -1, theme().good,
+               hold.isValid() ? QString("hold %1").arg(std::lround(hold.toDouble())) : QString("no hold"));
+      paintBar(*painter, place, 1, shift.isValid() ? shift.toDouble() / 100 : -1, theme().accent,
+               shift.isValid() ? QString("shift %1").arg(std::lround(shift.toDouble())) : QString("no shift"));
+    }
+    painter->restore();
+  }
+
+ private:
+  static void paintBar(QPainter& painter, const QRectF& under, int line, double share, const QColor& colour,
+                       const QString& words) {
+    const double y = under.bottom() + 8 + 12 * line, length = words.isEmpty() ? under.width() : under.width() - 48;
+    painter.fillRect(QRectF(under.left(), y, length, 3), theme().ground);
+    if (share >= 0) painter.fillRect(QRectF(under.left(), y, length * std::clamp(share, 0.0, 1.0), 3), colour);
+    painter.setPen(theme().softText);
+    painter.drawText(QRectF(under.right() - 46, y - 5, 46, 13), Qt::AlignRight | Qt::AlignVCenter, words);
+  }
+
+  Desk& desk_;
+  SheetGrid& grid_;
+};
+
+}  // namespace
+
+SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent)
+    : QTableView(parent), desk_(desk), model_(model) {
+  setObjectName("sheet");
+  setAccessibleName("Proofs of the sheet");
+  setProperty("role", "sheet");
+  setModel(&model_);
+  setItemDelegate(new CellDelegate(desk_, *this));
+  setShowGrid(false);
+  setFrameShape(QFrame::NoFrame);
+  setSelectionMode(QAbstractItemView::ExtendedSelection);
+  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setTabKeyNavigation(false);
+  setCornerButtonEnabled(false);
+  for (QHeaderView* header : {horizontalHeader(), verticalHeader()}) {
+    header->setSectionResizeMode(QHeaderView::Fixed);
+    header->setSectionsClickable(false);
+    header->setHighlightSections(false);
+    header->setMinimumSectionSize(20);
+  }
+  horizontalHeader()->setFixedHeight(26);
+  verticalHeader()->setFixedWidth(78);
+  verticalHeader()->setDefaultAlignment(Qt::AlignCenter);
+  connect(&model_, &QAbstractItemModel::modelReset, this, [this] {
+    fitCells();
+    selectProofs({desk_.document.state().looking.proof});
+  });
+  connect(&themeSignals(), &ThemeSignals::changed, viewport(), qOverload<>(&QWidget::update));
+  fitCells();
+}
+
+void SheetGrid::fitCells() {
+  const bool matrix = model_.matrix();
+  horizontalHeader()->setVisible(matrix);
+  verticalHeader()->setVisible(matrix);
+  Size frame = desk_.document.state().frame;
+  if (const SheetInfo* sheet = model_.sheet()) frame = sheet->plan.base.frame;
+  horizontalHeader()->setDefaultSectionSize(cellWidth_ + gap);
+  const double ratio = std::clamp(static_cast<double>(frame.height) / frame.width, 0.4, 1.8);
+  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround(cellWidth_ * ratio)) + gap + foot);
+  if (!matrix) model_.setColumns(std::max(1, (viewport()->width() - 4) / (cellWidth_ + gap)));
+}
+
+void SheetGrid::setCellWidth(int width) {
+  cellWidth_ = std::clamp(width, 64, 480);
+  fitCells();
+  viewport()->update();
+}
+
+void SheetGrid::resizeEvent(QResizeEvent* event) {
+  QTableView::resizeEvent(event);
+  fitCells();
+}
+
+void SheetGrid::setSquint(bool squint) {
+  lens_.squint = squint;
+  viewport()->update();
+}
+
+void SheetGrid::showAll() { moveLens(1, {0.5, 0.5}); }
+
+void SheetGrid::moveLens(double zoom, QPointF centre) {
+  lens_.zoom = std::clamp(zoom, 1.0, 16.0);
+  const double half = 0.5 / lens_.zoom;
+  lens_.centre = {std::clamp(centre.x(), half, 1 - half), std::clamp(centre.y(), half, 1 - half)};
+  viewport()->update();
+}
+
+std::optional<QPointF> SheetGrid::placeInPicture(QPoint at) const {
+  const QModelIndex index = indexAt(at);
+  const std::int64_t number = model_.numberAt(index);
+  if (number == 0) return {};
+  const Size frame = desk_.proofs.proof(number)->recipe.frame;
+  const QRectF place = pictureIn(QRectF(visualRect(index)), static_cast<double>(frame.width) / frame.height);
+  const QPointF share((at.x() - place.left()) / place.width(), (at.y() - place.top()) / place.height());
+  return lens_.centre + (share - QPointF(0.5, 0.5)) / lens_.zoom;
+}
+
+void SheetGrid::wheelEvent(QWheelEvent* event) {
+  const auto at = placeInPicture(event->position().toPoint());
+  if (!event->modifiers().testFlag(Qt::ControlModifier) || !at) return QTableView::wheelEvent(event);
+  // What is under the pointer stays there, in all cells alike.
+  const double factor = std::pow(1.25, event->angleDelta().y() / 120.0),
+               zoom = std::clamp(lens_.zoom * factor, 1.0, 16.0);
+  moveLens(zoom, *at + (lens_.centre - *at) * (lens_.zoom / zoom));
+  event->accept();
+}
+
+void SheetGrid::keyPressEvent(QKeyEvent* event) {
+  switch (event->key()) {
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      if (event->modifiers() != Qt::NoModifier && event->modifiers() != Qt::KeypadModifier) break;
+      emit openAsked();
+      return;
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+      return moveLens(lens_.zoom * 1.25, lens_.centre);
+    case Qt::Key_Minus:
+      return moveLens(lens_.zoom / 1.25, lens_.centre);
+    default:
+      break;
+  }
+  QTableView::keyPressEvent(event);
+}
+
+void SheetGrid::mousePressEvent(QMouseEvent* event) {
+  if (event->button() == Qt::MiddleButton) {
+    panFrom_ = event->pos();
+    return;
+  }
+  QTableView::mousePressEvent(event);
+}
+
+void SheetGrid::mouseMoveEvent(QMouseEvent* event) {
+  if (!panFrom_) return QTableView::mouseMoveEvent(event);
+  const QPointF by = QPointF(event->pos() - *panFrom_) / (cellWidth_ * lens_.zoom);
+  panFrom_ = event->pos();
+  moveLens(lens_.zoom, lens_.centre - by);
+}
+
+void SheetGrid::mouseReleaseEvent(QMouseEvent* event) {
+  if (event->button() == Qt::MiddleButton) panFrom_.reset();
+  QTableView::mouseReleaseEvent(event);
+}
+
+void SheetGrid::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (model_.numberAt(indexAt(event->pos())) > 0) emit openAsked();
+}
+
+void SheetGrid::contextMenuEvent(QContextMenuEvent* event) {
+  if (!selectedProofs().empty()) emit menuAsked(event->globalPos());
+}
+
+void SheetGrid::paintEvent(QPaintEvent* event) {
+  QTableView::paintEvent(event);
+  if (model_.rowCount() > 0) return;
+  QPainter painter(viewport());
+  painter.setPen(theme().softText);
+  painter.setFont(textFont(10));
+  painter.drawText(viewport()->rect(), Qt::AlignCenter,
+                   desk_.document.state().looking.sheet == keptProofs
+                       ? "No proof has a star yet.\nChoose one and press K."
+                       : "No proofs yet.\nPull one (Ctrl+Return), or a sheet of them (Ctrl+Shift+Return).");
+}
+
+std::vector<std::int64_t> SheetGrid::selectedProofs() const {
+  std::vector<std::int64_t> numbers;
+  const std::int64_t current = model_.numberAt(currentIndex());
+  for (const QModelIndex& index : selectionModel()->selectedIndexes())
+    if (const std::int64_t number = model_.numberAt(index); number > 0 && number != current) numbers.push_back(number);
+  std::sort(numbers.begin(), numbers.end());
+  if (current > 0 && selectionModel()->isSelected(currentIndex())) numbers.insert(numbers.begin(), current);
+  return numbers;
+}
+
+void SheetGrid::selectProofs(const std::vector<std::int64_t>& numbers) {
+  QItemSelection selection;
+  for (const std::int64_t number : numbers)
+    if (const QModelIndex index = model_.indexOf(number); index.isValid()) selection.select(index, index);
+  quiet_ = true;
+  if (const QModelIndex first = numbers.empty() ? QModelIndex() : model_.indexOf(numbers.front()); first.isValid()) {
+    selectionModel()->setCurrentIndex(first, QItemSelectionModel::NoUpdate);
+    scrollTo(first);
+  }
+  selectionModel()->select(selection, QItemSelectionModel::ClearAndSelect);
+  quiet_ = false;
+  emit picked();
+}
+
+void SheetGrid::selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) {
+  QTableView::selectionChanged(selected, deselected);
+  if (!quiet_) emit picked();
+}
+
+void SheetGrid::setEvidence(std::set<std::int64_t> proofs) {
+  evidence_ = std::move(proofs);
+  viewport()->update();
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,66 @@
+/// The pictures of a sheet in their rows and columns, values at the axes, hold and shift under each.
+#pragma once
+
+#include <QTableView>
+#include <set>
+
+#include "app/sheet/sheet_model.h"
+
+namespace hscaffold::app {
+
+/// The part of every picture that is seen: all cells show the same place at the same size.
+struct CellLens {
+  double zoom = 1;         ///< 1: all of it
+  QPointF centre{0.5, 0.5};  ///< shares of width and height
+  bool squint = false;     ///< small and blurred, as from afar
+};
+
+class SheetGrid : public QTableView {
+  Q_OBJECT
+ public:
+  SheetGrid(Desk& desk, SheetModel& model, QWidget* parent = nullptr);
+  void setCellWidth(int width);
+  [[nodiscard]] int cellWidth() const { return cellWidth_; }
+  [[nodiscard]] const CellLens& lens() const { return lens_; }
+  void setSquint(bool squint);
+  void showAll();
+  /// Outlines cells: what a reading rests on.
+  void setEvidence(std::set<std::int64_t> proofs);
+  [[nodiscard]] const std::set<std::int64_t>& evidence() const { return evidence_; }
+  /// Selected proofs, the one that is looked at first.
+  [[nodiscard]] std::vector<std::int64_t> selectedProofs() const;
+  void selectProofs(const std::vector<std::int64_t>& numbers);
+
+ signals:
+  void picked();       ///< the selection is another
+  void openAsked();    ///< the selected ones large
+  void menuAsked(const QPoint& global);
+
+ protected:
+  void resizeEvent(QResizeEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
+  void paintEvent(QPaintEvent*) override;
+  void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
+
+ private:
+  void fitCells();
+  /// Where in the picture the pointer is, as shares; none beside pictures.
+  [[nodiscard]] std::optional<QPointF> placeInPicture(QPoint at) const;
+  void moveLens(double zoom, QPointF centre);
+
+  Desk& desk_;
+  SheetModel& model_;
+  CellLens lens_;
+  std::set<std::int64_t> evidence_;
+  int cellWidth_ = 132;
+  std::optional<QPoint> panFrom_;
+  bool quiet_ = false;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,78 @@
+/// The cells of what the Sheet shows: one sheet as its matrix, or proofs in rows, sorted and filtered.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <map>
+#include <optional>
+#include <vector>
+
+#include "app/desk.h"
+
+namespace hscaffold::app {
+
+/// `Looking::sheet` for proofs that are no sheet of their own.
+inline constexpr std::int64_t allProofs = 0, keptProofs = -1;
+
+enum class ProofOrder { newest, seed, hold, shift, time };
+
+class SheetModel : public QAbstractTableModel {
+  Q_OBJECT
+ public:
+  enum Role {
+    numberRole = Qt::UserRole + 1,  ///< of the proof; 0 where there is none yet
+    holdRole,                       ///< invalid where it was not measured
+    shiftRole,
+    keptRole,
+    progressRole,  ///< share of the steps done, [0, 1]; invalid where nothing runs
+    emptyRole      ///< why there is no proof, in a word
+  };
+  explicit SheetModel(Desk& desk, QObject* parent = nullptr);
+
+  [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
+  [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
+  /// Decoration is a QImage, null while it is being brought.
+  [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+  [[nodiscard]] QVariant headerData(int section, Qt::Orientation direction, int role) const override;
+  [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
+
+  /// The sheet that is shown; null for proofs of several.
+  [[nodiscard]] const SheetInfo* sheet() const;
+  /// Whether values stand at the axes.
+  [[nodiscard]] bool matrix() const;
+  /// The proofs that are shown, in their order.
+  [[nodiscard]] std::vector<const ProofInfo*> proofs() const;
+  [[nodiscard]] std::vector<MeasuredCell> measured() const;
+  [[nodiscard]] QModelIndex indexOf(std::int64_t number) const;
+  [[nodiscard]] std::int64_t numberAt(const QModelIndex& index) const;
+
+  /// How many stand beside each other where it is no matrix.
+  void setColumns(int columns);
+  void setOrder(ProofOrder order);
+  [[nodiscard]] ProofOrder order() const { return order_; }
+  /// Only proofs that hold at least so much.
+  void setLeastHold(double hold);
+
+ signals:
+  void shownChanged();  ///< other proofs, or another order
+
+ private:
+  /// A place in the table: a proof, or what will become one.
+  struct Slot {
+    std::int64_t proof = 0, pull = 0;
+    friend bool operator==(const Slot&, const Slot&) = default;
+  };
+  void refresh();
+  [[nodiscard]] std::vector<Slot> slotsNow() const;
+  [[nodiscard]] const Slot* slotAt(const QModelIndex& index) const;
+  [[nodiscard]] QModelIndex at(std::size_t slot) const;
+  [[nodiscard]] const Pull* pullOf(std::int64_t id) const;
+
+  Desk& desk_;
+  std::vector<Slot> slots_;  ///< row by row
+  std::int64_t sheet_ = 0;
+  int rows_ = 0, columns_ = 1, wantedColumns_ = 5;
+  ProofOrder order_ = ProofOrder::newest;
+  double leastHold_ = 0;
+};
+
+}  // namespace hscaffold::app

@@ -1,0 +1,157 @@
+#include "core/measure/shift.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+#include "core/image/colour.h"
+#include "core/image/filter.h"
+#include "core/image/parallel.h"
+#include "core/image/resample.h"
+
+namespace hscaffold {
+namespace {
+
+constexpr int longestSide = 384;
+/// Places looked at in each picture: as many quantiles of a distribution.
+constexpr std::size_t samples = 4096;
+constexpr int scales = 3, orientations = 4;
+/// What counts as much as what else: so far off, a share of 1 - 1/e is reached.
+constexpr double colourUnit = 26, textureUnit = 0.9;
+
+template <std::size_t N>
+using Points = std::vector<std::array<float, N>>;
+
+Image<Rgb> fromOneDistance(View<Rgb8> picture, StopToken stop) {
+  auto linear = toLinear(picture);
+  const int longer = std::max(picture.width(), picture.height());
+  if (longer <= longestSide) return linear;
+  const double scale = static_cast<double>(longestSide) / longer;
+  const Size size{std::max(1, static_cast<int>(std::lround(picture.width() * scale))),
+                  std::max(1, static_cast<int>(std::lround(picture.height() * scale)))};
+  return resampled(linear.view(), size, Resampling::area, stop);
+}
+
+/// The same places in every picture of a size, spread evenly (R2 sequence, Roberts 2018).
+std::pair<int, int> sampleAt(std::size_t i, Size size) {
+  const double u = std::fmod(0.5 + 0.7548776662466927 * static_cast<double>(i), 1.0),
+               v = std::fmod(0.5 + 0.5698402909980532 * static_cast<double>(i), 1.0);
+  return {std::min(size.width - 1, static_cast<int>(u * size.width)),
+          std::min(size.height - 1, static_cast<int>(v * size.height))};
+}
+
+Points<3> coloursOf(const Image<Rgb>& picture) {
+  Points<3> points(samples);
+  for (std::size_t i = 0; i < samples; ++i) {
+    const auto [x, y] = sampleAt(i, picture.size());
+    const CieLab lab = linearToCieLab(picture(x, y));
+    points[i] = {lab.l, lab.a, lab.b};
+  }
+  return points;
+}
+
+Points<scales * orientations> textureOf(const Image<Rgb>& picture) {
+  const Size size = picture.size();
+  Image<float> light(size);
+  for (int y = 0; y < size.height; ++y)
+    std::transform(picture.row(y), picture.row(y) + size.width, light.row(y),
+                   [](const Rgb& c) { return linearToCieLab(c).l / 100; });
+  Points<scales * orientations> points(samples);
+  for (int scale = 0; scale < scales; ++scale) {
+    const float sigma = static_cast<float>(1 << scale);
+    const auto soft = gaussianBlur(light.view(), sigma);
+    for (std::size_t i = 0; i < samples; ++i) {
+      const auto [x, y] = sampleAt(i, size);
+      const View<float> at = soft.view();
+      const float gx = sigma * (at.clamped(x + 1, y) - at.clamped(x - 1, y)) / 2;
+      const float gy = sigma * (at.clamped(x, y + 1) - at.clamped(x, y - 1)) / 2;
+      for (int turn = 0; turn < orientations; ++turn) {
+        // First derivatives can be steered to any direction. The logarithm is the eye's: twice as strong is one step.
+        const float angle = std::numbers::pi_v<float> * static_cast<float>(turn) / orientations;
+        const float response = std::fabs(std::cos(angle) * gx + std::sin(angle) * gy);
+        points[i][static_cast<std::size_t>(scale * orientations + turn)] = std::log1p(100 * response);
+      }
+    }
+  }
+  return points;
+}
+
+/// Mean over directions of the distance that one distribution must be moved to become the other.
+template <std::size_t N>
+double slicedDistance(const Points<N>& first, const Points<N>& second, const std::vector<std::array<float, N>>& axes) {
+  std::vector<double> distances(axes.size());
+  parallelItems(axes.size(), [&](std::size_t d) {
+    std::array<std::vector<float>, 2> along;
+    for (std::size_t side = 0; side < 2; ++side) {
+      const Points<N>& points = side == 0 ? first : second;
+      along[side].resize(points.size());
+      for (std::size_t i = 0; i < points.size(); ++i) {
+        float sum = 0;
+        for (std::size_t k = 0; k < N; ++k) sum += points[i][k] * axes[d][k];
+        along[side][i] = sum;
+      }
+      std::sort(along[side].begin(), along[side].end());
+    }
+    double sum = 0;
+    for (std::size_t i = 0; i < samples; ++i) sum += std::abs(static_cast<double>(along[0][i] - along[1][i]));
+    distances[d] = sum / samples;
+  });
+  double sum = 0;
+  for (const double distance : distances) sum += distance;
+  return sum / static_cast<double>(distances.size());
+}
+
+/// Directions spread over the half sphere (Fibonacci lattice).
+std::vector<std::array<float, 3>> colourAxes() {
+  constexpr int count = 16;
+  std::vector<std::array<float, 3>> axes;
+  for (int i = 0; i < count; ++i) {
+    const double z = (i + 0.5) / count, r = std::sqrt(1 - z * z), turn = std::numbers::pi * (1 + std::sqrt(5.0)) * i;
+    axes.push_back(
+        {static_cast<float>(z), static_cast<float>(r * std::cos(turn)), static_cast<float>(r * std::sin(turn))});
+  }
+  return axes;
+}
+
+/// Each filter alone, each scale, each direction, and all of them: sums have the length of one.
+std::vector<std::array<float, scales * orientations>> textureAxes() {
+  std::vector<std::array<float, scales * orientations>> axes;
+  const auto add = [&](auto&& counts) {
+    std::array<float, scales * orientations> axis{};
+    float length = 0;
+    for (int s = 0; s < scales; ++s)
+      for (int o = 0; o < orientations; ++o) {
+        axis[static_cast<std::size_t>(s * orientations + o)] = counts(s, o);
+        length += std::fabs(counts(s, o));
+      }
+    for (float& value : axis) value /= length;
+    axes.push_back(axis);
+  };
+  for (int s = 0; s < scales; ++s)
+    for (int o = 0; o < orientations; ++o) add([=](int a, int b) { return a == s && b == o ? 1.0f : 0.0f; });
+  for (int s = 0; s < scales; ++s) add([=](int a, int) { return a == s ? 1.0f : 0.0f; });
+  for (int o = 0; o < orientations; ++o) add([=](int, int b) { return b == o ? 1.0f : 0.0f; });
+  add([](int, int) { return 1.0f; });
+  // Fine against coarse.
+  add([](int a, int) { return a == 0 ? 1.0f : a == scales - 1 ? -1.0f : 0.0f; });
+  return axes;
+}
+
+}  // namespace
+
+Shift shiftBetween(View<Rgb8> reference, View<Rgb8> proof, StopToken stop) {
+  if (reference.empty() || proof.empty()) return {};
+  static const auto overColours = colourAxes();
+  static const auto overTexture = textureAxes();
+  const auto first = fromOneDistance(reference, stop), second = fromOneDistance(proof, stop);
+  throwIfStopped(stop);
+  Shift shift;
+  shift.colour = slicedDistance(coloursOf(first), coloursOf(second), overColours);
+  throwIfStopped(stop);
+  shift.texture = slicedDistance(textureOf(first), textureOf(second), overTexture);
+  shift.total = 100 * (1 - std::exp(-std::hypot(shift.colour / colourUnit, shift.texture / textureUnit)));
+  return shift;
+}
+
+}  // namespace hscaffold

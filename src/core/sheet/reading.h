@@ -1,0 +1,34 @@
+/// What a test strip says: one sentence drawn from its measured cells, its evidence, and how far it can be trusted.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/sheet/sheet.h"
+
+namespace hscaffold {
+
+struct MeasuredCell {
+  int cell = 0;
+  double hold = 0;   ///< [0, 100], mean over the guides
+  double shift = 0;  ///< [0, 100]
+};
+
+struct Reading {
+  std::string sentence;
+  std::string doubt;           ///< what it rests on and how sure it is
+  std::optional<int> advised;  ///< a cell whose settings are worth having
+  std::string button;          ///< "Set weight 0.90, range end 45 %"; empty without an advised cell
+  std::vector<int> evidence;   ///< cells that the sentence is about
+};
+
+/// Over seeds, hold and shift of each setting are averaged, and their spread says what a difference must come to before
+/// it means anything. Advised is the setting with the largest shift among those whose hold is as good as the best,
+/// within that spread. Fewer than three settings, or differences within the spread, give a sentence that says so.
+Reading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells);
+
+/// Cells from which no other has both more hold and more shift, by rising shift.
+std::vector<int> bestTradeOffs(const std::vector<MeasuredCell>& cells);
+
+}  // namespace hscaffold

@@ -1,0 +1,141 @@
+#include "core/sheet/sheet.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <numeric>
+
+#include "core/frame/frame.h"
+#include "core/guides/json_fields.h"
+
+namespace hscaffold {
+
+int SheetPlan::across() const { return axes.empty() ? 1 : static_cast<int>(axes[0].count()); }
+int SheetPlan::down() const { return axes.size() < 2 ? 1 : static_cast<int>(axes[1].count()); }
+
+CellPlace placeOf(const SheetPlan& plan, int cell) {
+  // Seed by seed: the first picture of every value comes before the second of any.
+  const int across = plan.across(), down = plan.down();
+  return {cell % across, cell / across % down, cell / across / down};
+}
+
+int cellAt(const SheetPlan& plan, const CellPlace& place) {
+  return (place.seed * plan.down() + place.down) * plan.across() + place.across;
+}
+
+Recipe recipeOf(const SheetPlan& plan, int cell) {
+  const CellPlace place = placeOf(plan, cell);
+  Recipe recipe = plan.base;
+  recipe.brief.seed = plan.seeds.at(static_cast<std::size_t>(place.seed));
+  if (!plan.axes.empty()) recipe = withValue(std::move(recipe), plan.axes[0], static_cast<std::size_t>(place.across));
+  if (plan.axes.size() > 1) recipe = withValue(std::move(recipe), plan.axes[1], static_cast<std::size_t>(place.down));
+  return recipe;
+}
+
+void checkPlan(const SheetPlan& plan) {
+  if (plan.seeds.empty()) throw badInput("A sheet needs at least one seed.");
+  if (plan.axes.size() > 2) throw badInput("A test strip has one or two axes.");
+  if (plan.axes.size() == 2 && plan.axes[0].setting == plan.axes[1].setting && plan.axes[0].of == plan.axes[1].of)
+    throw badInput("Both axes of the test strip change the same setting.");
+  const double cells = static_cast<double>(plan.across()) * plan.down() * static_cast<double>(plan.seeds.size());
+  if (cells > mostCells)
+    throw badInput(fmt::format("That would be {:.0f} proofs. A sheet holds up to {}: take fewer values or seeds.",
+                               cells, mostCells));
+  // A guide that one axis turns off cannot be changed by the other: found here rather than in the middle.
+  for (int cell = 0; cell < plan.across() * plan.down(); ++cell) static_cast<void>(recipeOf(plan, cell));
+}
+
+std::vector<int> repeatedCells(const SheetPlan& plan) {
+  std::map<std::string, int> seen;
+  std::vector<int> repeated;
+  for (int cell = 0; cell < plan.cells(); ++cell) {
+    Recipe recipe = recipeOf(plan, cell);
+    // What a guide comes to: its weight at every step.
+    std::string key;
+    for (RecipeGuide& entry : recipe.guides) {
+      for (int step = 0; step < recipe.brief.steps; ++step)
+        key += fmt::format("{:.4f} ", loadAt(entry.guide, step, recipe.brief.steps));
+      entry.guide.range = {};
+      entry.guide.weight = 1;
+    }
+    key += recipeToJson(recipe).dump();
+    if (!seen.emplace(std::move(key), cell).second) repeated.push_back(cell);
+  }
+  return repeated;
+}
+
+std::string titleOf(const SheetPlan& plan) {
+  if (plan.axes.empty()) return plan.seeds.size() == 1 ? "1 seed" : fmt::format("{} seeds", plan.seeds.size());
+  if (plan.axes.size() == 1) return nameOf(plan.axes[0], plan.base);
+  const bool same = plan.axes[0].of == plan.axes[1].of && !plan.axes[0].of.empty();
+  return nameOf(plan.axes[0], plan.base) + " across, " +
+         (same ? infoOf(plan.axes[1].setting).name : nameOf(plan.axes[1], plan.base)) + " down";
+}
+
+std::string cellName(const SheetPlan& plan, int cell) {
+  const CellPlace place = placeOf(plan, cell);
+  std::string name;
+  for (std::size_t i = 0; i < plan.axes.size(); ++i) {
+    const auto index = static_cast<std::size_t>(i == 0 ? place.across : place.down);
+    if (!name.empty()) name += ", ";
+    if (plan.axes[i].setting != Setting::prompt) name += std::string(infoOf(plan.axes[i].setting).name) + " ";
+    name += valueName(plan.axes[i], index);
+  }
+  if (plan.seeds.size() > 1 || plan.axes.empty())
+    name += fmt::format("{}seed {}", name.empty() ? "" : ", ", plan.seeds[static_cast<std::size_t>(place.seed)]);
+  return name;
+}
+
+Recipe atSize(Recipe recipe, Size size) {
+  const double across = static_cast<double>(size.width) / recipe.frame.width,
+               down = static_cast<double>(size.height) / recipe.frame.height;
+  const auto follow = [&](Placement& placement) {
+    placement.scaleX *= across;
+    placement.scaleY *= down;
+  };
+  for (RecipeReference& reference : recipe.references) follow(reference.placement);
+  follow(recipe.brief.start.placement);
+  for (RecipeGuide& entry : recipe.guides) {
+    entry.guide.region.feather *= std::sqrt(across * down);
+    entry.mapDigest.clear();
+  }
+  recipe.frame = size;
+  return recipe;
+}
+
+Size smallSize(Size frame, int longest, int step) {
+  const int longer = std::max(frame.width, frame.height);
+  if (longer <= longest) return frame;
+  // Whole multiples of the smallest picture of the exact ratio on the step, where one comes near.
+  const int shared = std::gcd(frame.width, frame.height);
+  const Size unit{frame.width / shared * step, frame.height / shared * step};
+  const int unitLonger = std::max(unit.width, unit.height);
+  const int times = static_cast<int>(std::lround(static_cast<double>(longest) / unitLonger));
+  if (times >= 1 && std::min(unit.width, unit.height) * times >= smallestSide && times * unitLonger <= longest * 5 / 4)
+    return {unit.width * times, unit.height * times};
+  const double scale = static_cast<double>(longest) / longer;
+  return onStep(
+      {static_cast<int>(std::lround(frame.width * scale)), static_cast<int>(std::lround(frame.height * scale))}, step);
+}
+
+nlohmann::json planToJson(const SheetPlan& plan) {
+  nlohmann::json json{{"base", recipeToJson(plan.base)}, {"seeds", plan.seeds}, {"axes", nlohmann::json::array()}};
+  for (const Axis& axis : plan.axes) json["axes"].push_back(axisToJson(axis));
+  return json;
+}
+
+SheetPlan planFromJson(const nlohmann::json& json, const std::string& where) {
+  JsonFields fields(json, where);
+  SheetPlan plan;
+  plan.base = recipeFromJson(fields.child("base"));
+  for (const double seed : numbersFromJson(fields.child("seeds"), where + ", seeds"))
+    plan.seeds.push_back(static_cast<std::uint32_t>(std::clamp(seed, 0.0, 4294967295.0)));
+  for (const auto& axis : fields.child("axes")) plan.axes.push_back(axisFromJson(axis, where + ", axis"));
+  fields.refuseOthers();
+  checkPlan(plan);
+  return plan;
+}
+
+}  // namespace hscaffold

@@ -1,0 +1,239 @@
+#include "files/sheet_files.h"
+
+#include <fmt/format.h>
+
+#include <QBuffer>
+#include <QImage>
+#include <QPainter>
+#include <cmath>
+#include <map>
+#include <set>
+
+namespace hscaffold {
+namespace {
+
+const QColor ground("#242322"), text("#ece7dd"), soft("#a59f93"), holdColour("#7fb069"), shiftColour("#e59a3c");
+
+std::string quoted(const std::string& value) {
+  std::string out = "\"";
+  for (const char c : value) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+  return out + "\"";
+}
+
+std::string escaped(const std::string& value) {
+  std::string out;
+  for (const char c : value) switch (c) {
+      case '&':
+        out += "&amp;";
+        break;
+      case '<':
+        out += "&lt;";
+        break;
+      case '>':
+        out += "&gt;";
+        break;
+      case '"':
+        out += "&quot;";
+        break;
+      default:
+        out += c;
+    }
+  return out;
+}
+
+std::string measuresOf(const ProofInfo& proof) {
+  const auto hold = meanHold(proof);
+  std::string words = hold ? fmt::format("hold {:.0f}", *hold) : "hold not measured";
+  if (proof.shift) words += fmt::format("  shift {:.0f}", *proof.shift);
+  return words;
+}
+
+std::string nameOf(const SheetContent& content, const ProofInfo& proof) {
+  return content.plan != nullptr ? cellName(*content.plan, proof.cell)
+                                 : fmt::format("proof {}, seed {}", proof.number, proof.recipe.brief.seed);
+}
+
+QImage pictureOf(const SheetContent& content, const ProofInfo& proof, int width) {
+  const Bytes png = content.png(proof.number);
+  const QImage image = QImage::fromData(reinterpret_cast<const uchar*>(png.data()), static_cast<int>(png.size()));
+  return image.isNull() ? image : image.scaledToWidth(std::min(width, image.width()), Qt::SmoothTransformation);
+}
+
+Bytes owned(std::span<const std::byte> bytes) { return {bytes.begin(), bytes.end()}; }
+
+/// Columns and rows, which proof stands where, and what stands at the axes.
+struct Layout {
+  int columns = 1, rows = 1;
+  std::map<std::pair<int, int>, const ProofInfo*> at;  ///< by row and column
+  std::vector<std::string> across, down;               ///< empty: no axis
+};
+
+Layout layoutOf(const SheetContent& content) {
+  Layout layout;
+  if (content.plan == nullptr || content.plan->axes.empty()) {
+    const auto count = std::max<std::size_t>(1, content.proofs.size());
+    layout.columns = static_cast<int>(std::ceil(std::sqrt(static_cast<double>(count))));
+    layout.rows = static_cast<int>((count + static_cast<std::size_t>(layout.columns) - 1) /
+                                   static_cast<std::size_t>(layout.columns));
+    for (std::size_t i = 0; i < content.proofs.size(); ++i)
+      layout.at[{static_cast<int>(i) / layout.columns, static_cast<int>(i) % layout.columns}] = content.proofs[i];
+    return layout;
+  }
+  const SheetPlan& plan = *content.plan;
+  const int seeds = static_cast<int>(plan.seeds.size());
+  layout.columns = plan.across();
+  layout.rows = plan.down() * seeds;
+  for (int i = 0; i < plan.across(); ++i) layout.across.push_back(valueName(plan.axes[0], static_cast<std::size_t>(i)));
+  for (int row = 0; row < layout.rows; ++row) {
+    std::string label = plan.axes.size() > 1 ? valueName(plan.axes[1], static_cast<std::size_t>(row / seeds)) : "";
+    if (seeds > 1 || plan.axes.size() < 2)
+      label += fmt::format("{}seed {}", label.empty() ? "" : "\n", plan.seeds[static_cast<std::size_t>(row % seeds)]);
+    layout.down.push_back(label);
+  }
+  for (const ProofInfo* proof : content.proofs) {
+    const CellPlace place = placeOf(plan, proof->cell);
+    layout.at[{place.down * seeds + place.seed, place.across}] = proof;
+  }
+  return layout;
+}
+
+}  // namespace
+
+std::string sheetTable(const SheetContent& content) {
+  // Guides by id; names may change between proofs.
+  std::map<std::string, std::string> guides;
+  for (const ProofInfo* proof : content.proofs)
+    for (const RecipeGuide& entry : proof->recipe.guides) guides[entry.guide.id] = entry.guide.name;
+  std::string out = "proof,settings,seed,steps,guidance";
+  for (const auto& [id, name] : guides) out += "," + quoted("hold of " + name);
+  out += ",hold,shift,milliseconds,prompt\r\n";
+  for (const ProofInfo* proof : content.proofs) {
+    const Brief& brief = proof->recipe.brief;
+    out += fmt::format("{},{},{},{},{}", proof->number, quoted(nameOf(content, *proof)), brief.seed, brief.steps,
+                       brief.guidance);
+    for (const auto& [id, name] : guides) {
+      const auto hold = proof->holds.find(id);
+      out += hold != proof->holds.end() ? fmt::format(",{:.1f}", hold->second) : ",";
+    }
+    const auto mean = meanHold(*proof);
+    out += mean ? fmt::format(",{:.1f}", *mean) : ",";
+    out += proof->shift ? fmt::format(",{:.1f}", *proof->shift) : ",";
+    out += fmt::format(",{:.0f},{}\r\n", proof->milliseconds, quoted(brief.prompt));
+  }
+  return out;
+}
+
+std::string sheetPage(const SheetContent& content) {
+  const Layout layout = layoutOf(content);
+  std::string out = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>" +
+                    escaped(content.title) +
+                    "</title>\n<style>\nbody{background:#242322;color:#ece7dd;font:14px sans-serif;margin:24px}\n"
+                    "table{border-spacing:10px}th{font-weight:600;color:#a59f93;white-space:pre-line}\n"
+                    "td{vertical-align:top}img{display:block;max-width:100%}small{color:#a59f93}\n"
+                    ".bar{height:4px;background:#383633;margin-top:3px}.hold{background:#7fb069;height:4px}"
+                    ".shift{background:#e59a3c;height:4px}\n</style></head><body>\n<h1>" +
+                    escaped(content.title) + "</h1>\n";
+  if (!content.proofs.empty()) {
+    const Brief& brief = content.plan != nullptr ? content.plan->base.brief : content.proofs.front()->recipe.brief;
+    out += "<p>" + escaped(brief.prompt) + "</p>\n";
+  }
+  out += "<table>\n";
+  if (!layout.across.empty()) {
+    out += "<tr><th></th>";
+    for (const std::string& label : layout.across) out += "<th>" + escaped(label) + "</th>";
+    out += "</tr>\n";
+  }
+  for (int row = 0; row < layout.rows; ++row) {
+    out += "<tr>";
+    if (!layout.down.empty()) out += "<th>" + escaped(layout.down[static_cast<std::size_t>(row)]) + "</th>";
+    for (int column = 0; column < layout.columns; ++column) {
+      const auto found = layout.at.find({row, column});
+      if (found == layout.at.end()) {
+        out += "<td></td>";
+        continue;
+      }
+      const ProofInfo& proof = *found->second;
+      QByteArray jpeg;
+      QBuffer buffer(&jpeg);
+      buffer.open(QIODevice::WriteOnly);
+      pictureOf(content, proof, 512).save(&buffer, "JPEG", 88);
+      out += "<td><img alt=\"" + escaped(nameOf(content, proof)) + "\" src=\"data:image/jpeg;base64," +
+             jpeg.toBase64().toStdString() + "\">";
+      if (const auto hold = meanHold(proof))
+        out += fmt::format("<div class=\"bar\"><div class=\"hold\" style=\"width:{:.0f}%\"></div></div>", *hold);
+      if (proof.shift)
+        out +=
+            fmt::format("<div class=\"bar\"><div class=\"shift\" style=\"width:{:.0f}%\"></div></div>", *proof.shift);
+      out += "<small>" + escaped(nameOf(content, proof)) + "<br>" + escaped(measuresOf(proof)) + "</small></td>";
+    }
+    out += "</tr>\n";
+  }
+  return out + "</table>\n</body></html>\n";
+}
+
+Bytes sheetPicture(const SheetContent& content, int cellWidth) {
+  const Layout layout = layoutOf(content);
+  Size frame{3, 2};
+  if (!content.proofs.empty()) frame = content.proofs.front()->recipe.frame;
+  const int cellHeight = std::max(1, cellWidth * frame.height / frame.width), gap = 12, foot = 34;
+  const int left = layout.down.empty() ? gap : 110, top = layout.across.empty() ? 52 : 80;
+  const qint64 width = left + static_cast<qint64>(layout.columns) * (cellWidth + gap),
+               height = top + static_cast<qint64>(layout.rows) * (cellHeight + foot + gap);
+  if (width * height > 120'000'000 || width > 32000 || height > 32000)
+    throw failed("The sheet is too large for one picture. Write it as a page (.html) or a table (.csv).");
+  QImage sheet(static_cast<int>(width), static_cast<int>(height), QImage::Format_RGB32);
+  sheet.fill(ground);
+  QPainter painter(&sheet);
+  painter.setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
+  QFont font("Inter");
+  font.setPixelSize(20);
+  font.setWeight(QFont::DemiBold);
+  painter.setFont(font);
+  painter.setPen(text);
+  painter.drawText(QRect(gap, 8, sheet.width() - 2 * gap, 34), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString::fromStdString(content.title));
+  font.setPixelSize(13);
+  painter.setFont(font);
+  painter.setPen(soft);
+  const auto columnX = [&](int column) { return left + column * (cellWidth + gap); };
+  const auto rowY = [&](int row) { return top + row * (cellHeight + foot + gap); };
+  for (int i = 0; i < static_cast<int>(layout.across.size()); ++i)
+    painter.drawText(QRect(columnX(i), top - 26, cellWidth, 22), Qt::AlignCenter,
+                     QString::fromStdString(layout.across[static_cast<std::size_t>(i)]));
+  for (int i = 0; i < static_cast<int>(layout.down.size()); ++i)
+    painter.drawText(QRect(4, rowY(i), left - 12, cellHeight), Qt::AlignVCenter | Qt::AlignRight,
+                     QString::fromStdString(layout.down[static_cast<std::size_t>(i)]));
+  for (const auto& [place, proof] : layout.at) {
+    const QRect cell(columnX(place.second), rowY(place.first), cellWidth, cellHeight);
+    const QImage picture = pictureOf(content, *proof, cellWidth);
+    if (!picture.isNull()) painter.drawImage(cell, picture);
+    const auto bar = [&](int y, double share, const QColor& colour) {
+      painter.fillRect(QRectF(cell.left(), y, cellWidth, 4), ground.lighter(150));
+      painter.fillRect(QRectF(cell.left(), y, cellWidth * share / 100, 4), colour);
+    };
+    if (const auto hold = meanHold(*proof)) bar(cell.bottom() + 4, *hold, holdColour);
+    if (proof->shift) bar(cell.bottom() + 10, *proof->shift, shiftColour);
+    painter.setPen(soft);
+    painter.drawText(QRect(cell.left(), cell.bottom() + 15, cellWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                     QString::fromStdString(layout.across.empty() ? measuresOf(*proof) + "  " + nameOf(content, *proof)
+                                                                  : measuresOf(*proof)));
+  }
+  painter.end();
+  QByteArray png;
+  QBuffer buffer(&png);
+  buffer.open(QIODevice::WriteOnly);
+  if (!sheet.save(&buffer, "PNG")) throw failed("The sheet could not be made into a picture.");
+  return owned(std::as_bytes(std::span(png.constData(), static_cast<std::size_t>(png.size()))));
+}
+
+Bytes sheetFile(const SheetContent& content, const std::string& name) {
+  const auto ends = [&](const char* ending) {
+    return QString::fromStdString(name).endsWith(ending, Qt::CaseInsensitive);
+  };
+  if (ends(".csv")) return owned(bytesOf(sheetTable(content)));
+  if (ends(".html") || ends(".htm")) return owned(bytesOf(sheetPage(content)));
+  if (ends(".png")) return sheetPicture(content);
+  throw badInput("A sheet is written as .png, .csv or .html, and " + name + " is none of them.");
+}
+
+}  // namespace hscaffold
