@@ -22,9 +22,12 @@
 #include "app/document/study_edits.h"
 #include "app/help.h"
 #include "app/main_view.h"
+#include "app/sheet/sheet_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
 #include "app/workbench/pose/figure_edits.h"
+#include "core/brief/differences.h"
+#include "core/image/png.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -55,9 +58,12 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   sentence_->hide();
   addActions();
   addView(new BenchView(desk_));
+  addView(new SheetView(desk_));
   strip_->setViews(views_);
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
+  connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
+  connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
   sentenceTime_.setSingleShot(true);
   connect(&sentenceTime_, &QTimer::timeout, sentence_, &QWidget::hide);
@@ -116,7 +122,8 @@ void MainWindow::addActions() {
   action("Undo", "Ctrl+Z", [this] { desk_.document.undo(); });
   action("Redo", "Ctrl+Shift+Z", [this] { desk_.document.redo(); });
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
-  action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stop(); });
+  action("Pull a sheet...", "Ctrl+Shift+Return", [this] { strip_->openStrip({}); });
+  action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stopAll(); });
   action("Dusk or day", "F8", [] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);
     QSettings().setValue("theme", themeName() == ThemeName::day ? "day" : "dusk");
@@ -228,6 +235,7 @@ void MainWindow::askPicture() {
 
 void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
   std::vector<std::filesystem::path> pictures;
+  if (files.size() == 1 && offerRecipe(files.front())) return;
   for (const auto& file : files) {
     const QString end = QString::fromStdString(file.extension().string()).toLower();
     if (end == ".json" || end == ".bvh")
@@ -236,6 +244,80 @@ void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
       pictures.push_back(file);
   }
   if (!pictures.empty()) bringIn(desk_, pictures);
+}
+
+bool MainWindow::offerRecipe(const std::filesystem::path& file) {
+  std::optional<Recipe> recipe;
+  Bytes bytes;
+  try {
+    if (QString::fromStdString(file.extension().string()).toLower() != ".png") return false;
+    bytes = readWholeFile(file);
+    recipe = recipeFromTexts(readPngTexts(bytes));
+  } catch (const std::exception&) {
+    return false;  // no recipe inside: a picture like others
+  }
+  const std::string name = file.filename().string();
+  QMessageBox box(
+      QMessageBox::NoIcon, "Humble Scaffold",
+      QString("%1 is a proof and carries its settings. What should it be here?").arg(QString::fromStdString(name)),
+      QMessageBox::NoButton, this);
+  auto* settings = box.addButton("Take its settings", QMessageBox::AcceptRole);
+  auto* reference = box.addButton("Reference", QMessageBox::AcceptRole);
+  auto* start = box.addButton("Start picture", QMessageBox::AcceptRole);
+  settings->setObjectName("take settings");
+  reference->setObjectName("as reference");
+  start->setObjectName("as start picture");
+  box.addButton("Cancel", QMessageBox::RejectRole);
+  box.setDefaultButton(settings);
+  box.exec();
+  if (box.clickedButton() == settings) takeSettings(name, *recipe);
+  if (box.clickedButton() == reference) bringIn(desk_, {file});
+  if (box.clickedButton() == start) guarded([&] { startFromFile(desk_, file); });
+  return true;
+}
+
+void MainWindow::takeSettings(const std::string& name, const Recipe& recipe) {
+  // Pictures that are not here are looked for, one by one; what is not found is left out and said.
+  Recipe wanted = recipe;
+  for (RecipeReference& reference : wanted.references) {
+    const bool used = std::any_of(wanted.guides.begin(), wanted.guides.end(),
+                                  [&](const RecipeGuide& entry) { return entry.guide.reference == reference.id; });
+    const Reference* there = desk_.document.state().reference(reference.id);
+    if (!used || (there != nullptr && there->name == reference.name)) continue;
+    std::string found;
+    // The same picture may be here under another id: a proof from another study.
+    for (const Reference& other : desk_.document.state().references)
+      if (other.name == reference.name) found = other.id;
+    if (found.empty()) {
+      QMessageBox box(
+          QMessageBox::NoIcon, "Humble Scaffold",
+          QString("The settings use %1, which is not in this study.").arg(QString::fromStdString(reference.name)),
+          QMessageBox::NoButton, this);
+      auto* locate = box.addButton("Locate it...", QMessageBox::AcceptRole);
+      locate->setObjectName("locate");
+      box.addButton("Go on without", QMessageBox::RejectRole)->setObjectName("without");
+      box.setDefaultButton(locate);
+      box.exec();
+      if (box.clickedButton() == locate) {
+        const QString path = QFileDialog::getOpenFileName(this, "Locate " + QString::fromStdString(reference.name));
+        if (!path.isEmpty()) guarded([&] { found = addReferenceFrom(desk_, path.toStdString()); });
+      }
+    }
+    renameReference(wanted, reference.id, found);
+  }
+  const auto differing = differences(recipeOf(desk_.document.state()), wanted);
+  std::vector<std::string> lost;
+  if (!desk_.document.change("Take settings of " + QString::fromStdString(name),
+                             [&](StudyState& s) { lost = adoptRecipe(s, wanted); }))
+    return;
+  QStringList words;
+  for (const Difference& d : differing)
+    if (words.size() < 4) words << QString::fromStdString(d.what);
+  if (differing.size() > 4) words << QString("%1 more").arg(differing.size() - 4);
+  QString sentence =
+      differing.empty() ? QString("The settings were the same already.") : "Changed: " + words.join(", ") + ".";
+  for (const std::string& one : lost) sentence += " " + QString::fromStdString(one);
+  say(sentence, !lost.empty());
 }
 
 void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
@@ -395,7 +477,26 @@ bool MainWindow::mayClose() {
   return false;
 }
 
-void MainWindow::closeEvent(QCloseEvent* event) { event->setAccepted(mayClose()); }
+void MainWindow::closeEvent(QCloseEvent* event) {
+  const auto waiting = std::count_if(desk_.queue.all().begin(), desk_.queue.all().end(),
+                                     [](const Pull& pull) { return pull.sheet > 0; });
+  if (waiting > 0) {
+    QMessageBox box(QMessageBox::NoIcon, "Humble Scaffold",
+                    QString("%1 proof%2 of a sheet %3 still to come. What is finished is kept, and the rest is offered "
+                            "again when the study is opened.")
+                        .arg(waiting)
+                        .arg(waiting == 1 ? "" : "s", waiting == 1 ? "is" : "are"),
+                    QMessageBox::NoButton, this);
+    auto* leave = box.addButton("Close now", QMessageBox::AcceptRole);
+    leave->setObjectName("leave waiting");
+    box.addButton("Go on", QMessageBox::RejectRole)->setObjectName("go on pulling");
+    box.setDefaultButton(leave);
+    box.exec();
+    if (box.clickedButton() != leave) return event->ignore();
+    desk_.tasks.forgetAll();
+  }
+  event->setAccepted(mayClose());
+}
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);

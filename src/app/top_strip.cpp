@@ -11,6 +11,7 @@
 #include "app/bench/frame_panel.h"
 #include "app/desk.h"
 #include "app/main_view.h"
+#include "app/sheet/strip_panel.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "core/frame/frame.h"
@@ -88,6 +89,12 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
       desk_.queue.pull();
   });
   row->addWidget(pull_);
+  sheet_ = new QPushButton("Pull sheet...");
+  sheet_->setObjectName("pull sheet");
+  sheet_->setToolTip("Several proofs: seeds, or a test strip over one or two settings (Ctrl+Shift+Return)");
+  sheet_->setFixedHeight(30);
+  connect(sheet_, &QPushButton::clicked, this, [this] { openStrip({}); });
+  row->addWidget(sheet_);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.settings()) refresh();
   });
@@ -106,6 +113,8 @@ void TopStrip::setViews(const std::vector<MainView*>& views) {
   views_.clear();
   for (std::size_t i = 0; i < views.size(); ++i) {
     auto* button = new QPushButton(views[i]->title());
+    button->setProperty("role", "view");
+    button->setObjectName("view " + views[i]->title().toLower());
     button->setCheckable(true);
     button->setAutoExclusive(true);
     button->setToolTip(QString("%1 (%2)").arg(views[i]->title()).arg(i + 1));
@@ -122,6 +131,12 @@ void TopStrip::showView(int number) {
 
 void TopStrip::openFrame() { popOver(new FramePanel(desk_, this), frame_); }
 void TopStrip::openChecks() { popOver(new ChecksPanel(desk_, this), checks_); }
+
+void TopStrip::openStrip(const std::optional<Axis>& over) {
+  auto* panel = new StripPanel(desk_, over, this);
+  connect(panel, &StripPanel::pulled, this, &TopStrip::sheetPulled);
+  popOver(panel, sheet_);
+}
 
 void TopStrip::showEngine() {
   auto* panel = new QFrame(this);
@@ -146,7 +161,11 @@ void TopStrip::popOver(QWidget* panel, QWidget* under) {
   panel->setWindowFlags(Qt::Popup);
   panel->setAttribute(Qt::WA_DeleteOnClose);
   panel->adjustSize();
-  panel->move(under->mapToGlobal(QPoint(0, under->height() + 4)));
+  QPoint at = under->mapToGlobal(QPoint(0, under->height() + 4));
+  // Not beyond the window's right edge.
+  at.setX(std::max(window()->mapToGlobal(QPoint(0, 0)).x(),
+                   std::min(at.x(), window()->mapToGlobal(QPoint(window()->width(), 0)).x() - panel->width() - 8)));
+  panel->move(at);
   panel->show();
   popover_ = panel;
 }

@@ -3,7 +3,10 @@
 
 #include <QFrame>
 #include <QPointer>
+#include <optional>
 #include <vector>
+
+#include "core/sheet/axis.h"
 
 class QLineEdit;
 class QMenu;
@@ -25,9 +28,12 @@ class TopStrip : public QFrame {
   void showView(int number);
   void openFrame();
   void openChecks();
+  /// What a sheet should go through, beginning with this setting.
+  void openStrip(const std::optional<Axis>& over);
 
  signals:
   void viewAsked(int number);
+  void sheetPulled();
 
  private:
   void refresh();
@@ -39,7 +45,7 @@ class TopStrip : public QFrame {
   QMenu* menu_;
   QLineEdit* title_;
   QToolButton *undo_, *redo_;
-  QPushButton *frame_, *engine_, *checks_, *pull_;
+  QPushButton *frame_, *engine_, *checks_, *pull_, *sheet_;
   QWidget* switch_;
   std::vector<QPushButton*> views_;
   QPointer<QWidget> popover_;

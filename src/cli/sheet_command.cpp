@@ -29,10 +29,10 @@ const SheetInfo& sheetIn(const std::vector<SheetInfo>& sheets, std::int64_t numb
   throw badInput(fmt::format("{} has no sheet {}.", study, number));
 }
 
-std::vector<MeasuredCell> measuredCells(const std::vector<ProofInfo>& proofs, std::int64_t sheet) {
+std::vector<MeasuredCell> measuredCells(const std::vector<ProofInfo>& proofs, const SheetInfo& sheet) {
   std::vector<MeasuredCell> cells;
   for (const ProofInfo& proof : proofs)
-    if (const auto hold = meanHold(proof); proof.sheet == sheet && hold)
+    if (const auto hold = holdOf(proof, guideOf(sheet.plan)); proof.sheet == sheet.number && hold)
       cells.push_back({proof.cell, *hold, proof.shift.value_or(0)});
   return cells;
 }
@@ -50,7 +50,7 @@ void runList(const SheetOptions& options, bool json) {
   for (const SheetInfo& info : file.sheets()) {
     int done = 0;
     for (const ProofInfo& proof : proofs) done += proof.sheet == info.number ? 1 : 0;
-    const Reading reading = readingOf(info.plan, measuredCells(proofs, info.number));
+    const Reading reading = readingOf(info.plan, measuredCells(proofs, info));
     if (json)
       list.push_back({{"sheet", info.number},
                       {"title", titleOf(info.plan)},
@@ -59,7 +59,7 @@ void runList(const SheetOptions& options, bool json) {
                       {"made", info.made},
                       {"reading", readingAsJson(reading, info.plan)}});
     else
-      std::cout << fmt::format("{}  {}  {} of {} proofs\n   {} {}\n", info.number, titleOf(info.plan), done,
+      std::cout << fmt::format("{}: {}, {} of {} proofs\n   {} {}\n", nameOf(info), titleOf(info.plan), done,
                                info.plan.cells(), reading.sentence, reading.doubt);
   }
   if (json) std::cout << list.dump(2) << "\n";
@@ -71,7 +71,7 @@ void runExport(const SheetOptions& options) {
   const SheetInfo& info = sheetIn(sheets, options.number, options.study);
   const auto proofs = file.proofs();
   SheetContent content;
-  content.title = fmt::format("Sheet {}: {}", info.number, titleOf(info.plan));
+  content.title = nameOf(info) + ": " + titleOf(info.plan);
   content.plan = &info.plan;
   for (const ProofInfo& proof : proofs)
     if (proof.sheet == info.number) content.proofs.push_back(&proof);

@@ -44,32 +44,12 @@ class UnwrittenWorkTest : public fixtures::SceneWindowTest {
   void whatIsUnwrittenCanBeSavedElsewhere();
 
  private:
-  /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
-  void answering(const char* name, const std::function<void()>& work) const;
   void paint() {
     press(Qt::Key_D);
     drag({{60, 40}, {200, 40}});
   }
   [[nodiscard]] StudyState written() const { return StudyFile::open(document().path()).readState(); }
 };
-
-void UnwrittenWorkTest::answering(const char* name, const std::function<void()>& work) const {
-  int asked = 0;
-  QTimer look;
-  QObject::connect(&look, &QTimer::timeout, [&] {
-    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
-    if (box == nullptr) return;
-    ++asked;
-    look.stop();
-    if (*name == '\0')
-      QTest::keyClick(box, Qt::Key_Escape);
-    else
-      QTest::mouseClick(&part<QPushButton>(name, box), Qt::LeftButton);
-  });
-  look.start(5);
-  work();
-  QCOMPARE(asked, 1);
-}
 
 void UnwrittenWorkTest::strokesOutliveAFullDisk() {
   const QSignalSpy problems(&desk(), &Desk::problem);

@@ -7,8 +7,11 @@
 #include <QDropEvent>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QMouseEvent>
+#include <QPushButton>
+#include <QTimer>
 #include <QToolButton>
 
 #include "app/document/study_edits.h"
@@ -121,6 +124,24 @@ void WindowTest::dragOn(QWidget& widget, QPoint from, QPoint to, Qt::KeyboardMod
     QApplication::sendEvent(&widget, &move);
   }
   QTest::mouseRelease(&widget, Qt::LeftButton, keys, to);
+}
+
+void WindowTest::answering(const char* name, const std::function<void()>& work) const {
+  int asked = 0;
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    if (box == nullptr) return;
+    ++asked;
+    look.stop();
+    if (*name == '\0')
+      QTest::keyClick(box, Qt::Key_Escape);
+    else
+      QTest::mouseClick(&part<QPushButton>(name, box), Qt::LeftButton);
+  });
+  look.start(5);
+  work();
+  QCOMPARE(asked, 1);
 }
 
 void WindowTest::typeInto(QWidget& field, const QString& text) {

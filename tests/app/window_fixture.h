@@ -94,6 +94,8 @@ class WindowTest : public QObject {
   void pressInWindow(Qt::Key key, Qt::KeyboardModifiers keys = {}) const { QTest::keyClick(window_.get(), key, keys); }
   /// A text typed over what a field has, and Return.
   static void typeInto(QWidget& field, const QString& text);
+  /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
+  void answering(const char* name, const std::function<void()>& work) const;
   /// Keys reach the window again after something else had them.
   void activate() const;
   void closeWindow();

@@ -100,7 +100,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
         "Weight of " + QString::fromStdString(found->name),
         [&](StudyState& s) {
           if (s.keepTotal)
-            setWeightKeepingTotal(s.guides, index, value);
+            setWeightKeepingTotal(s.guides, index, value, s.held);
           else
             s.guides[index].weight = value;
         },
@@ -322,6 +322,10 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
       s.guides.push_back(std::move(copy));
     });
   });
+  const Guide* guide = desk_.document.state().guide(guide_);
+  menu.addAction("Test strip over its weight...", this,
+                 [this] { emit desk_.stripAsked({Setting::weight, guide_, {}, {}}); })
+      ->setEnabled(guide != nullptr && guide->on);
   menu.addAction("Reset tuning", this, [this] {
     desk_.document.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); });
   });

@@ -137,19 +137,13 @@ void ProofStrip::showMenu(const QPoint& at) {
   QMenu menu;
   menu.addAction("Use as reference", this,
                  [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
-  menu.addAction("Use as start picture", this, [this, number] {
-    desk_.document.change("Start from a proof", [&](StudyState& s) {
-      s.brief.start.from = StartPicture::From::proof;
-      s.brief.start.proof = number;
-      s.brief.start.placement = {};
+  menu.addAction("Use as start picture", this, [this, number] { startFromProof(desk_.document, number); });
+  menu.addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this, [this, number] {
+    desk_.document.change(desk_.proofs.isKept(number) ? "Take the star away" : "Give a star", [&](StudyState& s) {
+      if (std::erase(s.kept, number) == 0) s.kept.push_back(number);
     });
   });
-  menu.addAction("Put away", this, [this, number] {
-    desk_.document.change(QString("Put proof %1 away").arg(number), [&](StudyState& s) {
-      s.discarded.push_back(number);
-      if (s.looking.proof == number) s.looking.proof = 0;
-    });
-  });
+  menu.addAction("Put away", this, [this, number] { putProofsAway(desk_.document, {number}); });
   menu.exec(list_->viewport()->mapToGlobal(at));
 }
 

@@ -9,7 +9,7 @@
 namespace hscaffold::app {
 
 /// What of a bar can be taken hold of.
-enum class BarGrip { none, from, to, rampIn, rampOut, weight, body };
+enum class BarGrip { none, from, to, rampIn, rampOut, weight, body, comfort };
 
 /// The lanes and the load, as drawn. `SpanBoard` puts buttons round it.
 class SpanChart : public QWidget {
@@ -20,6 +20,10 @@ class SpanChart : public QWidget {
   void setSolo(bool solo);
   /// Where a grip of a guide's bar is, in widget pixels.
   [[nodiscard]] QPointF gripAt(const std::string& guide, BarGrip grip) const;
+  /// Where the comfort line is, in widget pixels.
+  [[nodiscard]] double comfortY() const;
+  /// What pulls at the step under the pointer: "step 7 of 20: Pose 0.90 + Depth 0.31 = 1.21"; empty elsewhere.
+  [[nodiscard]] QString reading() const;
   [[nodiscard]] QSize minimumSizeHint() const override { return {380, 150}; }
 
  protected:
@@ -30,6 +34,8 @@ class SpanChart : public QWidget {
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void wheelEvent(QWheelEvent*) override;
+  void leaveEvent(QEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   bool event(QEvent*) override;
 
  private:
@@ -48,6 +54,13 @@ class SpanChart : public QWidget {
   void paintLane(QPainter& painter, const Lane& lane) const;
   void paintLoad(QPainter& painter) const;
   void paintNumbers(QPainter& painter) const;
+  void paintReading(QPainter& painter) const;
+  /// Guides that count in the load now.
+  [[nodiscard]] std::vector<Guide> counted() const;
+  [[nodiscard]] double loadCeiling() const;
+  /// A test strip over what this grip changes; with `to`, from its value now up to that one.
+  void askStrip(const std::string& guide, BarGrip grip, std::optional<double> to = {});
+  void turnLock(const std::string& guide);
   void drag(QPointF to);
   void edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge);
 
@@ -60,6 +73,9 @@ class SpanChart : public QWidget {
   QPointF grabbed_;
   Range startRange_;
   double startWeight_ = 0;
+  std::optional<int> overStep_;      ///< the step under the pointer
+  std::optional<double> stripTo_;    ///< Alt and a drag: how far a test strip goes
+  std::optional<double> alignedTo_;  ///< the end of another guide that a dragged end lies on, percent
 };
 
 class SpanBoard : public QWidget {

@@ -1,8 +1,10 @@
 #include <QHelpEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "app/bench/span_board.h"
 #include "app/theme/theme.h"
@@ -19,7 +21,7 @@ SpanChart::SpanChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName("Span board");
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.looking || changes.brief || changes.guideList || !changes.guides.empty()) update();
+    if (changes.looking || changes.brief || changes.guideList || changes.others || !changes.guides.empty()) update();
   });
 }
 
@@ -115,8 +117,112 @@ BarGrip SpanChart::hit(const Lane& lane, QPointF at) const {
   return bar.containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
 }
 
+std::vector<Guide> SpanChart::counted() const {
+  const auto& state = desk_.document.state();
+  std::vector<Guide> guides;
+  for (const Guide& g : state.guides)
+    if (g.on && (!solo_ || g.id == state.looking.guide)) guides.push_back(g);
+  return guides;
+}
+
+double SpanChart::loadCeiling() const {
+  const auto& state = desk_.document.state();
+  const auto total = totalLoad(counted(), state.brief.steps);
+  const double most = total.empty() ? 0 : *std::max_element(total.begin(), total.end());
+  return std::max({2.0, std::ceil(most * 2) / 2, grip_ == BarGrip::comfort ? largestComfort : state.comfort + 0.25});
+}
+
+double SpanChart::comfortY() const {
+  const QRectF area = loadArea();
+  return area.bottom() - desk_.document.state().comfort / loadCeiling() * area.height();
+}
+
+QString SpanChart::reading() const {
+  if (!overStep_) return {};
+  const int steps = desk_.document.state().brief.steps;
+  QStringList parts;
+  double sum = 0;
+  for (const Guide& guide : counted())
+    if (const double load = loadAt(guide, *overStep_, steps); load > 0) {
+      parts << QString("%1 %2").arg(QString::fromStdString(guide.name)).arg(load, 0, 'f', 2);
+      sum += load;
+    }
+  const QString step = QString("step %1 of %2: ").arg(*overStep_ + 1).arg(steps);
+  if (parts.empty()) return step + "the prompt alone";
+  return step + parts.join(" + ") + (parts.size() > 1 ? QString(" = %1").arg(sum, 0, 'f', 2) : QString());
+}
+
+void SpanChart::askStrip(const std::string& id, BarGrip grip, std::optional<double> to) {
+  const Guide* guide = desk_.document.state().guide(id);
+  if (guide == nullptr) return;
+  if (!guide->on) {
+    emit desk_.notice(
+        QString("%1 is off: turn it on to pull a strip over it.").arg(QString::fromStdString(guide->name)));
+    return;
+  }
+  Axis axis{Setting::end, id, {}, {}};
+  double now = guide->range.to;
+  if (grip == BarGrip::from) axis.setting = Setting::start, now = guide->range.from;
+  if (grip == BarGrip::body) axis.setting = Setting::place, now = guide->range.from;
+  if (grip == BarGrip::rampIn || grip == BarGrip::rampOut) axis.setting = Setting::ramp, now = guide->range.rampOut;
+  if (grip == BarGrip::weight) axis.setting = Setting::weight, now = guide->weight;
+  if (to && std::abs(*to - now) > 0.005) axis = axisOver(axis.setting, id, std::min(now, *to), std::max(now, *to), 5);
+  emit desk_.stripAsked(axis);
+}
+
+void SpanChart::turnLock(const std::string& id) {
+  const Guide* guide = desk_.document.state().guide(id);
+  if (guide == nullptr) return;
+  const bool held = desk_.document.state().held.contains(id);
+  desk_.document.change(
+      QString(held ? "Let the weight of %1 go" : "Hold the weight of %1").arg(QString::fromStdString(guide->name)),
+      [&](StudyState& s) {
+        if (held)
+          s.held.erase(id);
+        else
+          s.held.insert(id);
+      });
+}
+
+void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
+  for (const Lane& lane : lanes()) {
+    if (event->pos().y() < lane.area.top() - 2 || event->pos().y() > lane.area.bottom() + 2) continue;
+    const std::string id = lane.guide->id;
+    const BarGrip grip = hit(lane, event->pos());
+    QMenu menu;
+    menu.setObjectName("span menu");
+    static const std::vector<std::pair<BarGrip, QString>> offers = {{BarGrip::weight, "weight"},
+                                                                    {BarGrip::to, "range end"},
+                                                                    {BarGrip::from, "range start"},
+                                                                    {BarGrip::body, "the whole range moved"},
+                                                                    {BarGrip::rampOut, "ramps"}};
+    // What is under the pointer comes first.
+    for (const bool under : {true, false})
+      for (const auto& [of, name] : offers)
+        if ((of == grip) == under)
+          menu.addAction(QString("Test strip over %1...").arg(name), this, [this, id, of = of] { askStrip(id, of); });
+    menu.addSeparator();
+    auto* hold = menu.addAction("Hold this weight when others are rebalanced", this, [this, id] { turnLock(id); });
+    hold->setCheckable(true);
+    hold->setChecked(desk_.document.state().held.contains(id));
+    menu.exec(event->globalPos());
+    return;
+  }
+}
+
+void SpanChart::leaveEvent(QEvent* event) {
+  overStep_.reset();
+  update();
+  QWidget::leaveEvent(event);
+}
+
 void SpanChart::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
+  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6) {
+    grip_ = BarGrip::comfort;
+    update();
+    return;
+  }
   for (const Lane& lane : lanes()) {
     if (event->position().y() < lane.area.top() - 2 || event->position().y() > lane.area.bottom() + 2) continue;
     const std::string id = lane.guide->id;
@@ -126,6 +232,7 @@ void SpanChart::mousePressEvent(QMouseEvent* event) {
     startRange_ = lane.guide->range;
     startWeight_ = lane.guide->weight;
     if (grip_ != BarGrip::none && grip_ != BarGrip::body) keyGrip_ = grip_;
+    stripTo_.reset();
     desk_.document.look([&](Looking& looking) { looking.guide = id; });
     update();
     return;
@@ -138,6 +245,13 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
   const double grid = 100.0 / steps, nearest = std::round(percent / grid) * grid;
   if (grip != BarGrip::rampIn && grip != BarGrip::rampOut && std::abs(nearest - percent) < 0.8) percent = nearest;
   percent = std::clamp(percent, 0.0, 100.0);
+  // An end lies on another guide's end when it comes near: so they take turns.
+  alignedTo_.reset();
+  if (grip == BarGrip::from || grip == BarGrip::to)
+    for (const Guide& other : desk_.document.state().guides)
+      if (other.id != id && other.on)
+        for (const double end : {other.range.from, other.range.to})
+          if (end > 0 && end < 100 && std::abs(end - percent) < 1.2) alignedTo_ = percent = end;
   static const std::map<BarGrip, QString> names = {{BarGrip::from, "Range start"}, {BarGrip::to, "Range end"},
                                                    {BarGrip::rampIn, "Ramp in"},   {BarGrip::rampOut, "Ramp out"},
                                                    {BarGrip::weight, "Weight"},    {BarGrip::body, "Move range"}};
@@ -164,7 +278,7 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
           case BarGrip::weight: {
             const double rounded = std::round(std::clamp(weight, 0.0, largestWeight) * 100) / 100;
             if (s.keepTotal)
-              setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded);
+              setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded, s.held);
             else
               g.weight = rounded;
             break;
@@ -175,6 +289,7 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
             r.to = r.from + length;
             break;
           }
+          case BarGrip::comfort:
           case BarGrip::none:
             break;
         }
@@ -193,20 +308,49 @@ void SpanChart::drag(QPointF to) {
 }
 
 void SpanChart::mouseMoveEvent(QMouseEvent* event) {
+  const int steps = desk_.document.state().brief.steps;
+  const double x = event->position().x();
+  overStep_.reset();
+  if (x >= nameWidth && x <= width() - rightMargin && event->position().y() < loadArea().bottom())
+    overStep_ = std::min(steps - 1, static_cast<int>(toPercent(x) / 100 * steps));
+  if (grip_ == BarGrip::comfort) {
+    const QRectF area = loadArea();
+    const double load = (area.bottom() - event->position().y()) / area.height() * loadCeiling();
+    desk_.document.change(
+        "Comfort line", [&](StudyState& s) { s.comfort = std::clamp(std::round(load * 20) / 20, 0.1, largestComfort); },
+        "comfort");
+    update();
+    return;
+  }
+  if (grip_ != BarGrip::none && event->modifiers().testFlag(Qt::AltModifier)) {
+    // Nothing is changed: the drag says how far a test strip goes.
+    const auto all = lanes();
+    const auto lane = std::find_if(all.begin(), all.end(), [&](const Lane& l) { return l.guide->id == held_; });
+    if (lane == all.end()) return;
+    if (grip_ == BarGrip::weight)
+      stripTo_ = std::clamp((lane->area.bottom() - event->position().y()) / (lane->area.height() - 3) * largestWeight,
+                            0.0, largestWeight);
+    else
+      stripTo_ = toPercent(x);
+    update();
+    return;
+  }
   if (grip_ != BarGrip::none) {
     drag(event->position());
     update();
     return;
   }
-  const BarGrip before = lit_;
-  const std::string guideBefore = litGuide_;
   lit_ = BarGrip::none;
   for (const Lane& lane : lanes())
     if (const BarGrip grip = hit(lane, event->position()); grip != BarGrip::none) {
       lit_ = grip;
       litGuide_ = lane.guide->id;
     }
+  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6)
+    lit_ = BarGrip::comfort;
+  update();
   switch (lit_) {
+    case BarGrip::comfort:
     case BarGrip::weight:
       setCursor(Qt::SizeVerCursor);
       break;
@@ -219,17 +363,22 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
     default:
       setCursor(Qt::SizeHorCursor);
   }
-  if (lit_ != before || litGuide_ != guideBefore) update();
 }
 
 void SpanChart::mouseReleaseEvent(QMouseEvent*) {
   if (grip_ == BarGrip::none) return;
-  grip_ = BarGrip::none;
+  const BarGrip grip = std::exchange(grip_, BarGrip::none);
+  alignedTo_.reset();
   desk_.document.seal();
   update();
+  if (const auto to = std::exchange(stripTo_, {})) askStrip(held_, grip, to);
 }
 
 void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6) {
+    desk_.document.change("Usual comfort line", [](StudyState& s) { s.comfort = comfortableLoad; });
+    return;
+  }
   for (const Lane& lane : lanes()) {
     if (!lane.area.contains(event->position())) continue;
     const std::string id = lane.guide->id;
@@ -301,6 +450,12 @@ void SpanChart::keyPressEvent(QKeyEvent* event) {
       update();
       return;
     }
+    case Qt::Key_T:
+      askStrip(id, keyGrip_);
+      return;
+    case Qt::Key_H:
+      turnLock(id);
+      return;
     case Qt::Key_PageUp:
     case Qt::Key_PageDown: {
       const std::size_t next =
@@ -322,11 +477,13 @@ void SpanChart::wheelEvent(QWheelEvent* event) {
 
 bool SpanChart::event(QEvent* event) {
   if (event->type() == QEvent::ToolTip) {
-    QToolTip::showText(static_cast<QHelpEvent*>(event)->globalPos(),
-                       "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
-                       "and down the weight,\n"
-                       "Space goes to the next end, Page Up and Down to the next guide, double click resets.",
-                       this);
+    QToolTip::showText(
+        static_cast<QHelpEvent*>(event)->globalPos(),
+        "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
+        "and down the weight,\n"
+        "Space goes to the next end, Page Up and Down to the next guide, double click resets. Alt and a drag, or T: a\n"
+        "test strip over it. H holds the weight when others are rebalanced. The dashed line is dragged, too.",
+        this);
     return true;
   }
   return QWidget::event(event);

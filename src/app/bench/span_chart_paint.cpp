@@ -33,6 +33,27 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   painter.setPen(QPen(theme().line, 1));
   painter.drawLine(QPointF(nameWidth, lane.area.bottom()), QPointF(width() - rightMargin, lane.area.bottom()));
 
+  // What does nothing says so, to be seen from across the room.
+  const auto& state = desk_.document.state();
+  const auto which = static_cast<std::size_t>(&guide - state.guides.data());
+  const bool noStep = guide.on && stepsCovered(guide.range, state.brief.steps) == 0;
+  const bool drowned = counts && isDrowned(state.guides, which, state.brief.steps, state.comfort);
+  if (!guide.on || noStep || guide.weight <= 0 || drowned) {
+    painter.setFont(textFont(8.5, QFont::DemiBold));
+    painter.setPen(noStep ? theme().bad : drowned || guide.on ? theme().doubt : theme().softText);
+    painter.drawText(lane.area.adjusted(0, 0, -6, -2), Qt::AlignRight | Qt::AlignTop,
+                     !guide.on ? "off"
+                     : noStep  ? "covers no step"
+                     : drowned ? "drowned by the others"
+                               : "weight 0");
+  }
+  if (state.held.contains(guide.id)) {
+    painter.setPen(QPen(theme().softText, 1.2));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(QRectF(nameWidth - 52, middle - 1, 8, 6));
+    painter.drawArc(QRectF(nameWidth - 50.5, middle - 6, 5, 8), 0, 180 * 16);
+  }
+
   const auto bar = barOf(lane);
   if (!counts)
     colour =
@@ -80,12 +101,10 @@ void SpanChart::paintLoad(QPainter& painter) const {
   const QRectF area = loadArea();
   const auto& state = desk_.document.state();
   const int steps = state.brief.steps;
-  std::vector<Guide> guides;
-  for (const Guide& g : state.guides)
-    if (g.on && (!solo_ || g.id == state.looking.guide)) guides.push_back(g);
+  const std::vector<Guide> guides = counted();
   const auto total = totalLoad(guides, steps);
   const double most = total.empty() ? 0 : *std::max_element(total.begin(), total.end());
-  const double ceiling = std::max(2.0, std::ceil(most * 2) / 2);
+  const double ceiling = loadCeiling(), comfortLine = state.comfort;
   const auto toY = [&](double load) { return area.bottom() - load / ceiling * area.height(); };
   std::vector<double> base(static_cast<std::size_t>(steps), 0.0);
   for (const Guide& guide : guides) {
@@ -104,17 +123,32 @@ void SpanChart::paintLoad(QPainter& painter) const {
   painter.drawLine(area.bottomLeft(), area.bottomRight());
   QPen dashed(theme().doubt, 1, Qt::DashLine);
   painter.setPen(dashed);
-  painter.drawLine(QPointF(area.left(), toY(comfortableLoad)), QPointF(area.right(), toY(comfortableLoad)));
+  if (lit_ == BarGrip::comfort || grip_ == BarGrip::comfort) painter.setPen(QPen(theme().accent, 1.6, Qt::DashLine));
+  painter.drawLine(QPointF(area.left(), toY(comfortLine)), QPointF(area.right(), toY(comfortLine)));
+  // The prompt pulls, too: guidance as it usually is counts as 1.
+  const double pull = state.brief.guidance / Brief{}.guidance;
+  if (pull <= ceiling) {
+    painter.setPen(QPen(theme().text, 1, Qt::DotLine));
+    painter.drawLine(QPointF(area.left(), toY(pull)), QPointF(area.right(), toY(pull)));
+  }
   painter.setFont(textFont(8));
-  const QString comfort = QString("comfortable up to %1").arg(comfortableLoad);
+  const QString comfort = QString("comfortable up to %1").arg(comfortLine);
   const auto label = painter.fontMetrics().boundingRect(comfort);
-  const QRectF place(area.right() - label.width() - 4, toY(comfortableLoad) - label.height() - 1, label.width() + 4,
+  const QRectF place(area.right() - label.width() - 4, toY(comfortLine) - label.height() - 1, label.width() + 4,
                      label.height());
   QColor backing = theme().panel;
   backing.setAlpha(190);
   painter.fillRect(place, backing);
   painter.setPen(theme().softText);
   painter.drawText(place, Qt::AlignCenter, comfort);
+  if (pull <= ceiling) {
+    const QString words = QString("prompt %1").arg(pull, 0, 'f', 2);
+    const auto size = painter.fontMetrics().boundingRect(words);
+    const QRectF at(area.left() + 3, toY(pull) - size.height() - 1, size.width() + 6, size.height());
+    painter.fillRect(at, backing);
+    painter.setPen(theme().text);
+    painter.drawText(at, Qt::AlignCenter, words);
+  }
   // The free part, where it is widest.
   int best = 0, run = 0, end = 0;
   for (int i = 0; i <= steps; ++i) {
@@ -135,15 +169,19 @@ void SpanChart::paintLoad(QPainter& painter) const {
   painter.setFont(textFont(9));
   painter.setPen(theme().text);
   painter.drawText(QRectF(12, area.center().y() - 9, 50, 18), Qt::AlignLeft | Qt::AlignVCenter, "Load");
-  painter.setPen(most > comfortableLoad + 0.005 ? theme().doubt : theme().text);
+  painter.setPen(most > comfortLine + 0.005 ? theme().doubt : theme().text);
   painter.drawText(QRectF(nameWidth - 60, area.center().y() - 9, 52, 18), Qt::AlignRight | Qt::AlignVCenter,
-                   QString("%1%2").arg(most > comfortableLoad + 0.005 ? "! " : "").arg(most, 0, 'f', 2));
+                   QString("%1%2").arg(most > comfortLine + 0.005 ? "! " : "").arg(most, 0, 'f', 2));
 }
 
 void SpanChart::paintNumbers(QPainter& painter) const {
-  if (grip_ == BarGrip::none) return;
+  if (grip_ == BarGrip::none || grip_ == BarGrip::comfort) return;
   const Guide* guide = desk_.document.state().guide(held_);
   if (guide == nullptr) return;
+  if (alignedTo_) {
+    painter.setPen(QPen(theme().accent, 1, Qt::DashLine));
+    painter.drawLine(QPointF(toX(*alignedTo_), 0), QPointF(toX(*alignedTo_), loadArea().bottom()));
+  }
   const Range& r = guide->range;
   QString text;
   switch (grip_) {
@@ -160,6 +198,23 @@ void SpanChart::paintNumbers(QPainter& painter) const {
       text = percentText(r.from) + " to " + percentText(r.to) +
              QString(", %1 steps").arg(stepsCovered(r, desk_.document.state().brief.steps));
   }
+  if (stripTo_) {
+    const auto word = [&](double value) {
+      return grip_ == BarGrip::weight ? QString::number(value, 'f', 2) : percentText(value);
+    };
+    const double now = grip_ == BarGrip::weight                           ? guide->weight
+                       : grip_ == BarGrip::from || grip_ == BarGrip::body ? r.from
+                       : grip_ == BarGrip::to                             ? r.to
+                                                                          : r.rampOut;
+    text = QString("strip from %1 to %2").arg(word(std::min(now, *stripTo_)), word(std::max(now, *stripTo_)));
+    if (grip_ != BarGrip::weight) {
+      painter.setPen(QPen(theme().accent, 2));
+      for (int i = 0; i < 5; ++i) {
+        const double at = toX(now + (*stripTo_ - now) * i / 4);
+        painter.drawLine(QPointF(at, gripAt(held_, grip_).y() - 8), QPointF(at, gripAt(held_, grip_).y() + 6));
+      }
+    }
+  }
   painter.setFont(textFont(9, QFont::DemiBold));
   const double w = painter.fontMetrics().horizontalAdvance(text) + 12;
   const QPointF at = gripAt(held_, grip_);
@@ -169,6 +224,31 @@ void SpanChart::paintNumbers(QPainter& painter) const {
   painter.drawRoundedRect(box, 3, 3);
   painter.setPen(theme().onAccent);
   painter.drawText(box, Qt::AlignCenter, text);
+}
+
+/// The step under the pointer, and what pulls there.
+void SpanChart::paintReading(QPainter& painter) const {
+  if (!overStep_ || grip_ != BarGrip::none || desk_.document.state().guides.empty()) return;
+  const QRectF area = loadArea();
+  const int steps = desk_.document.state().brief.steps;
+  QColor lit = theme().text;
+  lit.setAlpha(26);
+  painter.fillRect(QRectF(QPointF(toX(100.0 * *overStep_ / steps), 0),
+                          QPointF(toX(100.0 * (*overStep_ + 1) / steps), area.bottom())),
+                   lit);
+  painter.setFont(textFont(8.5));
+  const QString words = reading();
+  const double w = std::min(area.width(), painter.fontMetrics().horizontalAdvance(words) + 14.0);
+  const double x = std::clamp(toX(100.0 * (*overStep_ + 0.5) / steps) - w / 2, area.left(), area.right() - w);
+  const QRectF box(x, area.bottom() - 19, w, 17);
+  QColor backing = theme().ground;
+  backing.setAlpha(225);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(backing);
+  painter.drawRoundedRect(box, 3, 3);
+  painter.setPen(theme().text);
+  painter.drawText(box.adjusted(7, 0, -7, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                   painter.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(box.width() - 14)));
 }
 
 void SpanChart::paintEvent(QPaintEvent*) {
@@ -202,6 +282,7 @@ void SpanChart::paintEvent(QPaintEvent*) {
   }
   for (const Lane& lane : lanes()) paintLane(painter, lane);
   paintLoad(painter);
+  paintReading(painter);
   paintNumbers(painter);
   if (hasFocus()) {
     painter.setPen(QPen(theme().accent, 1));

@@ -126,6 +126,12 @@ QWidget* BriefPanel::alwaysThere() {
     desk_.document.change(
         "Guidance", [&](StudyState& s) { s.brief.guidance = value; }, "guidance");
   });
+  for (const auto& [field, setting] : {std::pair{stepCount_, Setting::steps}, {guidance_, Setting::guidance}}) {
+    field->offerStrip();
+    connect(field, &ScrubField::stripAsked, this, [this, setting = setting] {
+      emit desk_.stripAsked({setting, "", {}, {}});
+    });
+  }
   for (ScrubField* field : {stepCount_, guidance_}) {
     field->setFixedWidth(58);
     connect(field, &ScrubField::finished, this, [this] { desk_.document.seal(); });

@@ -111,6 +111,8 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   amount->addWidget(noteLabel("Change amount"));
   amount->addWidget(slider_, 1);
   amount->addWidget(change_);
+  change_->offerStrip();
+  connect(change_, &ScrubField::stripAsked, this, [this] { emit desk_.stripAsked({Setting::change, "", {}, {}}); });
   right->addLayout(amount);
   bar_ = new ChangeBar;
   right->addWidget(bar_);

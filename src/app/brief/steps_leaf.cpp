@@ -51,6 +51,8 @@ StepsLeaf::StepsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     desk_.document.change(
         "Vary the seed", [&](StudyState& s) { s.brief.vary = value; }, "vary");
   });
+  vary_->offerStrip();
+  connect(vary_, &ScrubField::stripAsked, this, [this] { emit desk_.stripAsked({Setting::vary, "", {}, {}}); });
   connect(vary_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
   variation_ = new QLineEdit;
   variation_->setObjectName("variation");

@@ -195,6 +195,8 @@ void StyleList::contextMenuEvent(QContextMenuEvent* event) {
   QMenu menu;
   menu.addAction(index.data(StyleModel::strengthRole).toDouble() > 0 ? "Take out" : "Add", this,
                  [this, id] { turn(model_.indexOf(id)); });
+  if (index.data(StyleModel::strengthRole).toDouble() > 0)
+    menu.addAction("Test strip over its strength...", this, [this, id] { emit stripAsked(id); });
   if (index.data(StyleModel::ownRole).toBool())
     menu.addAction("Delete this card", this, [this, id] { emit removeAsked(id); });
   menu.exec(event->globalPos());
@@ -206,6 +208,9 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   column->setSpacing(4);
   model_ = new StyleModel(desk_, this);
   list_ = new StyleList(*model_);
+  connect(list_, &StyleList::stripAsked, this, [this](const QString& id) {
+    emit desk_.stripAsked({Setting::style, id.toStdString(), {}, {}});
+  });
   column->addWidget(list_);
   search_ = new QLineEdit;
   search_->setObjectName("search styles");

@@ -20,6 +20,7 @@ class StyleList : public QListView {
  signals:
   void finished();
   void removeAsked(const QString& id);
+  void stripAsked(const QString& id);
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;

@@ -138,6 +138,27 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
   });
 }
 
+std::string addReferenceFrom(Desk& desk, const std::filesystem::path& file) {
+  Bytes bytes;
+  auto loaded = readPicture(file, &bytes);
+  std::string id;
+  desk.document.change("Bring in " + QString::fromStdString(file.filename().string()), [&](StudyState& s) {
+    id = addReference(*desk.document.file(), s, bytes, loaded.picture.size(), file.filename().string());
+  });
+  if (!id.empty()) desk.maps.give(id, std::move(loaded.picture));
+  return id;
+}
+
+void startFromFile(Desk& desk, const std::filesystem::path& file) {
+  const std::string id = addReferenceFrom(desk, file);
+  if (id.empty()) return;
+  desk.document.change("Start from " + QString::fromStdString(file.filename().string()), [&](StudyState& s) {
+    s.brief.start.from = StartPicture::From::reference;
+    s.brief.start.reference = id;
+    s.brief.start.placement = {};
+  });
+}
+
 void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tuning, const std::string& of) {
   const std::string name = kindOf(kind).name;
   document.change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
@@ -202,6 +223,55 @@ pose::CocoFigures figuresForStudy(const StudyDocument& document, const std::file
   auto read = figuresFromFile(bytes, file.filename().string(), reference != nullptr ? reference->size : state.frame);
   if (reference != nullptr) read.figures = placedWith(std::move(read.figures), *reference, state.frame);
   return read;
+}
+
+void startFromProof(StudyDocument& document, std::int64_t number) {
+  document.change("Start from a proof", [&](StudyState& s) {
+    s.brief.start.from = StartPicture::From::proof;
+    s.brief.start.proof = number;
+    s.brief.start.placement = {};
+  });
+}
+
+void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers) {
+  if (numbers.empty()) return;
+  const QString name = numbers.size() == 1 ? QString("Put proof %1 away").arg(numbers.front())
+                                           : QString("Put %1 proofs away").arg(numbers.size());
+  document.change(name, [&](StudyState& s) {
+    for (const std::int64_t number : numbers) {
+      s.discarded.push_back(number);
+      if (s.looking.proof == number) s.looking.proof = 0;
+    }
+  });
+}
+
+bool setValue(StudyState& state, const Axis& axis, std::size_t index) {
+  // Through a recipe, so that it means just what it meant in the strip.
+  Recipe recipe = recipeOf(state);
+  try {
+    recipe = withValue(std::move(recipe), axis, index);
+  } catch (const Problem&) {
+    return false;
+  }
+  const bool locked = state.brief.seedLocked;
+  const std::string extra = state.brief.extra;
+  state.brief = recipe.brief;
+  state.brief.seedLocked = locked;
+  state.brief.extra = extra;
+  bool there = infoOf(axis.setting).of != SettingInfo::Of::guide;
+  for (const RecipeGuide& entry : recipe.guides)
+    if (entry.guide.id == axis.of)
+      if (Guide* guide = state.guide(axis.of)) {
+        guide->weight = entry.guide.weight;
+        guide->range = entry.guide.range;
+        there = true;
+      }
+  if (axis.setting == Setting::on)
+    if (Guide* guide = state.guide(axis.of)) {
+      guide->on = axis.values[index] >= 0.5;
+      there = true;
+    }
+  return there;
 }
 
 void removeGuide(StudyDocument& document, const std::string& id) {

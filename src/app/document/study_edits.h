@@ -9,7 +9,12 @@
 
 #include "core/guides/tuning.h"
 #include "core/lines/drawing.h"
+#include "core/sheet/axis.h"
 #include "files/figure_files.h"
+
+namespace hscaffold {
+struct StudyState;
+}
 
 namespace hscaffold::app {
 
@@ -20,6 +25,10 @@ class StudyDocument;
 /// background and come in together; what cannot be read is said, the others still come in.
 void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files);
 void bringIn(Desk& desk, const QImage& picture, const QString& name);
+/// A picture as reference and nothing else, now. @return its id @throws Problem
+std::string addReferenceFrom(Desk& desk, const std::filesystem::path& file);
+/// A picture as the start picture; it becomes a reference without a guide. @throws Problem
+void startFromFile(Desk& desk, const std::filesystem::path& file);
 /// For the selected reference, unless another one is named.
 void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tuning = {},
               const std::string& reference = {});
@@ -30,6 +39,12 @@ void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures fi
 /// Figures from a file, brought to the frame: key points of the selected reference's picture lie on it. With `note`.
 /// @throws Problem
 pose::CocoFigures figuresForStudy(const StudyDocument& document, const std::filesystem::path& file);
+/// The next pulls start from this proof.
+void startFromProof(StudyDocument& document, std::int64_t number);
+void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers);
+/// Sets one setting of a test strip in the study. @return whether it has such a guide, card or start picture
+bool setValue(StudyState& state, const Axis& axis, std::size_t index);
+
 void removeGuide(StudyDocument& document, const std::string& id);
 /// With its guides.
 void removeReference(StudyDocument& document, const std::string& id);

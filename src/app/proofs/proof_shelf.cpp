@@ -44,6 +44,9 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
   tryAgain_.setInterval(5000);
   connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::keepAll);
   connect(&themeSignals(), &ThemeSignals::changed, this, &ProofShelf::forgetLooks);
+  connect(&maps_, &MapRoom::picturesChanged, this, [this] {
+    if (missesOf_ == 0) emit missesChanged();
+  });
 }
 
 void ProofShelf::readAll() {
@@ -176,7 +179,9 @@ void ProofShelf::bring(std::int64_t number, const char* what, QCache<qint64, QIm
   }
   tasks_.run(
       this, key.toStdString(), Priority::thumbnails,
-      [bytes = std::move(bytes)](const StopToken&) { return imageFromPng(bytes).convertToFormat(QImage::Format_RGB32); },
+      [bytes = std::move(bytes)](const StopToken&) {
+        return imageFromPng(bytes).convertToFormat(QImage::Format_RGB32);
+      },
       [this, number, key, &into](const QImage& image) {
         asked_.remove(key);
         into.insert(number, new QImage(image), costOf(image));
@@ -187,23 +192,26 @@ void ProofShelf::bring(std::int64_t number, const char* what, QCache<qint64, QIm
 QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   if (missesOf_ == number) {
     const auto found = misses_.find(guide);
-    return found != misses_.end() ? found->second : QImage();
+    return found != misses_.end() ? found->second.image : QImage();
   }
   const ProofInfo* info = proof(number);
   if (info == nullptr) return {};
+  // While references are still being read there is nothing to tell.
+  const auto pictures = maps_.pictures();
+  for (const RecipeReference& reference : info->recipe.references)
+    if (document_.state().reference(reference.id) != nullptr && !pictures.contains(reference.id)) return {};
   missesOf_ = number;
   misses_.clear();
   // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
   auto edits = std::make_shared<EditStore>(document_.edits());
   for (const RecipeGuide& entry : info->recipe.guides) static_cast<void>(editsOf(entry.guide, *edits));
   edits->detach();
-  using Missed = std::map<std::string, QImage>;
   tasks_.run(
       this, "misses", Priority::maps,
-      [recipe = info->recipe, pictures = maps_.pictures(), edits, picture = image(number),
+      [recipe = info->recipe, pictures, edits, picture = image(number),
        colour = theme().bad](const StopToken& stop) {
         const auto proof = fromQImage(picture);
-        Missed missed;
+        std::map<std::string, Missed> missed;
         const auto made = jobFrom(
             recipe,
             [&](const RecipeReference& reference) {
@@ -217,16 +225,26 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
         for (std::size_t i = 0; i < made.job.inputs.size(); ++i) {
           const Guide& of = recipe.guides[i].guide;
           const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);
-          missed[of.id] = holding && !holding->misses.empty() ? tintedImage(holding->misses, colour) : QImage();
+          if (holding && !holding->misses.empty())
+            missed[of.id] = {tintedImage(holding->misses, colour), hscaffold::missedPlaces(holding->misses)};
+          else
+            missed[of.id] = {};
         }
         return missed;
       },
-      [this, number](Missed missed) {
+      [this, number](std::map<std::string, Missed> missed) {
         if (missesOf_ != number) return;
         misses_ = std::move(missed);
         emit missesChanged();
       });
   return {};
+}
+
+std::optional<std::vector<MissedPlace>> ProofShelf::missedPlaces(std::int64_t number, const std::string& guide) {
+  static_cast<void>(misses(number, guide));  // has them looked for
+  const auto found = misses_.find(guide);
+  if (missesOf_ != number || found == misses_.end()) return {};
+  return found->second.places;
 }
 
 const FinishedProof* ProofShelf::waiting(std::int64_t number) const {

@@ -12,6 +12,7 @@
 #include <map>
 #include <vector>
 
+#include "core/measure/missed_places.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study.h"
 #include "files/study_pictures.h"
@@ -48,6 +49,8 @@ class ProofShelf : public QObject {
   [[nodiscard]] QImage large(std::int64_t number);
   /// Where the layout of a guide was lost, on nothing. Null while it is being made; `missesChanged` follows.
   [[nodiscard]] QImage misses(std::int64_t number, const std::string& guide);
+  /// The same told by place, the largest first; none while it is not known yet.
+  [[nodiscard]] std::optional<std::vector<MissedPlace>> missedPlaces(std::int64_t number, const std::string& guide);
 
   /// Shows a finished proof (cells of a sheet only if nothing else is shown) and keeps it in the study. One that cannot
   /// be written is a proof like the others, only in memory, and is tried again; closing asks.
@@ -79,7 +82,11 @@ class ProofShelf : public QObject {
   std::vector<ProofInfo> proofs_;
   std::vector<SheetInfo> sheets_;
   QCache<qint64, QImage> images_, thumbnails_;
-  std::map<std::string, QImage> misses_;  ///< by guide, of one proof
+  struct Missed {
+    QImage image;
+    std::vector<MissedPlace> places;
+  };
+  std::map<std::string, Missed> misses_;  ///< by guide, of one proof
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none
   QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet

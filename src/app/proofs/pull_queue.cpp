@@ -91,6 +91,11 @@ void PullQueue::pull() {
     document_.changeQuietly([seed = recipe.brief.seed](StudyState& s) { s.brief.seed = seed; });
   }
   document_.seal();
+  pull(std::move(recipe));
+}
+
+void PullQueue::pull(Recipe recipe) {
+  if (pulling() || !mayPull()) return;
   Pull pull;
   pull.id = ++lastId_;
   pull.recipe = std::move(recipe);

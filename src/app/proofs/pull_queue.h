@@ -34,6 +34,8 @@ class PullQueue : public QObject {
 
   /// One proof with the settings as they are, before all that waits.
   void pull();
+  /// One proof of this recipe, likewise.
+  void pull(Recipe recipe);
   /// A sheet, after all that waits. @return its number; 0 if it could not be begun, which is said
   std::int64_t pullSheet(const SheetPlan& plan);
   /// What is still missing of a sheet that was left.

@@ -55,6 +55,11 @@ void CompareTable::setReferenceShown(bool shown) {
   update();
 }
 
+void CompareTable::setHoldOf(const std::string& guide) {
+  holdOf_ = guide;
+  update();
+}
+
 void CompareTable::setSquint(bool squint) {
   squint_ = squint;
   update();
@@ -125,8 +130,9 @@ QImage CompareTable::pictureOf(std::int64_t number) {
 void CompareTable::paintTile(QPainter& painter, const QRect& place, std::int64_t number) {
   const QSizeF room(place.width(), place.height() - caption);
   QImage image = pictureOf(number);
-  const QRectF frame(view_.toTable({0, 0}, room),
-                     view_.toTable({static_cast<double>(view_.frame().width()), static_cast<double>(view_.frame().height())}, room));
+  const QRectF frame(
+      view_.toTable({0, 0}, room),
+      view_.toTable({static_cast<double>(view_.frame().width()), static_cast<double>(view_.frame().height())}, room));
   painter.save();
   painter.translate(place.topLeft());
   painter.setClipRect(QRectF({0, 0}, room), Qt::IntersectClip);
@@ -157,14 +163,15 @@ void CompareTable::paintEvent(QPaintEvent*) {
     QString name = QString("proof %1").arg(number);
     if (const SheetInfo* sheet = desk_.proofs.sheet(proof->sheet))
       name += QString(": ") + QString::fromStdString(cellName(sheet->plan, proof->cell));
-    if (const auto hold = meanHold(*proof)) name += QString(", hold %1").arg(std::lround(*hold));
+    if (const auto hold = hscaffold::holdOf(*proof, holdOf_)) name += QString(", hold %1").arg(std::lround(*hold));
     if (proof->shift) name += QString(", shift %1").arg(std::lround(*proof->shift));
     return name;
   };
   const auto say = [&](const QRect& place, const QString& words, Qt::Alignment side) {
     painter.setPen(theme().text);
     const QRect line(place.left() + 8, place.bottom() - caption + 1, place.width() - 16, caption);
-    painter.drawText(line, side | Qt::AlignVCenter, painter.fontMetrics().elidedText(words, Qt::ElideRight, line.width()));
+    painter.drawText(line, side | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(words, Qt::ElideRight, line.width()));
   };
   if (look_ == CompareLook::wipe && all.size() == 2 && !where.empty()) {
     const QRect place = where.front();
@@ -206,8 +213,8 @@ void CompareTable::mousePressEvent(QMouseEvent* event) {
 void CompareTable::mouseMoveEvent(QMouseEvent* event) {
   const QRect place = placeAt(event->pos());
   if (event->buttons() == Qt::NoButton) {
-    const bool onLine = look_ == CompareLook::wipe &&
-                        std::abs(event->pos().x() - place.left() - wipeAt_ * place.width()) < 14;
+    const bool onLine =
+        look_ == CompareLook::wipe && std::abs(event->pos().x() - place.left() - wipeAt_ * place.width()) < 14;
     setCursor(onLine ? Qt::SizeHorCursor : Qt::OpenHandCursor);
     return;
   }

@@ -22,6 +22,8 @@ class CompareTable : public QWidget {
   void setLook(CompareLook look);
   [[nodiscard]] CompareLook look() const { return look_; }
   void setReferenceShown(bool shown);
+  /// Whose hold is said: a guide's id; empty: the mean of all.
+  void setHoldOf(const std::string& guide);
   void setSquint(bool squint);
   void showAll();
   [[nodiscard]] LinkedView& view() { return view_; }
@@ -50,6 +52,7 @@ class CompareTable : public QWidget {
   Desk& desk_;
   LinkedView view_;
   std::vector<std::int64_t> numbers_;
+  std::string holdOf_;
   CompareLook look_ = CompareLook::beside;
   bool reference_ = false, squint_ = false, wiping_ = false;
   double wipeAt_ = 0.5;

@@ -104,8 +104,7 @@ class CellDelegate : public QStyledItemDelegate {
 
 }  // namespace
 
-SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent)
-    : QTableView(parent), desk_(desk), model_(model) {
+SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableView(parent), desk_(desk), model_(model) {
   setObjectName("sheet");
   setAccessibleName("Proofs of the sheet");
   setProperty("role", "sheet");
@@ -128,6 +127,7 @@ SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent)
   verticalHeader()->setFixedWidth(78);
   verticalHeader()->setDefaultAlignment(Qt::AlignCenter);
   connect(&model_, &QAbstractItemModel::modelReset, this, [this] {
+    fitMatrix();
     fitCells();
     selectProofs({desk_.document.state().looking.proof});
   });
@@ -141,10 +141,27 @@ void SheetGrid::fitCells() {
   verticalHeader()->setVisible(matrix);
   Size frame = desk_.document.state().frame;
   if (const SheetInfo* sheet = model_.sheet()) frame = sheet->plan.base.frame;
-  horizontalHeader()->setDefaultSectionSize(cellWidth_ + gap);
+  int across = cellWidth_ + gap;
+  if (!matrix) {
+    // Where nothing stands at the axes, rows are filled.
+    const int columns = std::max(1, viewport()->width() / across);
+    across = std::max(across, viewport()->width() / columns);
+    model_.setColumns(columns);
+  }
+  horizontalHeader()->setDefaultSectionSize(across);
   const double ratio = std::clamp(static_cast<double>(frame.height) / frame.width, 0.4, 1.8);
-  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround(cellWidth_ * ratio)) + gap + foot);
-  if (!matrix) model_.setColumns(std::max(1, (viewport()->width() - 4) / (cellWidth_ + gap)));
+  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround((across - gap) * ratio)) + gap + foot);
+}
+
+void SheetGrid::fitMatrix() {
+  const std::int64_t sheet = model_.sheet() != nullptr ? model_.sheet()->number : 0;
+  if (!model_.matrix() || sheet == fitted_ || !isVisible()) return;
+  fitted_ = sheet;
+  const Size frame = model_.sheet()->plan.base.frame;
+  const double across = static_cast<double>(width() - verticalHeader()->width() - 12) / model_.columnCount() - gap;
+  const double down = static_cast<double>(height() - horizontalHeader()->height() - 4) / model_.rowCount() - gap - foot;
+  cellWidth_ = static_cast<int>(std::clamp(std::min(across, down * frame.width / frame.height), 84.0, 320.0));
+  emit sized(cellWidth_);
 }
 
 void SheetGrid::setCellWidth(int width) {
@@ -155,6 +172,7 @@ void SheetGrid::setCellWidth(int width) {
 
 void SheetGrid::resizeEvent(QResizeEvent* event) {
   QTableView::resizeEvent(event);
+  fitMatrix();
   fitCells();
 }
 

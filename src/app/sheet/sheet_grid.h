@@ -10,9 +10,9 @@ namespace hscaffold::app {
 
 /// The part of every picture that is seen: all cells show the same place at the same size.
 struct CellLens {
-  double zoom = 1;         ///< 1: all of it
+  double zoom = 1;           ///< 1: all of it
   QPointF centre{0.5, 0.5};  ///< shares of width and height
-  bool squint = false;     ///< small and blurred, as from afar
+  bool squint = false;       ///< small and blurred, as from afar
 };
 
 class SheetGrid : public QTableView {
@@ -32,8 +32,9 @@ class SheetGrid : public QTableView {
   void selectProofs(const std::vector<std::int64_t>& numbers);
 
  signals:
-  void picked();       ///< the selection is another
-  void openAsked();    ///< the selected ones large
+  void sized(int width);  ///< pictures have another width
+  void picked();          ///< the selection is another
+  void openAsked();       ///< the selected ones large
   void menuAsked(const QPoint& global);
 
  protected:
@@ -50,6 +51,8 @@ class SheetGrid : public QTableView {
 
  private:
   void fitCells();
+  /// Cells as large as the whole matrix leaves room for.
+  void fitMatrix();
   /// Where in the picture the pointer is, as shares; none beside pictures.
   [[nodiscard]] std::optional<QPointF> placeInPicture(QPoint at) const;
   void moveLens(double zoom, QPointF centre);
@@ -59,6 +62,7 @@ class SheetGrid : public QTableView {
   CellLens lens_;
   std::set<std::int64_t> evidence_;
   int cellWidth_ = 132;
+  std::int64_t fitted_ = 0;  ///< the sheet whose matrix was fitted
   std::optional<QPoint> panFrom_;
   bool quiet_ = false;
 };

@@ -49,7 +49,7 @@ std::vector<SheetModel::Slot> SheetModel::slotsNow() const {
   for (const ProofInfo* proof : desk_.proofs.shown()) {
     if (sheet_ > 0 && proof->sheet != sheet_) continue;
     if (sheet_ == keptProofs && !desk_.proofs.isKept(proof->number)) continue;
-    if (leastHold_ > 0 && meanHold(*proof).value_or(-1) < leastHold_) continue;
+    if (leastHold_ > 0 && hold(*proof).value_or(-1) < leastHold_) continue;
     list.push_back(proof);
   }
   const auto by = [&](auto&& key) {
@@ -63,7 +63,7 @@ std::vector<SheetModel::Slot> SheetModel::slotsNow() const {
       by([](const ProofInfo& proof) { return static_cast<double>(proof.recipe.brief.seed); });
       break;
     case ProofOrder::hold:
-      by([](const ProofInfo& proof) { return -meanHold(proof).value_or(-1); });
+      by([this](const ProofInfo& proof) { return -hold(proof).value_or(-1); });
       break;
     case ProofOrder::shift:
       by([](const ProofInfo& proof) { return -proof.shift.value_or(-1); });
@@ -82,31 +82,33 @@ void SheetModel::refresh() {
   const std::int64_t now = desk_.document.state().looking.sheet;
   const bool other = now != sheet_;
   sheet_ = now > 0 && desk_.proofs.sheet(now) == nullptr ? allProofs : now;
-  auto slots = slotsNow();
+  // A strip is about its guide; others pull beside it.
+  if (other) holdOf_ = sheet() != nullptr ? guideOf(sheet()->plan) : std::string();
+  auto wanted = slotsNow();
   const int columns = matrix() ? sheet()->plan.across() : std::max(1, wantedColumns_);
-  const int rows = (static_cast<int>(slots.size()) + columns - 1) / columns;
-  if (!other && slots == slots_ && columns == columns_) {
+  const int rows = (static_cast<int>(wanted.size()) + columns - 1) / columns;
+  if (!other && wanted == slots_ && columns == columns_) {
     // Stars and running ones may still be others.
     if (rows_ > 0) emit dataChanged(index(0, 0), index(rows_ - 1, columns_ - 1));
     return;
   }
   if (!other && columns == columns_ && rows == rows_) {
     // A proof came in where one was waited for: what is selected and where it was scrolled to stay.
-    for (std::size_t i = 0; i < slots.size(); ++i)
-      if (i >= slots_.size() || !(slots[i] == slots_[i])) {
+    for (std::size_t i = 0; i < wanted.size(); ++i)
+      if (i >= slots_.size() || !(wanted[i] == slots_[i])) {
         if (i < slots_.size())
-          slots_[i] = slots[i];
+          slots_[i] = wanted[i];
         else
-          slots_.push_back(slots[i]);
+          slots_.push_back(wanted[i]);
         emit dataChanged(at(i), at(i));
       }
-    if (slots_.size() > slots.size()) {
-      slots_ = std::move(slots);
+    if (slots_.size() > wanted.size()) {
+      slots_ = std::move(wanted);
       emit dataChanged(index(0, 0), index(rows_ - 1, columns_ - 1));
     }
   } else {
     beginResetModel();
-    slots_ = std::move(slots);
+    slots_ = std::move(wanted);
     columns_ = columns;
     rows_ = rows;
     endResetModel();
@@ -155,10 +157,10 @@ std::vector<const ProofInfo*> SheetModel::proofs() const {
 std::vector<MeasuredCell> SheetModel::measured() const {
   std::vector<MeasuredCell> cells;
   for (const ProofInfo* proof : proofs())
-    if (const auto hold = meanHold(*proof))
+    if (const auto holds = hold(*proof))
       // Outside a sheet, cells are proofs.
-      cells.push_back({sheet() != nullptr ? proof->cell : static_cast<int>(proof->number), *hold,
-                       proof->shift.value_or(0)});
+      cells.push_back(
+          {sheet() != nullptr ? proof->cell : static_cast<int>(proof->number), *holds, proof->shift.value_or(0)});
   return cells;
 }
 
@@ -182,8 +184,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     case Qt::DecorationRole:
       return desk_.proofs.thumbnail(slot->proof);
     case holdRole: {
-      const auto hold = meanHold(*proof);
-      return hold ? QVariant(*hold) : QVariant();
+      const auto holds = hold(*proof);
+      return holds ? QVariant(*holds) : QVariant();
     }
     case shiftRole:
       return proof->shift ? QVariant(*proof->shift) : QVariant();
@@ -194,7 +196,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
       QString tip = QString("Proof %1: ").arg(proof->number);
       tip += sheet() != nullptr ? QString::fromStdString(cellName(sheet()->plan, proof->cell))
                                 : QString("seed %1").arg(proof->recipe.brief.seed);
-      if (const auto hold = meanHold(*proof)) tip += QString("\nhold %1").arg(std::lround(*hold));
+      if (const auto holds = hold(*proof)) tip += QString("\nhold %1").arg(std::lround(*holds));
       if (proof->shift) tip += QString(", shift %1").arg(std::lround(*proof->shift));
       return tip + QString("\n%1 x %2, %3 s")
                        .arg(proof->recipe.frame.width)
@@ -218,7 +220,9 @@ QVariant SheetModel::headerData(int section, Qt::Orientation direction, int role
   const int seeds = static_cast<int>(plan.seeds.size());
   QString text = plan.axes.size() > 1 ? value(plan.axes[1], section / seeds) : QString();
   if (seeds > 1 || plan.axes.size() < 2)
-    text += QString("%1seed\n%2").arg(text.isEmpty() ? "" : "\n").arg(plan.seeds[static_cast<std::size_t>(section % seeds)]);
+    text += QString("%1seed\n%2")
+                .arg(text.isEmpty() ? "" : "\n")
+                .arg(plan.seeds[static_cast<std::size_t>(section % seeds)]);
   return text;
 }
 
@@ -231,6 +235,13 @@ void SheetModel::setColumns(int columns) {
 void SheetModel::setOrder(ProofOrder order) {
   order_ = order;
   refresh();
+}
+
+void SheetModel::setHoldOf(const std::string& guide) {
+  if (holdOf_ == guide) return;
+  holdOf_ = guide;
+  refresh();
+  emit shownChanged();
 }
 
 void SheetModel::setLeastHold(double hold) {

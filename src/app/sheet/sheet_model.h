@@ -49,6 +49,10 @@ class SheetModel : public QAbstractTableModel {
   void setColumns(int columns);
   void setOrder(ProofOrder order);
   [[nodiscard]] ProofOrder order() const { return order_; }
+  /// Whose hold is looked at: a guide's id; empty: the mean of all.
+  void setHoldOf(const std::string& guide);
+  [[nodiscard]] const std::string& guideLookedAt() const { return holdOf_; }
+  [[nodiscard]] std::optional<double> hold(const ProofInfo& proof) const { return hscaffold::holdOf(proof, holdOf_); }
   /// Only proofs that hold at least so much.
   void setLeastHold(double hold);
 
@@ -73,6 +77,7 @@ class SheetModel : public QAbstractTableModel {
   int rows_ = 0, columns_ = 1, wantedColumns_ = 5;
   ProofOrder order_ = ProofOrder::newest;
   double leastHold_ = 0;
+  std::string holdOf_;
 };
 
 }  // namespace hscaffold::app

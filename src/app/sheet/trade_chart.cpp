@@ -84,8 +84,9 @@ void TradeChart::setPoints(std::vector<TradePoint> points) {
   const auto fit = [&](QValueAxis& axis, double TradePoint::*value) {
     double low = 0, high = 100;
     if (!points_.empty()) {
-      const auto [a, b] = std::minmax_element(
-          points_.begin(), points_.end(), [&](const TradePoint& p, const TradePoint& q) { return p.*value < q.*value; });
+      const auto [a, b] =
+          std::minmax_element(points_.begin(), points_.end(),
+                              [&](const TradePoint& p, const TradePoint& q) { return p.*value < q.*value; });
       low = std::max(0.0, 20 * std::floor(((*a).*value - 4) / 20));
       high = std::min(100.0, 20 * std::ceil(((*b).*value + 4) / 20));
     }
@@ -172,7 +173,8 @@ void TradeChart::keyPressEvent(QKeyEvent* event) {
   if ((event->key() != Qt::Key_Left && event->key() != Qt::Key_Right) || points_.empty())
     return QChartView::keyPressEvent(event);
   auto order = points_;
-  std::stable_sort(order.begin(), order.end(), [](const TradePoint& a, const TradePoint& b) { return a.shift < b.shift; });
+  std::stable_sort(order.begin(), order.end(),
+                   [](const TradePoint& a, const TradePoint& b) { return a.shift < b.shift; });
   const auto now = std::find_if(order.begin(), order.end(), [this](const TradePoint& point) {
     return !selected_.empty() && selected_.front() == point.number;
   });

@@ -1,4 +1,5 @@
-/// Hold against shift: a point a proof, the best trade-offs joined by a line. What is chosen here is chosen in the sheet.
+/// Hold against shift: a point a proof, the best trade-offs joined by a line. What is chosen here is chosen in the
+/// sheet.
 #pragma once
 
 #include <QtCharts/QChartView>

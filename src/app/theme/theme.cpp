@@ -48,6 +48,7 @@ QString styleSheet(const Theme& t) {
     QPushButton[role="link"]:disabled { color: @soft; }
     QToolButton[role="leaf"] { padding: 2px 9px; color: @soft; background: transparent; }
     QToolButton[role="leaf"]:checked { color: @text; background: @raised; }
+    QPushButton[role="tight"], QPushButton[role="primary"][tight="true"] { padding: 4px 7px; }
     QPushButton[role="chip"] { text-align: left; padding: 6px 12px; }
     QPushButton::menu-indicator, QToolButton::menu-indicator { image: none; width: 0; }
     QLineEdit, QPlainTextEdit, QTextEdit, QAbstractSpinBox, QComboBox { background: @raised; border: 1px solid @line; border-radius: 3px;
@@ -82,14 +83,25 @@ QString styleSheet(const Theme& t) {
     QTextBrowser { background: @panel; border: none; }
     QListView[role="strip"] { background: transparent; border: none; outline: none; }
     QListView[role="strip"]:focus { border: 1px solid @accent; }
+    QPushButton[role="view"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; color: @soft; padding: 7px 12px; }
+    QPushButton[role="view"]:checked { color: @text; font-weight: 600; border-bottom-color: @accent; }
+    QPushButton[role="view"]:hover { color: @text; }
+    QPushButton[role="view"]:focus { border-bottom-color: @soft; }
+    QTableView[role="sheet"] { background: @table; border: none; outline: none; selection-background-color: @table; }
+    QTableView[role="sheet"] QHeaderView, QTableView[role="sheet"] QHeaderView::section { background: @panel; color: @text; border: none; }
+    QTableView[role="sheet"] QTableCornerButton::section { background: @panel; border: none; }
+    QTableView[role="plain"] { background: @panel; border: none; outline: none; }
+    QFrame[role="card"] { background: @raised; border: 1px solid @line; border-radius: 3px; }
+    QFrame[role="reading"] { background: @panel; border: none; border-left: 3px solid @accent; }
     QSplitter::handle { background: @ground; }
     QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid @soft; border-radius: 3px; background: @raised; }
     QCheckBox::indicator:checked { background: @accent; border-color: @accent; }
     QCheckBox:focus { color: @accent; }
   )";
   const std::pair<const char*, QColor> colours[] = {
-      {"@onAccent", t.onAccent}, {"@ground", t.ground}, {"@panel", t.panel},   {"@raised", t.raised},
-      {"@line", t.line},         {"@text", t.text},     {"@soft", t.softText}, {"@accent", t.accent}};
+      {"@table", t.table}, {"@onAccent", t.onAccent}, {"@ground", t.ground},
+      {"@panel", t.panel}, {"@raised", t.raised},     {"@line", t.line},
+      {"@text", t.text},   {"@soft", t.softText},     {"@accent", t.accent}};
   sheet.replace("@choice", current == ThemeName::dusk ? ":/theme/choice-dusk.svg" : ":/theme/choice-day.svg");
   for (const auto& [token, colour] : colours) sheet.replace(QLatin1String(token), colour.name());
   return sheet;

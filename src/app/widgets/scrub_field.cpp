@@ -1,10 +1,13 @@
 #include "app/widgets/scrub_field.h"
 
 #include <QApplication>
+#include <QContextMenuEvent>
 #include <QLineEdit>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QSignalBlocker>
 #include <cmath>
+#include <memory>
 
 namespace hscaffold::app {
 
@@ -47,6 +50,14 @@ double ScrubField::valueFromText(const QString& text) const {
   return QDoubleSpinBox::valueFromText(pointed);
 }
 
+void ScrubField::contextMenuEvent(QContextMenuEvent* event) {
+  if (!strip_) return QDoubleSpinBox::contextMenuEvent(event);
+  const std::unique_ptr<QMenu> menu(lineEdit()->createStandardContextMenu());
+  menu->addSeparator();
+  menu->addAction("Test strip over this...", this, &ScrubField::stripAsked);
+  menu->exec(event->globalPos());
+}
+
 void ScrubField::wheelEvent(QWheelEvent* event) {
   // Scrolling a panel must not change numbers under the pointer.
   if (hasFocus())
@@ -56,6 +67,11 @@ void ScrubField::wheelEvent(QWheelEvent* event) {
 }
 
 bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
+  // The line inside has a menu of its own; ours is the field's.
+  if (watched == lineEdit() && strip_ && event->type() == QEvent::ContextMenu) {
+    contextMenuEvent(static_cast<QContextMenuEvent*>(event));
+    return true;
+  }
   auto* mouse = dynamic_cast<QMouseEvent*>(event);
   if (watched != lineEdit() || mouse == nullptr || !isEnabled()) return QDoubleSpinBox::eventFilter(watched, event);
   if (event->type() == QEvent::MouseButtonDblClick && mouse->button() == Qt::LeftButton) {

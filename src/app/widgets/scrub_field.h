@@ -10,23 +10,27 @@ class ScrubField : public QDoubleSpinBox {
  public:
   explicit ScrubField(QWidget* parent = nullptr);
   void setUp(double minimum, double maximum, double step, int decimals, double defaultValue, const QString& unit = {});
+  /// Its context menu offers a test strip over it.
+  void offerStrip() { strip_ = true; }
   /// Without emitting, and not while the person is typing in it.
   void showValue(double value);
 
  signals:
   void edited(double value);  ///< by the person, live
   void finished();            ///< a drag or an entry ended
+  void stripAsked();
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   /// A comma may stand for the decimal point.
   [[nodiscard]] QValidator::State validate(QString& text, int& cursor) const override;
   [[nodiscard]] double valueFromText(const QString& text) const override;
 
  private:
   double default_ = 0;
-  bool pressed_ = false, dragging_ = false;
+  bool pressed_ = false, dragging_ = false, strip_ = false;
   double startValue_ = 0;
   QPoint start_;
 };

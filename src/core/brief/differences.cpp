@@ -80,7 +80,9 @@ void guides(List& list, const Guide& first, const Guide& second) {
     const TuningFields& fields = *kindOf(first.kind).fields;
     for (const TuningField& field : fields) {
       const double a = valueOf(fields, first.tuning, field.id), b = valueOf(fields, second.tuning, field.id);
-      const std::string what = name + ", " + field.label;
+      std::string label = field.label;
+      label[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(label[0])));
+      const std::string what = name + ", " + label;
       if (!field.choices.empty()) {
         const auto word = [&](double value) {
           const auto index = static_cast<std::size_t>(std::max(0.0, value));

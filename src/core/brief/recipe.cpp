@@ -157,6 +157,21 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   return guide;
 }
 
+void renameReference(Recipe& recipe, const std::string& from, const std::string& to) {
+  if (from == to) return;
+  for (RecipeReference& reference : recipe.references)
+    if (reference.id == from) reference.id = to;
+  for (RecipeGuide& entry : recipe.guides)
+    if (entry.guide.reference == from) entry.guide.reference = to;
+  StartPicture& start = recipe.brief.start;
+  if (start.from == StartPicture::From::reference && start.reference == from) {
+    if (to.empty())
+      start = {};
+    else
+      start.reference = to;
+  }
+}
+
 nlohmann::json recipeToJson(const Recipe& recipe) {
   auto brief = briefToJson(recipe.brief);
   brief.erase("seed-locked");

@@ -43,6 +43,10 @@ struct Recipe {
   friend bool operator==(const Recipe&, const Recipe&) = default;
 };
 
+/// The same recipe with a reference under another id; an empty one takes it away, and with it the start picture that is
+/// made of it.
+void renameReference(Recipe& recipe, const std::string& from, const std::string& to);
+
 nlohmann::json recipeToJson(const Recipe& recipe);
 /// @throws Problem (badInput) naming the field that is missing, unknown or out of range.
 Recipe recipeFromJson(const nlohmann::json& json);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
+#include <set>
 #include <span>
 #include <string>
 #include <vector>
@@ -63,12 +64,17 @@ std::vector<double> totalLoad(std::span<const Guide> guides, int steps);
 /// Number of steps at which the guide's range has any effect, whatever its weight.
 int stepsCovered(const Range& range, int steps);
 
-/// Up to this sum of loads guides usually leave the prompt room.
+/// Up to this sum of loads guides usually leave the prompt room; a study may have a line of its own.
 inline constexpr double comfortableLoad = 1.5;
+inline constexpr double largestComfort = 4;
+/// Whether a guide is drowned at all its steps: the others reach `comfort` without it, and its share of the whole is
+/// less than a quarter.
+bool isDrowned(std::span<const Guide> guides, std::size_t which, int steps, double comfort);
 
 /// Sets the weight of guide `changed` and, as far as they can, the others' so that the sum of weight x covered share of
-/// the way stays what it was ("keep total"). Guides that are off are left alone.
-void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, double weight);
+/// the way stays what it was ("keep total"). Guides that are off, and those named in `held`, are left alone.
+void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, double weight,
+                           const std::set<std::string>& held = {});
 
 /// Starting shapes for ranges.
 struct RangeShape {

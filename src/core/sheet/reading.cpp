@@ -12,6 +12,8 @@ namespace {
 
 /// As good as the best is what loses no more than this; hold does not know itself better.
 constexpr double smallestLoss = 6;
+/// Shifts that differ by less are alike.
+constexpr double littleShift = 2;
 
 /// All seeds of one setting together.
 struct Group {
@@ -129,9 +131,15 @@ Reading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells)
                     whole(best.hold), settingsAt(plan, freest.place), whole(freest.shift));
     reading.advised = freest.cells.front();
   } else {
+    // The freest of those that hold; where it hardly matters, the one that holds best.
+    double freest = 0;
+    for (const Group& group : groups)
+      if (group.hold >= best.hold - loss) freest = std::max(freest, group.shift);
     const Group* chosen = nullptr;
     for (const Group& group : groups)
-      if (group.hold >= best.hold - loss && (chosen == nullptr || group.shift > chosen->shift)) chosen = &group;
+      if (group.hold >= best.hold - loss && group.shift >= freest - littleShift &&
+          (chosen == nullptr || group.hold > chosen->hold))
+        chosen = &group;
     reading.advised = chosen->cells.front();
     const double floor = 5 * std::floor(chosen->hold / 5);
     // What one more step away from the best would lose: the neighbour on the way that holds less.
@@ -147,10 +155,14 @@ Reading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells)
                                  ? fmt::format(" At {}, where hold is best ({}), shift is only {}.",
                                                settingsAt(plan, best.place), whole(best.hold), whole(best.shift))
                                  : std::string();
-    if (next != nullptr)
+    if (next != nullptr && alone)
       reading.sentence = fmt::format("Hold stays above {} {} {} (shift {}); at {} it falls to {}.{}", whole(floor),
-                                     alone ? (next->place.across > chosen->place.across ? "up to" : "down to") : "at",
-                                     at, whole(chosen->shift), settingsAt(plan, next->place), whole(next->hold), gain);
+                                     next->place.across > chosen->place.across ? "up to" : "down to", at,
+                                     whole(chosen->shift), settingsAt(plan, next->place), whole(next->hold), gain);
+    else if (next != nullptr)
+      reading.sentence =
+          fmt::format("Hold is {} at {} (shift {}); one step away, at {}, it falls to {}.{}", whole(chosen->hold), at,
+                      whole(chosen->shift), settingsAt(plan, next->place), whole(next->hold), gain);
     else
       reading.sentence = fmt::format("Hold is {} at {}, with shift {}; elsewhere it goes down to {}.{}",
                                      whole(chosen->hold), at, whole(chosen->shift), whole(worst.hold), gain);

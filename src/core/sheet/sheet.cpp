@@ -9,6 +9,7 @@
 
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
+#include "core/kinds.h"
 
 namespace hscaffold {
 
@@ -74,6 +75,17 @@ std::string titleOf(const SheetPlan& plan) {
          (same ? infoOf(plan.axes[1].setting).name : nameOf(plan.axes[1], plan.base)) + " down";
 }
 
+std::string guideOf(const SheetPlan& plan) {
+  std::string guide;
+  for (const Axis& axis : plan.axes) {
+    // A guide that is off in some cells cannot be measured in them.
+    if (infoOf(axis.setting).of != SettingInfo::Of::guide || axis.setting == Setting::on) continue;
+    if (!guide.empty() && guide != axis.of) return {};
+    guide = axis.of;
+  }
+  return guide;
+}
+
 std::string cellName(const SheetPlan& plan, int cell) {
   const CellPlace place = placeOf(plan, cell);
   std::string name;
@@ -91,14 +103,23 @@ std::string cellName(const SheetPlan& plan, int cell) {
 Recipe atSize(Recipe recipe, Size size) {
   const double across = static_cast<double>(size.width) / recipe.frame.width,
                down = static_cast<double>(size.height) / recipe.frame.height;
+  // Rounded, so that there and back is the same again.
+  const auto rounded = [](double value) { return std::round(value * 1e7) / 1e7; };
   const auto follow = [&](Placement& placement) {
-    placement.scaleX *= across;
-    placement.scaleY *= down;
+    placement.scaleX = rounded(placement.scaleX * across);
+    placement.scaleY = rounded(placement.scaleY * down);
   };
   for (RecipeReference& reference : recipe.references) follow(reference.placement);
   follow(recipe.brief.start.placement);
   for (RecipeGuide& entry : recipe.guides) {
-    entry.guide.region.feather *= std::sqrt(across * down);
+    entry.guide.region.feather = rounded(entry.guide.region.feather * std::sqrt(across * down));
+    const TuningFields& fields = *kindOf(entry.guide.kind).fields;
+    for (const TuningField& field : fields)
+      // What is at its least stays there: it would not come back to the same otherwise.
+      if (const double value = valueOf(fields, entry.guide.tuning, field.id);
+          field.unit == "px" && field.choices.empty() && value > field.minimum)
+        entry.guide.tuning[field.id] =
+            std::clamp(rounded(value * std::sqrt(across * down)), field.minimum, field.maximum);
     entry.mapDigest.clear();
   }
   recipe.frame = size;
@@ -118,6 +139,10 @@ Size smallSize(Size frame, int longest, int step) {
   const double scale = static_cast<double>(longest) / longer;
   return onStep(
       {static_cast<int>(std::lround(frame.width * scale)), static_cast<int>(std::lround(frame.height * scale))}, step);
+}
+
+std::string nameOf(const SheetInfo& info) {
+  return fmt::format("{} {}", info.plan.axes.empty() ? "Sheet" : "Strip", info.number);
 }
 
 nlohmann::json planToJson(const SheetPlan& plan) {

@@ -42,6 +42,8 @@ std::vector<int> repeatedCells(const SheetPlan& plan);
 
 /// "Kite flyer, weight across, range end down" or "9 seeds".
 std::string titleOf(const SheetPlan& plan);
+/// The guide that a strip is about: the only one that its axes change; empty for none or several.
+std::string guideOf(const SheetPlan& plan);
 /// What a cell has that others have not: "weight 0.50, range end 45 %, seed 4117".
 std::string cellName(const SheetPlan& plan, int cell);
 
@@ -62,5 +64,7 @@ struct SheetInfo {
   SheetPlan plan;
   std::vector<int> waiting;  ///< cells still to be pulled, in order; what is left after a crash is offered again
 };
+/// "Strip 7", or "Sheet 7" where it has no axes.
+std::string nameOf(const SheetInfo& info);
 
 }  // namespace hscaffold

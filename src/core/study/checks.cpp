@@ -183,16 +183,23 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   }
   checkBrief(state, out);
   for (const Guide& guide : state.guides) checkGuide(state, guide, facts, out);
+  for (std::size_t i = 0; i < state.guides.size(); ++i)
+    if (isDrowned(state.guides, i, state.brief.steps, state.comfort))
+      out.push_back({"drowned:" + state.guides[i].id, "guide drowned", Severity::doubt,
+                     fmt::format("{} acts only where the other guides already reach a full load: hardly anything of it "
+                                 "will be seen.",
+                                 state.guides[i].name),
+                     "Turn off", [id = state.guides[i].id](StudyState& s) { s.guide(id)->on = false; }});
   for (const Reference& reference : state.references) checkReference(state, reference, out);
   const auto load = totalLoad(state.guides, state.brief.steps);
   const double most = load.empty() ? 0 : *std::max_element(load.begin(), load.end());
-  if (most > comfortableLoad + 0.005)
+  if (most > state.comfort + 0.005)
     out.push_back({"high-load", "high load", Severity::doubt,
                    fmt::format("Guides together reach a load of {:.2f}; above {:.1f} the prompt has little room.", most,
-                               comfortableLoad),
+                               state.comfort),
                    "Bring down", [most](StudyState& s) {
                      for (Guide& guide : s.guides)
-                       if (guide.on) guide.weight = std::floor(guide.weight * comfortableLoad / most * 100) / 100;
+                       if (guide.on) guide.weight = std::floor(guide.weight * s.comfort / most * 100) / 100;
                    }});
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.severity > b.severity; });
   return out;

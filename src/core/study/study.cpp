@@ -50,6 +50,7 @@ void keepWithinLimits(StudyState& state) {
   state.frame = {std::clamp(state.frame.width, smallestSide, largestSide),
                  std::clamp(state.frame.height, smallestSide, largestSide)};
   state.sizeStep = std::clamp(state.sizeStep, 1, 256);
+  keepWithin(state.comfort, 0.1, largestComfort, comfortableLoad);
   for (Reference& reference : state.references) {
     fit(reference.name, longestName);
     keepWithinLimits(reference.placement);
@@ -92,6 +93,8 @@ nlohmann::json stateToJson(const StudyState& state) {
   for (const auto& guide : state.guides) json["guides"].push_back(guideToJson(guide));
   json["brief"] = briefToJson(state.brief);
   json["keep-total"] = state.keepTotal;
+  if (!state.held.empty()) json["held-weights"] = state.held;
+  if (state.comfort != comfortableLoad) json["comfort"] = state.comfort;
   json["selected-reference"] = state.looking.reference;
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
@@ -126,6 +129,10 @@ StudyState stateFromJson(const nlohmann::json& json) {
     state.guides.push_back(guideFromJson(guides[i], fmt::format("The study, guide {}", i + 1), true));
   state.brief = briefFromJson(fields.child("brief"), "The study, brief", true);
   state.keepTotal = fields.flag("keep-total", false);
+  state.comfort = fields.number("comfort", 0.1, largestComfort, comfortableLoad);
+  if (fields.has("held-weights"))
+    for (const auto& id : listIn(fields, "held-weights"))
+      if (id.is_string()) state.held.insert(id.get<std::string>());
   state.looking.reference = fields.text("selected-reference", "");
   state.looking.guide = fields.text("selected-guide", "");
   state.looking.proof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
@@ -174,6 +181,12 @@ std::optional<double> meanHold(const ProofInfo& proof) {
   double sum = 0;
   for (const auto& [id, hold] : proof.holds) sum += hold;
   return sum / static_cast<double>(proof.holds.size());
+}
+
+std::optional<double> holdOf(const ProofInfo& proof, const std::string& guide) {
+  if (guide.empty()) return meanHold(proof);
+  const auto found = proof.holds.find(guide);
+  return found != proof.holds.end() ? std::optional(found->second) : std::nullopt;
 }
 
 std::set<std::string> editsNamedIn(const Guide& guide) {

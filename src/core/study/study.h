@@ -45,7 +45,9 @@ struct StudyState {
   std::vector<Reference> references;
   std::vector<Guide> guides;
   Brief brief;
-  bool keepTotal = false;  ///< changing one weight rebalances the others
+  bool keepTotal = false;            ///< changing one weight rebalances the others
+  std::set<std::string> held;        ///< guides whose weight stays when others are rebalanced, by id
+  double comfort = comfortableLoad;  ///< the load up to which there are no doubts, (0, 4]
   Looking looking;
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
   std::vector<std::int64_t> kept;       ///< proofs with a star, in the order in which they got it
@@ -75,8 +77,8 @@ StudyState stateFromJson(const nlohmann::json& json);
 
 /// Whether the start picture was a reference that has been taken out.
 bool startIsGone(const StudyState& state);
-/// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out, and so is such a
-/// start picture.
+/// The recipe that a pull now would have. Guides that are off, or whose reference is gone, are left out, and so is such
+/// a start picture.
 Recipe recipeOf(const StudyState& state);
 /// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew
 /// where their reference is still there), placements. @return what could not be brought back, one sentence each.
@@ -99,5 +101,7 @@ struct ProofInfo {
 
 /// Mean hold of all guides; none where nothing was measured.
 std::optional<double> meanHold(const ProofInfo& proof);
+/// Hold of one guide by its id; of all for an empty one.
+std::optional<double> holdOf(const ProofInfo& proof, const std::string& guide);
 
 }  // namespace hscaffold

@@ -296,9 +296,10 @@ std::vector<ProofInfo> StudyFile::proofs() const {
   // An old file that may not be written has no sheets.
   const bool sheets = pragma(database_, path_, "user_version") >= 4;
   Statement statement(database_, path_,
-                      sheets ? "SELECT number, made, milliseconds, recipe, holds, sheet, cell, shift FROM proofs "
-                               "ORDER BY number"
-                             : "SELECT number, made, milliseconds, recipe, holds, 0, 0, NULL FROM proofs ORDER BY number");
+                      sheets
+                          ? "SELECT number, made, milliseconds, recipe, holds, sheet, cell, shift FROM proofs "
+                            "ORDER BY number"
+                          : "SELECT number, made, milliseconds, recipe, holds, 0, 0, NULL FROM proofs ORDER BY number");
   std::vector<ProofInfo> all;
   while (statement.step()) {
     ProofInfo info;
@@ -319,7 +320,10 @@ std::vector<ProofInfo> StudyFile::proofs() const {
 
 std::int64_t StudyFile::addSheet(const SheetInfo& info) {
   Statement statement(database_, path_, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
-  statement.bind(1, info.made).bind(2, planToJson(info.plan).dump()).bind(3, nlohmann::json(info.waiting).dump()).step();
+  statement.bind(1, info.made)
+      .bind(2, planToJson(info.plan).dump())
+      .bind(3, nlohmann::json(info.waiting).dump())
+      .step();
   return sqlite3_last_insert_rowid(database_);
 }
 

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <numeric>
+#include <random>
 
 #include "core/guides/guide.h"
 #include "core/kinds.h"
@@ -17,6 +18,8 @@ class GuidesTest : public QObject {
   void loadCountsOnlyGuidesThatAreOn();
   void narrowRangesMayCoverNoStep();
   void keepTotalKeepsTheTotal();
+  void keepTotalLeavesHeldOnesAndKeepsLimits();
+  void drownedGuidesAreTold();
   void shapesAreValidRanges();
   void tuningRoundTripsThroughJson();
   void wrongTuningIsNamed_data();
@@ -82,6 +85,51 @@ void GuidesTest::keepTotalKeepsTheTotal() {
   QCOMPARE(guides[2].weight, 0.3);
   setWeightKeepingTotal(guides, 0, 2);  // more than the others can give
   QCOMPARE(guides[1].weight, 0.0);
+}
+
+void GuidesTest::keepTotalLeavesHeldOnesAndKeepsLimits() {
+  std::mt19937 dice(7);
+  std::uniform_real_distribution<double> share(0, 1);
+  for (int round = 0; round < 300; ++round) {
+    std::vector<Guide> guides(4);
+    for (std::size_t i = 0; i < guides.size(); ++i) {
+      guides[i].id = std::to_string(i);
+      guides[i].weight = 2 * share(dice);
+      guides[i].range.from = 50 * share(dice);
+      guides[i].range.to = guides[i].range.from + 10 + 40 * share(dice);
+    }
+    const auto total = [&] {
+      double sum = 0;
+      for (const Guide& guide : guides) sum += guide.weight * (guide.range.to - guide.range.from);
+      return sum / 100;
+    };
+    const double before = total(), held = guides[2].weight;
+    setWeightKeepingTotal(guides, 0, 2 * share(dice), {"2"});
+    QCOMPARE(guides[2].weight, held);
+    bool room = false;
+    for (const Guide& guide : guides) QVERIFY(guide.weight >= 0 && guide.weight <= largestWeight);
+    // Where the others have room to give or to take, the total is what it was.
+    for (const std::size_t i : {std::size_t{1}, std::size_t{3}})
+      room = room || (guides[i].weight > 0 && guides[i].weight < largestWeight);
+    if (room) QVERIFY2(std::abs(total() - before) < 0.001, qPrintable(QString::number(total() - before)));
+  }
+}
+
+void GuidesTest::drownedGuidesAreTold() {
+  std::vector<Guide> guides(3);
+  guides[0].weight = 1.2;
+  guides[1].weight = 0.6;
+  guides[1].range = {0, 50, 0, 0};
+  guides[2].weight = 0.2;
+  guides[2].range = {0, 40, 0, 0};
+  QVERIFY(isDrowned(guides, 2, 20, 1.5));
+  QVERIFY(!isDrowned(guides, 0, 20, 1.5));
+  guides[2].range.to = 80;  // past the others' end it has room
+  QVERIFY(!isDrowned(guides, 2, 20, 1.5));
+  guides[2].range.to = 40;
+  QVERIFY(!isDrowned(guides, 2, 20, 2.5));
+  guides[2].on = false;
+  QVERIFY(!isDrowned(guides, 2, 20, 1.5));
 }
 
 void GuidesTest::shapesAreValidRanges() {

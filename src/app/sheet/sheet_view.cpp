@@ -1,0 +1,409 @@
+#include "app/sheet/sheet_view.h"
+
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QSlider>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/bench/bench_parts.h"
+#include "app/document/study_edits.h"
+#include "app/sheet/queue_panel.h"
+#include "app/sheet/trade_chart.h"
+#include "app/widgets/note_label.h"
+#include "app/widgets/room.h"
+#include "app/widgets/scrub_field.h"
+#include "files/sheet_files.h"
+
+namespace hscaffold::app {
+
+SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk) {
+  model_ = new SheetModel(desk_, this);
+  list_ = new SheetList(desk_);
+  grid_ = new SheetGrid(desk_, *model_);
+  compare_ = new CompareTable(desk_);
+  details_ = new DetailsPanel(desk_, *model_);
+  details_->setFixedWidth(404);
+
+  auto* left = new QFrame;
+  left->setProperty("role", "panel");
+  left->setFixedWidth(184);
+  auto* leftColumn = new QVBoxLayout(left);
+  leftColumn->setContentsMargins(8, 10, 8, 10);
+  leftColumn->setSpacing(6);
+  leftColumn->addWidget(noteLabel("Sheets"));
+  leftColumn->addWidget(list_, 1);
+  leftColumn->addWidget(new QueuePanel(desk_));
+
+  auto* centre = new QWidget;
+  auto* column = new QVBoxLayout(centre);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(head());
+  middle_ = new QStackedWidget;
+  middle_->addWidget(grid_);
+  middle_->addWidget(compare_);
+  column->addWidget(middle_, 1);
+  column->addWidget(readingPanel());
+
+  auto* listRoom = new Room("Sheets", left, list_);
+  auto* gridRoom = new Room("Proofs", centre, grid_);
+  auto* detailsRoom = new Room("Chart and comparison", details_, &details_->chart());
+  rooms_ = {listRoom, gridRoom, detailsRoom};
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(2);
+  row->addWidget(listRoom);
+  row->addWidget(gridRoom, 1);
+  row->addWidget(detailsRoom);
+
+  connect(grid_, &SheetGrid::picked, this, &SheetView::pick);
+  connect(grid_, &SheetGrid::sized, this, [this](int width) {
+    const QSignalBlocker quiet(size_);
+    size_->setValue(width);
+  });
+  connect(grid_, &SheetGrid::openAsked, this, [this] { compare(true); });
+  connect(grid_, &SheetGrid::menuAsked, this, &SheetView::showMenu);
+  connect(compare_, &CompareTable::closeAsked, this, [this] { compare(false); });
+  connect(details_, &DetailsPanel::openAsked, this, [this] { compare(true); });
+  connect(details_, &DetailsPanel::picked, this, [this](const auto& numbers) { grid_->selectProofs(numbers); });
+  connect(model_, &SheetModel::shownChanged, this, [this] {
+    tellSheet();
+    read();
+  });
+  connect(model_, &QAbstractItemModel::modelReset, this, &SheetView::tellSheet);
+  addActions();
+  tellSheet();
+  read();
+  grid_->selectProofs({desk_.document.state().looking.proof});
+  compare(false);
+}
+
+QWidget* SheetView::head() {
+  auto* head = panel();
+  auto* rows = new QVBoxLayout(head);
+  rows->setContentsMargins(14, 6, 12, 6);
+  rows->setSpacing(2);
+  auto* first = new QHBoxLayout;
+  name_ = new QLabel;
+  name_->setObjectName("sheet name");
+  name_->setFont(textFont(11, QFont::DemiBold));
+  name_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  first->addWidget(name_, 1);
+  const auto tool = [](QHBoxLayout* into, const QString& text, const char* name, const QString& tip, bool checkable) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(name);
+    button->setToolTip(tip);
+    button->setCheckable(checkable);
+    into->addWidget(button);
+    return button;
+  };
+  compareTools_ = new QWidget;
+  auto* compareRow = new QHBoxLayout(compareTools_);
+  compareRow->setContentsMargins(0, 0, 0, 0);
+  compareRow->setSpacing(6);
+  looks_ = {tool(compareRow, "Beside", "compare beside", "Side by side at the same place and zoom", true),
+            tool(compareRow, "Blink", "compare blink", "One after the other at the same place (B)", true),
+            tool(compareRow, "Wipe", "compare wipe", "One over the other, up to a line (W)", true)};
+  for (std::size_t i = 0; i < looks_.size(); ++i)
+    connect(looks_[i], &QPushButton::clicked, this, [this, i] { setLook(static_cast<CompareLook>(i)); });
+  auto* reference = tool(compareRow, "Reference", "with reference", "The reference with them (R)", true);
+  connect(reference, &QPushButton::toggled, compare_, &CompareTable::setReferenceShown);
+  auto* back = tool(compareRow, "Sheet", "back to sheet", "The whole sheet again (Esc)", false);
+  connect(back, &QPushButton::clicked, this, [this] { compare(false); });
+  first->addWidget(compareTools_);
+  squint_ = tool(first, "Squint", "squint", "Small and blurred, as from afar (Q)", true);
+  connect(squint_, &QPushButton::toggled, this, [this](bool on) {
+    grid_->setSquint(on);
+    compare_->setSquint(on);
+  });
+  auto* out =
+      tool(first, "Export", "export sheet", "Write the sheet as a picture, a page or a table (Ctrl+Alt+E)", false);
+  connect(out, &QPushButton::clicked, this, &SheetView::exportSheet);
+  rows->addLayout(first);
+  auto* second = new QHBoxLayout;
+  second->setSpacing(8);
+  about_ = noteLabel();
+  about_->setObjectName("sheet about");
+  about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  second->addWidget(about_, 1);
+  sheetTools_ = new QWidget;
+  auto* sort = new QHBoxLayout(sheetTools_);
+  sort->setContentsMargins(0, 0, 0, 0);
+  order_ = new QComboBox;
+  order_->setObjectName("order");
+  order_->setAccessibleName("In which order");
+  order_->addItems({"newest first", "by seed", "most hold first", "most shift first", "quickest first"});
+  connect(order_, &QComboBox::currentIndexChanged, this,
+          [this](int index) { model_->setOrder(static_cast<ProofOrder>(index)); });
+  least_ = new ScrubField;
+  least_->setObjectName("least hold");
+  least_->setAccessibleName("Hold at least");
+  least_->setToolTip("Only proofs that hold at least so much");
+  least_->setUp(0, 100, 5, 0, 0);
+  connect(least_, &ScrubField::edited, model_, &SheetModel::setLeastHold);
+  sort->addWidget(order_);
+  sort->addWidget(noteLabel("from"));
+  sort->addWidget(least_);
+  second->addWidget(sheetTools_);
+  of_ = new QComboBox;
+  of_->setObjectName("hold of");
+  of_->setAccessibleName("Whose hold");
+  of_->setToolTip("Whose hold is shown and read: of one guide, or the mean of all");
+  of_->setMinimumContentsLength(11);
+  of_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  connect(of_, &QComboBox::activated, this, [this] { model_->setHoldOf(of_->currentData().toString().toStdString()); });
+  second->addWidget(noteLabel("hold of"));
+  second->addWidget(of_);
+  size_ = new QSlider(Qt::Horizontal);
+  size_->setObjectName("cell size");
+  size_->setAccessibleName("Size of the pictures");
+  size_->setToolTip("Size of the pictures; Ctrl and the wheel, + and - zoom into all of them alike");
+  size_->setRange(64, 400);
+  size_->setValue(grid_->cellWidth());
+  size_->setFixedWidth(90);
+  connect(size_, &QSlider::valueChanged, grid_, &SheetGrid::setCellWidth);
+  second->addWidget(size_);
+  rows->addLayout(second);
+  return head;
+}
+
+QWidget* SheetView::readingPanel() {
+  reading_panel_ = new QFrame;
+  reading_panel_->setObjectName("reading");
+  reading_panel_->setProperty("role", "reading");
+  auto* row = new QHBoxLayout(reading_panel_);
+  row->setContentsMargins(14, 8, 12, 10);
+  auto* words = new QVBoxLayout;
+  words->setSpacing(2);
+  auto* title = new QLabel("What this sheet says");
+  title->setFont(textFont(9.5, QFont::DemiBold));
+  sentence_ = new QLabel;
+  sentence_->setObjectName("sentence");
+  sentence_->setWordWrap(true);
+  doubt_ = noteLabel();
+  doubt_->setObjectName("reading doubt");
+  doubt_->setWordWrap(true);
+  words->addWidget(title);
+  words->addWidget(sentence_);
+  words->addWidget(doubt_);
+  row->addLayout(words, 1);
+  auto* buttons = new QVBoxLayout;
+  set_ = new QPushButton;
+  set_->setObjectName("set advised");
+  set_->setToolTip("Bring these settings into the study; the rest stays as it is");
+  again_ = new QPushButton("Over 3 seeds");
+  again_->setObjectName("over seeds");
+  again_->setToolTip("Pull the same strip with two more seeds: how far seeds differ says what a difference is worth");
+  connect(set_, &QPushButton::clicked, this, &SheetView::setAdvised);
+  connect(again_, &QPushButton::clicked, this, [this] {
+    if (const SheetInfo* sheet = model_->sheet()) {
+      SheetPlan plan = sheet->plan;
+      while (plan.seeds.size() < 3) plan.seeds.push_back(plan.seeds.back() + 1);
+      if (const std::int64_t made = desk_.queue.pullSheet(plan); made > 0)
+        desk_.document.look([&](Looking& looking) { looking.sheet = made; });
+    }
+  });
+  buttons->addWidget(set_);
+  buttons->addWidget(again_);
+  row->addLayout(buttons);
+  return reading_panel_;
+}
+
+void SheetView::addActions() {
+  const auto add = [this](const QString& text, const QString& keys, const std::function<void()>& run) {
+    auto* action = new QAction(text, this);
+    action->setShortcut(QKeySequence(keys));
+    // Letters are letters where something is typed.
+    action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+    connect(action, &QAction::triggered, this, run);
+    addAction(action);
+    actions_.push_back(action);
+  };
+  add("Compare large", "C", [this] { compare(!comparing()); });
+  add("Blink", "B",
+      [this] { setLook(compare_->look() == CompareLook::blink ? CompareLook::beside : CompareLook::blink); });
+  add("Wipe", "W",
+      [this] { setLook(compare_->look() == CompareLook::wipe ? CompareLook::beside : CompareLook::wipe); });
+  add("With the reference", "R", [this] { findChild<QPushButton*>("with reference")->toggle(); });
+  add("Squint", "Q", [this] { squint_->toggle(); });
+  add("Whole pictures", "Ctrl+0", [this] {
+    grid_->showAll();
+    compare_->showAll();
+  });
+  add("Next place where most was lost", "M", [this] {
+    const auto place = details_->nextMiss();
+    if (!place) return;
+    compare(true);
+    const auto frame = compare_->view().frame();
+    const QSizeF room(compare_->size());
+    const double scale =
+        std::min(room.width(), room.height()) /
+        std::clamp(2.5 * place->extent, 80.0, static_cast<double>(std::max(frame.width(), frame.height())));
+    compare_->view().showPlace({place->x, place->y}, scale, room);
+  });
+  add("Star", "K", [this] { details_->turnStar(); });
+  add("Put away", "Delete", [this] { details_->putAway(); });
+  add("Pull at full size", "L", [this] { details_->pullLarge(); });
+  add("Adopt settings of the chosen proof", "Ctrl+Shift+A", [this] { details_->adopt(); });
+  add("Export sheet...", "Ctrl+Alt+E", [this] { exportSheet(); });
+  add("Next room", "Ctrl+Tab", [this] { goToRoom(1); });
+  add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
+}
+
+void SheetView::goToRoom(int by) {
+  const auto count = static_cast<int>(rooms_.size());
+  int now = by > 0 ? -1 : 0;
+  for (int i = 0; i < count; ++i)
+    if (rooms_[static_cast<std::size_t>(i)]->holdsFocus()) now = i;
+  rooms_[static_cast<std::size_t>(((now + by) % count + count) % count)]->enter();
+}
+
+bool SheetView::comparing() const { return middle_->currentWidget() == compare_; }
+
+void SheetView::compare(bool large) {
+  if (large && details_->proofs().empty()) large = false;
+  middle_->setCurrentWidget(large ? static_cast<QWidget*>(compare_) : grid_);
+  compareTools_->setVisible(large);
+  sheetTools_->setVisible(!large && !model_->matrix());
+  size_->setVisible(!large);
+  tellSheet();
+  compare_->setLook(large ? compare_->look() : CompareLook::beside);
+  for (std::size_t i = 0; i < looks_.size(); ++i)
+    looks_[i]->setChecked(compare_->look() == static_cast<CompareLook>(i));
+  (large ? static_cast<QWidget*>(compare_) : grid_)->setFocus();
+}
+
+void SheetView::setLook(CompareLook look) {
+  compare_->setLook(look);
+  compare(true);
+}
+
+void SheetView::pick() {
+  const auto numbers = grid_->selectedProofs();
+  details_->setProofs(numbers);
+  compare_->setProofs(numbers);
+  // What is chosen here is what the Bench shows.
+  if (!numbers.empty()) desk_.document.look([&](Looking& looking) { looking.proof = numbers.front(); });
+  if (numbers.empty() && comparing()) compare(false);
+}
+
+void SheetView::tellSheet() {
+  const SheetInfo* sheet = model_->sheet();
+  const auto proofs = model_->proofs();
+  if (sheet != nullptr) {
+    name_->setText(QString::fromStdString(nameOf(*sheet) + ": " + titleOf(sheet->plan)));
+    double time = 0;
+    for (const ProofInfo* proof : proofs) time += proof->milliseconds;
+    const Brief& brief = sheet->plan.base.brief;
+    QString text = sheet->plan.seeds.size() == 1 ? QString("seed %1 held, ").arg(sheet->plan.seeds.front())
+                                                 : QString("%1 seeds, ").arg(sheet->plan.seeds.size());
+    text += QString("%1 steps, %2 x %3, %4 of %5 proofs, %6 s")
+                .arg(brief.steps)
+                .arg(sheet->plan.base.frame.width)
+                .arg(sheet->plan.base.frame.height)
+                .arg(proofs.size())
+                .arg(sheet->plan.cells())
+                .arg(time / 1000, 0, 'f', 1);
+    about_->setText(text);
+  } else {
+    name_->setText(desk_.document.state().looking.sheet == keptProofs ? "With a star" : "All proofs");
+    about_->setText(QString(proofs.size() == 1 ? "%1 proof" : "%1 proofs").arg(proofs.size()));
+  }
+  name_->setToolTip(name_->text());
+  fillGuides();
+  compare_->setHoldOf(model_->guideLookedAt());
+  if (comparing()) name_->setText("Compared");
+  sheetTools_->setVisible(!comparing() && !model_->matrix());
+}
+
+/// The guides that any of the shown proofs had.
+void SheetView::fillGuides() {
+  std::map<std::string, std::string> guides;
+  for (const ProofInfo* proof : model_->proofs())
+    for (const RecipeGuide& entry : proof->recipe.guides) guides[entry.guide.id] = entry.guide.name;
+  of_->clear();
+  of_->addItem("all guides", QString());
+  for (const auto& [id, name] : guides) of_->addItem(QString::fromStdString(name), QString::fromStdString(id));
+  of_->setCurrentIndex(std::max(0, of_->findData(QString::fromStdString(model_->guideLookedAt()))));
+}
+
+void SheetView::read() {
+  const SheetInfo* sheet = model_->sheet();
+  reading_panel_->setVisible(sheet != nullptr);
+  reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : Reading{};
+  // While cells are still coming, what they say is not to be acted on.
+  const bool coming = sheet != nullptr && desk_.queue.waiting(sheet->number) > 0;
+  sentence_->setText((coming ? "So far: " : "") + QString::fromStdString(reading_.sentence));
+  doubt_->setText(QString::fromStdString(reading_.doubt));
+  doubt_->setVisible(!reading_.doubt.empty());
+  set_->setVisible(!coming && !reading_.button.empty());
+  set_->setText(QString::fromStdString(reading_.button));
+  again_->setVisible(sheet != nullptr && !sheet->plan.axes.empty() && sheet->plan.seeds.size() < 3 && !coming);
+  std::set<std::int64_t> outlined;
+  for (const ProofInfo* proof : model_->proofs())
+    if (std::find(reading_.evidence.begin(), reading_.evidence.end(), proof->cell) != reading_.evidence.end())
+      outlined.insert(proof->number);
+  grid_->setEvidence(sheet != nullptr ? std::move(outlined) : std::set<std::int64_t>());
+}
+
+void SheetView::setAdvised() {
+  const SheetInfo* sheet = model_->sheet();
+  if (sheet == nullptr || !reading_.advised) return;
+  const CellPlace place = placeOf(sheet->plan, *reading_.advised);
+  std::vector<std::string> missing;
+  desk_.document.change(QString::fromStdString(reading_.button), [&](StudyState& s) {
+    for (std::size_t i = 0; i < sheet->plan.axes.size(); ++i)
+      if (!setValue(s, sheet->plan.axes[i], static_cast<std::size_t>(i == 0 ? place.across : place.down)))
+        missing.push_back(nameOf(sheet->plan.axes[i], sheet->plan.base));
+  });
+  for (const std::string& name : missing)
+    emit desk_.notice(
+        QString("%1 could not be set: it is not in the study any more.").arg(QString::fromStdString(name)));
+  if (missing.empty()) emit desk_.notice(QString::fromStdString(reading_.button) + ": done. The Bench has it now.");
+}
+
+void SheetView::showMenu(const QPoint& global) {
+  QMenu menu;
+  menu.addAction("Compare large", this, [this] { compare(true); });
+  menu.addAction("Adopt settings", details_, &DetailsPanel::adopt);
+  menu.addAction("Use as start picture", details_, &DetailsPanel::startFrom);
+  menu.addAction("Use as reference", details_, &DetailsPanel::useAsReference);
+  menu.addAction("Pull at full size", details_, &DetailsPanel::pullLarge);
+  menu.addSeparator();
+  menu.addAction("Star", details_, &DetailsPanel::turnStar);
+  menu.addAction("Export this proof...", this, &SheetView::exportAsked);
+  menu.addAction("Put away", details_, &DetailsPanel::putAway);
+  menu.exec(global);
+}
+
+void SheetView::exportSheet() {
+  const auto proofs = model_->proofs();
+  if (proofs.empty()) {
+    emit said("There are no proofs to export yet.");
+    return;
+  }
+  const QString path = QFileDialog::getSaveFileName(
+      this, "Export sheet", name_->text().section(':', 0, 0).toLower().replace(' ', '-') + ".png",
+      "Labelled picture (*.png);;Page with its pictures (*.html);;Table (*.csv)");
+  if (path.isEmpty()) return;
+  SheetContent content;
+  content.title = name_->text().toStdString();
+  content.plan = model_->sheet() != nullptr ? &model_->sheet()->plan : nullptr;
+  content.proofs = proofs;
+  content.png = [this](std::int64_t number) { return desk_.proofs.png(number); };
+  try {
+    const std::string file = path.toStdString();
+    writeFileAtomically(file, sheetFile(content, file));
+    emit said("Written to " + path);
+  } catch (const std::exception& error) {
+    emit desk_.problem(error.what());
+  }
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,70 @@
+/// The Sheet: choose and compare.
+#pragma once
+
+#include "app/desk.h"
+#include "app/main_view.h"
+#include "app/sheet/compare_table.h"
+#include "app/sheet/details_panel.h"
+#include "app/sheet/sheet_grid.h"
+#include "app/sheet/sheet_list.h"
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QSlider;
+class QStackedWidget;
+
+namespace hscaffold::app {
+
+class Room;
+class ScrubField;
+
+class SheetView : public MainView {
+  Q_OBJECT
+ public:
+  explicit SheetView(Desk& desk, QWidget* parent = nullptr);
+  [[nodiscard]] QString title() const override { return "Sheet"; }
+  [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
+  [[nodiscard]] SheetGrid& grid() { return *grid_; }
+  [[nodiscard]] SheetModel& model() { return *model_; }
+  [[nodiscard]] DetailsPanel& details() { return *details_; }
+  [[nodiscard]] CompareTable& compared() { return *compare_; }
+  [[nodiscard]] bool comparing() const;
+  [[nodiscard]] const Reading& reading() const { return reading_; }
+  /// The chosen proofs large, or the sheet again.
+  void compare(bool large);
+
+ private:
+  QWidget* head();
+  QWidget* readingPanel();
+  void addActions();
+  void pick();
+  void tellSheet();
+  void fillGuides();
+  void read();
+  void setAdvised();
+  void showMenu(const QPoint& global);
+  void exportSheet();
+  void setLook(CompareLook look);
+  void goToRoom(int by);
+
+  Desk& desk_;
+  SheetModel* model_;
+  SheetGrid* grid_;
+  SheetList* list_;
+  CompareTable* compare_;
+  DetailsPanel* details_;
+  QStackedWidget* middle_;
+  QLabel *name_, *about_, *sentence_, *doubt_;
+  QWidget *reading_panel_, *compareTools_, *sheetTools_;
+  QComboBox *order_, *of_;
+  ScrubField* least_;
+  QSlider* size_;
+  QPushButton *set_, *again_, *squint_;
+  std::vector<QPushButton*> looks_;
+  std::vector<Room*> rooms_;
+  std::vector<QAction*> actions_;
+  Reading reading_;
+};
+
+}  // namespace hscaffold::app

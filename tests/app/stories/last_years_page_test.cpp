@@ -1,0 +1,136 @@
+// How was last year's page made? Its picture is dropped on the window, and gives its settings back; what is not here is
+// named and looked for.
+#include <QMessageBox>
+#include <QPushButton>
+#include <QTimer>
+
+#include "app/window_fixture.h"
+#include "core/image/png.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+class LastYearsPageTest : public fixtures::SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void settingsComeBack();
+  void missingPicturesAreNamedAndLocated();
+  void itMayBeAReferenceOrAStart();
+  void newerRecipesAndOtherPicturesAreJustPictures();
+
+ private:
+  /// A proof as it left the program, with settings that no one would guess.
+  QString exported() const {
+    document().change("Last year's", [](StudyState& s) {
+      s.brief.prompt = "a tea house at high tide, woodcut";
+      s.brief.steps = 9;
+      s.guides[0].weight = 0.83;
+      s.guides[0].range = {10, 70, 5, 15};
+    });
+    settle();
+    pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+    settle();
+    const QString file = keep_.filePath("last-year.png");
+    desk().proofs.write(desk().proofs.all().back().number, file.toStdString());
+    return file;
+  }
+  void change() const {
+    document().change("This year's", [](StudyState& s) {
+      s.brief.prompt = "something else";
+      s.brief.steps = 20;
+      s.guides[0].weight = 0.2;
+      s.guides[0].range = {};
+    });
+  }
+  QTemporaryDir keep_;
+};
+
+void LastYearsPageTest::settingsComeBack() {
+  const QString file = exported();
+  const Recipe then = desk().proofs.all().back().recipe;
+  const QByteArray bytes = QByteArray::fromStdString(fixtures::readFile(file.toStdString()));
+  change();
+  answering("take settings", [&] { dropFiles({file}); });
+  settle();
+  QCOMPARE(state().brief.prompt, then.brief.prompt);
+  QCOMPARE(state().guides[0].weight, 0.83);
+  QVERIFY(state().guides[0].range == (Range{10, 70, 5, 15}));
+  // What differs from before is said.
+  QVERIFY2(window_->shownSentence().contains("Prompt") && window_->shownSentence().contains("weight"),
+           qPrintable(window_->shownSentence()));
+  QCOMPARE(state().references.size(), std::size_t{1});
+  // The same settings pulled again are the same picture, byte for byte.
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  const Bytes again = desk().proofs.png(desk().proofs.all().back().number);
+  QVERIFY(QByteArray(reinterpret_cast<const char*>(again.data()), static_cast<qsizetype>(again.size())) == bytes);
+  undo();
+  QCOMPARE(state().brief.prompt, std::string("something else"));
+}
+
+void LastYearsPageTest::missingPicturesAreNamedAndLocated() {
+  const QString file = exported();
+  document().createUntitled();
+  // On another machine: nothing is here. Going on without says what is missing.
+  int asked = 0;
+  QTimer look;
+  connect(&look, &QTimer::timeout, this, [&] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    if (box == nullptr) return;
+    ++asked;
+    if (auto* take = box->findChild<QPushButton*>("take settings")) return QTest::mouseClick(take, Qt::LeftButton);
+    QVERIFY2(box->text().contains("tea.png"), qPrintable(box->text()));
+    QTest::mouseClick(box->findChild<QPushButton*>("without"), Qt::LeftButton);
+  });
+  look.start(5);
+  dropFiles({file});
+  look.stop();
+  settle();
+  QCOMPARE(asked, 2);
+  QCOMPARE(state().brief.steps, 9);
+  QVERIFY(state().guides.empty());
+  QVERIFY2(window_->shownSentence().contains("could not be brought back"), qPrintable(window_->shownSentence()));
+  // With a picture of that name brought in first, it is found by itself, whatever its id is here.
+  fixtures::writeScene(fixtures::in(*folder_, "other.png"), 0);
+  dropFiles({path("other.png")});
+  settle();
+  bringInScene();
+  answering("take settings", [&] { dropFiles({file}); });
+  settle();
+  const auto found = std::find_if(state().guides.begin(), state().guides.end(),
+                                  [](const Guide& guide) { return guide.weight == 0.83; });
+  QVERIFY(found != state().guides.end());
+  QCOMPARE(state().reference(found->reference)->name, std::string("tea.png"));
+}
+
+void LastYearsPageTest::itMayBeAReferenceOrAStart() {
+  const QString file = exported();
+  change();
+  answering("as reference", [&] { dropFiles({file}); });
+  settle();
+  QCOMPARE(state().references.size(), std::size_t{2});
+  QCOMPARE(state().brief.prompt, std::string("something else"));
+  answering("as start picture", [&] { dropFiles({file}); });
+  settle();
+  QVERIFY(state().brief.start.from == StartPicture::From::reference);
+  QCOMPARE(state().reference(state().brief.start.reference)->name, std::string("last-year.png"));
+  // Esc is neither.
+  const auto before = state();
+  answering("", [&] { dropFiles({file}); });
+  settle();
+  QVERIFY(state() == before);
+}
+
+void LastYearsPageTest::newerRecipesAndOtherPicturesAreJustPictures() {
+  Image<Rgb8> picture(64, 48);
+  for (const char* text : {"{\"recipe\": 99, \"frame\": 7}", "no JSON", "{}"}) {
+    writeFileAtomically(fixtures::in(*folder_, "odd.png"), encodePng(picture.view(), PngTexts{{recipeKeyword, text}}));
+    const auto count = state().references.size();
+    dropFiles({path("odd.png")});
+    settle();
+    QCOMPARE(state().references.size(), count + 1);
+  }
+}
+
+HSCAFFOLD_APP_TEST_MAIN(LastYearsPageTest)
+#include "last_years_page_test.moc"
