@@ -15,6 +15,9 @@ QString helpText() {
 4. **Set weight and range** on the span board. The bar's height is the weight: 1 is plain, below 0.3 it is a hint, above 1 it burns in. Its ends say in which steps the guide acts.
 5. **Write the brief** and **pull one** (Ctrl+Return). Change one thing, pull again with the same seed, and compare.
 
+## Sheets
+*Pull sheet* (Ctrl+Shift+Return) pulls seeds, or a test strip over one or two settings with the seed held; a right click on a bar, a plank, a style card or a number begins one there, and so does Alt with a drag of a bar's end. The Sheet (key 2) shows a strip as its matrix. *Hold* says how much of the layout is in a proof, *shift* how far its look moved from the reference. Return shows the chosen ones large; B blinks, W wipes, R adds the reference, Q squints, M goes to the next place where most was lost. K gives a star, Delete puts away, L pulls at full size, Ctrl+Shift+A adopts. *What this sheet says* is drawn from the outlined cells. A proof that is dropped on the window can give its settings back.
+
 ## Line art and loose lines
 *Add guide* has line art (from photographs, or from drawings on paper: light, rules, folds and coloured stains are taken away) and loose lines, which say about where things are and leave the rest open. *Compare maps* (Ctrl+L) shows edges, line art, loose lines and depth side by side before a guide is made. Dropping an SVG drawing makes a guide of its strokes.
 

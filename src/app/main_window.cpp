@@ -315,7 +315,7 @@ void MainWindow::takeSettings(const std::string& name, const Recipe& recipe) {
     if (words.size() < 4) words << QString::fromStdString(d.what);
   if (differing.size() > 4) words << QString("%1 more").arg(differing.size() - 4);
   QString sentence =
-      differing.empty() ? QString("The settings were the same already.") : "Changed: " + words.join(", ") + ".";
+      differing.empty() ? QString("The settings were the same already.") : "Changed: " + words.join("; ") + ".";
   for (const std::string& one : lost) sentence += " " + QString::fromStdString(one);
   say(sentence, !lost.empty());
 }

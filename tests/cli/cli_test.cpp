@@ -33,6 +33,7 @@ class CliTest : public QObject {
   void studyFromNewToProof();
   void proofsRepeatFromTheirRecipes();
   void stripsCoverTheirValues();
+  void sheetsAreListedExportedAndMeasured();
   void checksAreListed();
   void posesAreMadeMappedAndTold();
   void figuresGoIntoAStudyAndItsProof();
@@ -279,6 +280,45 @@ void CliTest::stripsCoverTheirValues() {
   for (const char* wrong :
        {"weight=0..1/3", "weight:Edges=0..1", "smell:Edges=0..1/3", "weight:Edges=0..9/3", "weight:Nobody=0..1/2"})
     QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("strip2"), "--strip", wrong}).code, 1);
+}
+
+void CliTest::sheetsAreListedExportedAndMeasured() {
+  const QString study = path("a.scaffold");
+  run({"study", "new", study, "--size", "192x128", "--reference", path("scene.png"), "--guide", "edges", "--prompt",
+       "a tea house, gouache"});
+  QCOMPARE(run({"sheet", "export", study, "-o", path("none.csv")}).code, 1);  // there is none yet
+  const auto pulled = run({"--json", "pull", study, "-o", path("out"), "--keep", "--longest", "96", "--strip",
+                           "weight:Edges=0.1,0.6,1", "--strip", "prompt=a dune|a harbour at night"});
+  QVERIFY2(pulled.code == 0, pulled.err);
+  const auto proofs = QJsonDocument::fromJson(pulled.out).array();
+  QCOMPARE(proofs.size(), 6);
+  QVERIFY(proofs[0].toObject()["shift"].toDouble() > 0);
+  QCOMPARE(QImage(proofs[0].toObject()["file"].toString()).size(), QSize(96, 64));
+  const auto list = QJsonDocument::fromJson(run({"--json", "sheet", "list", study}).out).array();
+  QCOMPARE(list.size(), 1);
+  QCOMPARE(list[0].toObject()["proofs"].toInt(), 6);
+  QVERIFY(!list[0].toObject()["reading"].toObject()["sentence"].toString().isEmpty());
+  for (const char* name : {"s.png", "s.html", "s.csv"}) {
+    const auto written = run({"sheet", "export", study, "-o", path(name)});
+    QVERIFY2(written.code == 0, written.err);
+  }
+  QVERIFY(QImage(path("s.png")).width() > 500);
+  QCOMPARE(fixtures::readFile(path("s.csv").toStdString()).find("proof,settings"), std::size_t{0});
+  QCOMPARE(run({"sheet", "export", study, "-o", path("s.doc")}).code, 1);
+  QVERIFY(!QFile::exists(path("s.doc")));
+  // A proof is measured as it was when it was pulled; any other picture by what the study has now.
+  const auto measured =
+      QJsonDocument::fromJson(run({"--json", "measure", study, proofs[4].toObject()["file"].toString()}).out).object();
+  const auto then = proofs[4].toObject();
+  for (const auto& id : then["holds"].toObject().keys())
+    QVERIFY(std::abs(measured["holds"].toObject()[id].toDouble() - then["holds"].toObject()[id].toDouble()) < 1e-6);
+  QVERIFY(std::abs(measured["shift"].toDouble() - then["shift"].toDouble()) < 1e-6);
+  QCOMPARE(run({"measure", study, path("scene.png")}).code, 1);  // of another size
+  // Too many are refused before anything is pulled.
+  const auto many =
+      run({"pull", study, "-o", path("many"), "--strip", "weight:Edges=0..2/200", "--strip", "end:Edges=0..100/101"});
+  QCOMPARE(many.code, 1);
+  QVERIFY(many.err.contains("20200") && !QDir(path("many")).exists());
 }
 
 void CliTest::posesAreMadeMappedAndTold() {

@@ -20,7 +20,8 @@ ChecksPanel::ChecksPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(de
 
 void ChecksPanel::refresh() {
   const auto& checks = desk_.checks.all();
-  QString now = "|";
+  const auto& leftBe = desk_.document.state().leftBe;
+  QString now = QString("%1|").arg(leftBe.size());
   for (const Check& check : checks) now += QString::fromStdString(check.sentence) + "|";
   if (now == shown_) return;
   shown_ = now;
@@ -45,6 +46,13 @@ void ChecksPanel::refresh() {
     sentence->setWordWrap(true);
     line->addWidget(mark, 0, Qt::AlignTop);
     line->addWidget(sentence, 1);
+    auto* leave = new QPushButton("Leave it");
+    leave->setObjectName(QString::fromStdString("leave " + check.id));
+    leave->setProperty("role", "link");
+    leave->setToolTip("Do not say this again in this study");
+    connect(leave, &QPushButton::clicked, this, [this, id = check.id] {
+      desk_.document.change("Leave a check be", [&](StudyState& s) { s.leftBe.insert(id); });
+    });
     if (check.fix) {
       auto* fix = new QPushButton(QString::fromStdString(check.fixName));
       fix->setObjectName(QString::fromStdString("fix " + check.id));
@@ -59,6 +67,23 @@ void ChecksPanel::refresh() {
               [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
       line->addWidget(other, 0, Qt::AlignTop);
     }
+    line->addWidget(leave, 0, Qt::AlignTop);
+    rows_->addWidget(row);
+  }
+  if (!leftBe.empty()) {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    auto* note = new QLabel(leftBe.size() == 1 ? QString("One check is left be.")
+                                               : QString("%1 checks are left be.").arg(leftBe.size()));
+    note->setProperty("role", "note");
+    auto* again = new QPushButton("Say them again");
+    again->setObjectName("say again");
+    again->setProperty("role", "link");
+    connect(again, &QPushButton::clicked, this,
+            [this] { desk_.document.change("Say all checks again", [](StudyState& s) { s.leftBe.clear(); }); });
+    line->addWidget(note, 1);
+    line->addWidget(again);
     rows_->addWidget(row);
   }
   adjustSize();

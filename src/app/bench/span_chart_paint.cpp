@@ -238,7 +238,7 @@ void SpanChart::paintReading(QPainter& painter) const {
                    lit);
   painter.setFont(textFont(8.5));
   const QString words = reading();
-  const double w = std::min(area.width(), painter.fontMetrics().horizontalAdvance(words) + 14.0);
+  const double w = std::min(area.width(), painter.fontMetrics().horizontalAdvance(words) + 20.0);
   const double x = std::clamp(toX(100.0 * (*overStep_ + 0.5) / steps) - w / 2, area.left(), area.right() - w);
   const QRectF box(x, area.bottom() - 19, w, 17);
   QColor backing = theme().ground;

@@ -1,5 +1,6 @@
 #include "app/proofs/pull_queue.h"
 
+#include <QElapsedTimer>
 #include <numeric>
 #include <random>
 #include <set>
@@ -16,6 +17,7 @@ namespace {
 
 /// Proofs of a sheet that are made at the same time: small ones do not fill two cores each.
 constexpr int lanes = 2;
+constexpr qint64 previewEvery = 150;  ///< milliseconds
 
 std::string keyOf(std::int64_t id) { return "pull " + std::to_string(id); }
 
@@ -270,8 +272,14 @@ void PullQueue::start(Pull& pull) {
               recipe, picture, [&](std::int64_t) { return startProof; }, stop);
           auto job = jobFrom(recipe, picture, *edits, stop, made.get());
           job.job.start = std::move(start);
-          const auto sink = [&](EngineProgress progress) {
-            const QImage preview = progress.preview ? toQImage(*progress.preview) : QImage();
+          // A preview costs as much as a step or two: no more of them than can be followed.
+          QElapsedTimer sincePreview;
+          const auto sink = [&](const EngineProgress& progress) {
+            QImage preview;
+            if (progress.preview && (!sincePreview.isValid() || sincePreview.elapsed() >= previewEvery)) {
+              preview = toQImage(progress.preview());
+              sincePreview.start();
+            }
             tasks->tell(self, stop, [self, id, step = progress.step, preview] {
               Pull* of = self->find(id);
               if (of == nullptr) return;

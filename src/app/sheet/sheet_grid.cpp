@@ -3,6 +3,7 @@
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QPainter>
+#include <QPixmapCache>
 #include <QStyledItemDelegate>
 #include <QWheelEvent>
 #include <cmath>
@@ -58,7 +59,11 @@ class CellDelegate : public QStyledItemDelegate {
       const QRectF source(lens.centre.x() * image.width() - part.width() / 2,
                           lens.centre.y() * image.height() - part.height() / 2, part.width(), part.height());
       if (number == 0) painter->setOpacity(0.55);
-      painter->drawImage(place, image, source);
+      if (number > 0 && lens.zoom <= 1 && !lens.squint)
+        painter->drawPixmap(place.topLeft(),
+                            scaled(number, image, place.size().toSize(), painter->device()->devicePixelRatioF()));
+      else
+        painter->drawImage(place, image, source);
       painter->setOpacity(1);
     }
     const bool selected = option.state.testFlag(QStyle::State_Selected);
@@ -89,6 +94,17 @@ class CellDelegate : public QStyledItemDelegate {
   }
 
  private:
+  /// Made once a size: scaling costs more than everything else in a cell.
+  static QPixmap scaled(qint64 number, const QImage& image, QSize size, double ratio) {
+    const QString key =
+        QString("cell %1 %2 %3x%4").arg(number).arg(image.cacheKey()).arg(size.width()).arg(size.height());
+    QPixmap pixmap;
+    if (QPixmapCache::find(key, &pixmap)) return pixmap;
+    pixmap = QPixmap::fromImage(image.scaled(size * ratio, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    pixmap.setDevicePixelRatio(ratio);
+    QPixmapCache::insert(key, pixmap);
+    return pixmap;
+  }
   static void paintBar(QPainter& painter, const QRectF& under, int line, double share, const QColor& colour,
                        const QString& words) {
     const double y = under.bottom() + 8 + 12 * line, length = words.isEmpty() ? under.width() : under.width() - 48;
@@ -105,6 +121,7 @@ class CellDelegate : public QStyledItemDelegate {
 }  // namespace
 
 SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableView(parent), desk_(desk), model_(model) {
+  QPixmapCache::setCacheLimit(64 << 10);  // kilobytes
   setObjectName("sheet");
   setAccessibleName("Proofs of the sheet");
   setProperty("role", "sheet");

@@ -157,7 +157,7 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   return guide;
 }
 
-void renameReference(Recipe& recipe, const std::string& from, const std::string& to) {
+void renameReference(Recipe& recipe, std::string from, const std::string& to) {
   if (from == to) return;
   for (RecipeReference& reference : recipe.references)
     if (reference.id == from) reference.id = to;

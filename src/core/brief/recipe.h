@@ -45,7 +45,7 @@ struct Recipe {
 
 /// The same recipe with a reference under another id; an empty one takes it away, and with it the start picture that is
 /// made of it.
-void renameReference(Recipe& recipe, const std::string& from, const std::string& to);
+void renameReference(Recipe& recipe, std::string from, const std::string& to);
 
 nlohmann::json recipeToJson(const Recipe& recipe);
 /// @throws Problem (badInput) naming the field that is missing, unknown or out of range.

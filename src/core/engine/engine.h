@@ -23,7 +23,9 @@ struct EngineInfo {
 
 struct EngineProgress {
   int step = 0, steps = 0;
-  std::optional<Image<Rgb8>> preview;  ///< not at every step; frame size or smaller with its ratio
+  /// Makes the picture as it is now, frame size or smaller with its ratio; to be called within the sink only. Empty where
+  /// there is none: not at every step.
+  std::function<Image<Rgb8>()> preview;
 };
 /// Called from the thread that generates, in order of steps.
 using EngineSink = std::function<void(EngineProgress)>;

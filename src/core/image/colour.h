@@ -28,6 +28,7 @@ struct OkLab {
 /// Lightness [0, 1], chroma (about [0, 0.37] inside sRGB), hue in radians.
 struct OkLch {
   float l = 0, c = 0, h = 0;
+  friend bool operator==(const OkLch&, const OkLch&) = default;
 };
 OkLab linearToOkLab(Rgb linear);
 Rgb okLabToLinear(OkLab lab);

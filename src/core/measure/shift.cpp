@@ -15,7 +15,7 @@ namespace {
 
 constexpr int longestSide = 384;
 /// Places looked at in each picture: as many quantiles of a distribution.
-constexpr std::size_t samples = 4096;
+constexpr std::size_t samples = 2048;
 constexpr int scales = 3, orientations = 4;
 /// What counts as much as what else: so far off, a share of 1 - 1/e is reached.
 constexpr double colourUnit = 26, textureUnit = 0.9;
@@ -54,9 +54,14 @@ Points<3> coloursOf(const Image<Rgb>& picture) {
 Points<scales * orientations> textureOf(const Image<Rgb>& picture) {
   const Size size = picture.size();
   Image<float> light(size);
-  for (int y = 0; y < size.height; ++y)
-    std::transform(picture.row(y), picture.row(y) + size.width, light.row(y),
-                   [](const Rgb& c) { return linearToCieLab(c).l / 100; });
+  parallelRows(size.height, [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      std::transform(picture.row(y), picture.row(y) + size.width, light.row(y), [](const Rgb& c) {
+        // L* of CIELAB; luminance is its Y.
+        const float luminous = luminance(c);
+        return luminous > 0.008856f ? 1.16f * std::cbrt(luminous) - 0.16f : 9.033f * luminous;
+      });
+  });
   Points<scales * orientations> points(samples);
   for (int scale = 0; scale < scales; ++scale) {
     const float sigma = static_cast<float>(1 << scale);

@@ -20,8 +20,8 @@ Changes changesBetween(const StudyState& before, const StudyState& after) {
   changes.references = before.references != after.references;
   changes.brief = before.brief != after.brief;
   changes.others = before.keepTotal != after.keepTotal || before.discarded != after.discarded ||
-                   before.kept != after.kept || before.held != after.held || before.comfort != after.comfort ||
-                   before.extra != after.extra;
+                   before.kept != after.kept || before.held != after.held || before.leftBe != after.leftBe ||
+                   before.comfort != after.comfort || before.extra != after.extra;
   changes.looking = before.looking != after.looking;
   changes.guideList = !std::equal(before.guides.begin(), before.guides.end(), after.guides.begin(), after.guides.end(),
                                   [](const Guide& a, const Guide& b) { return a.id == b.id; });

@@ -201,6 +201,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
                      for (Guide& guide : s.guides)
                        if (guide.on) guide.weight = std::floor(guide.weight * s.comfort / most * 100) / 100;
                    }});
+  std::erase_if(out, [&](const Check& check) { return state.leftBe.contains(check.id); });
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.severity > b.severity; });
   return out;
 }

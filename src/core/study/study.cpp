@@ -99,6 +99,7 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
   json["shown-sheet"] = state.looking.sheet;
+  if (!state.leftBe.empty()) json["left-be"] = state.leftBe;
   json["discarded"] = state.discarded;
   json["kept"] = state.kept;
   json["next-id"] = state.nextId;
@@ -130,9 +131,13 @@ StudyState stateFromJson(const nlohmann::json& json) {
   state.brief = briefFromJson(fields.child("brief"), "The study, brief", true);
   state.keepTotal = fields.flag("keep-total", false);
   state.comfort = fields.number("comfort", 0.1, largestComfort, comfortableLoad);
-  if (fields.has("held-weights"))
-    for (const auto& id : listIn(fields, "held-weights"))
-      if (id.is_string()) state.held.insert(id.get<std::string>());
+  const auto ids = [&](const char* key, std::set<std::string>& into) {
+    if (!fields.has(key)) return;
+    for (const auto& id : listIn(fields, key))
+      if (id.is_string()) into.insert(id.get<std::string>());
+  };
+  ids("held-weights", state.held);
+  ids("left-be", state.leftBe);
   state.looking.reference = fields.text("selected-reference", "");
   state.looking.guide = fields.text("selected-guide", "");
   state.looking.proof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);

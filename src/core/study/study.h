@@ -49,6 +49,7 @@ struct StudyState {
   std::set<std::string> held;        ///< guides whose weight stays when others are rebalanced, by id
   double comfort = comfortableLoad;  ///< the load up to which there are no doubts, (0, 4]
   Looking looking;
+  std::set<std::string> leftBe;         ///< checks that the artist does not want to hear of again, by id
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
   std::vector<std::int64_t> kept;       ///< proofs with a star, in the order in which they got it
   std::int64_t nextId = 1;              ///< for ids of references and guides

@@ -29,10 +29,15 @@ class GuidesViewTest : public SceneWindowTest {
   void weightIsScrubbedTypedAndReset();
   void spanBarIsDragged();
   void spanBarObeysKeys();
+  void spanBoardReadsEachStep();
+  void comfortLineIsDragged();
+  void endsLieOnOtherEnds();
+  void heldWeightsStay();
   void keepTotalRebalances();
   void shapesSetRanges();
   void switchTurnsOffAndChecksFollow();
   void checkIsFixedByItsButton();
+  void checksMayBeLeftBe();
   void planksReorderByKeys();
   void promptIsTypedAndUndone();
   void frameCalculator();
@@ -181,6 +186,75 @@ void GuidesViewTest::spanBarObeysKeys() {
   QCOMPARE(state().guides[0].range.from, 1.0);
 }
 
+void GuidesViewTest::spanBoardReadsEachStep() {
+  add("tone");
+  document().change("Ranges", [](StudyState& s) {
+    s.brief.steps = 10;
+    s.guides[0].name = "Edges";
+    s.guides[1].name = "Tone";
+    s.guides[0].weight = 0.9;
+    s.guides[1].weight = 0.31;
+    s.guides[0].range = {0, 80, 0, 0};
+    s.guides[1].range = {0, 50, 0, 0};
+  });
+  auto& chart = bench().board().chart();
+  const auto over = [&](double percent) {
+    const QPointF from = chart.gripAt(state().guides[0].id, BarGrip::from),
+                  to = chart.gripAt(state().guides[0].id, BarGrip::to);
+    QTest::mouseMove(&chart, QPoint(static_cast<int>(from.x() + (to.x() - from.x()) * percent / 80), 4));
+    return chart.reading();
+  };
+  QCOMPARE(over(35), QString("step 4 of 10: Edges 0.90 + Tone 0.31 = 1.21"));
+  QCOMPARE(over(65), QString("step 7 of 10: Edges 0.90"));
+  QCOMPARE(over(95), QString("step 10 of 10: the prompt alone"));
+}
+
+void GuidesViewTest::comfortLineIsDragged() {
+  document().change("Heavy", [](StudyState& s) { s.guides[0].weight = 1.7; });
+  settle();
+  auto& chart = bench().board().chart();
+  QVERIFY(!desk().checks.all().empty());
+  const QPoint line(chart.width() / 2, static_cast<int>(chart.comfortY()));
+  dragOn(chart, line, line - QPoint(0, 14));
+  QVERIFY2(state().comfort > 1.7, qPrintable(QString::number(state().comfort)));
+  settle();
+  for (const Check& check : desk().checks.all()) QVERIFY(!check.id.starts_with("high-load"));
+  QTest::mouseDClick(&chart, Qt::LeftButton, {}, QPoint(chart.width() / 2, static_cast<int>(chart.comfortY())));
+  QCOMPARE(state().comfort, comfortableLoad);
+  undo();
+  QVERIFY(state().comfort > 1.7);
+}
+
+void GuidesViewTest::endsLieOnOtherEnds() {
+  add("tone");
+  const std::string first = state().guides[0].id, second = state().guides[1].id;
+  document().change("Range", [&](StudyState& s) { s.guide(first)->range.to = 43.7; });
+  auto& chart = bench().board().chart();
+  const QPoint from = chart.gripAt(second, BarGrip::to).toPoint();
+  const int target = static_cast<int>(chart.gripAt(first, BarGrip::to).x());
+  dragOn(chart, from, QPoint(target + 3, from.y()));
+  QCOMPARE(state().guide(second)->range.to, 43.7);
+}
+
+void GuidesViewTest::heldWeightsStay() {
+  add("tone");
+  add("edges");
+  document().change("Weights", [](StudyState& s) {
+    s.keepTotal = true;
+    for (Guide& guide : s.guides) guide.weight = 0.8;
+  });
+  auto& chart = bench().board().chart();
+  document().look([&](Looking& looking) { looking.guide = state().guides[1].id; });
+  chart.setFocus();
+  QTest::keyClick(&chart, Qt::Key_H);
+  QVERIFY(state().held.contains(state().guides[1].id));
+  document().look([&](Looking& looking) { looking.guide = state().guides[0].id; });
+  for (int i = 0; i < 4; ++i) QTest::keyClick(&chart, Qt::Key_Up, Qt::ShiftModifier);
+  QVERIFY(state().guides[0].weight > 0.95);
+  QCOMPARE(state().guides[1].weight, 0.8);
+  QVERIFY(std::abs(state().guides[0].weight + state().guides[2].weight - 1.6) < 0.001);
+}
+
 void GuidesViewTest::keepTotalRebalances() {
   addGuide(document(), "tone");
   click("keep total");
@@ -221,6 +295,24 @@ void GuidesViewTest::checkIsFixedByItsButton() {
   document().change("Frame", [](StudyState& s) { s.frame = {320, 480}; });
   click("fix swapped:r1", &panel);
   QCOMPARE(state().frame, (Size{480, 320}));
+}
+
+void GuidesViewTest::checksMayBeLeftBe() {
+  document().change("No step", [](StudyState& s) { s.guides[0].weight = 0; });
+  settle();
+  QCOMPARE(desk().checks.all().size(), std::size_t{1});
+  ChecksPanel panel(desk());
+  const auto* leave = panel.findChild<QPushButton*>(QString::fromStdString("leave " + desk().checks.all()[0].id));
+  QVERIFY(leave != nullptr);
+  QTest::mouseClick(const_cast<QPushButton*>(leave), Qt::LeftButton);
+  settle();
+  QVERIFY(desk().checks.all().empty());
+  QTest::mouseClick(panel.findChild<QPushButton*>("say again"), Qt::LeftButton);
+  settle();
+  QCOMPARE(desk().checks.all().size(), std::size_t{1});
+  undo();
+  settle();
+  QVERIFY(desk().checks.all().empty());
 }
 
 void GuidesViewTest::planksReorderByKeys() {

@@ -56,12 +56,14 @@ void LastYearsPageTest::settingsComeBack() {
   QCOMPARE(state().guides[0].weight, 0.83);
   QVERIFY(state().guides[0].range == (Range{10, 70, 5, 15}));
   // What differs from before is said.
-  QVERIFY2(window_->shownSentence().contains("Prompt") && window_->shownSentence().contains("weight"),
+  QVERIFY2(window_->shownSentence().contains("range end") && window_->shownSentence().contains("weight"),
            qPrintable(window_->shownSentence()));
   QCOMPARE(state().references.size(), std::size_t{1});
+  activate();
   // The same settings pulled again are the same picture, byte for byte.
   pressInWindow(Qt::Key_Return, Qt::ControlModifier);
   settle();
+  QCOMPARE(desk().proofs.all().size(), std::size_t{2});
   const Bytes again = desk().proofs.png(desk().proofs.all().back().number);
   QVERIFY(QByteArray(reinterpret_cast<const char*>(again.data()), static_cast<qsizetype>(again.size())) == bytes);
   undo();

@@ -301,7 +301,7 @@ void StandinTest::reportsStepsAndPreviews() {
                     QCOMPARE(progress.steps, 20);
                     if (!progress.preview) return;
                     ++previews;
-                    const auto light = luminanceOf(toLinear(*progress.preview));
+                    const auto light = luminanceOf(toLinear(progress.preview()));
                     double rough = 0;
                     for (int y = 0; y < light.height(); ++y)
                       for (int x = 1; x < light.width(); ++x)

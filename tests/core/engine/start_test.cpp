@@ -196,7 +196,7 @@ void StartTest::previewsShowTheState() {
                   [&](EngineProgress progress) {
                     if (!progress.preview) return;
                     ++previews;
-                    const auto preview = toLinear(progress.preview->view());
+                    const auto preview = toLinear(progress.preview().view());
                     const auto small = resampled(start.view(), preview.size());
                     if (progress.step == 1)
                       first = correlation(blurredLab(preview.view(), 4)[0], blurredLab(small.view(), 4)[0]);

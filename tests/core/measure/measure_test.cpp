@@ -5,6 +5,7 @@
 #include "core/image/colour.h"
 #include "core/image/distance.h"
 #include "core/measure/hold.h"
+#include "core/measure/missed_places.h"
 #include "fixtures.h"
 
 using namespace hscaffold;
@@ -17,6 +18,7 @@ class MeasureTest : public QObject {
   void copiesHoldAndStrangersDoNot();
   void holdFallsAsLinesMove();
   void missesAreWhereLinesWereLost();
+  void missesAreToldByPlace();
   void correlationKnowsSigns();
   void kindsWithoutMeasureSaySo();
 };
@@ -88,6 +90,25 @@ void MeasureTest::missesAreWhereLinesWereLost() {
   QVERIFY(lost.misses(30, 20) == 65535 && held.misses(30, 20) == 0);
   QVERIFY(lost.misses(30, 10) == 0);  // nothing was asked for there
   QVERIFY(lost.hold < 1 && held.hold > 90);
+}
+
+void MeasureTest::missesAreToldByPlace() {
+  Map misses(768, 512);
+  const auto line = [&](int x0, int x1, int y) {
+    for (int x = x0; x < x1; ++x) misses(x, y) = misses(x, y + 1) = 65535;
+  };
+  line(600, 740, 40);
+  line(600, 700, 60);
+  line(30, 130, 450);
+  line(384, 390, 256);
+  const auto places = missedPlaces(misses);
+  QCOMPARE(places.size(), std::size_t{2});  // six pixels in the middle are not worth a word
+  QCOMPARE(QString::fromStdString(places[0].name), QString("upper right"));
+  QCOMPARE(QString::fromStdString(places[1].name), QString("lower left"));
+  QVERIFY(places[0].share > places[1].share && places[0].share < 0.8);
+  QVERIFY(std::abs(places[0].x - 660) < 30 && places[0].extent >= 140);
+  QVERIFY(missedPlaces(Map(40, 30)).empty() && missedPlaces(Map()).empty());
+  QCOMPARE(placeName(384, 256, {768, 512}), std::string("middle"));
 }
 
 void MeasureTest::correlationKnowsSigns() {

@@ -368,6 +368,11 @@ void StudyTest::everyReleasedVersionOpens() {
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "old.scaffold");
   runSql(path, fixtures::readFile(fixtures::kept("study-" + std::to_string(version) + ".sql")));
+  // For looking it is read as it is.
+  const auto before = fixtures::readFile(path);
+  QVERIFY(StudyFile::open(path, StudyFile::Access::read).sheets().empty());
+  QVERIFY(StudyFile::open(path, StudyFile::Access::read).proofs().size() <= 1);
+  QVERIFY(fixtures::readFile(path) == before);
   auto file = StudyFile::open(path);
   auto state = file.readState();
   QVERIFY(state.guides.size() >= 2);
@@ -379,8 +384,35 @@ void StudyTest::everyReleasedVersionOpens() {
   for (const Guide& guide : state.guides) QVERIFY(editsOf(guide, store).missing.empty());
   // What is written now is read again, hand work and all.
   state.brief.steps = 31;
+  state.comfort = 2.25;
+  state.held = {state.guides[0].id};
+  state.kept = {7, 3};
+  state.looking.sheet = -1;
   file.writeState(state);
   QVERIFY(same(StudyFile::open(path).readState(), state));
+  // Sheets are new in version 4.
+  SheetInfo sheet;
+  sheet.made = "2031-03-01T08:00:00Z";
+  sheet.plan.base = recipeOf(state);
+  sheet.plan.axes = {axisOver(Setting::weight, state.guides[0].id, 0.2, 1, 3)};
+  sheet.plan.seeds = {1, 2};
+  sheet.waiting = {4, 5, 1};
+  const std::int64_t number = file.addSheet(sheet);
+  ProofInfo cell;
+  cell.made = sheet.made;
+  cell.recipe = hscaffold::recipeOf(sheet.plan, 4);
+  cell.sheet = number;
+  cell.cell = 4;
+  cell.shift = 41.5;
+  file.addProof(cell, {}, {});
+  const auto again = StudyFile::open(path);
+  QCOMPARE(again.sheets().size(), std::size_t{1});
+  QVERIFY(again.sheets()[0].plan == sheet.plan && again.sheets()[0].waiting == sheet.waiting);
+  QCOMPARE(again.proofs().back().sheet, number);
+  QCOMPARE(again.proofs().back().cell, 4);
+  QCOMPARE(*again.proofs().back().shift, 41.5);
+  file.setWaiting(number, {});
+  QVERIFY(file.sheets()[0].waiting.empty());
   if (version < 2) return;
   QVERIFY(edges.work.has(retouchSlot) && edges.limited() && edges.retouchHidden);
   QVERIFY(edges.region.inverted);
@@ -388,7 +420,8 @@ void StudyTest::everyReleasedVersionOpens() {
   QCOMPARE(state.guides[2].words, std::string("standing"));
   QVERIFY(state.guides[2].work.has("inks"));
   const auto proofs = file.proofs();
-  QCOMPARE(proofs.size(), std::size_t{1});
+  QCOMPARE(proofs.size(), std::size_t{2});  // the one that was there, and the cell
+  QVERIFY(!proofs[0].shift.has_value());
   QVERIFY(proofs[0].recipe.guides[0].guide.work == edges.work);
 }
 

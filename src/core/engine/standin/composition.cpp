@@ -150,17 +150,34 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
   return out;
 }
 
-Composition withSubject(const Composition& place, const SubjectPlan& subject) {
+Composition Composition::clone() const {
   Composition out;
   out.subject = subject;
-  out.overcast = place.overcast;
-  out.horizon = place.horizon;
-  out.lightX = place.lightX;
-  out.lightY = place.lightY;
-  out.sunX = place.sunX;
-  out.sunY = place.sunY;
+  out.overcast = overcast;
+  out.horizon = horizon;
+  out.lightX = lightX, out.lightY = lightY;
+  out.sunX = sunX, out.sunY = sunY;
+  for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = fields.all[i].clone();
+  return out;
+}
+
+Composition Places::composed(const Wishes& wishes, std::uint64_t seed, Size size) {
+  {
+    const std::lock_guard lock(mutex_);
+    for (const Kept& kept : kept_)
+      if (kept.seed == seed && kept.place->fields.size() == size && kept.wishes == wishes) return kept.place->clone();
+  }
+  auto fresh = std::make_shared<const Composition>(compose(wishes, seed, size));
+  const std::lock_guard lock(mutex_);
+  kept_.push_back({wishes, seed, fresh});
+  if (kept_.size() > most_) kept_.pop_front();
+  return fresh->clone();
+}
+
+Composition withSubject(const Composition& place, const SubjectPlan& subject) {
+  Composition out = place.clone();
+  out.subject = subject;
   const Size size = place.fields.size();
-  for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = place.fields.all[i].clone();
   if (subject.kind == SubjectKind::none && subject.others.empty()) return out;
   Fields& f = out.fields;
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);

@@ -3,6 +3,9 @@
 #pragma once
 
 #include <array>
+#include <deque>
+#include <memory>
+#include <mutex>
 
 #include "core/engine/standin/subjects.h"
 #include "core/image/image.h"
@@ -41,10 +44,28 @@ struct Composition {
   float lightX = 0, lightY = 0;    ///< towards the light, in the picture
   float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
   Fields fields;
+  [[nodiscard]] Composition clone() const;
 };
 
 /// The place, still without its subject.
 Composition compose(const Wishes& wishes, std::uint64_t seed, Size size);
+/// Places that were composed lately: most cells of a sheet begin with the same one. May be used by several threads.
+class Places {
+ public:
+  /// As `compose`.
+  Composition composed(const Wishes& wishes, std::uint64_t seed, Size size);
+
+ private:
+  struct Kept {
+    Wishes wishes;
+    std::uint64_t seed;
+    std::shared_ptr<const Composition> place;
+  };
+  static constexpr std::size_t most_ = 6;
+  std::mutex mutex_;
+  std::deque<Kept> kept_;  ///< oldest first
+};
+
 /// The subject put into a place, with its shadow.
 Composition withSubject(const Composition& place, const SubjectPlan& subject);
 

@@ -34,10 +34,10 @@ struct Work {
   Palette palette;
 };
 
-Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all) {
+Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& places) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
-  Composition place = compose(wishes, seed, layoutSize(job.recipe.frame));
+  Composition place = places.composed(wishes, seed, layoutSize(job.recipe.frame));
   vary(place, variation, brief.vary);
   std::vector<Wanted> wanted;
   std::vector<LoadCurve> loads;
@@ -59,9 +59,9 @@ double layoutKept(const StartPicture& start) {
   return start.wordsToWords() ? 1 - std::max(0.0, 2 * start.change - 1) : 1 - start.change;
 }
 
-Work begun(const EngineJob& job, StopToken stop) {
+Work begun(const EngineJob& job, StopToken stop, Places& places) {
   const StartPicture& start = job.recipe.brief.start;
-  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop));
+  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop), places);
   if (start.given()) colourFrom(work.palette, job.start.view(), work.picture.fields, colourKept(start));
   return work;
 }
@@ -75,11 +75,11 @@ Size previewSize(Size frame) {
 /// The plan as the steps have it now.
 Plan planOf(const Work& work, Size size) { return planFrom(work.layout.current(), work.picture, work.palette, size); }
 
-Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop) {
+Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Places& places) {
   const StartPicture& start = job.recipe.brief.start;
   const bool bands = start.given() && !start.moodOnly && start.change < 1;
   if (bands && start.change <= 0) return job.start.clone();
-  Work work = begun(job, stop);
+  Work work = begun(job, stop, places);
   const int steps = job.recipe.brief.steps;
   const Size frame = job.recipe.frame, small = previewSize(frame);
   std::optional<StartBands> whole, reduced;
@@ -90,11 +90,12 @@ Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, Stop
     work.layout.advance(step);
     if (!sink) continue;
     EngineProgress progress{step + 1, steps, {}};
-    if (step + 1 < steps) {
-      Plan plan = planOf(work, small);
-      if (bands) reduced->putInto(plan);
-      progress.preview = toSrgb8(planPicture(plan));
-    }
+    if (step + 1 < steps)
+      progress.preview = [&] {
+        Plan plan = planOf(work, small);
+        if (bands) reduced->putInto(plan);
+        return toSrgb8(planPicture(plan));
+      };
     sink(std::move(progress));
   }
   throwIfStopped(stop);
@@ -144,7 +145,7 @@ OkLch inLightOf(OkLch colour, const Palette& before, const Palette& after) {
 
 /// Two pictures of one layout, as the start picture's words say and as those that are wanted say; only what differs
 /// between them acts on the start picture.
-Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopToken stop) {
+Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopToken stop, Places& places) {
   const Brief& brief = job.recipe.brief;
   const Size frame = job.recipe.frame, small = previewSize(frame);
   const Image<Rgb> smallStart = resampled(job.start.view(), small);
@@ -167,14 +168,14 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   constexpr float alike = 0.85f;
   AllGuides guides = guidesOf(job, 0, stop);
   const bool sameSubject = subjectColourOf(after) == subjectColourOf(before);
-  Work shown = begun(job, before, guides);
+  Work shown = begun(job, before, guides, places);
   const bool foreign =
       likeness(planFrom(shown.picture.fields, shown.picture, shown.palette, small), smallStart.view()) < alike;
   if (foreign) {
     guides = guidesOf(job, layoutKept(brief.start), stop);
-    shown = begun(job, std::move(before), guides);
+    shown = begun(job, std::move(before), guides, places);
   }
-  Work wanted = begun(job, std::move(after), guides);
+  Work wanted = begun(job, std::move(after), guides, places);
   if (sameAccent) wanted.palette.accent = inLightOf(shown.palette.accent, shown.palette, wanted.palette);
   if (foreign && sameSubject) {
     auto& subject = wanted.palette.parts[static_cast<std::size_t>(Part::subject)];
@@ -187,8 +188,10 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
     if (!sink) continue;
     EngineProgress progress{step + 1, brief.steps, {}};
     if (step + 1 < brief.steps)
-      progress.preview = toSrgb8(
-          changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {}, brief.start.change));
+      progress.preview = [&] {
+        return toSrgb8(
+            changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {}, brief.start.change));
+      };
     sink(std::move(progress));
   }
   throwIfStopped(stop);
@@ -223,15 +226,16 @@ double StandinEngine::estimate(const Recipe& recipe) const { return modelMillise
 Image<Rgb8> StandinEngine::generate(const EngineJob& job, const EngineSink& sink, StopToken stop) {
   checkJob(job, info());
   const auto start = std::chrono::steady_clock::now();
-  auto picture = toSrgb8(job.recipe.brief.start.wordsToWords() ? fromWordsToWords(job, sink, stop)
-                                                               : fromScratchOrStart(job, sink, stop));
+  auto picture = toSrgb8(job.recipe.brief.start.wordsToWords() ? fromWordsToWords(job, sink, stop, places_)
+                                                               : fromScratchOrStart(job, sink, stop, places_));
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   correction_ = 0.7 * correction_.load() + 0.3 * took / modelMilliseconds(job.recipe);
   return picture;
 }
 
 standin::Fields settledLayout(const EngineJob& job) {
-  Work work = begun(job, {});
+  Places places;
+  Work work = begun(job, {}, places);
   for (int step = 0; step < job.recipe.brief.steps; ++step) work.layout.advance(step);
   return work.layout.current();
 }

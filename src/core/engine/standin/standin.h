@@ -18,6 +18,7 @@ class StandinEngine final : public Engine {
  private:
   /// How much longer jobs took here than the cost model says.
   std::atomic<double> correction_{1.0};
+  standin::Places places_;
 };
 
 /// The settled layout of a job, without colours and painting: for measuring what the steps did.

@@ -92,6 +92,7 @@ enum class Medium { gouache, oil, watercolour, ink, woodcut, pencil, flat, photo
 struct WishedColour {
   OkLch colour;
   float strength = 0;
+  friend bool operator==(const WishedColour&, const WishedColour&) = default;
 };
 
 /// How a thing stands to another: "a fox beside a lighthouse", "a kite over it".
@@ -103,6 +104,7 @@ struct Thing {
   int count = 1;  ///< [1, 9]; 0: some, as "boats" says
   Relation relation = Relation::none;
   int to = -1;  ///< which of the things it stands so to; -1: whatever is foremost
+  friend bool operator==(const Thing&, const Thing&) = default;
 };
 
 struct Wishes {
@@ -119,6 +121,7 @@ struct Wishes {
 
   [[nodiscard]] float operator[](Trait trait) const { return traits[static_cast<std::size_t>(trait)]; }
   [[nodiscard]] Medium medium() const;
+  friend bool operator==(const Wishes&, const Wishes&) = default;
 };
 
 /// Prompt with its emphasis, avoid, and styles by their strengths in whatever order. A guidance of 0 leaves everything
