@@ -75,6 +75,7 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(model_, &SheetModel::shownChanged, this, [this] {
     tellSheet();
     read();
+    if (grid_->selectedProofs().empty()) follow();
   });
   connect(model_, &QAbstractItemModel::modelReset, this, &SheetView::tellSheet);
   addActions();
@@ -282,6 +283,18 @@ void SheetView::compare(bool large) {
 void SheetView::setLook(CompareLook look) {
   compare_->setLook(look);
   compare(true);
+}
+
+/// What the Bench shows is what is chosen here.
+void SheetView::follow() {
+  const std::int64_t shown = desk_.document.state().looking.proof;
+  if (model_->indexOf(shown).isValid()) grid_->selectProofs({shown});
+}
+
+void SheetView::showEvent(QShowEvent* event) {
+  MainView::showEvent(event);
+  const auto chosen = grid_->selectedProofs();
+  if (std::find(chosen.begin(), chosen.end(), desk_.document.state().looking.proof) == chosen.end()) follow();
 }
 
 void SheetView::pick() {

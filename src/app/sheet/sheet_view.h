@@ -34,8 +34,12 @@ class SheetView : public MainView {
   /// The chosen proofs large, or the sheet again.
   void compare(bool large);
 
+ protected:
+  void showEvent(QShowEvent*) override;
+
  private:
   QWidget* head();
+  void follow();
   QWidget* readingPanel();
   void addActions();
   void pick();

@@ -69,7 +69,9 @@ void LayoutInAnotherMediumTest::byMouse() {
   const QPoint top = chart.gripAt(id, BarGrip::weight).toPoint();
   dragOn(chart, top, top - QPoint(0, 6));
   QVERIFY(guide().weight > 0.8);
-  say("a kite flyer on a dune by the sea, woodcut");
+  QTest::mouseDClick(&chart, Qt::LeftButton, {}, chart.gripAt(id, BarGrip::weight).toPoint());
+  QCOMPARE(guide().weight, 1.0);
+  say("a kite flyer on a dune by the sea, gouache");
   click("pull");
   settle();
   click("view sheet");
@@ -87,7 +89,7 @@ void LayoutInAnotherMediumTest::byKeyboard() {
   chart.setFocus();
   for (int i = 0; i < 6; ++i) QTest::keyClick(&chart, Qt::Key_Up, Qt::ShiftModifier);
   QVERIFY(std::abs(guide().weight - 1) < 1e-9);
-  say("a kite flyer on a dune by the sea, woodcut");
+  say("a kite flyer on a dune by the sea, gouache");
   pressInWindow(Qt::Key_Return, Qt::ControlModifier);
   settle();
   bench().source().setFocus();

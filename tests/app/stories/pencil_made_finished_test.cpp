@@ -86,7 +86,8 @@ void PencilMadeFinishedTest::twoSeriesToChooseFrom() {
   for (const ProofInfo& proof : desk().proofs.all()) {
     QCOMPARE(proof.recipe.guides.size(), std::size_t{1});
     holds[proof.sheet] += *meanHold(proof) / 2;
-    numbers[proof.sheet].push_back(proof.number);
+    // Two are made at a time: which is there first is chance.
+    if (proof.cell == 0) numbers[proof.sheet].push_back(proof.number);
   }
   QVERIFY2(holds[strict] > 60, qPrintable(QString::number(holds[strict])));
   // One of each side by side, with what differs: which guide, and nothing else.
