@@ -79,7 +79,7 @@ class CellDelegate : public QStyledItemDelegate {
       paintStar(*painter, place.topRight() + QPointF(-11, 11), theme().accent);
     painter->setFont(textFont(8));
     if (number == 0) {
-      painter->setPen(theme().softText);
+      painter->setPen(theme().text);
       painter->drawText(place, Qt::AlignCenter, index.data(SheetModel::emptyRole).toString());
       if (const QVariant done = index.data(SheetModel::progressRole); done.isValid())
         paintBar(*painter, place, 0, done.toDouble(), theme().accent, {});
@@ -110,7 +110,7 @@ class CellDelegate : public QStyledItemDelegate {
     const double y = under.bottom() + 8 + 12 * line, length = words.isEmpty() ? under.width() : under.width() - 48;
     painter.fillRect(QRectF(under.left(), y, length, 3), theme().ground);
     if (share >= 0) painter.fillRect(QRectF(under.left(), y, length * std::clamp(share, 0.0, 1.0), 3), colour);
-    painter.setPen(theme().softText);
+    painter.setPen(theme().text);
     painter.drawText(QRectF(under.right() - 46, y - 5, 46, 13), Qt::AlignRight | Qt::AlignVCenter, words);
   }
 
