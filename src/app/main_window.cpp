@@ -20,14 +20,13 @@
 #include "app/bench/map_file_dialog.h"
 #include "app/desk.h"
 #include "app/document/study_edits.h"
+#include "app/dropped_proof.h"
 #include "app/help.h"
 #include "app/main_view.h"
 #include "app/sheet/sheet_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
 #include "app/workbench/pose/figure_edits.h"
-#include "core/brief/differences.h"
-#include "core/image/png.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -235,7 +234,7 @@ void MainWindow::askPicture() {
 
 void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
   std::vector<std::filesystem::path> pictures;
-  if (files.size() == 1 && offerRecipe(files.front())) return;
+  if (files.size() == 1 && offerRecipe(desk_, this, files.front())) return;
   for (const auto& file : files) {
     const QString end = QString::fromStdString(file.extension().string()).toLower();
     if (end == ".json" || end == ".bvh")
@@ -244,80 +243,6 @@ void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
       pictures.push_back(file);
   }
   if (!pictures.empty()) bringIn(desk_, pictures);
-}
-
-bool MainWindow::offerRecipe(const std::filesystem::path& file) {
-  std::optional<Recipe> recipe;
-  Bytes bytes;
-  try {
-    if (QString::fromStdString(file.extension().string()).toLower() != ".png") return false;
-    bytes = readWholeFile(file);
-    recipe = recipeFromTexts(readPngTexts(bytes));
-  } catch (const std::exception&) {
-    return false;  // no recipe inside: a picture like others
-  }
-  const std::string name = file.filename().string();
-  QMessageBox box(
-      QMessageBox::NoIcon, "Humble Scaffold",
-      QString("%1 is a proof and carries its settings. What should it be here?").arg(QString::fromStdString(name)),
-      QMessageBox::NoButton, this);
-  auto* settings = box.addButton("Take its settings", QMessageBox::AcceptRole);
-  auto* reference = box.addButton("Reference", QMessageBox::AcceptRole);
-  auto* start = box.addButton("Start picture", QMessageBox::AcceptRole);
-  settings->setObjectName("take settings");
-  reference->setObjectName("as reference");
-  start->setObjectName("as start picture");
-  box.addButton("Cancel", QMessageBox::RejectRole);
-  box.setDefaultButton(settings);
-  box.exec();
-  if (box.clickedButton() == settings) takeSettings(name, *recipe);
-  if (box.clickedButton() == reference) bringIn(desk_, {file});
-  if (box.clickedButton() == start) guarded([&] { startFromFile(desk_, file); });
-  return true;
-}
-
-void MainWindow::takeSettings(const std::string& name, const Recipe& recipe) {
-  // Pictures that are not here are looked for, one by one; what is not found is left out and said.
-  Recipe wanted = recipe;
-  for (RecipeReference& reference : wanted.references) {
-    const bool used = std::any_of(wanted.guides.begin(), wanted.guides.end(),
-                                  [&](const RecipeGuide& entry) { return entry.guide.reference == reference.id; });
-    const Reference* there = desk_.document.state().reference(reference.id);
-    if (!used || (there != nullptr && there->name == reference.name)) continue;
-    std::string found;
-    // The same picture may be here under another id: a proof from another study.
-    for (const Reference& other : desk_.document.state().references)
-      if (other.name == reference.name) found = other.id;
-    if (found.empty()) {
-      QMessageBox box(
-          QMessageBox::NoIcon, "Humble Scaffold",
-          QString("The settings use %1, which is not in this study.").arg(QString::fromStdString(reference.name)),
-          QMessageBox::NoButton, this);
-      auto* locate = box.addButton("Locate it...", QMessageBox::AcceptRole);
-      locate->setObjectName("locate");
-      box.addButton("Go on without", QMessageBox::RejectRole)->setObjectName("without");
-      box.setDefaultButton(locate);
-      box.exec();
-      if (box.clickedButton() == locate) {
-        const QString path = QFileDialog::getOpenFileName(this, "Locate " + QString::fromStdString(reference.name));
-        if (!path.isEmpty()) guarded([&] { found = addReferenceFrom(desk_, path.toStdString()); });
-      }
-    }
-    renameReference(wanted, reference.id, found);
-  }
-  const auto differing = differences(recipeOf(desk_.document.state()), wanted);
-  std::vector<std::string> lost;
-  if (!desk_.document.change("Take settings of " + QString::fromStdString(name),
-                             [&](StudyState& s) { lost = adoptRecipe(s, wanted); }))
-    return;
-  QStringList words;
-  for (const Difference& d : differing)
-    if (words.size() < 4) words << QString::fromStdString(d.what);
-  if (differing.size() > 4) words << QString("%1 more").arg(differing.size() - 4);
-  QString sentence =
-      differing.empty() ? QString("The settings were the same already.") : "Changed: " + words.join("; ") + ".";
-  for (const std::string& one : lost) sentence += " " + QString::fromStdString(one);
-  say(sentence, !lost.empty());
 }
 
 void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {

@@ -7,8 +7,6 @@
 #include <functional>
 #include <vector>
 
-#include "core/brief/recipe.h"
-
 class QLabel;
 class QStackedWidget;
 
@@ -53,10 +51,6 @@ class MainWindow : public QMainWindow {
   void askExportMap();
   /// Figures go to the pose guide, everything else becomes references and guides of its own.
   void bringInFiles(const std::vector<std::filesystem::path>& files);
-  /// A picture that carries a recipe: as reference, as start picture, or its settings. @return whether it was dealt
-  /// with
-  bool offerRecipe(const std::filesystem::path& file);
-  void takeSettings(const std::string& name, const Recipe& recipe);
   void bringInFigures(const std::filesystem::path& file, bool clip);
   void copyFigure();
   void paste();
