@@ -15,6 +15,11 @@
 #include "core/brief/differences.h"
 
 namespace hscaffold::app {
+namespace {
+
+constexpr std::size_t manyPoints = 300;
+
+}  // namespace
 
 DetailsPanel::DetailsPanel(Desk& desk, SheetModel& model, QWidget* parent)
     : QFrame(parent), desk_(desk), model_(model) {
@@ -95,7 +100,16 @@ DetailsPanel::DetailsPanel(Desk& desk, SheetModel& model, QWidget* parent)
 
   connect(chart_, &TradeChart::picked, this, &DetailsPanel::picked);
   connect(small_, &CompareTable::closeAsked, this, &DetailsPanel::openAsked);
-  connect(&model_, &SheetModel::shownChanged, this, &DetailsPanel::fillChart);
+  // Hundreds of points are not drawn anew for each proof that comes in.
+  fillLater_.setSingleShot(true);
+  fillLater_.setInterval(250);
+  connect(&fillLater_, &QTimer::timeout, this, &DetailsPanel::fillChart);
+  connect(&model_, &SheetModel::shownChanged, this, [this] {
+    if (chart_->points().size() < manyPoints)
+      fillChart();
+    else if (!fillLater_.isActive())
+      fillLater_.start();
+  });
   connect(&desk_.proofs, &ProofShelf::missesChanged, this, &DetailsPanel::tellMisses);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.settings()) tellDifferences();

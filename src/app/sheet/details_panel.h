@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QFrame>
+#include <QTimer>
 #include <vector>
 
 #include "app/desk.h"
@@ -59,6 +60,7 @@ class DetailsPanel : public QFrame {
   QPushButton *adopt_, *start_, *reference_, *large_;
   std::vector<MissedPlace> lostPlaces_;
   std::size_t nextLost_ = 0;
+  QTimer fillLater_;
 };
 
 }  // namespace hscaffold::app

@@ -270,7 +270,11 @@ void SheetGrid::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void SheetGrid::contextMenuEvent(QContextMenuEvent* event) {
-  if (!selectedProofs().empty()) emit menuAsked(event->globalPos());
+  const qint64 pull = indexAt(event->pos()).data(SheetModel::pullRole).toLongLong();
+  if (pull > 0)
+    emit waitingMenuAsked(event->globalPos(), pull);
+  else if (!selectedProofs().empty())
+    emit menuAsked(event->globalPos());
 }
 
 void SheetGrid::paintEvent(QPaintEvent* event) {

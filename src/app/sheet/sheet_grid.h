@@ -36,6 +36,7 @@ class SheetGrid : public QTableView {
   void picked();          ///< the selection is another
   void openAsked();       ///< the selected ones large
   void menuAsked(const QPoint& global);
+  void waitingMenuAsked(const QPoint& global, qint64 pull);  ///< on a cell that is still to come
 
  protected:
   void resizeEvent(QResizeEvent*) override;

@@ -49,6 +49,7 @@ std::vector<SheetModel::Slot> SheetModel::slotsNow() const {
   for (const ProofInfo* proof : desk_.proofs.shown()) {
     if (sheet_ > 0 && proof->sheet != sheet_) continue;
     if (sheet_ == keptProofs && !desk_.proofs.isKept(proof->number)) continue;
+    if (leastShift_ > 0 && proof->shift.value_or(-1) < leastShift_) continue;
     if (leastHold_ > 0 && hold(*proof).value_or(-1) < leastHold_) continue;
     list.push_back(proof);
   }
@@ -174,6 +175,7 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
   const Pull* pull = slot->pull > 0 && slot->proof == 0 ? pullOf(slot->pull) : nullptr;
   const ProofInfo* proof = desk_.proofs.proof(slot->proof);
   if (role == numberRole) return static_cast<qint64>(slot->proof);
+  if (role == pullRole) return static_cast<qint64>(pull != nullptr ? pull->id : 0);
   if (pull != nullptr) {
     if (role == Qt::DecorationRole) return pull->preview;
     if (role == progressRole && pull->running) return static_cast<double>(pull->step) / std::max(1, pull->steps);
@@ -242,6 +244,11 @@ void SheetModel::setHoldOf(const std::string& guide) {
   holdOf_ = guide;
   refresh();
   emit shownChanged();
+}
+
+void SheetModel::setLeastShift(double shift) {
+  leastShift_ = shift;
+  refresh();
 }
 
 void SheetModel::setLeastHold(double hold) {

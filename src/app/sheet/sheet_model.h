@@ -24,6 +24,7 @@ class SheetModel : public QAbstractTableModel {
     shiftRole,
     keptRole,
     progressRole,  ///< share of the steps done, [0, 1]; invalid where nothing runs
+    pullRole,      ///< what will become a proof here: its place in the queue by id; 0 where nothing will
     emptyRole      ///< why there is no proof, in a word
   };
   explicit SheetModel(Desk& desk, QObject* parent = nullptr);
@@ -53,8 +54,9 @@ class SheetModel : public QAbstractTableModel {
   void setHoldOf(const std::string& guide);
   [[nodiscard]] const std::string& guideLookedAt() const { return holdOf_; }
   [[nodiscard]] std::optional<double> hold(const ProofInfo& proof) const { return hscaffold::holdOf(proof, holdOf_); }
-  /// Only proofs that hold at least so much.
+  /// Only proofs that hold at least so much, and moved at least so far.
   void setLeastHold(double hold);
+  void setLeastShift(double shift);
 
  signals:
   void shownChanged();  ///< other proofs, or another order
@@ -76,7 +78,7 @@ class SheetModel : public QAbstractTableModel {
   std::int64_t sheet_ = 0;
   int rows_ = 0, columns_ = 1, wantedColumns_ = 5;
   ProofOrder order_ = ProofOrder::newest;
-  double leastHold_ = 0;
+  double leastHold_ = 0, leastShift_ = 0;
   std::string holdOf_;
 };
 

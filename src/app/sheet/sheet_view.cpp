@@ -69,6 +69,12 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   });
   connect(grid_, &SheetGrid::openAsked, this, [this] { compare(true); });
   connect(grid_, &SheetGrid::menuAsked, this, &SheetView::showMenu);
+  connect(grid_, &SheetGrid::waitingMenuAsked, this, [this](const QPoint& global, qint64 pull) {
+    QMenu menu;
+    menu.addAction("This one next", this, [this, pull] { desk_.queue.putFirst(pull); });
+    menu.addAction("Not this one", this, [this, pull] { desk_.queue.drop(pull); });
+    menu.exec(global);
+  });
   connect(compare_, &CompareTable::closeAsked, this, [this] { compare(false); });
   connect(details_, &DetailsPanel::openAsked, this, [this] { compare(true); });
   connect(details_, &DetailsPanel::picked, this, [this](const auto& numbers) { grid_->selectProofs(numbers); });
@@ -149,8 +155,16 @@ QWidget* SheetView::head() {
   least_->setUp(0, 100, 5, 0, 0);
   connect(least_, &ScrubField::edited, model_, &SheetModel::setLeastHold);
   sort->addWidget(order_);
-  sort->addWidget(noteLabel("from"));
+  sort->addWidget(noteLabel("hold from"));
   sort->addWidget(least_);
+  auto* leastShift = new ScrubField;
+  leastShift->setObjectName("least shift");
+  leastShift->setAccessibleName("Shift at least");
+  leastShift->setToolTip("Only proofs whose look moved at least so far");
+  leastShift->setUp(0, 100, 5, 0, 0);
+  connect(leastShift, &ScrubField::edited, model_, &SheetModel::setLeastShift);
+  sort->addWidget(noteLabel("shift from"));
+  sort->addWidget(leastShift);
   second->addWidget(sheetTools_);
   of_ = new QComboBox;
   of_->setObjectName("hold of");

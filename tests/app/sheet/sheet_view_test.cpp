@@ -256,6 +256,13 @@ void SheetViewTest::orderAndLeastHold() {
   typeInto(part<QWidget>("least hold"), QString::number(least));
   QCOMPARE(model.proofs().size(), std::size_t{2});
   QVERIFY(!model.indexOf(all[2]->number).isValid());
+  typeInto(part<QWidget>("least hold"), "0");
+  double most = 0;
+  for (const ProofInfo* proof : all) most = std::max(most, proof->shift.value_or(0));
+  typeInto(part<QWidget>("least shift"), QString::number(std::ceil(most)));
+  QVERIFY(model.proofs().empty());
+  typeInto(part<QWidget>("least shift"), "0");
+  QCOMPARE(model.proofs().size(), std::size_t{3});
 }
 
 void SheetViewTest::stoppingKeepsWhatIsThere() {
