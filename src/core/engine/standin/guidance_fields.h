@@ -5,6 +5,7 @@
 
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/obedience.h"
+#include "core/engine/standin/plan.h"
 #include "core/guides/kind.h"
 
 namespace hscaffold::standin {
@@ -30,6 +31,7 @@ struct Wanted {
 struct Asked {
   const GuideInput& input;
   const Composition& place;  ///< what prompt and seed alone would draw, without its subject
+  const Palette& palette;    ///< in these colours
   const LoadCurve& loads;
   std::uint64_t seed;
 };

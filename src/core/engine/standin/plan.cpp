@@ -244,6 +244,42 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   return p;
 }
 
+/// What a place's tone moves its lightness by.
+float toneReach(const Palette& palette, float inSky) { return palette.contrast * (0.17f + 0.05f * (1 - inSky)); }
+
+/// How much each part has of a place. Memberships are sharpened, so that soft fields make clear masses.
+template <typename Member>
+std::array<float, partCount> sharesOf(Member&& member) {
+  std::array<float, partCount> share;
+  float sum = 0;
+  for (std::size_t p = 0; p < partCount; ++p) {
+    const float m = std::clamp(member(p), 0.0f, 1.0f);
+    share[p] = m * m * m * m + 1e-5f;
+    sum += share[p];
+  }
+  for (float& s : share) s /= sum;
+  return share;
+}
+
+Image<float> toneFor(View<float> lightness, const Composition& place, const Palette& palette) {
+  const Fields& fields = place.fields;
+  const Size size = fields.size();
+  std::array<float, partCount> parts;
+  for (std::size_t p = 0; p < partCount; ++p) parts[p] = palette.parts[p].l;
+  Image<float> tone(size);
+  for (int y = 0; y < size.height; ++y) {
+    const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
+    const float height = std::clamp(v / std::max(0.1f, place.horizon), 0.0f, 1.0f);
+    for (int x = 0; x < size.width; ++x) {
+      const auto share = sharesOf([&](std::size_t p) { return fields.part(p)(x, y); });
+      float own = share[0] * blend(parts[0], palette.skyLow.l, height * height * 0.9f);
+      for (std::size_t p = 1; p < partCount; ++p) own += share[p] * parts[p];
+      tone(x, y) = std::clamp((lightness(x, y) - own) / toneReach(palette, share[0]), -mostTone, mostTone);
+    }
+  }
+  return tone;
+}
+
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
   Plan plan;
   plan.colour = Image<OkLab>(size);
@@ -275,23 +311,16 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
           at[i] = blend(blend(above[across.first], above[across.second], across.share),
                         blend(below[across.first], below[across.second], across.share), down.share);
         }
-        // Memberships are sharpened, so that soft fields make clear masses.
-        std::array<float, partCount> share;
-        float sum = 0;
-        for (std::size_t p = 0; p < partCount; ++p) {
-          const float m = std::clamp(at[4 + p], 0.0f, 1.0f);
-          share[p] = m * m * m * m + 1e-5f;
-          sum += share[p];
-        }
+        const auto share = sharesOf([&](std::size_t p) { return at[4 + p]; });
         const float height = std::clamp(v / std::max(0.1f, composition.horizon), 0.0f, 1.0f);
         const OkLab sky = mix(parts[0], skyLow, height * height * 0.9f);
         OkLab colour{0, 0, 0};
         for (std::size_t p = 0; p < partCount; ++p) {
           const OkLab c = p == 0 ? sky : parts[p];
-          const float t = share[p] / sum;
+          const float t = share[p];
           colour = {colour.l + t * c.l, colour.a + t * c.a, colour.b + t * c.b};
         }
-        const float inSky = share[0] / sum, inSubject = share[4] / sum;
+        const float inSky = share[0], inSubject = share[4];
         // The subject has two colours, chosen by the accent field; elsewhere the field leans the hue.
         colour = mix(colour, accent, inSubject * smoothStep(0.05f, 0.45f, at[2]) * 0.9f);
         const float darker = inSubject * smoothStep(0.25f, 0.8f, -at[2]);
@@ -301,7 +330,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         colour = {colour.l + 0.03f * lean, colour.a * cosine - colour.b * sine, colour.a * sine + colour.b * cosine};
 
         // Values: tone about the part's own, drawn towards a few steps so that masses read from afar.
-        float value = colour.l + palette.contrast * (0.17f + 0.05f * (1 - inSky)) * std::clamp(at[0], -1.5f, 1.5f);
+        float value = colour.l + toneReach(palette, inSky) * std::clamp(at[0], -mostTone, mostTone);
         const float stepped = (std::floor(value * 6) + smoothStep(0.3f, 0.7f, value * 6 - std::floor(value * 6))) / 6;
         value = blend(value, stepped, 0.55f * (1 - 0.5f * inSky));
         const float light = std::clamp(at[0], -1.0f, 1.0f) * palette.warmLight;

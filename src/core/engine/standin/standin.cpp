@@ -34,22 +34,24 @@ struct Work {
   Palette palette;
 };
 
-Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& places) {
+/// @param litAs  in which colours light and shade of tone guides are meant; null: in the picture's own.
+Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& places, const Palette* litAs = nullptr) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
   Composition place = places.composed(wishes, seed, layoutSize(job.recipe.frame));
   vary(place, variation, brief.vary);
+  Palette palette = paletteFrom(wishes, seed);
+  vary(palette, variation, brief.vary);
   std::vector<Wanted> wanted;
   std::vector<LoadCurve> loads;
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500)}));
+    wanted.push_back(wantedBy(
+        guide.kind, {*all.inputs[g], place, litAs != nullptr ? *litAs : palette, loads.back(), mixed(seed, 500)}));
   }
   Composition picture = assembled(place, wanted, loads);
   Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
-  Palette palette = paletteFrom(wishes, seed);
-  vary(palette, variation, brief.vary);
   return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
 }
 
@@ -175,7 +177,8 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
     guides = guidesOf(job, layoutKept(brief.start), stop);
     shown = begun(job, std::move(before), guides, places);
   }
-  Work wanted = begun(job, std::move(after), guides, places);
+  // A foreign picture's light and shade are those of what it shows: what is wanted may be darker as a whole.
+  Work wanted = begun(job, std::move(after), guides, places, foreign ? &shown.palette : nullptr);
   if (sameAccent) wanted.palette.accent = inLightOf(shown.palette.accent, shown.palette, wanted.palette);
   if (foreign && sameSubject) {
     auto& subject = wanted.palette.parts[static_cast<std::size_t>(Part::subject)];
@@ -215,7 +218,7 @@ double modelMilliseconds(const Recipe& recipe) {
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 3", "Built-in stand-in",
+      "stand-in 4", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
       8, 32'000'000};

@@ -1,5 +1,8 @@
 // A tone map sets light and shade.
+#include <cmath>
+
 #include "core/engine/standin/guidance_fields.h"
+#include "core/image/colour.h"
 #include "core/image/resample.h"
 
 namespace hscaffold::standin {
@@ -15,7 +18,8 @@ Wanted toneWanted(const Asked& asked) {
     for (int x = 0; x < map.width(); ++x) full(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
   auto light = resampled(full.view(), size, Resampling::area);
   for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) out.fields.tone()(x, y) = 2.2f * (light(x, y) - 0.5f);
+    for (float& value : light.line(y)) value = std::cbrt(srgbToLinear(value));
+  out.fields.tone() = toneFor(light.view(), asked.place, asked.palette);
   out.acts[0] = true;
   return out;
 }
