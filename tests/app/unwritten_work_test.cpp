@@ -39,6 +39,7 @@ class UnwrittenWorkTest : public fixtures::SceneWindowTest {
  private slots:
   void strokesOutliveAFullDisk();
   void proofsOutliveAFullDisk();
+  void sheetsOutliveAFullDisk();
   void closingAsks();
   void openingAnotherStudyAsks();
   void whatIsUnwrittenCanBeSavedElsewhere();
@@ -94,6 +95,42 @@ void UnwrittenWorkTest::proofsOutliveAFullDisk() {
   desk().queue.pull();
   settle();
   QCOMPARE(StudyFile::open(document().path()).proofs().size(), std::size_t{2});
+  QVERIFY(window_->close());
+}
+
+void UnwrittenWorkTest::sheetsOutliveAFullDisk() {
+  document().change("Small and quick", [](StudyState& s) {
+    s.frame = {192, 128};
+    s.brief.steps = 6;
+  });
+  settle();
+  SheetPlan plan;
+  plan.base = recipeOf(state());
+  for (std::uint32_t seed = 1; seed <= 8; ++seed) plan.seeds.push_back(seed);
+  const QSignalSpy problems(&desk(), &Desk::problem);
+  const std::int64_t number = desk().queue.pullSheet(plan);
+  QVERIFY(QTest::qWaitFor([&] { return desk().proofs.all().size() >= 2; }, 60'000));
+  {
+    // It fills up in the middle: the sheet goes on, and one sentence says what is not in the file.
+    const FullDisk full;
+    settle();
+    QCOMPARE(desk().proofs.all().size(), std::size_t{8});
+    QVERIFY(StudyFile::open(document().path(), StudyFile::Access::read).proofs().size() < 8);
+    int said = 0;
+    for (const auto& problem : problems) said += problem[0].toString().contains("in this window only") ? 1 : 0;
+    QCOMPARE(said, 1);
+    // None can be begun that could not be kept.
+    QCOMPARE(desk().queue.pullSheet(plan), std::int64_t{0});
+    QVERIFY(desk().queue.all().empty());
+  }
+  QVERIFY(QTest::qWaitFor(
+      [&] { return StudyFile::open(document().path(), StudyFile::Access::read).proofs().size() == 8; }, 20'000));
+  std::set<int> cells;
+  for (const ProofInfo& proof : StudyFile::open(document().path(), StudyFile::Access::read).proofs()) {
+    QCOMPARE(proof.sheet, number);
+    cells.insert(proof.cell);
+  }
+  QCOMPARE(cells.size(), std::size_t{8});
   QVERIFY(window_->close());
 }
 
