@@ -138,22 +138,14 @@ void ProofStrip::showMenu(const QPoint& at) {
   menu.addAction("Use as reference", this,
                  [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
   menu.addAction("Use as start picture", this, [this, number] { startFromProof(desk_.document, number); });
-  menu.addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this, [this, number] {
-    desk_.document.change(desk_.proofs.isKept(number) ? "Take the star away" : "Give a star", [&](StudyState& s) {
-      if (std::erase(s.kept, number) == 0) s.kept.push_back(number);
-    });
-  });
+  menu.addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this,
+                 [this, number] { turnStars(desk_.document, {number}); });
   menu.addAction("Put away", this, [this, number] { putProofsAway(desk_.document, {number}); });
   menu.exec(list_->viewport()->mapToGlobal(at));
 }
 
 void ProofStrip::adopt() {
-  const ProofInfo* proof = desk_.proofs.current();
-  if (proof == nullptr) return;
-  std::vector<std::string> lost;
-  desk_.document.change(QString("Adopt settings of proof %1").arg(proof->number),
-                        [&](StudyState& s) { lost = adoptRecipe(s, proof->recipe); });
-  for (const auto& sentence : lost) emit desk_.notice(QString::fromStdString(sentence));
+  if (const ProofInfo* proof = desk_.proofs.current()) adoptProof(desk_, *proof);
 }
 
 void ProofStrip::refresh() {

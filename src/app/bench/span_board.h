@@ -61,6 +61,13 @@ class SpanChart : public QWidget {
   /// A test strip over what this grip changes; with `to`, from its value now up to that one.
   void askStrip(const std::string& guide, BarGrip grip, std::optional<double> to = {});
   void turnLock(const std::string& guide);
+  [[nodiscard]] bool onComfortLine(QPointF at) const;
+  /// What of a guide a grip changes, as it is now.
+  [[nodiscard]] static double valueAt(const Guide& guide, BarGrip grip);
+  /// The weight that the top of a lane's bar has at this height.
+  [[nodiscard]] static double weightAt(const Lane& lane, double y);
+  /// The lane of the bar that is held; none if it is not seen.
+  [[nodiscard]] std::optional<Lane> heldLane() const;
   void drag(QPointF to);
   void edit(const std::string& id, BarGrip grip, double percent, double weight, const std::string& merge);
 

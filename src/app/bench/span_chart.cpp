@@ -4,6 +4,7 @@
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 #include <utility>
 
 #include "app/bench/span_board.h"
@@ -137,6 +138,33 @@ double SpanChart::comfortY() const {
   return area.bottom() - desk_.document.state().comfort / loadCeiling() * area.height();
 }
 
+bool SpanChart::onComfortLine(QPointF at) const { return loadArea().contains(at) && std::abs(at.y() - comfortY()) < 6; }
+
+double SpanChart::valueAt(const Guide& guide, BarGrip grip) {
+  switch (grip) {
+    case BarGrip::from:
+    case BarGrip::body:
+      return guide.range.from;
+    case BarGrip::rampIn:
+    case BarGrip::rampOut:
+      return guide.range.rampOut;
+    case BarGrip::weight:
+      return guide.weight;
+    default:
+      return guide.range.to;
+  }
+}
+
+double SpanChart::weightAt(const Lane& lane, double y) {
+  return (lane.area.bottom() - y) / (lane.area.height() - 3) * largestWeight;
+}
+
+std::optional<SpanChart::Lane> SpanChart::heldLane() const {
+  for (const Lane& lane : lanes())
+    if (lane.guide->id == held_) return lane;
+  return {};
+}
+
 QString SpanChart::reading() const {
   if (!overStep_) return {};
   const int steps = desk_.document.state().brief.steps;
@@ -161,11 +189,11 @@ void SpanChart::askStrip(const std::string& id, BarGrip grip, std::optional<doub
     return;
   }
   Axis axis{Setting::end, id, {}, {}};
-  double now = guide->range.to;
-  if (grip == BarGrip::from) axis.setting = Setting::start, now = guide->range.from;
-  if (grip == BarGrip::body) axis.setting = Setting::place, now = guide->range.from;
-  if (grip == BarGrip::rampIn || grip == BarGrip::rampOut) axis.setting = Setting::ramp, now = guide->range.rampOut;
-  if (grip == BarGrip::weight) axis.setting = Setting::weight, now = guide->weight;
+  if (grip == BarGrip::from) axis.setting = Setting::start;
+  if (grip == BarGrip::body) axis.setting = Setting::place;
+  if (grip == BarGrip::rampIn || grip == BarGrip::rampOut) axis.setting = Setting::ramp;
+  if (grip == BarGrip::weight) axis.setting = Setting::weight;
+  const double now = valueAt(*guide, grip);
   if (to && std::abs(*to - now) > 0.005) axis = axisOver(axis.setting, id, std::min(now, *to), std::max(now, *to), 5);
   emit desk_.stripAsked(axis);
 }
@@ -218,7 +246,7 @@ void SpanChart::leaveEvent(QEvent* event) {
 
 void SpanChart::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
-  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6) {
+  if (onComfortLine(event->position())) {
     grip_ = BarGrip::comfort;
     update();
     return;
@@ -298,10 +326,9 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
 }
 
 void SpanChart::drag(QPointF to) {
-  const auto all = lanes();
-  const auto lane = std::find_if(all.begin(), all.end(), [&](const Lane& l) { return l.guide->id == held_; });
-  if (lane == all.end()) return;
-  const double weight = (lane->area.bottom() - to.y()) / (lane->area.height() - 3) * largestWeight;
+  const auto lane = heldLane();
+  if (!lane) return;
+  const double weight = weightAt(*lane, to.y());
   double percent = toPercent(to.x());
   if (grip_ == BarGrip::body) percent = startRange_.from + toPercent(to.x()) - toPercent(grabbed_.x());
   edit(held_, grip_, percent, weight, "span " + held_ + std::to_string(static_cast<int>(grip_)));
@@ -310,6 +337,7 @@ void SpanChart::drag(QPointF to) {
 void SpanChart::mouseMoveEvent(QMouseEvent* event) {
   const int steps = desk_.document.state().brief.steps;
   const double x = event->position().x();
+  const auto before = std::tuple(lit_, litGuide_, overStep_);
   overStep_.reset();
   if (x >= nameWidth && x <= width() - rightMargin && event->position().y() < loadArea().bottom())
     overStep_ = std::min(steps - 1, static_cast<int>(toPercent(x) / 100 * steps));
@@ -324,12 +352,10 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
   }
   if (grip_ != BarGrip::none && event->modifiers().testFlag(Qt::AltModifier)) {
     // Nothing is changed: the drag says how far a test strip goes.
-    const auto all = lanes();
-    const auto lane = std::find_if(all.begin(), all.end(), [&](const Lane& l) { return l.guide->id == held_; });
-    if (lane == all.end()) return;
+    const auto lane = heldLane();
+    if (!lane) return;
     if (grip_ == BarGrip::weight)
-      stripTo_ = std::clamp((lane->area.bottom() - event->position().y()) / (lane->area.height() - 3) * largestWeight,
-                            0.0, largestWeight);
+      stripTo_ = std::clamp(weightAt(*lane, event->position().y()), 0.0, largestWeight);
     else
       stripTo_ = toPercent(x);
     update();
@@ -346,9 +372,8 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
       lit_ = grip;
       litGuide_ = lane.guide->id;
     }
-  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6)
-    lit_ = BarGrip::comfort;
-  update();
+  if (onComfortLine(event->position())) lit_ = BarGrip::comfort;
+  if (before != std::tuple(lit_, litGuide_, overStep_)) update();
   switch (lit_) {
     case BarGrip::comfort:
     case BarGrip::weight:
@@ -375,7 +400,7 @@ void SpanChart::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (loadArea().contains(event->position()) && std::abs(event->position().y() - comfortY()) < 6) {
+  if (onComfortLine(event->position())) {
     desk_.document.change("Usual comfort line", [](StudyState& s) { s.comfort = comfortableLoad; });
     return;
   }

@@ -202,10 +202,7 @@ void SpanChart::paintNumbers(QPainter& painter) const {
     const auto word = [&](double value) {
       return grip_ == BarGrip::weight ? QString::number(value, 'f', 2) : percentText(value);
     };
-    const double now = grip_ == BarGrip::weight                           ? guide->weight
-                       : grip_ == BarGrip::from || grip_ == BarGrip::body ? r.from
-                       : grip_ == BarGrip::to                             ? r.to
-                                                                          : r.rampOut;
+    const double now = valueAt(*guide, grip_);
     text = QString("strip from %1 to %2").arg(word(std::min(now, *stripTo_)), word(std::max(now, *stripTo_)));
     if (grip_ != BarGrip::weight) {
       painter.setPen(QPen(theme().accent, 2));

@@ -233,6 +233,28 @@ void startFromProof(StudyDocument& document, std::int64_t number) {
   });
 }
 
+void turnStars(StudyDocument& document, const std::vector<std::int64_t>& numbers) {
+  const auto& kept = document.state().kept;
+  const bool all = std::all_of(numbers.begin(), numbers.end(), [&](std::int64_t number) {
+    return std::find(kept.begin(), kept.end(), number) != kept.end();
+  });
+  document.change(all ? "Take the star away" : "Give a star", [&](StudyState& s) {
+    for (const std::int64_t number : numbers) {
+      std::erase(s.kept, number);
+      if (!all) s.kept.push_back(number);
+    }
+  });
+}
+
+bool adoptProof(Desk& desk, const ProofInfo& proof) {
+  const Recipe recipe = proof.sheet > 0 ? atSize(proof.recipe, desk.document.state().frame) : proof.recipe;
+  std::vector<std::string> lost;
+  desk.document.change(QString("Adopt settings of proof %1").arg(proof.number),
+                       [&](StudyState& s) { lost = adoptRecipe(s, recipe); });
+  for (const auto& sentence : lost) emit desk.notice(QString::fromStdString(sentence));
+  return lost.empty();
+}
+
 void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers) {
   if (numbers.empty()) return;
   const QString name = numbers.size() == 1 ? QString("Put proof %1 away").arg(numbers.front())

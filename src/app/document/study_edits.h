@@ -13,8 +13,9 @@
 #include "files/figure_files.h"
 
 namespace hscaffold {
+struct ProofInfo;
 struct StudyState;
-}
+}  // namespace hscaffold
 
 namespace hscaffold::app {
 
@@ -41,6 +42,11 @@ void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures fi
 pose::CocoFigures figuresForStudy(const StudyDocument& document, const std::filesystem::path& file);
 /// The next pulls start from this proof.
 void startFromProof(StudyDocument& document, std::int64_t number);
+/// Gives these proofs a star, or takes it away where all of them have one.
+void turnStars(StudyDocument& document, const std::vector<std::int64_t>& numbers);
+/// Brings back everything a proof was made with; a small proof of a sheet says how, not how large. What could not be
+/// brought back is said. @return whether all of it was
+bool adoptProof(Desk& desk, const ProofInfo& proof);
 void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers);
 /// Sets one setting of a test strip in the study. @return whether it has such a guide, card or start picture
 bool setValue(StudyState& state, const Axis& axis, std::size_t index);

@@ -63,11 +63,10 @@ void ProofShelf::readAll() {
     proofs_ = document_.file()->proofs();
     sheets_ = document_.file()->sheets();
     // What was finished before a crash is not waited for.
+    std::set<std::pair<std::int64_t, int>> there;
+    for (const ProofInfo& proof : proofs_) there.emplace(proof.sheet, proof.cell);
     for (SheetInfo& info : sheets_)
-      std::erase_if(info.waiting, [&](int cell) {
-        return std::any_of(proofs_.begin(), proofs_.end(),
-                           [&](const ProofInfo& proof) { return proof.sheet == info.number && proof.cell == cell; });
-      });
+      std::erase_if(info.waiting, [&](int cell) { return there.contains({info.number, cell}); });
   } catch (const std::exception& error) {
     emit problem(error.what());
   }
@@ -109,12 +108,12 @@ std::int64_t ProofShelf::addSheet(SheetInfo info) {
   return sheets_.back().number;
 }
 
-void ProofShelf::setWaiting(std::int64_t number, std::vector<int> cells) {
+void ProofShelf::endSheet(std::int64_t number) {
   for (SheetInfo& info : sheets_) {
-    if (info.number != number || (info.waiting.empty() && cells.empty())) continue;
-    info.waiting = std::move(cells);
+    if (info.number != number) continue;
+    info.waiting.clear();
     try {
-      document_.file()->setWaiting(number, info.waiting);
+      document_.file()->setWaiting(number, {});
     } catch (const std::exception&) {
       // At worst cells are offered again that are there or were not wanted.
     }
@@ -123,11 +122,8 @@ void ProofShelf::setWaiting(std::int64_t number, std::vector<int> cells) {
 }
 
 void ProofShelf::cellDone(std::int64_t number, int cell) {
-  for (SheetInfo& info : sheets_) {
-    if (info.number != number) continue;
-    // The last one is kept in the file by whoever ends the sheet.
-    if (info.waiting.size() > 1) std::erase(info.waiting, cell);
-  }
+  for (SheetInfo& info : sheets_)
+    if (info.number == number) std::erase(info.waiting, cell);
 }
 
 std::vector<const ProofInfo*> ProofShelf::shown() const {
@@ -208,8 +204,7 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   edits->detach();
   tasks_.run(
       this, "misses", Priority::maps,
-      [recipe = info->recipe, pictures, edits, picture = image(number),
-       colour = theme().bad](const StopToken& stop) {
+      [recipe = info->recipe, pictures, edits, picture = image(number), colour = theme().bad](const StopToken& stop) {
         const auto proof = fromQImage(picture);
         std::map<std::string, Missed> missed;
         const auto made = jobFrom(

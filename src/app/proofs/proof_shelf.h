@@ -38,8 +38,9 @@ class ProofShelf : public QObject {
   [[nodiscard]] const SheetInfo* sheet(std::int64_t number) const;
   /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem
   std::int64_t addSheet(SheetInfo info);
-  void setWaiting(std::int64_t sheet, std::vector<int> cells);
-  /// A cell is there or not wanted any more. Kept when the sheet ends: after a crash, what is there is seen anyway.
+  /// Nothing more of it is to be pulled.
+  void endSheet(std::int64_t sheet);
+  /// A cell is there or not wanted any more. Not in the file before the sheet ends: what is there is seen anyway.
   void cellDone(std::int64_t sheet, int cell);
 
   [[nodiscard]] QImage image(std::int64_t number);

@@ -67,10 +67,12 @@ double PullQueue::remaining() const {
   return sum / std::min<double>(lanes, std::max<double>(1, static_cast<double>(pulls_.size())));
 }
 
-Pull* PullQueue::find(std::int64_t id) {
+const Pull* PullQueue::find(std::int64_t id) const {
   const auto found = std::find_if(pulls_.begin(), pulls_.end(), [id](const Pull& pull) { return pull.id == id; });
   return found != pulls_.end() ? &*found : nullptr;
 }
+
+Pull* PullQueue::held(std::int64_t id) { return const_cast<Pull*>(std::as_const(*this).find(id)); }
 
 bool PullQueue::mayPull() {
   if (document_.file() == nullptr) return false;
@@ -152,7 +154,8 @@ void PullQueue::leave(std::int64_t sheet) {
       pull.stopped = true;
       tasks_.stop(keyOf(pull.id));
     }
-  shelf_.setWaiting(sheet, {});
+  // Otherwise the last one that runs ends it.
+  if (waiting(sheet) == 0) shelf_.endSheet(sheet);
   emit changed();
 }
 
@@ -170,7 +173,7 @@ void PullQueue::stopAll() {
 }
 
 void PullQueue::drop(std::int64_t id) {
-  Pull* pull = find(id);
+  Pull* pull = held(id);
   if (pull == nullptr) return;
   if (pull->running) {
     pull->stopped = true;
@@ -223,7 +226,7 @@ void PullQueue::remove(std::int64_t id) {
     // A cell that was dropped is not offered again.
     shelf_.cellDone(gone.sheet, gone.cell);
     if (waiting(gone.sheet) == 0) {
-      shelf_.setWaiting(gone.sheet, {});
+      shelf_.endSheet(gone.sheet);
       if (const auto lost = failed_.find(gone.sheet); lost != failed_.end() && lost->second > 1)
         emit problem(QString("%1 proofs of sheet %2 could not be pulled.").arg(lost->second).arg(gone.sheet));
       failed_.erase(gone.sheet);
@@ -281,7 +284,7 @@ void PullQueue::start(Pull& pull) {
               sincePreview.start();
             }
             tasks->tell(self, stop, [self, id, step = progress.step, preview] {
-              Pull* of = self->find(id);
+              Pull* of = self->held(id);
               if (of == nullptr) return;
               of->step = step;
               if (!preview.isNull()) of->preview = preview;
@@ -304,7 +307,7 @@ void PullQueue::start(Pull& pull) {
 }
 
 void PullQueue::finish(std::int64_t id, Outcome outcome) {
-  Pull* pull = find(id);
+  Pull* pull = held(id);
   if (pull == nullptr) return;
   if (!outcome.trouble.empty()) {
     // Said at the first cell; the rest is counted.

@@ -55,6 +55,8 @@ class PullQueue : public QObject {
 
   /// What runs and waits, in the order in which it is begun.
   [[nodiscard]] const std::deque<Pull>& all() const { return pulls_; }
+  /// Null if it neither runs nor waits.
+  [[nodiscard]] const Pull* find(std::int64_t id) const;
   /// A proof is pulled alone.
   [[nodiscard]] bool pulling() const;
   /// Cells of a sheet that run or wait here.
@@ -91,7 +93,7 @@ class PullQueue : public QObject {
   void forget();
   void remove(std::int64_t id);
   void keepEditsOf(const Recipe& recipe);
-  [[nodiscard]] Pull* find(std::int64_t id);
+  [[nodiscard]] Pull* held(std::int64_t id);
 
   StudyDocument& document_;
   MapRoom& maps_;

@@ -234,13 +234,8 @@ std::optional<MissedPlace> DetailsPanel::nextMiss() {
 void DetailsPanel::adopt() {
   const ProofInfo* proof = numbers_.empty() ? nullptr : desk_.proofs.proof(numbers_[0]);
   if (proof == nullptr) return;
-  // A small proof says how, not how large.
-  const Recipe recipe = proof->sheet > 0 ? atSize(proof->recipe, desk_.document.state().frame) : proof->recipe;
-  std::vector<std::string> lost;
-  desk_.document.change(QString("Adopt settings of proof %1").arg(proof->number),
-                        [&](StudyState& s) { lost = adoptRecipe(s, recipe); });
-  if (lost.empty()) emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(proof->number));
-  for (const auto& sentence : lost) emit desk_.notice(QString::fromStdString(sentence));
+  if (adoptProof(desk_, *proof))
+    emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(proof->number));
 }
 
 void DetailsPanel::startFrom() {
@@ -266,19 +261,9 @@ void DetailsPanel::pullLarge() {
 }
 
 void DetailsPanel::turnStar() {
-  if (numbers_.empty()) return;
-  const bool all = std::all_of(numbers_.begin(), numbers_.end(), [this](auto n) { return desk_.proofs.isKept(n); });
-  desk_.document.change(all ? "Take the star away" : "Give a star", [&](StudyState& s) {
-    for (const std::int64_t number : numbers_) {
-      std::erase(s.kept, number);
-      if (!all) s.kept.push_back(number);
-    }
-  });
+  if (!numbers_.empty()) turnStars(desk_.document, numbers_);
 }
 
-void DetailsPanel::putAway() {
-  if (numbers_.empty()) return;
-  putProofsAway(desk_.document, numbers_);
-}
+void DetailsPanel::putAway() { putProofsAway(desk_.document, numbers_); }
 
 }  // namespace hscaffold::app

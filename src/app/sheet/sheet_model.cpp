@@ -142,12 +142,6 @@ std::int64_t SheetModel::numberAt(const QModelIndex& index) const {
   return slot != nullptr ? slot->proof : 0;
 }
 
-const Pull* SheetModel::pullOf(std::int64_t id) const {
-  for (const Pull& pull : desk_.queue.all())
-    if (pull.id == id) return &pull;
-  return nullptr;
-}
-
 std::vector<const ProofInfo*> SheetModel::proofs() const {
   std::vector<const ProofInfo*> out;
   for (const Slot& slot : slots_)
@@ -172,7 +166,7 @@ Qt::ItemFlags SheetModel::flags(const QModelIndex& index) const {
 QVariant SheetModel::data(const QModelIndex& index, int role) const {
   const Slot* slot = slotAt(index);
   if (slot == nullptr) return {};
-  const Pull* pull = slot->pull > 0 && slot->proof == 0 ? pullOf(slot->pull) : nullptr;
+  const Pull* pull = slot->pull > 0 && slot->proof == 0 ? desk_.queue.find(slot->pull) : nullptr;
   const ProofInfo* proof = desk_.proofs.proof(slot->proof);
   if (role == numberRole) return static_cast<qint64>(slot->proof);
   if (role == pullRole) return static_cast<qint64>(pull != nullptr ? pull->id : 0);

@@ -71,7 +71,6 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] std::vector<Slot> slotsNow() const;
   [[nodiscard]] const Slot* slotAt(const QModelIndex& index) const;
   [[nodiscard]] QModelIndex at(std::size_t slot) const;
-  [[nodiscard]] const Pull* pullOf(std::int64_t id) const;
 
   Desk& desk_;
   std::vector<Slot> slots_;  ///< row by row

@@ -83,7 +83,6 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
     read();
     if (grid_->selectedProofs().empty()) follow();
   });
-  connect(model_, &QAbstractItemModel::modelReset, this, &SheetView::tellSheet);
   addActions();
   tellSheet();
   read();
