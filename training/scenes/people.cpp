@@ -108,9 +108,9 @@ stage::BodySpec anyone(Dice& dice, int around) {
   const auto& skeleton = pose::skeletonOf("human");
   stage::BodySpec out;
   out.around = around;
-  out.angles = anyPose(dice, skeleton, 0.05f, 0.08f);
+  out.angles = anyPose(dice, skeleton, 0.04f, 0.06f);
   out.angles[turnNamed(skeleton, "pelvis.turn")] =
-      static_cast<double>(dice.chance(0.6f) ? 40 * dice.normal() : dice.between(-180, 180));
+      static_cast<double>(dice.chance(0.7f) ? 40 * dice.normal() : dice.between(-180, 180));
   // Some hang, tumble or lie across.
   if (dice.chance(0.03f)) {
     out.angles[turnNamed(skeleton, "pelvis.lean")] = static_cast<double>(dice.between(-180, 180));

@@ -110,7 +110,7 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   const int people = theme == Theme::crowd      ? dice.whole(5, 10)
                      : theme == Theme::portrait ? 1
                      : theme == Theme::animals  ? dice.whole(0, 2)
-                                                : dice.of({1, 1, 1, 1, 2, 2, 2, 3, 3, 4});
+                                                : dice.of({1, 1, 1, 1, 1, 2, 2, 2, 3, 4});
   const int animals = theme == Theme::animals ? dice.whole(1, 3) : dice.chance(0.08f) ? 1 : 0;
   const int around = theme == Theme::crowd ? 6 : 9;
   const float spread =
@@ -139,14 +139,17 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   middle = (low + high) / 2;
   const float tall =
       std::max({high.y() - low.y(), 0.6f * (high.x() - low.x()), 0.6f * (high.z() - low.z()), 0.3f * star.size});
-  float share = theme == Theme::crowd ? dice.ratio(0.22f, 0.6f) : dice.ratio(0.42f, 1.15f);
+  // Whole, with some room about them, in most pictures; cut by the frame in the others.
+  const bool whole = dice.chance(0.7f);
+  float share = theme == Theme::crowd ? dice.ratio(0.22f, 0.6f) : dice.ratio(0.42f, whole ? 0.92f : 1.3f);
   if (theme == Theme::portrait) {
     share = dice.ratio(1.2f, 2.6f);
     middle = star.points[*pose::skeletonOf("human").find("neck")];
   }
-  middle += Vec3(dice.normal() * 0.12f, dice.normal() * 0.08f, 0) * (tall / share);
+  const float off = whole ? 0.5f : 1.0f;
+  middle += Vec3(dice.normal() * 0.12f, dice.normal() * 0.08f, 0) * (off * tall / share);
   set.camera = cameraAt(dice, middle, tall, share, size, place);
-  if (dice.chance(0.2f)) addOccluders(dice, set, middle, set.camera.eye);
+  if (dice.chance(whole ? 0.08f : 0.3f)) addOccluders(dice, set, middle, set.camera.eye);
   if (dice.chance(0.3f)) clutter(dice, place.meshes, middle - Vec3(0, 0, 1.5f), 1.6f, dice.whole(2, 8));
   // Figures and what they throw on the ground.
   if (!place.lighting.lights.empty() && dice.chance(0.6f)) {
@@ -278,8 +281,9 @@ const char* nameOf(Theme theme) {
 Theme themeFor(std::uint64_t seed, Use use) {
   Dice dice(seed ^ 0x5851f42d4c957f2dull);
   if (use == Use::figures)
-    return dice.of({Theme::figures, Theme::figures, Theme::figures, Theme::figures, Theme::indoors, Theme::indoors,
-                    Theme::portrait, Theme::crowd, Theme::animals, dice.of({Theme::land, Theme::room, Theme::heap})});
+    return dice.of({Theme::figures, Theme::figures, Theme::figures, Theme::figures, Theme::figures, Theme::indoors,
+                    Theme::indoors, Theme::indoors, Theme::portrait,
+                    dice.of({Theme::crowd, Theme::animals, Theme::land, Theme::room, Theme::heap})});
   if (use == Use::depth)
     return dice.of({Theme::figures, Theme::indoors, Theme::portrait, Theme::animals, Theme::land, Theme::land,
                     Theme::room, Theme::room, Theme::closeUp, Theme::closeUp, Theme::closeUp, Theme::heap,
