@@ -34,6 +34,8 @@ class Desk : public QObject {
  signals:
   /// A test strip should be made of this setting; without values they are chosen.
   void stripAsked(const hscaffold::Axis& axis);
+  /// A place of the frame is to be seen, about so large, in pixels.
+  void placeAsked(QPointF place, double extent);
   void problem(const QString& sentence);
   void notice(const QString& sentence);
 };

@@ -62,6 +62,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
+  connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });
   connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
   sentenceTime_.setSingleShot(true);

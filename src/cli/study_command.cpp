@@ -97,7 +97,7 @@ Guide& guideNamed(StudyState& state, const std::string& name, const std::string&
 
 struct SetOptions {
   std::string path, guide, name;
-  std::optional<std::string> title, prompt, avoid;
+  std::optional<std::string> title, prompt, avoid, shape;
   std::optional<std::int64_t> seed, steps;
   std::optional<double> guidance, weight, from, to, rampIn, rampOut;
   std::vector<std::string> tuning;
@@ -114,13 +114,15 @@ void runSet(const SetOptions& o) {
   if (o.seed) state.brief.seed = static_cast<std::uint32_t>(*o.seed);
   if (o.steps) state.brief.steps = static_cast<int>(*o.steps);
   if (o.guidance) state.brief.guidance = *o.guidance;
-  const bool ofGuide =
-      o.weight || o.from || o.to || o.rampIn || o.rampOut || o.on || o.off || !o.name.empty() || !o.tuning.empty();
+  const bool ofGuide = o.weight || o.from || o.to || o.rampIn || o.rampOut || o.shape || o.on || o.off ||
+                       !o.name.empty() || !o.tuning.empty();
   if (ofGuide) {
     Guide* found = &guideNamed(state, o.guide, o.path);
     if (o.weight) found->weight = *o.weight;
     if (o.from) found->range.from = *o.from;
     if (o.to) found->range.to = *o.to;
+    if (o.shape)
+      found->range = o.shape->empty() ? Range{found->range.from, found->range.to} : rangeFromText(*o.shape, "--shape");
     if (o.rampIn) found->range.rampIn = *o.rampIn;
     if (o.rampOut) found->range.rampOut = *o.rampOut;
     if (o.on || o.off) found->on = o.on;
@@ -359,6 +361,8 @@ void addStudyCommand(Command& root, const bool& json) {
   set.number("--to", changes->to, "Where its range ends, percent");
   set.number("--ramp-in", changes->rampIn, "Length of the ramp at the beginning, percent");
   set.number("--ramp-out", changes->rampOut, "Length of the ramp at the end, percent");
+  set.text("--shape", changes->shape,
+           "Free shape of the range: 0:0.2,40:1,100:0 (percent of the way: share of the weight); empty: ramps again");
   set.texts("--tuning", changes->tuning, "FIELD=VALUE of its extraction; may be given several times");
   auto on = set.flag("--on", changes->on, "Turn it on");
   set.flag("--off", changes->off, "Turn it off").excludes(on);

@@ -4,6 +4,7 @@
 
 #include "core/image/filter.h"
 #include "core/kinds.h"
+#include "core/measure/agreement.h"
 
 namespace hscaffold {
 namespace {
@@ -91,6 +92,7 @@ MapFacts factsOf(const Kind& kind, const GuideInput& input, const Extraction& de
   MapFacts facts;
   facts.numbers["acts"] = input.region.empty() ? 1 : shareOf(input.region);
   if (kind.tell) kind.tell(input, details, facts, cache, stop);
+  facts.sketch = std::make_shared<const MapSketch>(sketchOf(kind, input, stop));
   return facts;
 }
 

@@ -77,7 +77,7 @@ const MapExport* exportFor(const Kind& kind, const std::string& fileName) {
   return nullptr;
 }
 
-std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, View<Rgb8> proof, StopToken stop) {
+std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, const ProofSeen& proof, StopToken stop) {
   if (!kind.measure) return {};
   return kind.measure(input, proof, stop);
 }

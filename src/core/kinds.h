@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/guides/kind.h"
+#include "core/measure/proof_seen.h"
 
 namespace hscaffold {
 
@@ -26,6 +27,7 @@ std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour = {});
 /// The format of that ending. Null: there is none, and PNG is meant.
 const MapExport* exportFor(const Kind& kind, const std::string& fileName);
 /// How much of a guide's layout is in a proof; empty where the kind has no measure.
-std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, View<Rgb8> proof, StopToken stop = {});
+std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, const ProofSeen& proof,
+                                 StopToken stop = {});
 
 }  // namespace hscaffold

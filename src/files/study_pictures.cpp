@@ -18,13 +18,13 @@
 
 namespace hscaffold {
 
-/// One map, or one placed reference (then only `placed`).
+/// One map, or what shift is measured from (then only `shift`).
 struct MadeMaps::Kept {
   GuideInput input;
   Extraction details;
   std::vector<std::string> missing;
   std::string digest;
-  std::shared_ptr<const Image<Rgb8>> placed;
+  std::shared_ptr<const ShiftGround> shift;
 };
 struct MadeMaps::All {
   std::mutex mutex;
@@ -100,11 +100,12 @@ StudyJob jobFrom(Recipe recipe, const PictureSource& pictures, EditStore& edits,
       auto kept = made->find(key);
       if (kept == nullptr) {
         MadeMaps::Kept fresh;
-        fresh.placed = std::make_shared<const Image<Rgb8>>(toSrgb8(placedAs(*reference).picture));
+        const auto picture = toSrgb8(placedAs(*reference).picture);
+        fresh.shift = std::make_shared<const ShiftGround>(ProofSeen(picture), stop);
         kept = std::make_shared<const MadeMaps::Kept>(std::move(fresh));
         made->put(key, kept);
       }
-      out.reference = kept->placed;
+      out.reference = kept->shift;
     }
     const bool needsPicture = referred && !standsAlone(entry.guide);
     const std::string key = mapKey(entry.guide, referred ? &*reference : nullptr, recipe.frame);
@@ -198,7 +199,7 @@ pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size
 
 std::string timeNow() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
 
-ProofMeasures measuresOf(const EngineJob& job, const Image<Rgb8>* reference, View<Rgb8> proof, StopToken stop) {
+ProofMeasures measuresOf(const EngineJob& job, const ShiftGround* reference, const ProofSeen& proof, StopToken stop) {
   ProofMeasures measures;
   for (std::size_t i = 0; i < job.inputs.size(); ++i) {
     const Guide& guide = job.recipe.guides[i].guide;
@@ -209,7 +210,7 @@ ProofMeasures measuresOf(const EngineJob& job, const Image<Rgb8>* reference, Vie
   return measures;
 }
 
-FinishedProof pullProof(Engine& engine, EngineJob job, const Image<Rgb8>* reference, const EngineSink& sink,
+FinishedProof pullProof(Engine& engine, EngineJob job, const ShiftGround* reference, const EngineSink& sink,
                         StopToken stop) {
   FinishedProof proof;
   const auto start = std::chrono::steady_clock::now();

@@ -3,6 +3,7 @@
 
 #include "core/engine/engine.h"
 #include "core/guide_map.h"
+#include "core/measure/shift.h"
 #include "core/pose/figure.h"
 #include "core/study/study_file.h"
 
@@ -18,7 +19,7 @@ struct StudyJob {
   std::vector<Extraction> details;  ///< by guide; images empty
   std::vector<std::string> notes;   ///< hand work that is missing from the study, one sentence each
   /// The first guide's reference as it lies in the frame, from which shift is measured; null without one.
-  std::shared_ptr<const Image<Rgb8>> reference;
+  std::shared_ptr<const ShiftGround> reference;
 };
 
 /// What the jobs of a sheet have in common: maps and placed references are made once for all cells that do not change
@@ -66,7 +67,7 @@ struct FinishedProof {
   Bytes png, thumbnail;
 };
 /// @param reference  from which shift is measured; null: it is not measured.
-FinishedProof pullProof(Engine& engine, EngineJob job, const Image<Rgb8>* reference, const EngineSink& sink,
+FinishedProof pullProof(Engine& engine, EngineJob job, const ShiftGround* reference, const EngineSink& sink,
                         StopToken stop);
 
 /// Now, as files have it: ISO 8601, UTC.
@@ -78,6 +79,7 @@ struct ProofMeasures {
   std::optional<double> shift;
 };
 /// @throws Cancelled
-ProofMeasures measuresOf(const EngineJob& job, const Image<Rgb8>* reference, View<Rgb8> proof, StopToken stop = {});
+ProofMeasures measuresOf(const EngineJob& job, const ShiftGround* reference, const ProofSeen& proof,
+                         StopToken stop = {});
 
 }  // namespace hscaffold

@@ -144,6 +144,29 @@ void WindowTest::answering(const char* name, const std::function<void()>& work) 
   QCOMPARE(asked, 1);
 }
 
+bool WindowTest::chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const {
+  bool found = false;
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    if (menu == nullptr) return;
+    look.stop();
+    for (QAction* action : menu->actions())
+      if (action->text() == name) {
+        found = true;
+        menu->setActiveAction(action);
+        QTest::keyClick(menu, Qt::Key_Return);
+        return;
+      }
+    menu->close();
+  });
+  look.start(5);
+  QContextMenuEvent event(QContextMenuEvent::Mouse, at, widget.mapToGlobal(at));
+  QApplication::sendEvent(&widget, &event);
+  activate();
+  return found;
+}
+
 void WindowTest::typeInto(QWidget& field, const QString& text) {
   auto* line = qobject_cast<QLineEdit*>(&field);
   if (line == nullptr) line = field.findChild<QLineEdit*>();

@@ -96,6 +96,8 @@ class WindowTest : public QObject {
   static void typeInto(QWidget& field, const QString& text);
   /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
   void answering(const char* name, const std::function<void()>& work) const;
+  /// Opens the menu of a place on a widget and chooses from it. @return whether it was offered
+  bool chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const;
   /// Keys reach the window again after something else had them.
   void activate() const;
   void closeWindow();

@@ -130,6 +130,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareMaps);
   connect(left_, &LeftColumn::placeAsked, this, [this] { bench_.setPlacing(true); });
   connect(source_, &SourceTable::openAsked, this, &BenchView::openAsked);
+  connect(&desk_, &Desk::placeAsked, source_, &SourceTable::showPlace);
   connect(tools_, &ToolRow::exportMapAsked, this, &BenchView::exportMapAsked);
   connect(library_, &PoseLibrary::said, this, &BenchView::said);
   connect(library_, &PoseLibrary::closed, this, [this] { showLibrary(false); });

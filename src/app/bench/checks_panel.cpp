@@ -67,6 +67,15 @@ void ChecksPanel::refresh() {
               [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
       line->addWidget(other, 0, Qt::AlignTop);
     }
+    if (check.place) {
+      auto* show = new QPushButton("Show where");
+      show->setObjectName(QString::fromStdString("show " + check.id));
+      show->setProperty("role", "link");
+      connect(show, &QPushButton::clicked, this, [this, place = *check.place] {
+        emit desk_.placeAsked({place.x, place.y}, place.extent);
+      });
+      line->addWidget(show, 0, Qt::AlignTop);
+    }
     line->addWidget(leave, 0, Qt::AlignTop);
     rows_->addWidget(row);
   }

@@ -324,7 +324,9 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
   });
   const Guide* guide = desk_.document.state().guide(guide_);
   menu.addAction("Test strip over its weight...", this,
-                 [this] { emit desk_.stripAsked({Setting::weight, guide_, {}, {}}); })
+                 [this] {
+                   emit desk_.stripAsked({Setting::weight, guide_, {}, {}});
+                 })
       ->setEnabled(guide != nullptr && guide->on);
   menu.addAction("Reset tuning", this, [this] {
     desk_.document.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); });

@@ -134,6 +134,7 @@ void SourceTable::mousePressEvent(QMouseEvent* event) {
 
 void SourceTable::mouseMoveEvent(QMouseEvent* event) {
   Table::mouseMoveEvent(event);
+  pen_.reset();
   if (tool() && !panning()) {
     const QRect before = ringOnTable();
     if (down_)
@@ -207,15 +208,19 @@ void SourceTable::drag(QPointF to, Qt::KeyboardModifiers modifiers) {
 void SourceTable::mouseReleaseEvent(QMouseEvent* event) {
   Table::mouseReleaseEvent(event);
   if (tool() && down_ && event->button() == Qt::LeftButton) {
-    down_ = false;
-    tool()->release(pointerOf(*event));
-    if (tool()->done()) bench_.setTool(ToolName::joints);
-    update();
+    liftTool(pointerOf(*event));
     return;
   }
   if (grip_ == Grip::none) return;
   grip_ = Grip::none;
   desk_.document.seal();
+}
+
+void SourceTable::liftTool(const ToolPointer& at) {
+  down_ = false;
+  tool()->release(at);
+  if (tool()->done()) bench_.setTool(ToolName::joints);
+  update();
 }
 
 ToolPointer SourceTable::pointerOf(const QMouseEvent& event) const {
@@ -269,6 +274,12 @@ void SourceTable::showFigure() {
   const double wanted =
       std::min({0.7 * height() / std::max(8.0, bounds->height()), 0.7 * width() / std::max(8.0, bounds->width()), 8.0});
   view_.showPlace({bounds->middle().x, bounds->middle().y}, wanted, size());
+  update();
+}
+
+void SourceTable::showPlace(QPointF place, double extent) {
+  const double shown = 2.2 * std::max(24.0, extent);
+  view_.showPlace(place, std::min({height() / shown, width() / shown, 8.0}), size());
   update();
 }
 

@@ -12,6 +12,10 @@ class SourceTable : public Table {
   explicit SourceTable(Desk& desk, QWidget* parent = nullptr);
   /// Brings the selected figure into view, large enough to work on.
   void showFigure();
+  /// Where keys have led the tool, in the frame; empty while the mouse leads it.
+  [[nodiscard]] const std::optional<QPointF>& penAt() const { return pen_; }
+  /// A place of the frame in the middle, with what is round it.
+  void showPlace(QPointF place, double extent);
   /// Black lines on white where the map is seen alone.
   void setPaper(bool paper);
   /// The extraction without retouch.
@@ -58,6 +62,8 @@ class SourceTable : public Table {
   [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
   [[nodiscard]] QRect ringOnTable() const;
   bool toolKey(QKeyEvent* event);
+  bool penKey(QKeyEvent* event);
+  void liftTool(const ToolPointer& at);
   [[nodiscard]] TableTool* tool() const { return bench_.toolInHand(); }
   void followTool();
 
@@ -66,6 +72,7 @@ class SourceTable : public Table {
   bool down_ = false;
   double pressure_ = 1;
   std::optional<QPointF> ringAt_;  ///< on the table
+  std::optional<QPointF> pen_;
   bool paper_ = false, before_ = false;
   QImage derived_;          ///< paper, before or moved picture of `derivedFrom_`
   qint64 derivedFrom_ = 0;  ///< cache key of the map picture it was made from

@@ -67,8 +67,50 @@ bool SourceTable::poseKey(QKeyEvent* event) {
   }
 }
 
+/// Any tool without a mouse: arrows lead the pen over the picture, Space puts it down and lifts it.
+bool SourceTable::penKey(QKeyEvent* event) {
+  if (!tool() || bench_.placing()) return false;
+  const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 24 : 4;
+  QPointF by;
+  switch (event->key()) {
+    case Qt::Key_Left:
+      by = {-step, 0};
+      break;
+    case Qt::Key_Right:
+      by = {step, 0};
+      break;
+    case Qt::Key_Up:
+      by = {0, -step};
+      break;
+    case Qt::Key_Down:
+      by = {0, step};
+      break;
+    case Qt::Key_Space:
+      break;
+    default:
+      return false;
+  }
+  const Size frame = desk_.document.state().frame;
+  const QPointF from = pen_.value_or(toFrame(QPointF(width() / 2.0, height() / 2.0)));
+  pen_ = {std::clamp(from.x() + by.x(), 0.0, static_cast<double>(frame.width)),
+          std::clamp(from.y() + by.y(), 0.0, static_cast<double>(frame.height))};
+  const ToolPointer at{*pen_, {}, 1, view_.scale(size())};
+  view_.setPointer(pen_);
+  if (event->key() != Qt::Key_Space) {
+    down_ ? tool()->move(at) : tool()->hover(at);
+  } else if (down_) {
+    liftTool(at);
+  } else {
+    down_ = true;
+    tool()->press(at);
+  }
+  ringAt_ = view_.toTable(*pen_, size());
+  update();
+  return true;
+}
+
 void SourceTable::keyPressEvent(QKeyEvent* event) {
-  if (toolKey(event)) return;
+  if (toolKey(event) || penKey(event)) return;
   const Reference* r = reference();
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
   QPointF by;

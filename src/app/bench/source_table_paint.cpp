@@ -231,7 +231,7 @@ void SourceTable::paintEvent(QPaintEvent*) {
   if (!bench_.placing()) paintEmptyPose(painter);
   paintTool(painter);
   paintMagnifier(painter);
-  paintPointer(painter);
+  paintPointer(painter, pen_.has_value());
 }
 
 }  // namespace hscaffold::app

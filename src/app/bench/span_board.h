@@ -3,13 +3,14 @@
 #pragma once
 
 #include <QWidget>
+#include <functional>
 
 #include "app/desk.h"
 
 namespace hscaffold::app {
 
 /// What of a bar can be taken hold of.
-enum class BarGrip { none, from, to, rampIn, rampOut, weight, body, comfort };
+enum class BarGrip { none, from, to, rampIn, rampOut, weight, body, comfort, point };
 
 /// The lanes and the load, as drawn. `SpanBoard` puts buttons round it.
 class SpanChart : public QWidget {
@@ -20,6 +21,8 @@ class SpanChart : public QWidget {
   void setSolo(bool solo);
   /// Where a grip of a guide's bar is, in widget pixels.
   [[nodiscard]] QPointF gripAt(const std::string& guide, BarGrip grip) const;
+  /// The same of a point of its free shape.
+  [[nodiscard]] QPointF pointOf(const std::string& guide, std::size_t point) const;
   /// Where the comfort line is, in widget pixels.
   [[nodiscard]] double comfortY() const;
   /// What pulls at the step under the pointer: "step 7 of 20: Pose 0.90 + Depth 0.31 = 1.21"; empty elsewhere.
@@ -61,6 +64,18 @@ class SpanChart : public QWidget {
   /// A test strip over what this grip changes; with `to`, from its value now up to that one.
   void askStrip(const std::string& guide, BarGrip grip, std::optional<double> to = {});
   void turnLock(const std::string& guide);
+  [[nodiscard]] QPointF pointPlace(const Lane& lane, std::size_t point) const;
+  [[nodiscard]] std::optional<std::size_t> pointAt(const Lane& lane, QPointF at) const;
+  void changeShape(const std::string& guide, const QString& name, const std::function<Range(const Range&)>& change,
+                   const std::string& merge = {});
+  /// Ramps become points, or points ramps again.
+  void turnFreeShape(const std::string& guide);
+  void addOrTakePoint(const Lane& lane, QPointF at);
+  void dragPoint(const Lane& lane, QPointF to);
+  /// Whether the key was one for the points of a free shape.
+  bool pointKey(const Guide& guide, int key, double step);
+  /// The next thing that keys act on.
+  void nextGrip(const Guide& guide);
   [[nodiscard]] bool onComfortLine(QPointF at) const;
   /// What of a guide a grip changes, as it is now.
   [[nodiscard]] static double valueAt(const Guide& guide, BarGrip grip);
@@ -76,6 +91,7 @@ class SpanChart : public QWidget {
   bool solo_ = false;
   std::size_t firstLane_ = 0;
   BarGrip grip_ = BarGrip::none, keyGrip_ = BarGrip::to, lit_ = BarGrip::none;
+  std::size_t point_ = 0;  ///< of the free shape that is held or lit
   std::string held_, litGuide_;
   QPointF grabbed_;
   Range startRange_;

@@ -60,34 +60,32 @@ std::vector<SpanChart::Lane> SpanChart::lanes() const {
 
 QPolygonF SpanChart::barOf(const Lane& lane) const {
   const Range& r = lane.guide->range;
-  double in = r.rampIn, out = r.rampOut;
-  if (in + out > r.to - r.from && in + out > 0) {
-    const double share = (r.to - r.from) / (in + out);
-    in *= share;
-    out *= share;
-  }
-  const double top = lane.area.bottom() - lane.guide->weight / largestWeight * (lane.area.height() - 3);
-  return QPolygonF({{toX(r.from), lane.area.bottom()},
-                    {toX(r.from + in), top},
-                    {toX(r.to - out), top},
-                    {toX(r.to), lane.area.bottom()}});
+  const double full = lane.guide->weight / largestWeight * (lane.area.height() - 3), bottom = lane.area.bottom();
+  QPolygonF bar{{toX(r.from), bottom}};
+  for (const ShapePoint& p : pointsOf(r)) bar << QPointF(toX(r.from + p.at * (r.to - r.from)), bottom - p.share * full);
+  bar << QPointF(toX(r.to), bottom);
+  return bar;
 }
 
 QPointF SpanChart::gripPoint(const Lane& lane, BarGrip grip) const {
-  const auto bar = barOf(lane);
+  const Range& r = lane.guide->range;
+  const double top = lane.area.bottom() - lane.guide->weight / largestWeight * (lane.area.height() - 3);
+  const double length = r.to - r.from, both = r.rampIn + r.rampOut;
+  const double fits = both > length && both > 0 ? length / both : 1;
+  const double in = toX(r.from + r.rampIn * fits), out = toX(r.to - r.rampOut * fits);
   switch (grip) {
     case BarGrip::from:
-      return {bar[0].x(), lane.area.bottom() - 6};
+      return {toX(r.from), lane.area.bottom() - 6};
     case BarGrip::to:
-      return {bar[3].x(), lane.area.bottom() - 6};
+      return {toX(r.to), lane.area.bottom() - 6};
     case BarGrip::rampIn:
-      return bar[1];
+      return {in, top};
     case BarGrip::rampOut:
-      return bar[2];
+      return {out, top};
     case BarGrip::weight:
-      return (bar[1] + bar[2]) / 2;
+      return {r.shape.empty() ? (in + out) / 2 : toX((r.from + r.to) / 2), top};
     default:
-      return (bar[0] + bar[2]) / 2;
+      return {toX((r.from + r.to) / 2), (lane.area.bottom() + top) / 2};
   }
 }
 
@@ -102,20 +100,25 @@ BarGrip SpanChart::hit(const Lane& lane, QPointF at) const {
     const QPointF p = gripPoint(lane, grip) - at;
     return std::hypot(p.x(), p.y());
   };
+  const bool isFree = !lane.guide->range.shape.empty();
+  if (isFree && pointAt(lane, at)) return BarGrip::point;
   // The nearest; of two equally near ones the end, since a bar of no length must be widened before it can be shaped.
   BarGrip nearest = BarGrip::none;
   double least = reach;
-  for (const BarGrip grip : {BarGrip::to, BarGrip::from, BarGrip::weight, BarGrip::rampOut, BarGrip::rampIn})
+  for (const BarGrip grip : {BarGrip::to, BarGrip::from, BarGrip::weight, BarGrip::rampOut, BarGrip::rampIn}) {
+    if (isFree && (grip == BarGrip::rampIn || grip == BarGrip::rampOut)) continue;
     if (const double d = distance(grip); d < least) {
       least = d;
       nearest = grip;
     }
+  }
   if (nearest != BarGrip::none) return nearest;
-  const auto bar = barOf(lane);
-  if (std::abs(at.x() - bar[0].x()) <= 5 && lane.area.contains(at)) return BarGrip::from;
-  if (std::abs(at.x() - bar[3].x()) <= 5 && lane.area.contains(at)) return BarGrip::to;
-  if (std::abs(at.y() - bar[1].y()) <= 4 && at.x() > bar[1].x() && at.x() < bar[2].x()) return BarGrip::weight;
-  return bar.containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
+  const QPointF from = gripPoint(lane, BarGrip::from), to = gripPoint(lane, BarGrip::to),
+                in = gripPoint(lane, BarGrip::rampIn), out = gripPoint(lane, BarGrip::rampOut);
+  if (std::abs(at.x() - from.x()) <= 5 && lane.area.contains(at)) return BarGrip::from;
+  if (std::abs(at.x() - to.x()) <= 5 && lane.area.contains(at)) return BarGrip::to;
+  if (!isFree && std::abs(at.y() - in.y()) <= 4 && at.x() > in.x() && at.x() < out.x()) return BarGrip::weight;
+  return barOf(lane).containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
 }
 
 std::vector<Guide> SpanChart::counted() const {
@@ -149,6 +152,7 @@ double SpanChart::valueAt(const Guide& guide, BarGrip grip) {
     case BarGrip::rampOut:
       return guide.range.rampOut;
     case BarGrip::weight:
+    case BarGrip::point:
       return guide.weight;
     default:
       return guide.range.to;
@@ -192,24 +196,10 @@ void SpanChart::askStrip(const std::string& id, BarGrip grip, std::optional<doub
   if (grip == BarGrip::from) axis.setting = Setting::start;
   if (grip == BarGrip::body) axis.setting = Setting::place;
   if (grip == BarGrip::rampIn || grip == BarGrip::rampOut) axis.setting = Setting::ramp;
-  if (grip == BarGrip::weight) axis.setting = Setting::weight;
+  if (grip == BarGrip::weight || grip == BarGrip::point) axis.setting = Setting::weight;
   const double now = valueAt(*guide, grip);
   if (to && std::abs(*to - now) > 0.005) axis = axisOver(axis.setting, id, std::min(now, *to), std::max(now, *to), 5);
   emit desk_.stripAsked(axis);
-}
-
-void SpanChart::turnLock(const std::string& id) {
-  const Guide* guide = desk_.document.state().guide(id);
-  if (guide == nullptr) return;
-  const bool held = desk_.document.state().held.contains(id);
-  desk_.document.change(
-      QString(held ? "Let the weight of %1 go" : "Hold the weight of %1").arg(QString::fromStdString(guide->name)),
-      [&](StudyState& s) {
-        if (held)
-          s.held.erase(id);
-        else
-          s.held.insert(id);
-      });
 }
 
 void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
@@ -233,6 +223,12 @@ void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
     auto* hold = menu.addAction("Hold this weight when others are rebalanced", this, [this, id] { turnLock(id); });
     hold->setCheckable(true);
     hold->setChecked(desk_.document.state().held.contains(id));
+    auto* isFree = menu.addAction("Free shape of points", this, [this, id] { turnFreeShape(id); });
+    isFree->setCheckable(true);
+    isFree->setChecked(!lane.guide->range.shape.empty());
+    if (isFree->isChecked())
+      menu.addAction(grip == BarGrip::point ? "Take this point away" : "Add a point here", this,
+                     [this, lane, at = QPointF(event->pos())] { addOrTakePoint(lane, at); });
     menu.exec(event->globalPos());
     return;
   }
@@ -259,6 +255,7 @@ void SpanChart::mousePressEvent(QMouseEvent* event) {
     grabbed_ = event->position();
     startRange_ = lane.guide->range;
     startWeight_ = lane.guide->weight;
+    if (grip_ == BarGrip::point) point_ = *pointAt(lane, event->position());
     if (grip_ != BarGrip::none && grip_ != BarGrip::body) keyGrip_ = grip_;
     stripTo_.reset();
     desk_.document.look([&](Looking& looking) { looking.guide = id; });
@@ -317,6 +314,7 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
             r.to = r.from + length;
             break;
           }
+          case BarGrip::point:
           case BarGrip::comfort:
           case BarGrip::none:
             break;
@@ -328,6 +326,10 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
 void SpanChart::drag(QPointF to) {
   const auto lane = heldLane();
   if (!lane) return;
+  if (grip_ == BarGrip::point) {
+    dragPoint(*lane, to);
+    return;
+  }
   const double weight = weightAt(*lane, to.y());
   double percent = toPercent(to.x());
   if (grip_ == BarGrip::body) percent = startRange_.from + toPercent(to.x()) - toPercent(grabbed_.x());
@@ -354,7 +356,7 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
     // Nothing is changed: the drag says how far a test strip goes.
     const auto lane = heldLane();
     if (!lane) return;
-    if (grip_ == BarGrip::weight)
+    if (grip_ == BarGrip::weight || grip_ == BarGrip::point)
       stripTo_ = std::clamp(weightAt(*lane, event->position().y()), 0.0, largestWeight);
     else
       stripTo_ = toPercent(x);
@@ -371,6 +373,7 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
     if (const BarGrip grip = hit(lane, event->position()); grip != BarGrip::none) {
       lit_ = grip;
       litGuide_ = lane.guide->id;
+      if (grip == BarGrip::point) point_ = *pointAt(lane, event->position());
     }
   if (onComfortLine(event->position())) lit_ = BarGrip::comfort;
   if (before != std::tuple(lit_, litGuide_, overStep_)) update();
@@ -383,6 +386,7 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
       unsetCursor();
       break;
     case BarGrip::body:
+    case BarGrip::point:
       setCursor(Qt::OpenHandCursor);
       break;
     default:
@@ -408,6 +412,10 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!lane.area.contains(event->position())) continue;
     const std::string id = lane.guide->id;
     const BarGrip grip = hit(lane, event->position());
+    if (!lane.guide->range.shape.empty() && (grip == BarGrip::point || grip == BarGrip::body)) {
+      addOrTakePoint(lane, event->position());
+      return;
+    }
     desk_.document.change("Reset range of " + QString::fromStdString(lane.guide->name), [&](StudyState& s) {
       Guide& g = *s.guide(id);
       if (grip == BarGrip::weight)
@@ -420,76 +428,6 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
         g.range = {};
     });
     return;
-  }
-}
-
-void SpanChart::keyPressEvent(QKeyEvent* event) {
-  const auto& state = desk_.document.state();
-  const Guide* guide = state.selectedGuide();
-  if (guide == nullptr) {
-    QWidget::keyPressEvent(event);
-    return;
-  }
-  const std::string id = guide->id;
-  const auto index = static_cast<std::size_t>(guide - state.guides.data());
-  const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 5 : 1;
-  constexpr std::array<BarGrip, 4> order = {BarGrip::from, BarGrip::rampIn, BarGrip::rampOut, BarGrip::to};
-  const auto place = [&] {
-    switch (keyGrip_) {
-      case BarGrip::from:
-        return guide->range.from;
-      case BarGrip::rampIn:
-        return guide->range.from + guide->range.rampIn;
-      case BarGrip::rampOut:
-        return guide->range.to - guide->range.rampOut;
-      default:
-        return guide->range.to;
-    }
-  };
-  if (keyGrip_ == BarGrip::weight || keyGrip_ == BarGrip::body || keyGrip_ == BarGrip::none) keyGrip_ = BarGrip::to;
-  switch (event->key()) {
-    case Qt::Key_Left:
-    case Qt::Key_Right: {
-      // Exact moves are not snapped: the step is what was asked for.
-      const double percent = place() + (event->key() == Qt::Key_Right ? step : -step);
-      desk_.document.change(
-          QString("Range of %1").arg(QString::fromStdString(guide->name)),
-          [&](StudyState& s) {
-            Range& r = s.guide(id)->range;
-            if (keyGrip_ == BarGrip::from) r.from = std::clamp(percent, 0.0, r.to);
-            if (keyGrip_ == BarGrip::to) r.to = std::clamp(percent, r.from, 100.0);
-            if (keyGrip_ == BarGrip::rampIn) r.rampIn = std::clamp(percent - r.from, 0.0, r.to - r.from);
-            if (keyGrip_ == BarGrip::rampOut) r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from);
-          },
-          "keys " + id);
-      return;
-    }
-    case Qt::Key_Up:
-    case Qt::Key_Down:
-      edit(id, BarGrip::weight, 0, guide->weight + (event->key() == Qt::Key_Up ? 0.01 : -0.01) * step,
-           "keys weight " + id);
-      return;
-    case Qt::Key_Space: {
-      const auto now = std::find(order.begin(), order.end(), keyGrip_);
-      keyGrip_ = now == order.end() || now + 1 == order.end() ? order.front() : *(now + 1);
-      update();
-      return;
-    }
-    case Qt::Key_T:
-      askStrip(id, keyGrip_);
-      return;
-    case Qt::Key_H:
-      turnLock(id);
-      return;
-    case Qt::Key_PageUp:
-    case Qt::Key_PageDown: {
-      const std::size_t next =
-          event->key() == Qt::Key_PageUp ? (index > 0 ? index - 1 : 0) : std::min(index + 1, state.guides.size() - 1);
-      desk_.document.look([&](Looking& looking) { looking.guide = state.guides[next].id; });
-      return;
-    }
-    default:
-      QWidget::keyPressEvent(event);
   }
 }
 
@@ -507,7 +445,8 @@ bool SpanChart::event(QEvent* event) {
         "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
         "and down the weight,\n"
         "Space goes to the next end, Page Up and Down to the next guide, double click resets. Alt and a drag, or T: a\n"
-        "test strip over it. H holds the weight when others are rebalanced. The dashed line is dragged, too.",
+        "test strip over it. H holds the weight when others are rebalanced. The dashed line is dragged, too.\n"
+        "F makes a free shape of points: drag them, double click or Insert adds one, Delete takes it away.",
         this);
     return true;
   }

@@ -88,7 +88,16 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
     painter.setBrush(lit(BarGrip::weight) ? theme().accent : tab);
     const QPointF top = gripPoint(lane, BarGrip::weight);
     painter.drawRoundedRect(QRectF(top.x() - 8, top.y() - 2, 16, 4), 2, 2);
+    for (std::size_t i = 0; i < guide.range.shape.size(); ++i) {
+      const bool here = lit(BarGrip::point) && point_ == i;
+      painter.setBrush(here ? theme().accent : theme().panel);
+      painter.setPen(QPen(here ? theme().accent : tab, 1.2));
+      const QPointF p = pointPlace(lane, i);
+      painter.drawRect(QRectF(p.x() - 3, p.y() - 3, 6, 6));
+      painter.setPen(Qt::NoPen);
+    }
     for (const BarGrip grip : {BarGrip::rampIn, BarGrip::rampOut}) {
+      if (!guide.range.shape.empty()) continue;
       painter.setBrush(lit(grip) ? theme().accent : theme().panel);
       painter.setPen(QPen(lit(grip) ? theme().accent : tab, 1.2));
       painter.drawEllipse(gripPoint(lane, grip), 3, 3);

@@ -104,9 +104,9 @@ void Table::paintInvitation(QPainter& painter, const QString& title, const QStri
   painter.drawText(frame.adjusted(12, 40, -12, 0), Qt::AlignCenter | Qt::TextWordWrap, how);
 }
 
-void Table::paintPointer(QPainter& painter) const {
+void Table::paintPointer(QPainter& painter, bool evenUnderMouse) const {
   const auto pointer = view_.pointer();
-  if (!pointer || underMouse()) return;
+  if (!pointer || (underMouse() && !evenUnderMouse)) return;
   const QPointF at = toTable(*pointer);
   for (const auto& [colour, width] : {std::pair{QColor(0, 0, 0, 150), 3.0}, {QColor("#f6f2ea"), 1.2}}) {
     painter.setPen(QPen(colour, width));

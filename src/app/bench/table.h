@@ -30,7 +30,7 @@ class Table : public QWidget {
   /// An empty frame that says what to do first.
   void paintInvitation(QPainter& painter, const QString& title, const QString& how) const;
   /// Cross hairs where the pointer is on the other table.
-  void paintPointer(QPainter& painter) const;
+  void paintPointer(QPainter& painter, bool evenUnderMouse = false) const;
   [[nodiscard]] bool panning() const { return panning_; }
   void beginPan(QPointF at);
 

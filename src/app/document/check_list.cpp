@@ -17,7 +17,7 @@ CheckList::CheckList(StudyDocument& document, MapRoom& maps, QObject* parent)
 
 void CheckList::refresh() {
   // What the checks look at in pictures was found in the background, with the maps.
-  auto now = checksOf(document_.state(), maps_.facts());
+  auto now = checksOf(document_.state(), maps_.facts(), pairs_);
   const bool same = std::equal(now.begin(), now.end(), checks_.begin(), checks_.end(),
                                [](const Check& a, const Check& b) { return a.id == b.id && a.sentence == b.sentence; });
   checks_ = std::move(now);  // fixes may act on other numbers

@@ -28,6 +28,7 @@ class CheckList : public QObject {
   StudyDocument& document_;
   MapRoom& maps_;
   std::vector<Check> checks_;
+  MapPairs pairs_;
 };
 
 }  // namespace hscaffold::app

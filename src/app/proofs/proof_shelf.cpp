@@ -205,7 +205,8 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   tasks_.run(
       this, "misses", Priority::maps,
       [recipe = info->recipe, pictures, edits, picture = image(number), colour = theme().bad](const StopToken& stop) {
-        const auto proof = fromQImage(picture);
+        const auto pixels = fromQImage(picture);
+        const ProofSeen proof(pixels);
         std::map<std::string, Missed> missed;
         const auto made = jobFrom(
             recipe,
@@ -221,7 +222,8 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
           const Guide& of = recipe.guides[i].guide;
           const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);
           if (holding && !holding->misses.empty())
-            missed[of.id] = {tintedImage(holding->misses, colour), hscaffold::missedPlaces(holding->misses)};
+            missed[of.id] = {tintedImage(holding->misses, colour),
+                             holding->lost.empty() ? hscaffold::missedPlaces(holding->misses) : holding->lost};
           else
             missed[of.id] = {};
         }

@@ -1,6 +1,7 @@
 #include "core/brief/differences.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -68,6 +69,14 @@ std::string startOf(const StartPicture& start) {
   }
 }
 
+/// "0 % 0.20, 40 % 1.00", or that there is none.
+std::string shapeOf(const Range& range) {
+  std::vector<std::string> points;
+  for (const ShapePoint& point : range.shape)
+    points.push_back(fmt::format("{:.0f} % {:.2f}", range.from + point.at * (range.to - range.from), point.share));
+  return points.empty() ? "none" : fmt::format("{}", fmt::join(points, ", "));
+}
+
 void guides(List& list, const Guide& first, const Guide& second) {
   const std::string& name = second.name;
   list.number(name + ", weight", first.weight, second.weight, 2);
@@ -75,6 +84,7 @@ void guides(List& list, const Guide& first, const Guide& second) {
   list.number(name + ", range end", first.range.to, second.range.to, 0, " %");
   list.number(name + ", ramp in", first.range.rampIn, second.range.rampIn, 0, " %");
   list.number(name + ", ramp out", first.range.rampOut, second.range.rampOut, 0, " %");
+  list.add(name + ", free shape", shapeOf(first.range), shapeOf(second.range));
   list.add(name + ", kind", kindOf(first.kind).name, kindOf(second.kind).name);
   if (first.kind == second.kind) {
     const TuningFields& fields = *kindOf(first.kind).fields;

@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "core/depth/depth.h"
-#include "core/image/colour.h"
 #include "core/image/parallel.h"
+#include "core/image/resample.h"
 #include "core/measure/hold.h"
 
 namespace hscaffold::depth {
@@ -13,6 +13,9 @@ namespace {
 
 /// A leap of so much of the whole range within a few pixels.
 constexpr int leap = 65535 * 5 / 100;
+
+/// The longer side of the picture that the order is read from.
+constexpr double longestRead = 256;
 
 /// What pairs of places count that lie far above each other.
 constexpr double farWeight = 0.02;
@@ -84,7 +87,7 @@ Map stepsOf(View<std::uint16_t> map) {
   return out;
 }
 
-Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
+Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
   const auto steps = stepsOf(map);
   double length = 0;
   for (int y = 0; y < steps.height(); ++y)
@@ -97,7 +100,13 @@ Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) 
   // Where depth leaps there is a border, but it need not be among the strongest in the picture.
   constexpr double looked = 0.09;
   if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);
-  const auto reading = readingOf(toLinear(proof), stop, false);
+  // Pairs lie far from one another: a small picture tells their order as well as a large one.
+  const auto& picture = proof.fromAfar(stop);
+  const double scale = std::min(1.0, longestRead / std::max(picture.width(), picture.height()));
+  const Size small{std::max(1, static_cast<int>(std::lround(scale * picture.width()))),
+                   std::max(1, static_cast<int>(std::lround(scale * picture.height())))};
+  const auto reading = readingOf(
+      (scale < 1 ? resampled(picture.view(), small, Resampling::area, stop) : picture.clone()).view(), stop, false);
   const auto read = overPixels(reading.seen, guessed(reading, Scene::automatic, nullptr, stop).near);
   throwIfStopped(stop);
   const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.9);

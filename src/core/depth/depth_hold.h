@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/guides/kind.h"
+#include "core/measure/proof_seen.h"
 
 namespace hscaffold::depth {
 
@@ -12,6 +13,6 @@ Map stepsOf(View<std::uint16_t> map);
 /// removed as for line maps). Order: the proof's own depth, read by the cues of `depth.h`, must put pairs of points in
 /// the map's order, more often than the same reading turned left to right does. A map without leaps is judged by order
 /// alone. Misses are leaps without a border. @throws Cancelled
-Holding depthHolding(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop = {});
 
 }  // namespace hscaffold::depth

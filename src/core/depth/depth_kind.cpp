@@ -7,6 +7,7 @@
 #include "core/depth/depth_hold.h"
 #include "core/guides/kind.h"
 #include "core/image/widen.h"
+#include "core/retouch/layer.h"
 
 namespace hscaffold {
 
@@ -170,9 +171,14 @@ Kind depthKind() {
           .make = makeDepthMap,
           .tell = tell,
           .check = check,
-          .measure = [](const GuideInput& input, View<Rgb8> proof, StopToken stop) {
-            return depth::depthHolding(input.map, proof, stop);
-          }};
+          .measure = [](const GuideInput& input, const ProofSeen& proof,
+                        StopToken stop) { return depth::depthHolding(input.map, proof, stop); },
+          .borders =
+              [](const GuideInput& input) {
+                auto steps = depth::stepsOf(input.map);
+                if (!input.region.empty()) limitTo(steps.view(), input.region);
+                return steps;
+              }};
 }
 
 }  // namespace hscaffold

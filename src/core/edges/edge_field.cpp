@@ -149,6 +149,31 @@ EncodedPlane encodedPlane(View<Rgb> linear, Channel&& channel) {
   return plane;
 }
 
+/// From three planes, along the direction in which they change most.
+EdgeField colourField(const std::array<EncodedPlane, 3>& planes, double sigma, const StopToken& stop,
+                      EdgeFieldUse use) {
+  throwIfStopped(stop);
+  const Kernels kernels = edges_detail::kernelsFor(sigma);
+  const int width = planes[0].width();
+  struct Channels {
+    std::vector<GradientStream> streams;
+    Image<float> gx, gy, magnitude;
+  };
+  return fieldFrom(planes[0].size(), stop, use, [&] {
+    Channels channels{{}, Image<float>(width, 3), Image<float>(width, 3), Image<float>(width, 1)};
+    for (const auto& plane : planes) channels.streams.emplace_back(plane, kernels);
+    return [width, c = std::move(channels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
+      for (int i = 0; i < 3; ++i) {
+        GradientStream& stream = c.streams[static_cast<std::size_t>(i)];
+        if (restart) stream.restart();
+        stream.row(y, c.gx.row(i), c.gy.row(i), c.magnitude.row(0));
+      }
+      colourRow({c.gx.row(0), c.gx.row(1), c.gx.row(2)}, {c.gy.row(0), c.gy.row(1), c.gy.row(2)}, width, gx, gy,
+                magnitude);
+    };
+  });
+}
+
 }  // namespace
 
 EncodedPlane encodedLuminance(View<Rgb> linear) {
@@ -182,29 +207,21 @@ EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop, Edge
 
 EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop, EdgeFieldUse use) {
   if (gradient == EdgeGradient::luminance) return edgeField(encodedLuminance(picture).view(), sigma, stop, use);
-  const std::array<EncodedPlane, 3> planes = {encodedPlane(picture, [](const Rgb& c) { return c.r; }),
-                                              encodedPlane(picture, [](const Rgb& c) { return c.g; }),
-                                              encodedPlane(picture, [](const Rgb& c) { return c.b; })};
-  throwIfStopped(stop);
-  const Kernels kernels = edges_detail::kernelsFor(sigma);
-  const int width = picture.width();
-  struct Channels {
-    std::vector<GradientStream> streams;
-    Image<float> gx, gy, magnitude;
+  return colourField(
+      {encodedPlane(picture, [](const Rgb& c) { return c.r; }), encodedPlane(picture, [](const Rgb& c) { return c.g; }),
+       encodedPlane(picture, [](const Rgb& c) { return c.b; })},
+      sigma, stop, use);
+}
+
+EdgeField edgeField(View<Rgb8> picture, double sigma, StopToken stop, EdgeFieldUse use) {
+  const auto plane = [&](std::uint8_t Rgb8::*channel) {
+    EncodedPlane out(picture.size());
+    for (int y = 0; y < picture.height(); ++y)
+      std::transform(picture.row(y), picture.row(y) + picture.width(), out.row(y),
+                     [channel](const Rgb8& c) { return static_cast<std::int16_t>((c.*channel * 4095 + 127) / 255); });
+    return out;
   };
-  return fieldFrom(picture.size(), stop, use, [&] {
-    Channels channels{{}, Image<float>(width, 3), Image<float>(width, 3), Image<float>(width, 1)};
-    for (const auto& plane : planes) channels.streams.emplace_back(plane, kernels);
-    return [width, c = std::move(channels)](int y, bool restart, float* gx, float* gy, float* magnitude) mutable {
-      for (int i = 0; i < 3; ++i) {
-        GradientStream& stream = c.streams[static_cast<std::size_t>(i)];
-        if (restart) stream.restart();
-        stream.row(y, c.gx.row(i), c.gy.row(i), c.magnitude.row(0));
-      }
-      colourRow({c.gx.row(0), c.gx.row(1), c.gx.row(2)}, {c.gy.row(0), c.gy.row(1), c.gy.row(2)}, width, gx, gy,
-                magnitude);
-    };
-  });
+  return colourField({plane(&Rgb8::r), plane(&Rgb8::g), plane(&Rgb8::b)}, sigma, stop, use);
 }
 
 double magnitudeAtShare(const EdgeField& field, double share) {

@@ -77,6 +77,8 @@ struct EdgeFieldUse {
 };
 /// @param picture  linear RGB, [0, 1]. @throws Cancelled
 EdgeField edgeField(View<Rgb> picture, EdgeGradient gradient, double sigma, StopToken stop = {}, EdgeFieldUse use = {});
+/// In colour, from sRGB-encoded pixels.
+EdgeField edgeField(View<Rgb8> picture, double sigma, StopToken stop = {}, EdgeFieldUse use = {});
 /// From one encoded plane (for callers that have no colour).
 EdgeField edgeField(View<std::int16_t> plane, double sigma, StopToken stop = {}, EdgeFieldUse use = {});
 

@@ -90,8 +90,9 @@ Kind edgesKind() {
           .extractPixels = extractFromPixels,
           .tell = tell,
           .check = check,
-          .measure = [](const GuideInput& input, View<Rgb8> proof,
+          .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
+          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg()}};
 }
 

@@ -1,23 +1,16 @@
 /// A guide: a control map with its weight and its range. Load: what all guides together ask of one step.
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
 #include <set>
 #include <span>
 #include <string>
 #include <vector>
 
+#include "core/guides/range.h"
 #include "core/guides/tuning.h"
 #include "core/guides/work.h"
 
 namespace hscaffold {
-
-/// From where to where in the steps a guide acts, in percent of the way. It rises over `rampIn` percent from `from` on
-/// and falls over `rampOut` percent before `to`; 0 is a hard end. If the ramps overlap, they share the range.
-struct Range {
-  double from = 0, to = 100, rampIn = 0, rampOut = 0;
-  friend bool operator==(const Range&, const Range&) = default;
-};
 
 inline constexpr double largestWeight = 2;
 
@@ -53,16 +46,10 @@ struct Guide {
   }
 };
 
-/// How much of its weight a guide has at `percent` of the way, [0, 1].
-double rampAt(const Range& range, double percent);
-/// Where step `step` of `steps` stands (its middle), in percent.
-inline double stepPercent(int step, int steps) { return 100.0 * (step + 0.5) / steps; }
 /// Weight x ramp at a step; 0 if the guide is off.
 double loadAt(const Guide& guide, int step, int steps);
 /// Sum over the guides, at every step.
 std::vector<double> totalLoad(std::span<const Guide> guides, int steps);
-/// Number of steps at which the guide's range has any effect, whatever its weight.
-int stepsCovered(const Range& range, int steps);
 
 /// Up to this sum of loads guides usually leave the prompt room; a study may have a line of its own.
 inline constexpr double comfortableLoad = 1.5;
@@ -75,16 +62,5 @@ bool isDrowned(std::span<const Guide> guides, std::size_t which, int steps, doub
 /// the way stays what it was ("keep total"). Guides that are off, and those named in `held`, are left alone.
 void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, double weight,
                            const std::set<std::string>& held = {});
-
-/// Starting shapes for ranges.
-struct RangeShape {
-  const char* name;
-  Range range;
-};
-std::span<const RangeShape> rangeShapes();
-
-nlohmann::json rangeToJson(const Range& range);
-/// @throws Problem (badInput)
-Range rangeFromJson(const nlohmann::json& json, const std::string& where);
 
 }  // namespace hscaffold

@@ -14,9 +14,13 @@
 #include "core/guides/work.h"
 #include "core/image/atomic_file.h"
 #include "core/image/image.h"
+#include "core/measure/missed_places.h"
 #include "core/problem.h"
 
 namespace hscaffold {
+
+class ProofSeen;
+struct MapSketch;
 
 /// The image of a guide, at frame size: 0 to 65535.
 using Map = Image<std::uint16_t>;
@@ -92,9 +96,10 @@ constexpr bool isOnNothing(MapNature nature) { return nature != MapNature::halfT
 
 /// What is known of a guide's map once it is made, for its checks and for reading. What is not there is not known.
 struct MapFacts {
-  std::map<std::string, double> numbers;  ///< by the kind's own names; "acts": share of the frame in which it acts
-  std::vector<std::string> stances;       ///< what figures in it do, each once
-  std::string words;                      ///< what it shows, for reading; may be empty
+  std::map<std::string, double> numbers;    ///< by the kind's own names; "acts": share of the frame in which it acts
+  std::vector<std::string> stances;         ///< what figures in it do, each once
+  std::string words;                        ///< what it shows, for reading; may be empty
+  std::shared_ptr<const MapSketch> sketch;  ///< by which it is compared with other guides' maps; may be null
   [[nodiscard]] std::optional<double> number(const std::string& name) const {
     const auto found = numbers.find(name);
     return found != numbers.end() ? std::optional(found->second) : std::nullopt;
@@ -118,6 +123,7 @@ struct KindCheck {
 struct Holding {
   double hold = 0;  ///< [0, 100]: an unrelated proof near 0, a perfect copy 100
   Map misses;       ///< frame size, 65535 where the layout was lost; empty where the kind cannot say where
+  std::vector<MissedPlace> lost;  ///< the same by the kind's own names, the most first; empty where places must do
 };
 
 /// What an export is made from.
@@ -159,7 +165,9 @@ struct Kind {
   /// Its own checks of a guide that is on and acts somewhere.
   std::function<std::vector<KindCheck>(const Guide&, const MapFacts&, const std::string& prompt)> check = {};
   /// Empty where a proof cannot be measured for this kind. @throws Cancelled
-  std::function<Holding(const GuideInput&, View<Rgb8> proof, StopToken)> measure = {};
+  std::function<Holding(const GuideInput&, const ProofSeen& proof, StopToken)> measure = {};
+  /// Lines that a map asks for, or leaps in it: 65535 on them. Empty for kinds that have none.
+  std::function<Map(const GuideInput&)> borders = {};
   std::vector<MapExport> exports = {};
   /// For kinds whose map is not all that an engine gets: what stands beside a recipe on disk in place of a PNG, by its
   /// ending in `exports`, and how it is read back. @throws Problem (badInput)

@@ -30,8 +30,9 @@ Kind linesKind() {
                      StopToken stop) { return withStrokes(ground, cache, stop, extractLineMap, drawStrokes); },
           .tell = tellLines,
           .check = checkLines,
-          .measure = [](const GuideInput& input, View<Rgb8> proof,
+          .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
+          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg(KeepStrokes::asTheyAre)}};
 }
 

@@ -73,8 +73,9 @@ Kind looseKind() {
           .tell = tellLines,
           .check = checkLines,
           // Loose lines say about where.
-          .measure = [](const GuideInput& input, View<Rgb8> proof,
+          .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.015, stop); },
+          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg()}};
 }
 

@@ -8,29 +8,63 @@
 #include "core/image/filter.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
+#include "core/lines/thinning.h"
 
 namespace hscaffold {
 namespace {
 
 constexpr std::uint8_t half = 128;
+/// Edges that are weaker than this share of the middle one among those looked at do not count.
+constexpr double faint = 0.3;
+/// What a line counts whose edge lies just within the tolerance.
+constexpr double atTolerance = 0.4;
 
-/// The map moved by (dx, dy); what leaves the frame is gone.
-Image<std::uint8_t> moved(View<std::uint8_t> map, int dx, int dy) {
-  Image<std::uint8_t> out(map.size());
-  for (int y = std::max(0, dy); y < std::min(map.height(), map.height() + dy); ++y)
-    for (int x = std::max(0, dx); x < std::min(map.width(), map.width() + dx); ++x) out(x, y) = map(x - dx, y - dy);
+struct Pixel {
+  int x = 0, y = 0;
+  float half = 0;  ///< of the line's breadth there, less half a pixel
+};
+
+std::vector<Pixel> setPixels(View<std::uint8_t> map) {
+  std::vector<Pixel> out;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (map(x, y) >= half) out.push_back({x, y, 0});
   return out;
 }
 
-double recallFrom(View<std::uint8_t> map, const Image<float>& distance, double tolerance) {
-  std::int64_t set = 0, met = 0;
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      if (map(x, y) >= half) {
-        ++set;
-        met += static_cast<double>(distance(x, y)) <= tolerance ? 1 : 0;
-      }
-  return set > 0 ? static_cast<double>(met) / static_cast<double>(set) : 0;
+/// The middles of lines. A broad stroke is met where an edge lies at either of its sides.
+std::vector<Pixel> middlesOf(View<std::uint8_t> lines, StopToken stop) {
+  const auto isSet = [&](int x, int y) { return lines.clamped(x, y) >= half; };
+  bool broad = false;
+  Image<std::uint8_t> mask(lines.size()), outside(lines.size());
+  for (int y = 0; y < lines.height(); ++y)
+    for (int x = 0; x < lines.width(); ++x) {
+      mask(x, y) = isSet(x, y) ? 1 : 0;
+      outside(x, y) = isSet(x, y) ? 0 : 255;
+      broad = broad || (isSet(x, y) && isSet(x + 1, y) && isSet(x, y + 1) && isSet(x + 1, y + 1));
+    }
+  if (!broad) return setPixels(lines);
+  const auto middle = thinned(mask, stop);
+  const auto inward = distanceToSet(outside);
+  std::vector<Pixel> out;
+  for (int y = 0; y < lines.height(); ++y)
+    for (int x = 0; x < lines.width(); ++x)
+      if (middle(x, y) != 0) out.push_back({x, y, std::max(0.0f, inward(x, y) - 1)});
+  return out;
+}
+
+/// Mean credit of lines moved by (dx, dy); what leaves the frame does not count.
+template <typename Credit>
+double meanCredit(const std::vector<Pixel>& lines, Size frame, int dx, int dy, Credit credit) {
+  double sum = 0;
+  std::int64_t count = 0;
+  for (const Pixel& p : lines) {
+    const int x = p.x + dx, y = p.y + dy;
+    if (x < 0 || y < 0 || x >= frame.width || y >= frame.height) continue;
+    sum += credit(x, y, p.half);
+    ++count;
+  }
+  return count > 0 ? sum / static_cast<double>(count) : 0;
 }
 
 double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
@@ -38,7 +72,9 @@ double toleranceFor(Size size, double share) { return share * std::hypot(size.wi
 }  // namespace
 
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
-  return recallFrom(map, distanceToSet(found), tolerance);
+  const auto distance = distanceToSet(found);
+  return meanCredit(setPixels(map), map.size(), 0, 0,
+                    [&](int x, int y, float) { return static_cast<double>(distance(x, y)) <= tolerance ? 1.0 : 0.0; });
 }
 
 double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
@@ -46,10 +82,10 @@ double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolera
   return recall + precision > 0 ? 2 * recall * precision / (recall + precision) : 0;
 }
 
-double shareForProof(View<std::uint8_t> map) { return std::clamp(1.9 * edgeShare(map), 0.008, 0.08); }
+double shareForProof(double ofLines) { return std::clamp(1.9 * ofLines, 0.008, 0.08); }
 
-Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
-  const auto field = edgeField(toLinear(proof).view(), EdgeGradient::colour, 1.8, stop);
+Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken stop) {
+  const auto& field = proof.edges(stop);
   // The threshold at which about the wanted share of pixels is left.
   const auto wanted = static_cast<std::size_t>(share * static_cast<double>(proof.size().area()));
   std::vector<float> strengths;
@@ -59,53 +95,64 @@ Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop) {
   tuning.thresholds = EdgeThresholds::magnitude;
   tuning.shortest = 6;
   tuning.low = 0;
-  if (strengths.size() > wanted) {
-    std::nth_element(strengths.begin(), strengths.begin() + static_cast<std::ptrdiff_t>(wanted), strengths.end(),
+  const auto strongest = [&](std::size_t count) {
+    std::nth_element(strengths.begin(), strengths.begin() + static_cast<std::ptrdiff_t>(count), strengths.end(),
                      std::greater<>());
-    tuning.low = static_cast<double>(strengths[wanted]);
-  }
+    return static_cast<double>(strengths[count]);
+  };
+  if (strengths.size() > wanted) tuning.low = strongest(wanted);
+  if (!strengths.empty()) tuning.low = std::max(tuning.low, faint * strongest(std::min(wanted, strengths.size()) / 2));
   tuning.high = tuning.low * 1.3;
   return drawEdges(field, tuning, stop);
 }
 
-double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
-  return boundaryRecall(lines, proofEdges(proof, shareForProof(lines), stop),
+  return boundaryRecall(lines, proofEdges(proof, shareForProof(edgeShare(lines)), stop),
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop, double share) {
+Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
+                    double share) {
   const auto lines = narrowed(map);
-  const auto distance = distanceToSet(proofEdges(proof, share > 0 ? share : shareForProof(lines), stop));
+  const auto middles = middlesOf(lines, stop);
+  if (share <= 0) share = shareForProof(edgeShare(lines));
+  const auto distance = distanceToSet(proofEdges(proof, share, stop));
   const double tolerance = toleranceFor(proof.size(), toleranceShare);
-  const double recall = recallFrom(lines, distance, tolerance);
+  const auto credit = [&](int x, int y, float broad) {
+    const double off = static_cast<double>(std::max(0.0f, distance(x, y) - broad)) / tolerance;
+    return off <= 0.5 ? 1.0 : off <= 1 ? 1 - 2 * (1 - atTolerance) * (off - 0.5) : 0.0;
+  };
+  const double met = meanCredit(middles, map.size(), 0, 0, credit);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
   const int aside = static_cast<int>(std::lround(3.2 * tolerance));
   double chance = 0;
   for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}})
-    chance += recallFrom(moved(lines, dx * aside, dy * aside), distance, tolerance) / 8;
-  chance = std::min({chance, recall, 0.95});
-  Holding out{100 * std::clamp((recall - chance) / (1 - chance), 0.0, 1.0), Map(map.size())};
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      if (lines(x, y) >= half && static_cast<double>(distance(x, y)) > tolerance)
-        for (int dy = -1; dy <= 1; ++dy)
-          for (int dx = -1; dx <= 1; ++dx)
-            out.misses(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
+    chance += meanCredit(middles, map.size(), dx * aside, dy * aside, credit) / 8;
+  chance = std::min({chance, met, 0.95});
+  Holding out{100 * std::clamp((met - chance) / (1 - chance), 0.0, 1.0), Map(map.size()), {}};
+  for (const auto& [x, y, broad] : middles) {
+    if (static_cast<double>(distance(x, y) - broad) <= tolerance) continue;
+    const int reach = 1 + static_cast<int>(broad);
+    for (int dy = -reach; dy <= reach; ++dy)
+      for (int dx = -reach; dx <= reach; ++dx)
+        if (reach == 1 || dx * dx + dy * dy <= reach * reach)
+          out.misses(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
+  }
   return out;
 }
 
-double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare, StopToken stop) {
+double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   return lineHolding(map, proof, toleranceShare, stop).hold;
 }
 
-double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop) {
-  const Size small{std::max(8, proof.width() / 12), std::max(8, proof.height() / 12)};
+double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
+  const Size small{std::max(8, proof.size().width / 12), std::max(8, proof.size().height / 12)};
   Image<float> wanted(map.size());
   for (int y = 0; y < map.height(); ++y)
     std::transform(map.row(y), map.row(y) + map.width(), wanted.row(y),
                    [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
-  auto light = luminanceOf(toLinear(proof));
+  auto light = luminanceOf(proof.fromAfar(stop));
   for (int y = 0; y < light.height(); ++y)
     for (float& v : light.line(y)) v = linearToSrgb(v);
   return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop),

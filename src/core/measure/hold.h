@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/guides/kind.h"
+#include "core/measure/proof_seen.h"
 
 namespace hscaffold {
 
@@ -11,25 +12,27 @@ double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double t
 /// Precision is recall the other way round; F is their harmonic mean.
 double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);
 
-/// What share of a proof's pixels is looked at as edges for a line map: a drawn line has two edges, so somewhat more
-/// than the map's own share.
-double shareForProof(View<std::uint8_t> map);
-/// The strongest edges of a proof, about `share` of its pixels.
-Image<std::uint8_t> proofEdges(View<Rgb8> proof, double share, StopToken stop = {});
+/// What share of a proof's pixels is looked at as edges for a line map whose lines have this share: a drawn line has
+/// two edges, so somewhat more.
+double shareForProof(double ofLines);
+/// The strongest edges of a proof, about `share` of its pixels; none that is faint beside the others, as what shines
+/// through from another picture is.
+Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken stop = {});
 
 /// Boundary recall of line maps within `toleranceShare` of the diagonal, in a proof.
-double lineRecall(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
+double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
 
-/// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. The chance level is the
-/// recall of the same lines moved a little aside, so it follows how dense edges are in each place. Misses are the
-/// map's lines that no edge of the proof is near, made broad enough to be seen.
+/// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. A line that lies within
+/// half the tolerance counts whole, and less the farther off it is up to all of it. The chance level is what the same
+/// lines would get when moved a little aside, so it follows how dense edges are in each place. Misses are the map's
+/// lines that no edge of the proof is near, made broad enough to be seen.
 /// @param share  of the proof's pixels that are looked at as edges; 0: as many as the map's lines want.
-Holding lineHolding(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {},
-                    double share = 0);
+Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
+                    StopToken stop = {}, double share = 0);
 /// Its hold alone.
-double lineHold(View<std::uint16_t> map, View<Rgb8> proof, double toleranceShare = 0.0075, StopToken stop = {});
+double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, below nothing as 0.
-double toneHold(View<std::uint16_t> map, View<Rgb8> proof, StopToken stop = {});
+double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop = {});
 
 /// Linear correlation of two pictures of the same size; 0 where one is flat.
 double correlation(View<float> a, View<float> b);

@@ -8,30 +8,20 @@
 #include "core/image/colour.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
-#include "core/image/resample.h"
 
 namespace hscaffold {
 namespace {
 
-constexpr int longestSide = 384;
 /// Places looked at in each picture: as many quantiles of a distribution.
 constexpr std::size_t samples = 2048;
 constexpr int scales = 3, orientations = 4;
 /// What counts as much as what else: so far off, a share of 1 - 1/e is reached.
 constexpr double colourUnit = 26, textureUnit = 0.9;
 
+/// Along each axis, in order.
+using Sliced = std::vector<std::vector<float>>;
 template <std::size_t N>
 using Points = std::vector<std::array<float, N>>;
-
-Image<Rgb> fromOneDistance(View<Rgb8> picture, StopToken stop) {
-  auto linear = toLinear(picture);
-  const int longer = std::max(picture.width(), picture.height());
-  if (longer <= longestSide) return linear;
-  const double scale = static_cast<double>(longestSide) / longer;
-  const Size size{std::max(1, static_cast<int>(std::lround(picture.width() * scale))),
-                  std::max(1, static_cast<int>(std::lround(picture.height() * scale)))};
-  return resampled(linear.view(), size, Resampling::area, stop);
-}
 
 /// The same places in every picture of a size, spread evenly (R2 sequence, Roberts 2018).
 std::pair<int, int> sampleAt(std::size_t i, Size size) {
@@ -82,29 +72,29 @@ Points<scales * orientations> textureOf(const Image<Rgb>& picture) {
   return points;
 }
 
-/// Mean over directions of the distance that one distribution must be moved to become the other.
+/// The points along each of the axes, in order.
 template <std::size_t N>
-double slicedDistance(const Points<N>& first, const Points<N>& second, const std::vector<std::array<float, N>>& axes) {
-  std::vector<double> distances(axes.size());
+Sliced slicedAlong(const Points<N>& points, const std::vector<std::array<float, N>>& axes) {
+  Sliced out(axes.size());
   parallelItems(axes.size(), [&](std::size_t d) {
-    std::array<std::vector<float>, 2> along;
-    for (std::size_t side = 0; side < 2; ++side) {
-      const Points<N>& points = side == 0 ? first : second;
-      along[side].resize(points.size());
-      for (std::size_t i = 0; i < points.size(); ++i) {
-        float sum = 0;
-        for (std::size_t k = 0; k < N; ++k) sum += points[i][k] * axes[d][k];
-        along[side][i] = sum;
-      }
-      std::sort(along[side].begin(), along[side].end());
+    auto& along = out[d];
+    along.resize(points.size());
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      float sum = 0;
+      for (std::size_t k = 0; k < N; ++k) sum += points[i][k] * axes[d][k];
+      along[i] = sum;
     }
-    double sum = 0;
-    for (std::size_t i = 0; i < samples; ++i) sum += std::abs(static_cast<double>(along[0][i] - along[1][i]));
-    distances[d] = sum / samples;
+    std::sort(along.begin(), along.end());
   });
+  return out;
+}
+
+/// Mean over directions of the distance that one distribution must be moved to become the other.
+double distanceBetween(const Sliced& first, const Sliced& second) {
   double sum = 0;
-  for (const double distance : distances) sum += distance;
-  return sum / static_cast<double>(distances.size());
+  for (std::size_t d = 0; d < first.size(); ++d)
+    for (std::size_t i = 0; i < samples; ++i) sum += std::abs(static_cast<double>(first[d][i] - second[d][i]));
+  return sum / static_cast<double>(samples * first.size());
 }
 
 /// Directions spread over the half sphere (Fibonacci lattice).
@@ -145,18 +135,38 @@ std::vector<std::array<float, scales * orientations>> textureAxes() {
 
 }  // namespace
 
-Shift shiftBetween(View<Rgb8> reference, View<Rgb8> proof, StopToken stop) {
-  if (reference.empty() || proof.empty()) return {};
+struct ShiftGround::Distributions {
+  Sliced colour, texture;  ///< empty for an empty picture
+};
+
+ShiftGround::ShiftGround(const ProofSeen& reference, StopToken stop) {
   static const auto overColours = colourAxes();
   static const auto overTexture = textureAxes();
-  const auto first = fromOneDistance(reference, stop), second = fromOneDistance(proof, stop);
-  throwIfStopped(stop);
+  auto made = std::make_unique<Distributions>();
+  if (!reference.pixels().empty()) {
+    const auto& picture = reference.fromAfar(stop);
+    made->colour = slicedAlong(coloursOf(picture), overColours);
+    throwIfStopped(stop);
+    made->texture = slicedAlong(textureOf(picture), overTexture);
+  }
+  distributions_ = std::move(made);
+}
+
+ShiftGround::~ShiftGround() = default;
+
+Shift shiftBetween(const ShiftGround& reference, const ProofSeen& proof, StopToken stop) {
+  const ShiftGround other(proof, stop);
+  const auto &first = reference.distributions(), &second = other.distributions();
   Shift shift;
-  shift.colour = slicedDistance(coloursOf(first), coloursOf(second), overColours);
-  throwIfStopped(stop);
-  shift.texture = slicedDistance(textureOf(first), textureOf(second), overTexture);
+  if (first.colour.empty() || second.colour.empty()) return shift;
+  shift.colour = distanceBetween(first.colour, second.colour);
+  shift.texture = distanceBetween(first.texture, second.texture);
   shift.total = 100 * (1 - std::exp(-std::hypot(shift.colour / colourUnit, shift.texture / textureUnit)));
   return shift;
+}
+
+Shift shiftBetween(const ProofSeen& reference, const ProofSeen& proof, StopToken stop) {
+  return shiftBetween(ShiftGround(reference, stop), proof, stop);
 }
 
 }  // namespace hscaffold

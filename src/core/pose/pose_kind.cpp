@@ -6,6 +6,7 @@
 
 #include "core/guides/kind.h"
 #include "core/pose/coco.h"
+#include "core/pose/pose_hold.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/pose_svg.h"
 #include "core/pose/pose_words.h"
@@ -135,6 +136,10 @@ Kind poseKind() {
           .make = make,
           .tell = tell,
           .check = check,
+          .measure = [](const GuideInput& input, const ProofSeen& proof, StopToken stop) -> Holding {
+            const auto figures = input.work.get<pose::Figures>(pose::figuresSlot);
+            return figures ? pose::poseHolding(*figures, proof, stop) : Holding{};
+          },
           .exports = {{".svg", "SVG shapes", writeSvg}, {".json", "COCO key points", writeCoco}},
           .besideEnding = ".json",
           .readBeside = readCoco};

@@ -159,6 +159,7 @@ void readSolids(Skeleton& skeleton, JsonFields& fields, const std::string& where
     if (name == names.end() || solid.from.empty() || solid.to.empty())
       throw badInput(here + ": it is of torso, arm, leg, hand or head, and has points.");
     solid.of = static_cast<Solid::Of>(name - names.begin());
+    if (one.has("name")) solid.name = one.text("name");
     one.refuseOthers();
     skeleton.solids.push_back(std::move(solid));
   }

@@ -58,6 +58,7 @@ struct Solid {
   std::vector<std::size_t> from, to;
   double radiusFrom = 0, radiusTo = 0;  ///< shares of the figure's size
   enum class Of { torso, arm, leg, hand, head } of = Of::torso;
+  std::string name = {};  ///< "left forearm", for limbs that are looked for one by one; else empty
 };
 
 struct Skeleton {

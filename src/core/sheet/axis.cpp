@@ -222,6 +222,7 @@ Recipe withValue(Recipe recipe, const Axis& axis, std::size_t index) {
     }
     case Setting::ramp:
       range.rampIn = range.rampOut = value;
+      range.shape.clear();
       break;
     default:
       if (value < 0.5)

@@ -73,6 +73,49 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
   }
 }
 
+/// Mean load over the steps.
+double meanLoad(const Guide& guide) { return guide.on ? guide.weight * meanRamp(guide.range) : 0; }
+
+/// Guides that act in the same steps and ask for different things in the same places.
+void checkPairs(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs,
+                std::vector<Check>& out) {
+  const int steps = state.brief.steps;
+  for (std::size_t i = 0; i < state.guides.size(); ++i)
+    for (std::size_t j = i + 1; j < state.guides.size(); ++j) {
+      const Guide &first = state.guides[i], &second = state.guides[j];
+      const auto a = facts.find(first.id), b = facts.find(second.id);
+      if (a == facts.end() || b == facts.end() || !a->second.sketch || !b->second.sketch) continue;
+      bool together = false;
+      for (int step = 0; step < steps && !together; ++step)
+        together = loadAt(first, step, steps) > 0 && loadAt(second, step, steps) > 0;
+      if (!together) continue;
+      const auto& found = pairs.between(a->second.sketch, b->second.sketch);
+      if (!found) continue;
+      const bool firstLeads = meanLoad(first) >= meanLoad(second);
+      const Guide &leads = firstLeads ? first : second, &follows = firstLeads ? second : first;
+      Check check{"against:" + first.id + ":" + second.id,
+                  "guides disagree",
+                  Severity::doubt,
+                  fmt::format("{} and {} contradict each other, most in the {}: {}.", first.name, second.name,
+                              found->place.name,
+                              found->ofBorders ? "both have lines there, but not the same ones"
+                                               : "one is light where the other is dark"),
+                  "Take turns",
+                  [leads = leads.id, follows = follows.id](StudyState& s) {
+                    // The stronger one lays the picture out, the other comes in when that has settled.
+                    constexpr double change = 40;
+                    Range &before = s.guide(leads)->range, &after = s.guide(follows)->range;
+                    before.to = std::clamp(before.to, before.from, std::max(before.from, change));
+                    after.from = std::clamp(change, after.from, 100.0);
+                    after.to = std::max(after.to, std::min(100.0, after.from + change));
+                  },
+                  "Turn off " + follows.name,
+                  [id = follows.id](StudyState& s) { s.guide(id)->on = false; }};
+      check.place = found->place;
+      out.push_back(std::move(check));
+    }
+}
+
 void checkBrief(const StudyState& state, std::vector<Check>& out) {
   const StartPicture& start = state.brief.start;
   const auto takeAway = [](StudyState& s) { s.brief.start = {}; };
@@ -160,6 +203,11 @@ void checkReference(const StudyState& state, const Reference& reference, std::ve
 }  // namespace
 
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts) {
+  MapPairs pairs;
+  return checksOf(state, facts, pairs);
+}
+
+std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs) {
   std::vector<Check> out;
   if (!isOnStep(state.frame, state.sizeStep)) {
     const Size near = onStep(state.frame, state.sizeStep);
@@ -190,6 +238,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
                                  "will be seen.",
                                  state.guides[i].name),
                      "Turn off", [id = state.guides[i].id](StudyState& s) { s.guide(id)->on = false; }});
+  checkPairs(state, facts, pairs, out);
   for (const Reference& reference : state.references) checkReference(state, reference, out);
   const auto load = totalLoad(state.guides, state.brief.steps);
   const double most = load.empty() ? 0 : *std::max_element(load.begin(), load.end());

@@ -3,10 +3,12 @@
 
 #include <functional>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "core/guides/kind.h"
+#include "core/measure/agreement.h"
 #include "core/study/study.h"
 
 namespace hscaffold {
@@ -20,11 +22,14 @@ struct Check {
   std::function<void(StudyState&)> fix;
   std::string otherName = {};  ///< where there are two ways out
   std::function<void(StudyState&)> other = {};
+  std::optional<MissedPlace> place = {};  ///< where in the frame it is so
 };
 
 /// What all kinds are asked, then what each kind checks of its own guides.
 /// @param facts  of the guides' maps, by guide, as far as they have been made.
+/// @param pairs  remembers which maps contradict each other.
 /// @return worst first.
+std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs);
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts);
 
 }  // namespace hscaffold

@@ -26,6 +26,22 @@ const nlohmann::json& listIn(JsonFields& fields, const std::string& key) {
   return list;
 }
 
+/// Points in order, within their limits; no shape where there are too few or too many.
+void keepShape(std::vector<ShapePoint>& shape) {
+  if (shape.size() < 2 || shape.size() > mostShapePoints) {
+    shape.clear();
+    return;
+  }
+  double before = 0;
+  for (ShapePoint& point : shape) {
+    keepWithin(point.at, before, 1, before);
+    keepWithin(point.share, 0, 1, 1);
+    before = point.at;
+  }
+  shape.front().at = 0;
+  shape.back().at = 1;
+}
+
 }  // namespace
 
 const Reference* StudyState::reference(const std::string& id) const { return byId(references, id); }
@@ -63,6 +79,7 @@ void keepWithinLimits(StudyState& state) {
     keepWithin(guide.range.to, guide.range.from, 100, 100);
     keepWithin(guide.range.rampIn, 0, 100, 0);
     keepWithin(guide.range.rampOut, 0, 100, 0);
+    keepShape(guide.range.shape);
     keepWithin(guide.region.feather, 0, largestFeather, 0);
     for (const TuningField& field : *kindOf(guide.kind).fields)
       if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) {

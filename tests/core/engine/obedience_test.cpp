@@ -57,7 +57,7 @@ Wanted linesAt(const Map& map, double weight, Range range = {}, double guidance 
   GuideInput input;
   input.map = map.clone();
   const LoadCurve curve = loads(weight, range, guidance);
-  return wantedByLines({input, place(), paletteFrom({}, 5), curve, 5});
+  return wantedByLines({input, place(), curve, 5});
 }
 
 /// How much of a box's lines is drawn, against what is drawn at plain weight.

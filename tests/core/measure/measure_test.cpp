@@ -127,7 +127,7 @@ void MeasureTest::kindsWithoutMeasureSaySo() {
   GuideInput input;
   input.map = Map(64, 64);
   const Image<Rgb8> proof(64, 64);
-  QVERIFY(!holdingOf(kindOf("pose"), input, proof).has_value());
+  QVERIFY(!holdingOf(Kind{}, input, proof).has_value());
   QVERIFY(holdingOf(kindOf("edges"), input, proof).has_value());
 }
 

@@ -109,7 +109,7 @@ void ShiftTest::sizeHardlyMatters() {
   QVERIFY(shiftBetween(toSrgb8(scene.view()), toSrgb8(twice.view())).total < 12);
 }
 
-void ShiftTest::emptyPicturesAreNotMeasured() { QCOMPARE(shiftBetween({}, Image<Rgb8>(4, 4)).total, 0.0); }
+void ShiftTest::emptyPicturesAreNotMeasured() { QCOMPARE(shiftBetween(Image<Rgb8>(), Image<Rgb8>(4, 4)).total, 0.0); }
 
 QTEST_GUILESS_MAIN(ShiftTest)
 #include "shift_test.moc"

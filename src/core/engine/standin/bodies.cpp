@@ -5,6 +5,7 @@
 
 #include "core/engine/standin/noise.h"
 #include "core/image/parallel.h"
+#include "core/pose/solids.h"
 
 namespace hscaffold::standin {
 namespace {
@@ -60,37 +61,22 @@ BuiltBody builtOn(const pose::Figure& figure, double scale) {
   const double size = pose::sizeOf(figure) * scale;
   out.size = static_cast<float>(size);
   out.clothed = skeleton.id == "human";
-  const auto mean = [&](const std::vector<std::size_t>& points, bool& there, bool& hidden) {
-    Point sum;
-    double count = 0;
-    for (const std::size_t i : points)
-      if (figure.points[i].there()) {
-        sum = sum + figure.points[i].at * scale;
-        hidden |= figure.points[i].presence == pose::Presence::hidden;
-        ++count;
-      }
-    there = count > 0;
-    return there ? sum * (1 / count) : sum;
-  };
   std::vector<Limb> near;
-  for (const Solid& solid : skeleton.solids) {
-    bool from = false, to = false, hidden = false, ignored = false;
-    const Point a = mean(solid.from, from, ignored), b = mean(solid.to, to, hidden);
-    if (!from || !to) continue;
-    const Limb limb{a, b, static_cast<float>(solid.radiusFrom * size), static_cast<float>(solid.radiusTo * size),
-                    solid.of};
-    (hidden && solid.of != Solid::Of::torso ? out.limbs : near).push_back(limb);
+  for (const auto& solid : pose::solidsOf(figure)) {
+    const Limb limb{solid.a * scale, solid.b * scale, static_cast<float>(solid.radiusA * scale),
+                    static_cast<float>(solid.radiusB * scale), solid.solid->of};
+    (solid.hidden && limb.of != Solid::Of::torso ? out.limbs : near).push_back(limb);
   }
   out.limbs.insert(out.limbs.end(), near.begin(), near.end());
   if (const auto bounds = pose::boundsOf(figure))
     out.bounds = {bounds->left * scale, bounds->top * scale, bounds->right * scale, bounds->bottom * scale};
   out.foot = {out.bounds.middle().x, out.bounds.bottom};
-  bool there = false, ignored = false;
-  out.head = mean(skeleton.headAbout, there, ignored);
+  const auto head = pose::middleOf(figure, skeleton.headAbout);
+  if (head) out.head = *head * scale;
   out.headRadius = static_cast<float>(0.055 * size);
   const auto& nose = figure.points[skeleton.head.front()];
   out.away = nose.presence != pose::Presence::seen;
-  if (there && nose.there()) out.faceTo = (nose.at * scale - out.head) * (1 / (0.055 * size));
+  if (head && nose.there()) out.faceTo = (nose.at * scale - out.head) * (1 / (0.055 * size));
   return out;
 }
 

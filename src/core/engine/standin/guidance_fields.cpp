@@ -45,4 +45,10 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   return out;
 }
 
+void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette) {
+  if (wanted.lightness.empty()) return;
+  wanted.fields.tone() = toneFor(wanted.lightness.view(), picture, palette);
+  wanted.acts[0] = true;
+}
+
 }  // namespace hscaffold::standin

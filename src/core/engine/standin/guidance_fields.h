@@ -25,13 +25,17 @@ struct Wanted {
   Fields fields;
   std::array<bool, Fields::count> acts{};
   Image<float> where;  ///< how far it draws at each place, [0, 1]; empty: everywhere
+  /// L of OKLab that light and shade are to come to, whatever stands there in the end; empty: nothing is asked.
+  Image<float> lightness;
 };
+
+/// What lightness asks of tone, now that it is known what stands where: draws on it from here on.
+void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette);
 
 /// What a guide is asked with.
 struct Asked {
   const GuideInput& input;
   const Composition& place;  ///< what prompt and seed alone would draw, without its subject
-  const Palette& palette;    ///< in these colours
   const LoadCurve& loads;
   std::uint64_t seed;
 };

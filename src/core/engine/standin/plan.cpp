@@ -261,25 +261,6 @@ std::array<float, partCount> sharesOf(Member&& member) {
   return share;
 }
 
-Image<float> toneFor(View<float> lightness, const Composition& place, const Palette& palette) {
-  const Fields& fields = place.fields;
-  const Size size = fields.size();
-  std::array<float, partCount> parts;
-  for (std::size_t p = 0; p < partCount; ++p) parts[p] = palette.parts[p].l;
-  Image<float> tone(size);
-  for (int y = 0; y < size.height; ++y) {
-    const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
-    const float height = std::clamp(v / std::max(0.1f, place.horizon), 0.0f, 1.0f);
-    for (int x = 0; x < size.width; ++x) {
-      const auto share = sharesOf([&](std::size_t p) { return fields.part(p)(x, y); });
-      float own = share[0] * blend(parts[0], palette.skyLow.l, height * height * 0.9f);
-      for (std::size_t p = 1; p < partCount; ++p) own += share[p] * parts[p];
-      tone(x, y) = std::clamp((lightness(x, y) - own) / toneReach(palette, share[0]), -mostTone, mostTone);
-    }
-  }
-  return tone;
-}
-
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
   Plan plan;
   plan.colour = Image<OkLab>(size);
@@ -354,6 +335,26 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
     }
   });
   return plan;
+}
+
+Image<float> toneFor(View<float> lightness, const Composition& picture, const Palette& palette) {
+  // What the picture comes to at either end of tone: between them lightness goes nearly straight.
+  const Size size = picture.fields.size();
+  Composition lit = picture.clone();
+  const auto lightnessAt = [&](float tone) {
+    for (int y = 0; y < size.height; ++y)
+      for (float& value : lit.fields.tone().line(y)) value = tone;
+    return planFrom(lit.fields, lit, palette, size).colour;
+  };
+  constexpr float reach = 1;
+  const auto dark = lightnessAt(-reach), light = lightnessAt(reach);
+  Image<float> tone(size);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) {
+      const float from = dark(x, y).l, step = std::max(0.02f, light(x, y).l - from);
+      tone(x, y) = std::clamp(reach * (2 * (lightness(x, y) - from) / step - 1), -mostTone, mostTone);
+    }
+  return tone;
 }
 
 }  // namespace hscaffold::standin

@@ -20,8 +20,8 @@ Palette paletteFrom(const Wishes& wishes, std::uint64_t seed);
 
 /// Tone beyond that moves a place no further from its part's own value.
 inline constexpr float mostTone = 3.5f;
-/// The tone that would bring each place of a composition to this lightness (OKLab, of the composition's size).
-Image<float> toneFor(View<float> lightness, const Composition& place, const Palette& palette);
+/// The tone that would bring each place of a picture to this lightness (OKLab, of the layout's size).
+Image<float> toneFor(View<float> lightness, const Composition& picture, const Palette& palette);
 
 /// What painting starts from, at frame size.
 struct Plan {

@@ -47,10 +47,10 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& pl
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(
-        guide.kind, {*all.inputs[g], place, litAs != nullptr ? *litAs : palette, loads.back(), mixed(seed, 500)}));
+    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500)}));
   }
   Composition picture = assembled(place, wanted, loads);
+  for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
   Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
   return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
 }
@@ -218,7 +218,7 @@ double modelMilliseconds(const Recipe& recipe) {
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 4", "Built-in stand-in",
+      "stand-in 5", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
       8, 32'000'000};

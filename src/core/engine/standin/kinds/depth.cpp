@@ -178,7 +178,7 @@ Wanted depthWanted(const Asked& asked) {
   if (!any) return out;
 
   const auto slack = static_cast<float>(1 - std::min(1.0, asked.loads.mean()));
-  const float far = 0.011f * slack * longer, wave = 0.14f * longer, burn = burnOf(asked.loads.most());
+  const float far = 0.026f * slack * longer, wave = 0.14f * longer, burn = burnOf(asked.loads.most());
   const auto land = landBehind(near, layers);
   const auto light = lightOn(land, layers.toLeap, place);
   const bool landTaken =
@@ -205,7 +205,10 @@ Wanted depthWanted(const Asked& asked) {
         const bool thing = layer.thing && layer.taken;
         decided.where(x, y) = 1;
         decided.lines(x, y) = 0.55f * burn * (thing ? leaps(mx, my) : 0);
-        const float nearHere = land(mx, my);
+        // How near it is, is only about right as well: bands of the land lie higher or lower than the map has them.
+        const float nearHere = std::clamp(
+            land(mx, my) + (layer.thing ? 0.0f : 0.45f * slack * valueNoise(mixed(asked.seed, 73), 0.5f * u, 0.5f * v)),
+            0.0f, 1.0f);
         auto parts = partsAt(nearHere, static_cast<float>(y) / static_cast<float>(size.height));
         if (thing) {
           parts = {};

@@ -19,8 +19,7 @@ Wanted toneWanted(const Asked& asked) {
   auto light = resampled(full.view(), size, Resampling::area);
   for (int y = 0; y < size.height; ++y)
     for (float& value : light.line(y)) value = std::cbrt(srgbToLinear(value));
-  out.fields.tone() = toneFor(light.view(), asked.place, asked.palette);
-  out.acts[0] = true;
+  out.lightness = std::move(light);
   return out;
 }
 
