@@ -60,18 +60,23 @@ void LastYearsPageTest::settingsComeBackByKeyboard() {
     auto* clip = new QMimeData;
     clip->setUrls({QUrl::fromLocalFile(file)});
     QApplication::clipboard()->setMimeData(clip);
+    bool reached = false;
     QTimer look;
     connect(&look, &QTimer::timeout, this, [&] {
       auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
       if (box == nullptr) return;
       look.stop();
+      box->activateWindow();
+      QCoreApplication::processEvents();
       auto* take = box->findChild<QPushButton*>("take settings");
-      for (int i = 0; i < 8 && !take->hasFocus(); ++i) QTest::keyClick(box, Qt::Key_Tab);
-      QVERIFY(take->hasFocus());
-      QTest::keyClick(take, Qt::Key_Space);
+      for (int i = 0; i < 8 && box->focusWidget() != take; ++i) QTest::keyClick(box, Qt::Key_Tab);
+      reached = box->focusWidget() == take;
+      QTest::keyClick(reached ? static_cast<QWidget*>(take) : box, reached ? Qt::Key_Space : Qt::Key_Escape);
     });
     look.start(5);
     pressInWindow(Qt::Key_V, Qt::ControlModifier);
+    QVERIFY(reached);
+    activate();
   };
   comesBack(bringIn, [&] { pressInWindow(Qt::Key_Return, Qt::ControlModifier); });
 }
