@@ -11,6 +11,7 @@
 
 #include "core/frame/frame.h"
 #include "core/image/colour.h"
+#include "core/image/parallel.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
 #include "core/measure/shift.h"
@@ -200,13 +201,18 @@ pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size
 std::string timeNow() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
 
 ProofMeasures measuresOf(const EngineJob& job, const ShiftGround* reference, const ProofSeen& proof, StopToken stop) {
+  // All at once, on both cores.
+  const std::size_t guides = job.inputs.size();
+  std::vector<std::optional<Holding>> holdings(guides);
   ProofMeasures measures;
-  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
-    const Guide& guide = job.recipe.guides[i].guide;
-    if (const auto holding = holdingOf(kindOf(guide.kind), job.inputs[i], proof, stop))
-      measures.holds[guide.id] = holding->hold;
-  }
-  if (reference != nullptr) measures.shift = shiftBetween(*reference, proof, stop).total;
+  parallelItems(guides + 1, [&](std::size_t i) {
+    if (i < guides)
+      holdings[i] = holdingOf(kindOf(job.recipe.guides[i].guide.kind), job.inputs[i], proof, stop);
+    else if (reference != nullptr)
+      measures.shift = shiftBetween(*reference, proof, stop).total;
+  });
+  for (std::size_t i = 0; i < guides; ++i)
+    if (holdings[i]) measures.holds[job.recipe.guides[i].guide.id] = holdings[i]->hold;
   return measures;
 }
 

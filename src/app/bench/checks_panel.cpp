@@ -1,19 +1,26 @@
 #include "app/bench/checks_panel.h"
 
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <functional>
 
 #include "app/theme/theme.h"
 
 namespace hscaffold::app {
+namespace {
+
+constexpr int sentenceWidth = 420;
+
+}  // namespace
 
 ChecksPanel::ChecksPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   setProperty("role", "popover");
   rows_ = new QVBoxLayout(this);
   rows_->setContentsMargins(14, 12, 14, 12);
   rows_->setSpacing(8);
-  setFixedWidth(420);
+  setFixedWidth(sentenceWidth + 60);
   connect(&desk_.checks, &CheckList::changed, this, &ChecksPanel::refresh);
   refresh();
 }
@@ -34,9 +41,11 @@ void ChecksPanel::refresh() {
   }
   if (checks.empty()) rows_->addWidget(new QLabel("No doubts: everything is set for a pull."));
   for (const Check& check : checks) {
+    // The sentence over the whole width, what can be done about it below.
     auto* row = new QWidget;
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(0, 0, 0, 0);
+    auto* grid = new QGridLayout(row);
+    grid->setContentsMargins(0, 0, 0, 4);
+    grid->setVerticalSpacing(4);
     auto* mark = new QLabel(check.severity == Severity::bad ? QString::fromUtf8("\xE2\x9C\x95")
                                                             : QString::fromUtf8("\xE2\x96\xB2"));
     mark->setStyleSheet(
@@ -44,39 +53,36 @@ void ChecksPanel::refresh() {
     mark->setToolTip(check.severity == Severity::bad ? "Wrong" : "Doubtful");
     auto* sentence = new QLabel(QString::fromStdString(check.sentence));
     sentence->setWordWrap(true);
-    line->addWidget(mark, 0, Qt::AlignTop);
-    line->addWidget(sentence, 1);
-    auto* leave = new QPushButton("Leave it");
-    leave->setObjectName(QString::fromStdString("leave " + check.id));
-    leave->setProperty("role", "link");
-    leave->setToolTip("Do not say this again in this study");
-    connect(leave, &QPushButton::clicked, this, [this, id = check.id] {
+    sentence->setFixedWidth(sentenceWidth);
+    sentence->setMinimumHeight(sentence->heightForWidth(sentenceWidth));
+    grid->addWidget(mark, 0, 0, Qt::AlignTop);
+    grid->addWidget(sentence, 0, 1);
+    auto* line = new QHBoxLayout;
+    line->setSpacing(8);
+    grid->addLayout(line, 1, 1);
+    const auto offer = [&](const QString& name, const std::string& object, const std::function<void()>& run) {
+      auto* button = new QPushButton(name);
+      button->setObjectName(QString::fromStdString(object + " " + check.id));
+      connect(button, &QPushButton::clicked, this, run);
+      line->addWidget(button);
+      return button;
+    };
+    if (check.fix)
+      offer(QString::fromStdString(check.fixName), "fix",
+            [this, check] { desk_.document.change(QString::fromStdString(check.fixName), check.fix); });
+    if (check.other)
+      offer(QString::fromStdString(check.otherName), "other",
+            [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
+    line->addStretch(1);
+    if (check.place)
+      offer("Show where", "show", [this, place = *check.place] {
+        emit desk_.placeAsked({place.x, place.y}, place.extent);
+      })->setProperty("role", "link");
+    auto* leave = offer("Leave it", "leave", [this, id = check.id] {
       desk_.document.change("Leave a check be", [&](StudyState& s) { s.leftBe.insert(id); });
     });
-    if (check.fix) {
-      auto* fix = new QPushButton(QString::fromStdString(check.fixName));
-      fix->setObjectName(QString::fromStdString("fix " + check.id));
-      connect(fix, &QPushButton::clicked, this,
-              [this, check] { desk_.document.change(QString::fromStdString(check.fixName), check.fix); });
-      line->addWidget(fix, 0, Qt::AlignTop);
-    }
-    if (check.other) {
-      auto* other = new QPushButton(QString::fromStdString(check.otherName));
-      other->setObjectName(QString::fromStdString("other " + check.id));
-      connect(other, &QPushButton::clicked, this,
-              [this, check] { desk_.document.change(QString::fromStdString(check.otherName), check.other); });
-      line->addWidget(other, 0, Qt::AlignTop);
-    }
-    if (check.place) {
-      auto* show = new QPushButton("Show where");
-      show->setObjectName(QString::fromStdString("show " + check.id));
-      show->setProperty("role", "link");
-      connect(show, &QPushButton::clicked, this, [this, place = *check.place] {
-        emit desk_.placeAsked({place.x, place.y}, place.extent);
-      });
-      line->addWidget(show, 0, Qt::AlignTop);
-    }
-    line->addWidget(leave, 0, Qt::AlignTop);
+    leave->setProperty("role", "link");
+    leave->setToolTip("Do not say this again in this study");
     rows_->addWidget(row);
   }
   if (!leftBe.empty()) {

@@ -197,6 +197,12 @@ void SpanChart::paintNumbers(QPainter& painter) const {
     case BarGrip::weight:
       text = QString::number(guide->weight, 'f', 2);
       break;
+    case BarGrip::point:
+      if (point_ < r.shape.size())
+        text = QString("%1 at %2")
+                   .arg(guide->weight * r.shape[point_].share, 0, 'f', 2)
+                   .arg(percentText(r.from + r.shape[point_].at * (r.to - r.from)));
+      break;
     case BarGrip::rampIn:
       text = "ramp " + percentText(r.rampIn);
       break;
@@ -208,12 +214,11 @@ void SpanChart::paintNumbers(QPainter& painter) const {
              QString(", %1 steps").arg(stepsCovered(r, desk_.document.state().brief.steps));
   }
   if (stripTo_) {
-    const auto word = [&](double value) {
-      return grip_ == BarGrip::weight ? QString::number(value, 'f', 2) : percentText(value);
-    };
+    const bool ofWeight = grip_ == BarGrip::weight || grip_ == BarGrip::point;  // over the weight
+    const auto word = [&](double value) { return ofWeight ? QString::number(value, 'f', 2) : percentText(value); };
     const double now = valueAt(*guide, grip_);
     text = QString("strip from %1 to %2").arg(word(std::min(now, *stripTo_)), word(std::max(now, *stripTo_)));
-    if (grip_ != BarGrip::weight) {
+    if (!ofWeight) {
       painter.setPen(QPen(theme().accent, 2));
       for (int i = 0; i < 5; ++i) {
         const double at = toX(now + (*stripTo_ - now) * i / 4);
@@ -223,7 +228,7 @@ void SpanChart::paintNumbers(QPainter& painter) const {
   }
   painter.setFont(textFont(9, QFont::DemiBold));
   const double w = painter.fontMetrics().horizontalAdvance(text) + 12;
-  const QPointF at = gripAt(held_, grip_);
+  const QPointF at = grip_ == BarGrip::point ? pointOf(held_, point_) : gripAt(held_, grip_);
   const QRectF box(std::clamp(at.x() - w / 2, nameWidth, width() - w - 2), std::max(0.0, at.y() - 28), w, 18);
   painter.setPen(Qt::NoPen);
   painter.setBrush(theme().accent);

@@ -365,7 +365,7 @@ void SheetView::read() {
   reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : Reading{};
   // While cells are still coming, what they say is not to be acted on.
   const bool coming = sheet != nullptr && desk_.queue.waiting(sheet->number) > 0;
-  sentence_->setText((coming ? "So far: " : "") + QString::fromStdString(reading_.sentence));
+  sentence_->setText((coming ? "So far. " : "") + QString::fromStdString(reading_.sentence));
   doubt_->setText(QString::fromStdString(reading_.doubt));
   doubt_->setVisible(!reading_.doubt.empty());
   set_->setVisible(!coming && !reading_.button.empty());

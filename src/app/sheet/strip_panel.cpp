@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QGridLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMessageBox>
@@ -158,7 +159,6 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
       refresh();
     });
     connect(row->values, &QLineEdit::textChanged, this, &StripPanel::refresh);
-    connect(row->values, &QLineEdit::returnPressed, this, &StripPanel::pull);
     connect(row->prompts, &QPlainTextEdit::textChanged, this, &StripPanel::refresh);
   }
   connect(seeds_, &QDoubleSpinBox::valueChanged, this, &StripPanel::refresh);
@@ -314,6 +314,14 @@ void StripPanel::pull() {
   } catch (const Problem&) {
     refresh();
   }
+}
+
+void StripPanel::keyPressEvent(QKeyEvent* event) {
+  // Return in any field pulls, as it does in those of values.
+  if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && pull_->isEnabled())
+    pull();
+  else
+    QFrame::keyPressEvent(event);
 }
 
 }  // namespace hscaffold::app

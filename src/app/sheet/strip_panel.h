@@ -28,6 +28,9 @@ class StripPanel : public QFrame {
  signals:
   void pulled(qint64 sheet);
 
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
  private:
   /// A row of the panel: one axis.
   struct Row {

@@ -9,6 +9,7 @@
 #else
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
+#include <tbb/task_arena.h>
 #endif
 
 namespace hscaffold {
@@ -27,6 +28,17 @@ void parallelRows(int rows, Work&& work, int grain = 16) {
 #else
   tbb::parallel_for(tbb::blocked_range<int>(0, rows, static_cast<std::size_t>(grain)),
                     [&](const tbb::blocked_range<int>& range) { work(range.begin(), range.end()); });
+#endif
+}
+
+/// Does work that others wait for: while its own parts are shared out, this thread takes up nothing else, which might
+/// wait for the very same.
+template <typename Work>
+void isolated(Work&& work) {
+#ifdef __SANITIZE_THREAD__
+  work();
+#else
+  tbb::this_task_arena::isolate(std::forward<Work>(work));
 #endif
 }
 

@@ -1,7 +1,7 @@
 /// A proof as measures look at it: what several of them need is made once, when it is first asked for.
 #pragma once
 
-#include <optional>
+#include <mutex>
 
 #include "core/edges/edges.h"
 #include "core/image/image.h"
@@ -9,7 +9,7 @@
 
 namespace hscaffold {
 
-/// Looks at pixels that somebody else keeps. For one thread at a time.
+/// Looks at pixels that somebody else keeps. May be used by several threads.
 class ProofSeen {
  public:
   ProofSeen(View<Rgb8> pixels) : pixels_(pixels) {}  // NOLINT(google-explicit-constructor): a proof is its pixels
@@ -28,8 +28,9 @@ class ProofSeen {
 
  private:
   View<Rgb8> pixels_;
-  mutable std::optional<Image<Rgb>> linear_, fromAfar_;
-  mutable std::optional<EdgeField> edges_;
+  mutable std::once_flag linearOnce_, fromAfarOnce_, edgesOnce_;
+  mutable Image<Rgb> linear_, fromAfar_;
+  mutable EdgeField edges_;
 };
 
 }  // namespace hscaffold
