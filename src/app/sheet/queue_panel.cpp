@@ -142,7 +142,7 @@ void QueuePanel::tell() {
     card->findChild<QLabel*>("count")->setText(line.here ? QString("%1 of %2").arg(done).arg(line.all)
                                                          : QString("%1 missing").arg(line.left));
     card->findChild<QProgressBar*>("bar")->setValue(static_cast<int>(1000 * (done + steps) / std::max(1, line.all)));
-    card->findChild<QLabel*>("time")->setText(!line.here ? QString("left from last time")
+    card->findChild<QLabel*>("time")->setText(!line.here ? QString("left over")
                                               : desk_.queue.paused()
                                                   ? QString("paused")
                                                   : timeLeft(line.sheet == 0 ? left : desk_.queue.remaining()));
