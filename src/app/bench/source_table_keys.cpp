@@ -6,6 +6,19 @@
 #include "app/workbench/pose/figure_edits.h"
 
 namespace hscaffold::app {
+namespace {
+
+/// Where an arrow points; nowhere for other keys.
+QPointF arrowOf(int key) {
+  return {key == Qt::Key_Left    ? -1.0
+          : key == Qt::Key_Right ? 1.0
+                                 : 0.0,
+          key == Qt::Key_Up     ? -1.0
+          : key == Qt::Key_Down ? 1.0
+                                : 0.0};
+}
+
+}  // namespace
 
 /// First what the tool in hand does with it, then the keys of tools, as their family names them.
 bool SourceTable::toolKey(QKeyEvent* event) {
@@ -71,25 +84,8 @@ bool SourceTable::poseKey(QKeyEvent* event) {
 bool SourceTable::penKey(QKeyEvent* event) {
   if (!tool() || bench_.placing()) return false;
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 24 : 4;
-  QPointF by;
-  switch (event->key()) {
-    case Qt::Key_Left:
-      by = {-step, 0};
-      break;
-    case Qt::Key_Right:
-      by = {step, 0};
-      break;
-    case Qt::Key_Up:
-      by = {0, -step};
-      break;
-    case Qt::Key_Down:
-      by = {0, step};
-      break;
-    case Qt::Key_Space:
-      break;
-    default:
-      return false;
-  }
+  const QPointF by = arrowOf(event->key()) * step;
+  if (by.isNull() && event->key() != Qt::Key_Space) return false;
   const Size frame = desk_.document.state().frame;
   const QPointF from = pen_.value_or(toFrame(QPointF(width() / 2.0, height() / 2.0)));
   pen_ = {std::clamp(from.x() + by.x(), 0.0, static_cast<double>(frame.width)),
@@ -113,34 +109,16 @@ void SourceTable::keyPressEvent(QKeyEvent* event) {
   if (toolKey(event) || penKey(event)) return;
   const Reference* r = reference();
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
-  QPointF by;
-  switch (event->key()) {
-    case Qt::Key_Left:
-      by = {-step, 0};
-      break;
-    case Qt::Key_Right:
-      by = {step, 0};
-      break;
-    case Qt::Key_Up:
-      by = {0, -step};
-      break;
-    case Qt::Key_Down:
-      by = {0, step};
-      break;
-    case Qt::Key_Escape:
-      if (tool()) {
-        down_ = false;
-        if (!tool()->cancel()) bench_.setTool(ToolName::look);
-        update();
-        return;
-      }
-      if (bench_.placing()) {
-        bench_.setPlacing(false);
-        return;
-      }
-      break;
-    default:
-      break;
+  const QPointF by = arrowOf(event->key()) * step;
+  if (event->key() == Qt::Key_Escape && tool()) {
+    down_ = false;
+    if (!tool()->cancel()) bench_.setTool(ToolName::look);
+    update();
+    return;
+  }
+  if (event->key() == Qt::Key_Escape && bench_.placing()) {
+    bench_.setPlacing(false);
+    return;
   }
   if (!bench_.placing() || r == nullptr || by.isNull()) {
     Table::keyPressEvent(event);

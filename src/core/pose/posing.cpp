@@ -1,4 +1,5 @@
 #include "core/pose/posing.h"
+#include "core/pose/solids.h"
 
 #include <algorithm>
 #include <cmath>
@@ -100,17 +101,6 @@ void reachWith(Figure& figure, const Skeleton& skeleton, const std::vector<std::
                members);
 }
 
-Point middleOf(const Figure& figure, const std::vector<std::size_t>& points) {
-  Point sum;
-  double count = 0;
-  for (const std::size_t i : points)
-    if (figure.points[i].there()) {
-      sum = sum + figure.points[i].at;
-      ++count;
-    }
-  return count > 0 ? sum * (1 / count) : sum;
-}
-
 bool contains(const std::vector<std::size_t>& list, std::size_t point) {
   return std::find(list.begin(), list.end(), point) != list.end();
 }
@@ -128,7 +118,7 @@ Figure carried(const Figure& start, const Skeleton& skeleton, Point by) {
 
 /// The upper part turns about the middle of the hips with `point`, and goes along as that comes nearer or farther.
 Figure swung(const Figure& start, const Skeleton& skeleton, std::size_t point, Point to) {
-  const Point pivot = middleOf(start, skeleton.swungAbout);
+  const Point pivot = middleOf(start, skeleton.swungAbout).value_or(Point{});
   const Point turn = turnBetween(start.points[point].at - pivot, to - pivot);
   std::set<std::size_t> staying;
   for (const auto* list : {&skeleton.swungAbout, &skeleton.staying})

@@ -74,6 +74,17 @@ class PencilMadeFinishedTest : public fixtures::WindowTest {
     }
     QVERIFY2(hold > 55, qPrintable(QString::number(hold)));
   }
+  /// Both series pulled, one guide after the other. @return the first proof of each
+  [[nodiscard]] std::vector<std::int64_t> bothSeries(const std::function<void(const std::string&)>& only,
+                                                     const std::function<std::int64_t()>& pullTwo) const {
+    only("lines");
+    const std::int64_t strict = pullTwo();
+    only("loose");
+    const std::int64_t loose = pullTwo();
+    checkSeries(strict);
+    document().look([](Looking& looking) { looking.sheet = allProofs; });
+    return firstCells(strict, loose);
+  }
   void checkSideBySide(const std::vector<std::int64_t>& pair) const {
     QVERIFY(sheet().comparing());
     auto tiles = sheet().compared().tiles();
@@ -124,13 +135,7 @@ void PencilMadeFinishedTest::byMouse() {
     QTest::mouseClick(&part<QPushButton>("pull sheet now", &panel), Qt::LeftButton);
     return newestSheet();
   };
-  only("lines");
-  const std::int64_t strict = pullTwo();
-  only("loose");
-  const std::int64_t loose = pullTwo();
-  checkSeries(strict);
-  const auto pair = firstCells(strict, loose);
-  document().look([](Looking& looking) { looking.sheet = allProofs; });
+  const auto pair = bothSeries(only, pullTwo);
   auto& grid = sheet().grid();
   for (const std::int64_t number : pair)
     QTest::mouseClick(grid.viewport(), Qt::LeftButton, number == pair[0] ? Qt::NoModifier : Qt::ControlModifier,
@@ -170,13 +175,7 @@ void PencilMadeFinishedTest::byKeyboard() {
     typeInto(part<QWidget>("seeds", &panel), "2");
     return newestSheet();  // Return in the field has pulled it
   };
-  only("lines");
-  const std::int64_t strict = pullTwo();
-  only("loose");
-  const std::int64_t loose = pullTwo();
-  checkSeries(strict);
-  const auto pair = firstCells(strict, loose);
-  document().look([](Looking& looking) { looking.sheet = allProofs; });
+  const auto pair = bothSeries(only, pullTwo);
   auto& grid = sheet().grid();
   grid.setFocus();
   grid.selectProofs(pair);
