@@ -15,7 +15,7 @@ namespace {
 constexpr int leap = 65535 * 5 / 100;
 
 /// The longer side of the picture that the order is read from.
-constexpr double longestRead = 256;
+constexpr double longestRead = 192;
 
 /// What pairs of places count that lie far above each other.
 constexpr double farWeight = 0.02;
