@@ -192,6 +192,19 @@ void CliTest::decimalsAreReadAlikeUnderACommaLocale() {
   const auto set = run({"study", "set", study, "--guide", "Edges", "--weight", "0.55", "--ramp-in", "2.5", "--tuning",
                         "blur=1.75", "--guidance", "7.25"});
   QVERIFY2(set.code == 0, set.err);
+  // A free shape takes the place of ramps; a wrong one changes nothing; none brings ramps back.
+  const auto shaped = run({"study", "set", study, "--guide", "Edges", "--shape", "10:0.25,42.5:1,90:0"});
+  QVERIFY2(shaped.code == 0, shaped.err);
+  const auto rangeNow = [&] {
+    const auto all = QJsonDocument::fromJson(run({"--json", "study", "info", study}).out).object();
+    return all["guides"].toArray()[0].toObject()["range"].toObject();
+  };
+  QCOMPARE(rangeNow()["shape"].toArray().size(), 3);
+  QCOMPARE(rangeNow()["from"].toDouble(), 10.0);
+  QCOMPARE(run({"study", "set", study, "--guide", "Edges", "--shape", "50:1,20:0"}).code, 1);
+  QCOMPARE(rangeNow()["shape"].toArray().size(), 3);
+  QCOMPARE(run({"study", "set", study, "--guide", "Edges", "--shape", "", "--ramp-in", "2.5"}).code, 0);
+  QVERIFY(!rangeNow().contains("shape"));
   const auto retouch = run({"study", "retouch", study, "--guide", "Edges", "--drop", "10.5,10.5 90.5,10 90,90.5"});
   QVERIFY2(retouch.code == 0, retouch.err);
   const auto pose = run({"pose", "make", "--pose", "Walking/45.5@10.5,10.5,80.5,150.25", "-o", path("p.json")});
