@@ -95,7 +95,6 @@ class SpanChart : public QWidget {
   std::string held_, litGuide_;
   QPointF grabbed_;
   Range startRange_;
-  double startWeight_ = 0;
   std::optional<int> overStep_;      ///< the step under the pointer
   std::optional<double> stripTo_;    ///< Alt and a drag: how far a test strip goes
   std::optional<double> alignedTo_;  ///< the end of another guide that a dragged end lies on, percent

@@ -254,7 +254,6 @@ void SpanChart::mousePressEvent(QMouseEvent* event) {
     held_ = id;
     grabbed_ = event->position();
     startRange_ = lane.guide->range;
-    startWeight_ = lane.guide->weight;
     if (grip_ == BarGrip::point) point_ = *pointAt(lane, event->position());
     if (grip_ != BarGrip::none && grip_ != BarGrip::body) keyGrip_ = grip_;
     stripTo_.reset();

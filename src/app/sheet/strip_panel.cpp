@@ -317,7 +317,7 @@ void StripPanel::pull() {
 }
 
 void StripPanel::keyPressEvent(QKeyEvent* event) {
-  // Return in any field pulls, as it does in those of values.
+  // Return in any field of one line pulls.
   if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && pull_->isEnabled())
     pull();
   else

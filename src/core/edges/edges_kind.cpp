@@ -92,7 +92,6 @@ Kind edgesKind() {
           .check = check,
           .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
-          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg()}};
 }
 

@@ -166,7 +166,8 @@ struct Kind {
   std::function<std::vector<KindCheck>(const Guide&, const MapFacts&, const std::string& prompt)> check = {};
   /// Empty where a proof cannot be measured for this kind. @throws Cancelled
   std::function<Holding(const GuideInput&, const ProofSeen& proof, StopToken)> measure = {};
-  /// Lines that a map asks for, or leaps in it: 65535 on them. Empty for kinds that have none.
+  /// Where a map of half tones leaps: 65535 on lines. Empty for kinds without leaps; the borders of lines are the
+  /// lines.
   std::function<Map(const GuideInput&)> borders = {};
   std::vector<MapExport> exports = {};
   /// For kinds whose map is not all that an engine gets: what stands beside a recipe on disk in place of a PNG, by its

@@ -32,7 +32,6 @@ Kind linesKind() {
           .check = checkLines,
           .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
-          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg(KeepStrokes::asTheyAre)}};
 }
 

@@ -75,7 +75,6 @@ Kind looseKind() {
           // Loose lines say about where.
           .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.015, stop); },
-          .borders = [](const GuideInput& input) { return input.map.clone(); },
           .exports = {strokesAsSvg()}};
 }
 

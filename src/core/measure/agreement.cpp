@@ -171,7 +171,11 @@ MapSketch sketchOf(const Kind& kind, const GuideInput& input, StopToken stop) {
   out.kind = kind.id;
   out.frame = input.map.size();
   if (input.map.empty()) return out;
-  if (kind.borders) out.borders = shrunk(kind.borders(input), within(input.map.size(), borderLength));
+  const Size forBorders = within(input.map.size(), borderLength);
+  if (kind.nature == MapNature::lines)
+    out.borders = shrunk(input.map, forBorders);
+  else if (kind.borders)
+    out.borders = shrunk(kind.borders(input), forBorders);
   throwIfStopped(stop);
   if (kind.nature != MapNature::halfTones) return out;
   const Size small = within(input.map.size(), valueLength);

@@ -35,15 +35,16 @@ std::vector<Pixel> setPixels(View<std::uint8_t> map) {
 /// The middles of lines. A broad stroke is met where an edge lies at either of its sides.
 std::vector<Pixel> middlesOf(View<std::uint8_t> lines, StopToken stop) {
   const auto isSet = [&](int x, int y) { return lines.clamped(x, y) >= half; };
-  bool broad = false;
-  Image<std::uint8_t> mask(lines.size()), outside(lines.size());
-  for (int y = 0; y < lines.height(); ++y)
-    for (int x = 0; x < lines.width(); ++x) {
-      mask(x, y) = isSet(x, y) ? 1 : 0;
-      outside(x, y) = isSet(x, y) ? 0 : 255;
-      broad = broad || (isSet(x, y) && isSet(x + 1, y) && isSet(x, y + 1) && isSet(x + 1, y + 1));
-    }
-  if (!broad) return setPixels(lines);
+  auto thin = setPixels(lines);
+  const bool broad = std::any_of(thin.begin(), thin.end(), [&](const Pixel& p) {
+    return isSet(p.x + 1, p.y) && isSet(p.x, p.y + 1) && isSet(p.x + 1, p.y + 1);
+  });
+  if (!broad) return thin;
+  Image<std::uint8_t> mask(lines.size()), outside(lines.width(), lines.height(), 255);
+  for (const Pixel& p : thin) {
+    mask(p.x, p.y) = 1;
+    outside(p.x, p.y) = 0;
+  }
   const auto middle = thinned(mask, stop);
   const auto inward = distanceToSet(outside);
   std::vector<Pixel> out;

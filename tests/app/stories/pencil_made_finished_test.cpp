@@ -72,7 +72,7 @@ class PencilMadeFinishedTest : public fixtures::WindowTest {
       QCOMPARE(proof.recipe.guides.size(), std::size_t{1});
       if (proof.sheet == strict) hold += *meanHold(proof) / 2;
     }
-    QVERIFY2(hold > 55, qPrintable(QString::number(hold)));
+    QVERIFY2(hold > 60, qPrintable(QString::number(hold)));
   }
   /// Both series pulled, one guide after the other. @return the first proof of each
   [[nodiscard]] std::vector<std::int64_t> bothSeries(const std::function<void(const std::string&)>& only,
@@ -157,7 +157,7 @@ void PencilMadeFinishedTest::byKeyboard() {
     for (const QPointF& corner : {QPointF(156, 4), QPointF(156, 108), QPointF(4, 108), QPointF(4, 6)}) leadPen(corner);
     QTest::keyClick(&bench().source(), Qt::Key_Space);
     settle();
-    QVERIFY2(lettering() < 0.25 * before + 1, kind);
+    QVERIFY2(lettering() < 0.2 * before + 1, kind);
     QTest::keyClick(&bench().source(), Qt::Key_L);
   }
   const auto only = [&](const std::string& kind) {

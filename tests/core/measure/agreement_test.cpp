@@ -43,13 +43,18 @@ class AgreementTest : public QObject {
 };
 
 void AgreementTest::mapsOfOneSceneAgree() {
-  for (int scene = 0; scene < fixtures::scenes; ++scene)
-    for (const char* a : {"edges", "lines", "loose", "depth", "tone"})
-      for (const char* b : {"edges", "lines", "loose", "depth", "tone"}) {
-        const auto found = contradictionBetween(sketch(a, scene), sketch(b, scene));
-        QVERIFY2(!found,
-                 qPrintable(QString("%1 and %2 of scene %3: %4").arg(a, b).arg(scene).arg(found ? found->share : 0)));
+  for (int scene = 0; scene < fixtures::scenes; ++scene) {
+    std::vector<MapSketch> sketches;
+    for (const char* kind : {"edges", "lines", "loose", "depth", "tone"}) sketches.push_back(sketch(kind, scene));
+    for (const MapSketch& a : sketches)
+      for (const MapSketch& b : sketches) {
+        const auto found = contradictionBetween(a, b);
+        QVERIFY2(!found, qPrintable(QString("%1 and %2 of scene %3: %4")
+                                        .arg(QString::fromStdString(a.kind), QString::fromStdString(b.kind))
+                                        .arg(scene)
+                                        .arg(found ? found->share : 0)));
       }
+  }
 }
 
 void AgreementTest::linesOfTwoScenesContradict() {
@@ -79,7 +84,7 @@ void AgreementTest::halvesHaveNothingToDoWithOneAnother() {
 void AgreementTest::lightAgainstDarkIsToldByPlace() {
   auto plain = inputOf("tone", 0);
   GuideInput turned = plain.clone();
-  // Light and dark exchanged on the right.
+  // Light and dark exchanged.
   for (int y = 0; y < turned.map.height(); ++y)
     for (int x = 0; x < turned.map.width(); ++x)
       turned.map(x, y) = static_cast<std::uint16_t>(65535 - turned.map(x, y));
