@@ -9,10 +9,12 @@ import numpy as np
 import torch
 
 from course import Course, asked
+from grounds import Grounds
 from net import Net
 from scenes import HUMAN, PEOPLE, Scenes
 
 STRIDE, SIDE, SIGMA = 4, 160, 1.3
+DRAWN = 224  # scenes, of which parts are taken
 SHAPE = {"stem": (24, 40), "widths": (64, 96, 128)}
 OUTSIDE, OTHER, ITSELF, SEEN = 0, 1, 2, 3
 
@@ -25,21 +27,78 @@ def skeleton(path):
     return ids, mirror, limbs
 
 
-def arrays(records, random, mirror):
-    """Pictures (B x 3 x S x S, 0 to 1) and people (B x PEOPLE x (5 + 3 HUMAN)); half of them mirrored, all recoloured."""
+def window(record, random):
+    """A square part of a scene, SIDE when it is brought there: mostly about somebody, at another size each time."""
+    height, width = record.picture.shape[:2]
+    side = min(height, width)
+    span = int(side * math.exp(random.uniform(math.log(0.5), 0.15)))
+    span = min(span, side)
+    x, y = random.uniform(0, width - span), random.uniform(0, height - span)
+    if len(record.people) and random.random() < 0.75:
+        person = record.people[random.integers(len(record.people))]
+        inside = person[5:].reshape(HUMAN, 3)
+        inside = inside[inside[:, 2] >= OTHER]
+        if len(inside):
+            at = inside[random.integers(len(inside)), :2]
+            x, y = 0.5 * (at + inside[:, :2].mean(0)) - span * random.uniform(0.25, 0.75, 2)
+    x, y = (int(np.clip(v, 0, most - span)) for v, most in ((x, width), (y, height)))
+    return x, y, span
+
+
+def dressed(picture, mask, random, grounds):
+    """Stuff of the cloth that one chance pixel of a figure has: its grain, or all of its colours."""
+    inside = np.argwhere(mask)
+    if not len(inside):
+        return picture
+    colour = picture[tuple(inside[random.integers(len(inside))])]
+    cloth = mask & (np.abs(picture - colour).max(2) < random.uniform(0.05, 0.2))
+    stuff = grounds.part(random, picture.shape[0])
+    if random.random() < 0.6:
+        grain = stuff.mean(2)
+        worn = picture * (1 + random.uniform(0.5, 1.6) * (grain - grain[cloth].mean() if cloth.any() else grain - 0.5))[..., None]
+    else:
+        light = picture.mean(2, keepdims=True)
+        worn = stuff * (0.25 + light / max(0.05, float(light[cloth].mean()) if cloth.any() else 1) * 0.75)
+    return np.where(cloth[..., None], np.clip(worn, 0, 1), picture)
+
+
+def arrays(records, random, mirror, grounds):
+    """Pictures (B x 3 x S x S, 0 to 1), people (B x PEOPLE x (5 + 3 HUMAN)) and where they are; half of them mirrored, all
+    recoloured, many before other grounds and in other stuffs."""
     pictures = np.empty((len(records), 3, SIDE, SIDE), np.float32)
     people = np.zeros((len(records), PEOPLE, 5 + 3 * HUMAN), np.float32)
     figure = np.empty((len(records), SIDE, SIDE), np.float32)
     for i, r in enumerate(records):
-        picture, persons, mask = r.picture, r.people.copy(), r.figure == 255
+        left, top, span = window(r, random)
+        scale = SIDE / span
+        cut = (slice(top, top + span), slice(left, left + span))
+
+        layers = np.concatenate([r.picture[cut], np.where(r.figure[cut] > 0, 255, 0)[..., None],
+                                 np.where(r.figure[cut] == 255, 255, 0)[..., None]], 2).astype(np.float32)
+        brought = torch.nn.functional.interpolate(torch.from_numpy(layers).permute(2, 0, 1)[None], (SIDE, SIDE),
+                                                  mode="bilinear", antialias=span > SIDE)[0].permute(1, 2, 0).numpy() / 255
+        picture, anybody, mask = brought[..., :3], brought[..., 3:4], brought[..., 4]
+        persons = r.people.copy()
+        points = persons[:, 5:].reshape(len(persons), HUMAN, 3)
+        for at in (persons[:, 0:4].reshape(-1, 2, 2), points):
+            at[..., 0] = (at[..., 0] - left) * scale
+            at[..., 1] = (at[..., 1] - top) * scale
+        persons[:, 4] *= scale
+        persons[:, :4] = np.clip(persons[:, :4], 0, SIDE)
+        out = (points[..., :2] < 0).any(-1) | (points[..., :2] >= SIDE).any(-1)
+        points[..., 2][out] = OUTSIDE
+        persons[:, 5:] = points.reshape(len(persons), 3 * HUMAN)
+        if random.random() < 0.45:
+            picture = anybody * picture + (1 - anybody) * grounds.part(random, SIDE)
+        for _ in range(random.integers(1, 4) if random.random() < 0.5 else 0):
+            picture = dressed(picture, mask > 0.5, random, grounds)
         if random.random() < 0.5:
             picture, mask = picture[:, ::-1], mask[:, ::-1]
-            left = persons[:, 0].copy()
-            persons[:, 0], persons[:, 2] = SIDE - persons[:, 2], SIDE - left
+            low = persons[:, 0].copy()
+            persons[:, 0], persons[:, 2] = SIDE - persons[:, 2], SIDE - low
             points = persons[:, 5:].reshape(-1, HUMAN, 3)[:, mirror].copy()
             points[..., 0] = SIDE - points[..., 0]
             persons[:, 5:] = points.reshape(len(persons), 3 * HUMAN)
-        picture = picture.astype(np.float32) / 255
         # Other colours, lights and contrasts.
         if random.random() < 0.5:
             picture = picture[..., random.permutation(3)]
@@ -132,16 +191,18 @@ def score(net, records, mirror):
 def main():
     ask = asked(__doc__, "build/learn/figures.pt", 600_000, 24, 2e-3)
     ask.add_argument("--skeleton", default="src/core/pose/data/skeletons/human.json")
+    ask.add_argument("--grounds", default="build/learn/grounds", help="pictures without people (make_grounds.sh)")
     how = ask.parse_args()
     _, mirror, limbs = skeleton(how.skeleton)
     outputs = HUMAN + 2 * len(limbs) + 1
     course = Course(how, Net(outputs, **SHAPE), SHAPE, 5000)
     random = np.random.default_rng(course.seen)
     test = Scenes(how.scenes, "figures", SIDE, SIDE, 2_000_000_000, 144).batch(144, 1, random)
-    source = Scenes(how.scenes, "figures", SIDE, SIDE, course.drawn)
+    source = Scenes(how.scenes, "figures", DRAWN, DRAWN, course.drawn)
+    grounds = Grounds(how.grounds, random)
 
     def step(net):
-        pictures, people, figure = arrays(source.batch(how.batch, how.uses, random), random, mirror)
+        pictures, people, figure = arrays(source.batch(how.batch, how.uses, random), random, mirror, grounds)
         aims = targets(people, figure, limbs)
         return loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), *aims, limbs)
 

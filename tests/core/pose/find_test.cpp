@@ -6,6 +6,7 @@
 #include "core/image/colour.h"
 #include "core/networks/models.h"
 #include "core/pose/find/network_finder.h"
+#include "core/pose/find/one_figure.h"
 #include "core/pose/pose_fixtures.h"
 
 using namespace hscaffold;
@@ -87,6 +88,10 @@ class FindTest : public QObject {
   void figuresBesideAndBeforeEachOtherAreToldApart();
   void whatIsAbsentStaysAbsent();
   void noiseGivesNoFigure();
+  void aFaintJointBetweenSureOnesIsFound();
+  void aStrongerStrayLosesToWhatLimbsSay();
+  void onlyWhatLiesWithinCounts();
+  void looksOfSeveralSizesJoin();
   void mirroredAnswersJoin();
   void wrongShapesAreRefused();
   void missingModelsAreSaid();
@@ -175,6 +180,64 @@ void FindTest::noiseGivesNoFigure() {
       for (float& v : heat.line(y)) v = static_cast<float>(random() % 1000) / 1000;
   QVERIFY(decoded(maps, kind(), 1).empty());
   QVERIFY(decoded(drawnMaps({}, {80, 64}), kind(), 1).empty());
+}
+
+void FindTest::aFaintJointBetweenSureOnesIsFound() {
+  const auto figure = bodyAlone("Walking", 200, {160, 130});
+  auto maps = drawnMaps({figure}, {80, 64});
+  const auto knee = fixtures::at("left_knee"), wrist = fixtures::at("right_wrist");
+  for (const auto faint : {knee, wrist})
+    for (int y = 0; y < 64; ++y)
+      for (float& v : maps.heat[faint].line(y)) v *= 0.08f;
+  QVERIFY(!decoded(maps, kind(), 1)[0].points[knee].there());
+  const auto found = decodedOne(maps, kind(), 1);
+  QVERIFY(found.has_value());
+  QCOMPARE(countOf(*found), countOf(figure));
+  QVERIFY2(farthest(*found, figure) < 6, qPrintable(QString::number(farthest(*found, figure))));
+  QVERIFY(found->points[knee].confidence < 0.1 && found->points[knee].confidence > 0.05);
+  // Where nothing is there is nothing to find.
+  QVERIFY(!decodedOne(drawnMaps({}, {80, 64}), kind(), 1));
+}
+
+void FindTest::aStrongerStrayLosesToWhatLimbsSay() {
+  const auto figure = bodyAlone("Standing straight", 200, {160, 130});
+  auto maps = drawnMaps({figure}, {80, 64}, 0.6f);
+  // A place that looks more like a wrist than the wrist does, but no forearm leads there.
+  const auto wrist = fixtures::at("left_wrist");
+  maps.heat[wrist](6, 6) = 0.9f;
+  const auto found = decodedOne(maps, kind(), 1);
+  QVERIFY(found && farthest(*found, figure) < 6);
+  OneFigureTuning alone;
+  alone.pull = alone.clash = 0;
+  QVERIFY(farthest(*decodedOne(maps, kind(), 1, alone), figure) > 50);
+}
+
+void FindTest::onlyWhatLiesWithinCounts() {
+  const auto small = bodyAlone("Standing straight", 120, {80, 130}), large = bodyAlone("Walking", 180, {230, 130});
+  auto maps = drawnMaps({small}, {80, 64}, 0.5f);
+  const auto other = drawnMaps({large}, {80, 64});
+  for (std::size_t p = 0; p < maps.heat.size(); ++p)
+    for (int y = 0; y < 64; ++y)
+      for (int x = 0; x < 80; ++x) maps.heat[p](x, y) = std::max(maps.heat[p](x, y), other.heat[p](x, y));
+  OneFigureTuning how;
+  const auto box = *boundsOf(small);
+  how.within = Bounds{box.left / 4 - 2, box.top / 4 - 2, box.right / 4 + 2, box.bottom / 4 + 2};
+  const auto found = decodedOne(maps, kind(), 1, how);
+  QVERIFY(found && farthest(*found, small) < 6);
+}
+
+void FindTest::looksOfSeveralSizesJoin() {
+  const auto figure = bodyAlone("Running", 200, {150, 130});
+  Figure half = figure;
+  for (KeyPoint& p : half.points) p.at = p.at * 0.5;
+  std::vector<PointMaps> looks;
+  looks.push_back(drawnMaps({figure}, {80, 64}));
+  looks.push_back(drawnMaps({half}, {40, 32}, 0.5f));
+  const auto joined = meanOf(std::move(looks));
+  QCOMPARE(joined.heat[0].size(), (Size{80, 64}));
+  const auto found = decodedOne(joined, kind(), 1);
+  QVERIFY(found && farthest(*found, figure) < 6);
+  QVERIFY(std::abs(found->points[0].confidence - 0.75) < 0.08);
 }
 
 void FindTest::mirroredAnswersJoin() {

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "core/image/filter.h"
+
 namespace hscaffold::pose {
 
 std::size_t bodyPointsOf(const Skeleton& skeleton) {
@@ -69,6 +71,32 @@ PointMaps withMirrored(PointMaps straight, const PointMaps& mirrored, const Skel
   }
   join(straight.figure, mirrored.figure, 1);
   return straight;
+}
+
+PointMaps meanOf(std::vector<PointMaps> looks) {
+  PointMaps out = std::move(looks.front());
+  const float share = 1.0f / static_cast<float>(looks.size());
+  const auto join = [&](Image<float>& into, const auto& of) {
+    for (int y = 0; y < into.height(); ++y)
+      for (float& v : into.line(y)) v *= share;
+    for (std::size_t i = 1; i < looks.size(); ++i) {
+      const Image<float>& other = of(looks[i]);
+      const float sx = static_cast<float>(other.width()) / static_cast<float>(into.width()),
+                  sy = static_cast<float>(other.height()) / static_cast<float>(into.height());
+      for (int y = 0; y < into.height(); ++y)
+        for (int x = 0; x < into.width(); ++x)
+          into(x, y) += share * sampleLinear(View<float>(other), (static_cast<float>(x) + 0.5f) * sx,
+                                             (static_cast<float>(y) + 0.5f) * sy);
+    }
+  };
+  for (std::size_t p = 0; p < out.heat.size(); ++p)
+    join(out.heat[p], [p](const PointMaps& m) -> const Image<float>& { return m.heat[p]; });
+  for (std::size_t l = 0; l < out.along.size(); ++l) {
+    join(out.along[l], [l](const PointMaps& m) -> const Image<float>& { return m.along[l]; });
+    join(out.down[l], [l](const PointMaps& m) -> const Image<float>& { return m.down[l]; });
+  }
+  join(out.figure, [](const PointMaps& m) -> const Image<float>& { return m.figure; });
+  return out;
 }
 
 }  // namespace hscaffold::pose

@@ -8,17 +8,20 @@
 #include "core/image/colour.h"
 #include "core/image/resample.h"
 #include "core/networks/models.h"
+#include "core/pose/find/one_figure.h"
 
 namespace hscaffold::pose {
 namespace {
 
 constexpr const char* model = "figures.onnx";
-constexpr int deepest = 32;     ///< sides of what the network sees are multiples of this
-constexpr int closeSide = 192;  ///< of a cut-out, as in training
+constexpr int deepest = 32;                            ///< sides of what the network sees are multiples of this
+constexpr std::array closeSides = {192, 128, 96, 64};  ///< of a cut-out, each looked at; multiples of `deepest`
+constexpr double closeRoom = 1.5;                      ///< a cut-out's side, to the longer side of its figure
 constexpr std::array wholeSides = {160, 256};
 constexpr int tileSide = 384;    ///< larger pictures are looked at in parts
 constexpr double overlap = 0.3;  ///< of neighbouring parts
 constexpr int mostTiles = 64;
+constexpr std::size_t mostLookedAt = 40;  ///< the strongest guesses are looked at again
 
 const Skeleton& human() { return skeletonOf("human"); }
 
@@ -114,14 +117,41 @@ bool same(const Figure& a, const Figure& b) {
   return both > 0 ? 2 * together >= both : overlapOf(*boxA, *boxB) > 0.7;
 }
 
-/// Of all findings of one figure the strongest.
+/// Share of a figure's points that lie on another one: on its limbs, as broad as limbs are.
+double shareOn(const Figure& figure, const Figure& other) {
+  const auto box = boundsOf(other);
+  if (!box) return 0;
+  const double broad = 0.1 * longer(*box);
+  int on = 0, all = 0;
+  for (const KeyPoint& p : figure.points) {
+    if (!p.there()) continue;
+    ++all;
+    for (const Bone& bone : human().bones) {
+      const KeyPoint &a = other.points[bone.from], &b = other.points[bone.to];
+      if (!a.there() || !b.there() || distanceToSegment(p.at, a.at, b.at) > broad) continue;
+      ++on;
+      break;
+    }
+  }
+  return all > 0 ? static_cast<double>(on) / all : 0;
+}
+
+/// Of all findings of one figure the strongest, without what is only a part of another one: folds and locks that look
+/// like somebody small.
 std::vector<Figure> distinct(std::vector<Figure> found) {
   std::stable_sort(found.begin(), found.end(),
                    [](const Figure& a, const Figure& b) { return strengthOf(a) > strengthOf(b); });
   std::vector<Figure> out;
-  for (Figure& figure : found)
-    if (std::none_of(out.begin(), out.end(), [&](const Figure& other) { return same(figure, other); }))
-      out.push_back(std::move(figure));
+  for (Figure& figure : found) {
+    const double size = longer(*boundsOf(figure)), strength = strengthOf(figure);
+    const auto covers = [&](const Figure& other) {
+      if (same(figure, other)) return true;
+      const bool small = size < 0.6 * longer(*boundsOf(other));
+      // Somebody small before somebody large is as sure as they are.
+      return shareOn(figure, other) > (small && strength < 0.9 * strengthOf(other) ? 0.6 : 0.8);
+    };
+    if (std::none_of(out.begin(), out.end(), covers)) out.push_back(std::move(figure));
+  }
   return out;
 }
 
@@ -174,39 +204,40 @@ std::vector<Figure> NetworkFinder::within(const Look& look) const {
   return out;
 }
 
-std::optional<Figure> NetworkFinder::lookAgain(View<Rgb> picture, const Figure& figure, const StopToken& stop) {
-  const auto box = boundsOf(figure);
-  if (!box) return {};
-  // Room round it, for what was not seen the first time.
-  const Look close = look(picture, squareAbout(*box, 1.5), closeSide, true, stop);
-  std::optional<Figure> best;
-  double most = 0;
-  for (Figure& other : within(close)) {
-    const auto its = boundsOf(other);
-    if (!its) continue;
-    // The one that was looked for: same place, most of its points.
-    const double worth = strengthOf(other) * (same(figure, other) ? 2.0 : overlapOf(*box, *its));
-    if (worth > most) most = worth, best = std::move(other);
+std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
+  const Bounds part = squareAbout(box, closeRoom);
+  std::vector<PointMaps> looks;
+  double scale = 1;
+  for (const int side : closeSides) {
+    Look one = look(picture, part, side, true, stop);
+    if (looks.empty()) scale = one.scale;
+    looks.push_back(std::move(one.maps));
   }
-  return best;
+  const PointMaps maps = meanOf(std::move(looks));
+  OneFigureTuning how;
+  const double cell = maps.stride * scale, left = std::floor(part.left), top = std::floor(part.top),
+               rim = tuning_.box ? 0.08 * longer(box) : 0.2 * longer(box);
+  how.within = Bounds{(box.left - rim - left) / cell, (box.top - rim - top) / cell, (box.right + rim - left) / cell,
+                      (box.bottom + rim - top) / cell};
+  auto out = decodedOne(maps, human(), scale, how);
+  if (out)
+    for (KeyPoint& p : out->points)
+      if (p.there()) p.at = p.at + Point{left, top};
+  return out;
 }
 
 std::vector<Figure> NetworkFinder::inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
-  auto found = within(look(picture, squareAbout(box, 1.25), closeSide, true, stop));
-  // One figure was asked for: the one that fills the box best.
-  std::stable_sort(found.begin(), found.end(), [&](const Figure& a, const Figure& b) {
-    const auto worth = [&](const Figure& f) { return strengthOf(f) * overlapOf(*boundsOf(f), box); };
-    return worth(a) > worth(b);
-  });
-  if (found.size() > 1) found.resize(1);
-  return found;
+  std::vector<Figure> out;
+  if (auto found = lookCloser(picture, box, stop)) out.push_back(std::move(*found));
+  return out;
 }
 
 std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, const StopToken& stop) {
   const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
   std::vector<Figure> found;
   const auto add = [&](const Bounds& part, int side) {
-    for (Figure& figure : within(look(picture, part, side, false, stop))) found.push_back(std::move(figure));
+    for (Figure& figure : within(look(picture, part, side, false, stop)))
+      if (boundsOf(figure)) found.push_back(std::move(figure));
   };
   for (const int side : wholeSides) add(whole, side);
   // Small figures of large pictures, part by part.
@@ -214,10 +245,12 @@ std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, const StopToken
   found = distinct(std::move(found));
   if (found.size() > tuning_.mostFigures) found.resize(tuning_.mostFigures);
   if (!tuning_.again) return found;
-  for (Figure& figure : found)
-    if (auto closer = lookAgain(picture, figure, stop); closer && strengthOf(*closer) >= 0.7 * strengthOf(figure))
-      figure = std::move(*closer);
-  return distinct(std::move(found));
+  if (found.size() > mostLookedAt) found.resize(mostLookedAt);
+  std::vector<Figure> seen;
+  for (const Figure& figure : found)
+    if (auto closer = lookCloser(picture, *boundsOf(figure), stop); closer && boundsOf(*closer))
+      seen.push_back(std::move(*closer));
+  return distinct(std::move(seen));
 }
 
 std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {

@@ -42,7 +42,8 @@ class NetworkFinder : public FigureFinder {
     double left = 0, top = 0;  ///< where the part lies
   };
   Look look(View<Rgb> picture, const Bounds& part, int side, bool mirrored, const StopToken& stop);
-  std::optional<Figure> lookAgain(View<Rgb> picture, const Figure& figure, const StopToken& stop);
+  /// The one figure in a box, looked at with some room round it at several sizes, together with its mirror image.
+  std::optional<Figure> lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop);
   std::vector<Figure> within(const Look& look) const;
   std::vector<Figure> inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop);
   std::vector<Figure> everywhere(View<Rgb> picture, const StopToken& stop);
