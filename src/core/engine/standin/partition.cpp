@@ -1,6 +1,8 @@
 #include "core/engine/standin/partition.h"
 
 #include <algorithm>
+#include <array>
+#include <bit>
 #include <cmath>
 #include <numeric>
 
@@ -32,6 +34,34 @@ class Basins {
   std::vector<int> parent_;
   std::vector<float> peak_;
 };
+
+/// Pixels by distance, the farthest first, equals in reading order. Distances are never negative, so that their bits
+/// order as they do: a radix sort.
+std::vector<std::int32_t> farthestFirst(const Image<float>& distance) {
+  struct Entry {
+    std::uint32_t key;
+    std::int32_t pixel;
+  };
+  constexpr int digit = 11;
+  constexpr std::uint32_t mask = (1u << digit) - 1;
+  std::vector<Entry> entries, sorted;
+  entries.reserve(distance.size().area());
+  for (int y = 0; y < distance.height(); ++y)
+    for (int x = 0; x < distance.width(); ++x)
+      entries.push_back({~std::bit_cast<std::uint32_t>(distance(x, y)), y * distance.width() + x});
+  sorted.resize(entries.size());
+  for (int shift = 0; shift < 32; shift += digit) {
+    std::array<std::size_t, mask + 2> place{};
+    for (const Entry& e : entries) ++place[((e.key >> shift) & mask) + 1];
+    std::partial_sum(place.begin(), place.end(), place.begin());
+    for (const Entry& e : entries) sorted[place[(e.key >> shift) & mask]++] = e;
+    std::swap(entries, sorted);
+  }
+  std::vector<std::int32_t> out;
+  out.reserve(entries.size());
+  for (const Entry& e : entries) out.push_back(e.pixel);
+  return out;
+}
 
 }  // namespace
 
@@ -67,11 +97,7 @@ Partition partitionBy(View<float> lines) {
   out.distance = distanceToLines(lines);
   const int width = lines.width(), height = lines.height();
   out.label = Image<std::int32_t>(width, height, -1);
-  std::vector<std::int32_t> order(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
-  std::iota(order.begin(), order.end(), 0);
-  std::stable_sort(order.begin(), order.end(), [&](std::int32_t a, std::int32_t b) {
-    return out.distance(a % width, a / width) > out.distance(b % width, b / width);
-  });
+  const auto order = farthestFirst(out.distance);
   Basins basins;
   for (const std::int32_t index : order) {
     const int x = index % width, y = index / width;

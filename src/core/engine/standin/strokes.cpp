@@ -213,9 +213,6 @@ class StrokePainter {
               x1 = std::min(canvas_.width(), static_cast<int>(stroke.right) + 1);
     const int y0 = std::max(rowFirst, static_cast<int>(stroke.top)),
               y1 = std::min(rowEnd, static_cast<int>(stroke.bottom) + 1);
-    const float opacity = oil_ ? 0.93f : 0.88f;
-    const float bristles = oil_ ? 0.9f : 0.45f;
-    const bool fine = stroke.isFine();
     const auto segments = static_cast<float>(stroke.path.size());
     // A piece further away than the brush is wide cannot be the nearest of a pixel that is painted.
     const float reach = stroke.radius + 0.51f;
@@ -238,41 +235,77 @@ class StrokePainter {
       if (nears == 0) continue;
       const int from = std::max(x0, static_cast<int>(std::floor(left))),
                 to = std::min(x1, static_cast<int>(std::ceil(right)) + 1);
-      for (int x = from; x < to; ++x) {
-        const auto px = static_cast<float>(x);
-        float nearest = 1e9f, side = 0, along = 0;
-        for (std::size_t i = 0; i < nears; ++i) {
-          const Piece& p = *near[i];
-          if (px < p.left || px > p.right) continue;
-          const float qx = px - p.x, qy = py - p.y;
-          const float t = std::clamp((qx * p.dx + qy * p.dy) * p.perSquare, 0.0f, 1.0f);
-          const float ox = qx - t * p.dx, oy = qy - t * p.dy, distance = ox * ox + oy * oy;
-          if (distance < nearest) {
-            nearest = distance;
-            side = p.dx * oy - p.dy * ox > 0 ? 1.0f : -1.0f;
-            along = p.number + t;
-          }
-        }
-        if (nearest > reach * reach) continue;
-        nearest = std::sqrt(nearest);
-        // Narrower towards the end, where the brush lifts.
-        const float radius = stroke.radius * (1 - 0.35f * along / segments);
-        const float cover = std::clamp(radius - nearest + 0.5f, 0.0f, 1.0f);
-        if (cover <= 0) continue;
-        float streak = 0;
-        if (!fine) {
-          streak = stroke.streaks.at(side * nearest * 0.75f + 31, along * 0.8f);
-          const float dry = smoothStep(0.55f, 1.0f, along / segments) * bristles;
-          const float rim = nearest / radius;
-          if (streak < -1.1f + 1.1f * dry + 0.35f * rim * bristles) continue;
-        }
-        const float alpha = cover * opacity;
-        OkLab& c = canvas_(x, y);
-        const float light = stroke.colour.l + (fine ? 0 : 0.016f * bristles * streak);
-        c = {blend(c.l, light, alpha), blend(c.a, stroke.colour.a, alpha), blend(c.b, stroke.colour.b, alpha)};
-        float& h = height_(x, y);
-        h = blend(h, 0.6f + 0.4f * streak - 0.35f * nearest / radius, alpha * 0.8f);
+      for (int x = from; x < to; x += Run::length) {
+        const int end = std::min(to, x + Run::length);
+        Run run;
+        for (std::size_t i = 0; i < nears; ++i) run.take(*near[i], x, end, py);
+        run.cover(end - x, stroke.radius, segments);
+        layRun(stroke, run, x, end, y);
       }
+    }
+  }
+
+  /// Some pixels of a row and how a stroke goes over them: plain loops over arrays, which compilers turn into vectors.
+  struct Run {
+    static constexpr int length = 64;
+    std::array<float, length> nearest, side, along, radius, covered;
+    Run() {
+      nearest.fill(1e9f);
+      side.fill(0);
+      along.fill(0);
+    }
+    /// The nearest place of a piece where it is nearer than what was taken before.
+    void take(const Piece& p, int first, int end, float py) {
+      const int from = std::max(first, static_cast<int>(std::ceil(p.left))),
+                to = std::min(end, static_cast<int>(std::floor(p.right)) + 1);
+      const float qy = py - p.y;
+      for (int x = from; x < to; ++x) {
+        const auto k = static_cast<std::size_t>(x - first);
+        const float qx = static_cast<float>(x) - p.x;
+        const float t = std::min(std::max((qx * p.dx + qy * p.dy) * p.perSquare, 0.0f), 1.0f);
+        const float ox = qx - t * p.dx, oy = qy - t * p.dy, distance = ox * ox + oy * oy;
+        const bool closer = distance < nearest[k];
+        nearest[k] = closer ? distance : nearest[k];
+        side[k] = closer ? (p.dx * oy - p.dy * ox > 0 ? 1.0f : -1.0f) : side[k];
+        along[k] = closer ? p.number + t : along[k];
+      }
+    }
+    /// Distances instead of their squares, and how far the brush covers each pixel.
+    void cover(int count, float broad, float segments) {
+      for (std::size_t k = 0; k < static_cast<std::size_t>(count); ++k) {
+        nearest[k] = std::sqrt(nearest[k]);
+        // Narrower towards the end, where the brush lifts.
+        radius[k] = broad * (1 - 0.35f * along[k] / segments);
+        covered[k] = std::min(std::max(radius[k] - nearest[k] + 0.5f, 0.0f), 1.0f);
+      }
+    }
+  };
+
+  void layRun(const Stroke& stroke, const Run& run, int first, int end, int y) {
+    const float opacity = oil_ ? 0.93f : 0.88f;
+    const float bristles = oil_ ? 0.9f : 0.45f;
+    const bool fine = stroke.isFine();
+    const auto segments = static_cast<float>(stroke.path.size());
+    OkLab* colours = canvas_.row(y);
+    float* heights = height_.row(y);
+    for (int x = first; x < end; ++x) {
+      const auto k = static_cast<std::size_t>(x - first);
+      const float cover = run.covered[k];
+      if (cover <= 0) continue;
+      const float nearest = run.nearest[k], along = run.along[k], radius = run.radius[k];
+      float streak = 0;
+      if (!fine) {
+        streak = stroke.streaks.at(run.side[k] * nearest * 0.75f + 31, along * 0.8f);
+        const float dry = smoothStep(0.55f, 1.0f, along / segments) * bristles;
+        const float rim = nearest / radius;
+        if (streak < -1.1f + 1.1f * dry + 0.35f * rim * bristles) continue;
+      }
+      const float alpha = cover * opacity;
+      OkLab& c = colours[x];
+      const float light = stroke.colour.l + (fine ? 0 : 0.016f * bristles * streak);
+      c = {blend(c.l, light, alpha), blend(c.a, stroke.colour.a, alpha), blend(c.b, stroke.colour.b, alpha)};
+      float& h = heights[x];
+      h = blend(h, 0.6f + 0.4f * streak - 0.35f * nearest / radius, alpha * 0.8f);
     }
   }
 
