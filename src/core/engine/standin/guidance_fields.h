@@ -6,6 +6,7 @@
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/obedience.h"
 #include "core/engine/standin/plan.h"
+#include "core/engine/standin/readings.h"
 #include "core/guides/kind.h"
 
 namespace hscaffold::standin {
@@ -38,6 +39,7 @@ struct Asked {
   const Composition& place;  ///< what prompt and seed alone would draw, without its subject
   const LoadCurve& loads;
   std::uint64_t seed;
+  Readings& readings;
 };
 /// By kind id, limited to the guide's region. A kind that this engine does not know acts on nothing.
 Wanted wantedBy(const std::string& kind, const Asked& asked);

@@ -124,15 +124,30 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
   return gaussianBlur(out.view(), 0.8f);
 }
 
+/// What a map of lines is, whatever is asked of it.
+struct ReadLines {
+  Image<float> lines;
+  std::vector<Chain> chains;
+  Partition cells, masses;
+};
+
+ReadLines readLines(View<std::uint16_t> map, Size size) {
+  ReadLines out;
+  out.lines = shrunkLines(map, size);
+  out.chains = chainsOf(out.lines);
+  out.cells = partitionBy(out.lines);
+  out.masses = massPartition(out.chains, size);
+  return out;
+}
+
 /// Small closed pieces inside masses: they stand off a little in value and colour.
 struct Cells {
-  Partition partition;
+  const Partition& partition;
   std::vector<float> tone, accent;  ///< 0 where a cell is not obeyed
 };
 
-Cells cellsOf(const Image<float>& lines, View<float> toObeyed, const LoadCurve& loads, std::uint64_t seed) {
-  Cells out;
-  out.partition = partitionBy(lines);
+Cells cellsOf(const Partition& partition, View<float> toObeyed, const LoadCurve& loads, std::uint64_t seed) {
+  Cells out{partition, {}, {}};
   const auto& label = out.partition.label;
   const auto count = static_cast<std::size_t>(out.partition.count);
   std::vector<double> area(count), x(count), y(count), border(count), on(count);
@@ -214,14 +229,15 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   const auto longer = static_cast<float>(std::max(size.width, size.height));
   Wanted out;
   if (asked.loads.most() <= 0) return out;
-  const auto lines = shrunkLines(asked.input.map, size);
-  const auto chains = chainsOf(lines);
+  const auto read =
+      asked.readings.of<ReadLines>(asked.input.map, size, [&] { return readLines(asked.input.map, size); });
+  const auto& [lines, chains, cellPartition, bounded] = *read;
   const auto obeyed = obeyedOf(chains, asked.loads);
   if (obeyed.chains.empty()) return out;
   const auto toObeyed = distanceToSet(maskOf(obeyed.chains, size));
-  const auto masses = massesOf(chains, place, asked.seed);
+  const auto masses = massesOf(bounded, place, asked.seed);
   const auto taken = takenMasses(masses, toObeyed, asked.loads);
-  const auto cells = cellsOf(lines, toObeyed, asked.loads, asked.seed);
+  const auto cells = cellsOf(cellPartition, toObeyed, asked.loads, asked.seed);
   // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
   const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
   const auto slack = static_cast<float>(1 - held);

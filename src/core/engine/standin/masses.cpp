@@ -97,15 +97,18 @@ void giveValues(Masses& masses, std::uint64_t seed) {
 
 }  // namespace
 
-Masses massesOf(const std::vector<Chain>& chains, const Composition& place, std::uint64_t seed) {
-  const Size size = place.fields.size();
+Partition massPartition(const std::vector<Chain>& chains, Size size) {
   Image<float> drawn(size);
   for (const Chain& chain : chains)
     if (bounds(chain, std::max(size.width, size.height))) mark(drawn, chain, 1.0f);
-  auto partition = partitionBy(drawn);
+  return partitionBy(drawn);
+}
+
+Masses massesOf(const Partition& partition, const Composition& place, std::uint64_t seed) {
+  const Size size = place.fields.size();
   Masses out;
-  out.label = std::move(partition.label);
-  out.distance = std::move(partition.distance);
+  out.label = partition.label.clone();
+  out.distance = partition.distance.clone();
   out.all.resize(static_cast<std::size_t>(partition.count));
   std::map<std::pair<int, int>, std::vector<std::int32_t>> borders;
   for (int y = 0; y < size.height; ++y)

@@ -10,6 +10,7 @@
 #include "core/engine/standin/chains.h"
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/obedience.h"
+#include "core/engine/standin/partition.h"
 
 namespace hscaffold::standin {
 
@@ -35,9 +36,11 @@ struct Masses {
   std::vector<MassBorder> borders;
 };
 
-/// @param chains  all strokes of the map.
-/// @param place   the prompt's composition without its subject.
-Masses massesOf(const std::vector<Chain>& chains, const Composition& place, std::uint64_t seed);
+/// By the strokes that bound something. @param chains  all strokes of the map.
+Partition massPartition(const std::vector<Chain>& chains, Size size);
+/// @param partition  see `massPartition`.
+/// @param place      the prompt's composition without its subject.
+Masses massesOf(const Partition& partition, const Composition& place, std::uint64_t seed);
 
 /// Which masses are taken: neighbours without an obeyed stroke between them are one; a group is taken if enough of its
 /// border is obeyed. @return for each mass the mass whose name it has, or -1

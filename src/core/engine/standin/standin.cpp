@@ -35,10 +35,11 @@ struct Work {
 };
 
 /// @param litAs  in which colours light and shade of tone guides are meant; null: in the picture's own.
-Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& places, const Palette* litAs = nullptr) {
+Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered& lately,
+           const Palette* litAs = nullptr) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
-  Composition place = places.composed(wishes, seed, layoutSize(job.recipe.frame));
+  Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.frame));
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
   vary(palette, variation, brief.vary);
@@ -47,7 +48,7 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Places& pl
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500)}));
+    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500), lately.readings}));
   }
   Composition picture = assembled(place, wanted, loads);
   for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
@@ -61,9 +62,9 @@ double layoutKept(const StartPicture& start) {
   return start.wordsToWords() ? 1 - std::max(0.0, 2 * start.change - 1) : 1 - start.change;
 }
 
-Work begun(const EngineJob& job, StopToken stop, Places& places) {
+Work begun(const EngineJob& job, StopToken stop, Remembered& lately) {
   const StartPicture& start = job.recipe.brief.start;
-  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop), places);
+  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop), lately);
   if (start.given()) colourFrom(work.palette, job.start.view(), work.picture.fields, colourKept(start));
   return work;
 }
@@ -77,11 +78,11 @@ Size previewSize(Size frame) {
 /// The plan as the steps have it now.
 Plan planOf(const Work& work, Size size) { return planFrom(work.layout.current(), work.picture, work.palette, size); }
 
-Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Places& places) {
+Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
   const StartPicture& start = job.recipe.brief.start;
   const bool bands = start.given() && !start.moodOnly && start.change < 1;
   if (bands && start.change <= 0) return job.start.clone();
-  Work work = begun(job, stop, places);
+  Work work = begun(job, stop, lately);
   const int steps = job.recipe.brief.steps;
   const Size frame = job.recipe.frame, small = previewSize(frame);
   std::optional<StartBands> whole, reduced;
@@ -147,7 +148,7 @@ OkLch inLightOf(OkLch colour, const Palette& before, const Palette& after) {
 
 /// Two pictures of one layout, as the start picture's words say and as those that are wanted say; only what differs
 /// between them acts on the start picture.
-Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopToken stop, Places& places) {
+Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
   const Brief& brief = job.recipe.brief;
   const Size frame = job.recipe.frame, small = previewSize(frame);
   const Image<Rgb> smallStart = resampled(job.start.view(), small);
@@ -170,15 +171,15 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   constexpr float alike = 0.85f;
   AllGuides guides = guidesOf(job, 0, stop);
   const bool sameSubject = subjectColourOf(after) == subjectColourOf(before);
-  Work shown = begun(job, before, guides, places);
+  Work shown = begun(job, before, guides, lately);
   const bool foreign =
       likeness(planFrom(shown.picture.fields, shown.picture, shown.palette, small), smallStart.view()) < alike;
   if (foreign) {
     guides = guidesOf(job, layoutKept(brief.start), stop);
-    shown = begun(job, std::move(before), guides, places);
+    shown = begun(job, std::move(before), guides, lately);
   }
   // A foreign picture's light and shade are those of what it shows: what is wanted may be darker as a whole.
-  Work wanted = begun(job, std::move(after), guides, places, foreign ? &shown.palette : nullptr);
+  Work wanted = begun(job, std::move(after), guides, lately, foreign ? &shown.palette : nullptr);
   if (sameAccent) wanted.palette.accent = inLightOf(shown.palette.accent, shown.palette, wanted.palette);
   if (foreign && sameSubject) {
     auto& subject = wanted.palette.parts[static_cast<std::size_t>(Part::subject)];
@@ -229,16 +230,16 @@ double StandinEngine::estimate(const Recipe& recipe) const { return modelMillise
 Image<Rgb8> StandinEngine::generate(const EngineJob& job, const EngineSink& sink, StopToken stop) {
   checkJob(job, info());
   const auto start = std::chrono::steady_clock::now();
-  auto picture = toSrgb8(job.recipe.brief.start.wordsToWords() ? fromWordsToWords(job, sink, stop, places_)
-                                                               : fromScratchOrStart(job, sink, stop, places_));
+  auto picture = toSrgb8(job.recipe.brief.start.wordsToWords() ? fromWordsToWords(job, sink, stop, remembered_)
+                                                               : fromScratchOrStart(job, sink, stop, remembered_));
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
   correction_ = 0.7 * correction_.load() + 0.3 * took / modelMilliseconds(job.recipe);
   return picture;
 }
 
 standin::Fields settledLayout(const EngineJob& job) {
-  Places places;
-  Work work = begun(job, {}, places);
+  Remembered lately;
+  Work work = begun(job, {}, lately);
   for (int step = 0; step < job.recipe.brief.steps; ++step) work.layout.advance(step);
   return work.layout.current();
 }

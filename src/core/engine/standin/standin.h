@@ -6,8 +6,18 @@
 
 #include "core/engine/engine.h"
 #include "core/engine/standin/composition.h"
+#include "core/engine/standin/readings.h"
 
 namespace hscaffold {
+namespace standin {
+
+/// From the pictures before.
+struct Remembered {
+  Places places;
+  Readings readings;
+};
+
+}  // namespace standin
 
 class StandinEngine final : public Engine {
  public:
@@ -18,7 +28,7 @@ class StandinEngine final : public Engine {
  private:
   /// How much longer jobs took here than the cost model says.
   std::atomic<double> correction_{1.0};
-  standin::Places places_;
+  standin::Remembered remembered_;
 };
 
 /// The settled layout of a job, without colours and painting: for measuring what the steps did.

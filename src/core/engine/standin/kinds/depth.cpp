@@ -94,6 +94,23 @@ Layers layersOf(const Image<float>& near, const Image<float>& leaps) {
   return out;
 }
 
+/// What a depth map is, whatever is asked of it.
+struct ReadDepth {
+  Image<float> near, leaps;
+  Layers layers;
+};
+
+ReadDepth readDepth(View<std::uint16_t> map, Size size) {
+  Image<float> full(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) full(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
+  ReadDepth out;
+  out.near = resampled(full.view(), size, Resampling::area);
+  out.leaps = shrunkLines(depth::stepsOf(map), size);
+  out.layers = layersOf(out.near, out.leaps);
+  return out;
+}
+
 /// What a place is by how near it is: sky, far, middle band, ground; softly, so that slopes pass from one to the next.
 std::array<float, partCount> partsAt(float near, float height) {
   std::array<float, partCount> out{};
@@ -159,12 +176,9 @@ Wanted depthWanted(const Asked& asked) {
   const auto map = asked.input.map.view();
   const Size size = place.fields.size();
   const auto longer = static_cast<float>(std::max(size.width, size.height));
-  Image<float> full(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) full(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
-  const auto near = resampled(full.view(), size, Resampling::area);
-  const auto leaps = shrunkLines(depth::stepsOf(map), size);
-  auto layers = layersOf(near, leaps);
+  const auto read = asked.readings.of<ReadDepth>(map, size, [&] { return readDepth(map, size); });
+  const auto& [near, leaps, standing] = *read;
+  Layers layers{standing.label.clone(), standing.toLeap.clone(), standing.all};
   bool any = false;
   for (Layer& layer : layers.all) {
     const double load = asked.loads.at(settlingTime(layer.rank));
