@@ -7,7 +7,7 @@ Desk::Desk(QObject* parent)
       maps(document, tasks),
       proofs(document, maps, tasks),
       queue(document, maps, proofs, tasks),
-      checks(document, maps),
+      checks(document, maps, queue.engineInfo()),
       workbench(document, maps, tasks) {
   // What runs for the study that is left ends with it.
   connect(&document, &StudyDocument::closing, &tasks, &TaskRunner::forgetAll);

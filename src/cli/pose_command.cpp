@@ -10,6 +10,7 @@
 #include "core/number_text.h"
 #include "core/pose/coco.h"
 #include "core/pose/find/network_finder.h"
+#include "core/pose/find/own_network.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/pose_svg.h"
@@ -21,7 +22,7 @@ namespace hscaffold {
 namespace {
 
 struct PoseMapOptions {
-  std::string in, out, size, inks, report, box;
+  std::string in, out, size, inks, report, box, network;
   double faintest = 30;  ///< percent
   std::vector<std::string> joints;
   double thickness = 100;
@@ -66,7 +67,12 @@ pose::CocoFigures foundIn(std::span<const std::byte> bytes, const std::string& n
   pose::CocoFigures out;
   out.size = out.figures.frame = frame;
   out.note = loaded.note;
-  for (auto& figure : pose::tidied(pose::NetworkFinder(tuning).find(picture, {}))) {
+  const std::unique_ptr<pose::FigureFinder> finder = [&]() -> std::unique_ptr<pose::FigureFinder> {
+    if (options.network.empty()) return std::make_unique<pose::NetworkFinder>(tuning);
+    return std::make_unique<pose::OwnNetworkFinder>(
+        options.network, tuning.box ? std::vector{*tuning.box} : std::vector<pose::Bounds>());
+  }();
+  for (auto& figure : pose::tidied(finder->find(picture, {}))) {
     figure.name = fmt::format("Found {}", out.figures.figures.size() + 1);
     out.figures.figures.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
   }
@@ -212,6 +218,8 @@ void addPoseMapCommand(Command& map) {
       .required();
   command.number("--faintest", options->faintest, "Leave out found figures that are less sure, percent", {0, 100});
   command.text("--box", options->box, "Find one figure in this part of the picture: left, top, width, height");
+  command.text("--network", options->network,
+               "Find with this ONNX network of your own, described beside it: the figure in the box, or each that is found");
   command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
   command.text("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
   command.text("--inks", options->inks, "A file of inks; the house's if not given");

@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "cli/commands.h"
+#include "core/engine/standin/standin.h"
 #include "core/depth/hints.h"
 #include "core/edges/edges.h"
 #include "core/frame/frame.h"
@@ -255,7 +256,9 @@ void runCheck(const std::string& path, bool json) {
   auto list = nlohmann::json::array();
   const auto made = jobFor(file, recipeOf(state));
   for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
-  for (const auto& check : checksOf(state, factsOf(made))) {
+  MapPairs pairs;
+  const auto engine = StandinEngine().info();
+  for (const auto& check : checksOf(state, factsOf(made), pairs, &engine)) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }

@@ -280,6 +280,7 @@ void KindsTest::enginesAcceptThem() {
   job.recipe.brief.prompt = "a field, gouache";
   job.recipe.brief.steps = 6;
   StandinEngine engine;
+  QVERIFY(std::ranges::count(engine.info().kinds, kind.id) == 1);
   const auto alone = engine.generate(job, {}, {});
   const Guide guide = guideOf(kind, store);
   job.recipe.guides.push_back({guide, "", ""});

@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
-# Pictures of known joints that the scenes for learning have no part in: the almanac's own, and poses of the library as
-# the built-in stand-in paints them, in many media. NAME.png with NAME.json beside it.
+# Pictures of known joints that the scenes for learning have no part in: the almanac's own, poses of the library as the
+# built-in stand-in paints them, in many media, and cartoons (draw_people.py). NAME.png with NAME.json beside it; nobody is
+# in those that have none.
 # usage: make_pictures.sh BIN FOLDER
 set -euo pipefail
 bin=$1 out=$2
@@ -27,3 +28,22 @@ for pose in "${poses[@]}"; do
     cp "$work/$name"/*.png "$out/$name.png"
   done
 done
+
+# Places without anybody; some of them stand behind the cartoons.
+mkdir -p "$out/grounds"
+for place in "a rocky coast, oil painting" "a forest in autumn, gouache" "a town of tiled roofs, ink" "a swamp in fog, watercolour" \
+  "mountains under clouds, photograph" "a garden full of flowers, woodcut"; do
+  number=$((number + 1))
+  "$bin/hscaffold" study new "$work/$number.scaffold" --size 512x384 --seed $((900 + number)) --prompt "$place"
+  "$bin/hscaffold" pull "$work/$number.scaffold" -o "$work/$number" --count 2 >/dev/null
+  cp "$work/$number"/*$((900 + number)).png "$out/nobody-$number.png"
+  cp "$work/$number"/*$((901 + number)).png "$out/grounds/$number.png"
+done
+drawn=0
+for pose in "${poses[@]}"; do
+  for turn in 340 60 170; do
+    drawn=$((drawn + 1))
+    "$bin/hscaffold" pose make --size 384x384 --pose "$pose/$turn@90,50,200,280" -o "$out/$(printf 'cartoon-%02d' $drawn).json"
+  done
+done
+python3 "$(dirname "$0")/draw_people.py" "$out" 7

@@ -110,7 +110,7 @@ stage::BodySpec anyone(Dice& dice, int around) {
   out.around = around;
   out.angles = anyPose(dice, skeleton, 0.04f, 0.06f);
   out.angles[turnNamed(skeleton, "pelvis.turn")] =
-      static_cast<double>(dice.chance(0.7f) ? 40 * dice.normal() : dice.between(-180, 180));
+      static_cast<double>(dice.chance(0.45f) ? 40 * dice.normal() : dice.between(-180, 180));
   // Some hang, tumble or lie across.
   if (dice.chance(0.03f)) {
     out.angles[turnNamed(skeleton, "pelvis.lean")] = static_cast<double>(dice.between(-180, 180));

@@ -1,14 +1,15 @@
 #include "app/document/check_list.h"
 
 #include <algorithm>
+#include <utility>
 
 #include "app/document/study_document.h"
 #include "app/maps/map_room.h"
 
 namespace hscaffold::app {
 
-CheckList::CheckList(StudyDocument& document, MapRoom& maps, QObject* parent)
-    : QObject(parent), document_(document), maps_(maps) {
+CheckList::CheckList(StudyDocument& document, MapRoom& maps, EngineInfo engine, QObject* parent)
+    : QObject(parent), document_(document), maps_(maps), engine_(std::move(engine)) {
   connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.settings()) refresh();
   });
@@ -17,7 +18,7 @@ CheckList::CheckList(StudyDocument& document, MapRoom& maps, QObject* parent)
 
 void CheckList::refresh() {
   // What the checks look at in pictures was found in the background, with the maps.
-  auto now = checksOf(document_.state(), maps_.facts(), pairs_);
+  auto now = checksOf(document_.state(), maps_.facts(), pairs_, &engine_);
   const bool same = std::equal(now.begin(), now.end(), checks_.begin(), checks_.end(),
                                [](const Check& a, const Check& b) { return a.id == b.id && a.sentence == b.sentence; });
   checks_ = std::move(now);  // fixes may act on other numbers

@@ -14,7 +14,8 @@ class StudyDocument;
 class CheckList : public QObject {
   Q_OBJECT
  public:
-  CheckList(StudyDocument& document, MapRoom& maps, QObject* parent = nullptr);
+  /// @param engine  what makes the proofs.
+  CheckList(StudyDocument& document, MapRoom& maps, EngineInfo engine, QObject* parent = nullptr);
   [[nodiscard]] const std::vector<Check>& all() const { return checks_; }  ///< worst first
   /// The worst about a guide; null if there is none.
   [[nodiscard]] const Check* about(const std::string& guide) const;
@@ -27,6 +28,7 @@ class CheckList : public QObject {
 
   StudyDocument& document_;
   MapRoom& maps_;
+  EngineInfo engine_;
   std::vector<Check> checks_;
   MapPairs pairs_;
 };

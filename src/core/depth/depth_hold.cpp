@@ -94,9 +94,9 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
     for (const auto v : steps.view().line(y)) length += v != 0 ? 1 : 0;
   Holding out;
   out.misses = Map(map.size());
-  // As much as one line across the frame makes steps worth all of their share; a few still tell more than order does.
+  // As much as one line across the frame makes steps worth all of their share; a few still tell something.
   const double share =
-      length < 16 ? 0.0 : std::max(0.26, 0.8 * std::min(1.0, length / std::max(map.width(), map.height())));
+      length < 16 ? 0.0 : std::max(0.16, 0.8 * std::min(1.0, length / std::max(map.width(), map.height())));
   // Where depth leaps there is a border, but it need not be among the strongest in the picture.
   constexpr double looked = 0.09;
   if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);
@@ -109,9 +109,12 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
       (scale < 1 ? resampled(picture.view(), small, Resampling::area, stop) : picture.clone()).view(), stop, false);
   const auto read = overPixels(reading.seen, guessed(reading, Scene::automatic, nullptr, stop).near);
   throwIfStopped(stop);
-  const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.9);
-  // A picture drawn after the very map is read rightly on about nine of ten pairs.
-  const double order = std::clamp((right - chance - 0.01) / std::max(0.06, 0.90 - chance), 0.0, 1.0);
+  // Most pictures have the order of a map that says little but that what is lower is nearer: what counts is how far it
+  // is read better than in the mirror. A picture drawn after the very map is read rightly on about nine of ten pairs,
+  // or better than the mirror by two thirds of what there is to gain.
+  const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.99);
+  const double gain = right - chance - std::min(0.01, 0.15 * (1 - chance));
+  const double order = std::clamp(gain / std::clamp(0.90 - chance, std::min(0.06, 0.65 * (1 - chance)), 0.4), 0.0, 1.0);
   out.hold = share * out.hold + (1 - share) * 100 * order;
   return out;
 }

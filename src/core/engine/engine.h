@@ -19,6 +19,7 @@ struct EngineInfo {
   std::string note;  ///< what should be known about it
   int sizeStep = 8;  ///< both sides of a frame are multiples of this
   std::int64_t mostPixels = 0;
+  std::vector<std::string> kinds = {};  ///< of guides that it answers to, by id
 };
 
 struct EngineProgress {

@@ -73,6 +73,17 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
   }
 }
 
+/// Guides that the engine would take no notice of.
+void checkEngine(const StudyState& state, const EngineInfo& engine, std::vector<Check>& out) {
+  for (const Guide& guide : state.guides) {
+    if (!guide.on || std::find(engine.kinds.begin(), engine.kinds.end(), guide.kind) != engine.kinds.end()) continue;
+    out.push_back({"not-known:" + guide.id, "kind not known", Severity::bad,
+                   fmt::format("{} does nothing: {} does not know guides of the kind {}.", guide.name, engine.name,
+                               kindOf(guide.kind).name),
+                   "Turn off", [id = guide.id](StudyState& s) { s.guide(id)->on = false; }});
+  }
+}
+
 /// Mean load over the steps.
 double meanLoad(const Guide& guide) { return guide.on ? guide.weight * meanRamp(guide.range) : 0; }
 
@@ -207,7 +218,8 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   return checksOf(state, facts, pairs);
 }
 
-std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs) {
+std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs,
+                            const EngineInfo* engine) {
   std::vector<Check> out;
   if (!isOnStep(state.frame, state.sizeStep)) {
     const Size near = onStep(state.frame, state.sizeStep);
@@ -238,6 +250,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
                                  "will be seen.",
                                  state.guides[i].name),
                      "Turn off", [id = state.guides[i].id](StudyState& s) { s.guide(id)->on = false; }});
+  if (engine != nullptr) checkEngine(state, *engine, out);
   checkPairs(state, facts, pairs, out);
   for (const Reference& reference : state.references) checkReference(state, reference, out);
   const auto load = totalLoad(state.guides, state.brief.steps);

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/engine.h"
 #include "core/guides/kind.h"
 #include "core/measure/agreement.h"
 #include "core/study/study.h"
@@ -28,8 +29,10 @@ struct Check {
 /// What all kinds are asked, then what each kind checks of its own guides.
 /// @param facts  of the guides' maps, by guide, as far as they have been made.
 /// @param pairs  remembers which maps contradict each other.
+/// @param engine  what is to make the proofs, where that is known.
 /// @return worst first.
-std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs);
+std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs,
+                            const EngineInfo* engine = nullptr);
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts);
 
 }  // namespace hscaffold

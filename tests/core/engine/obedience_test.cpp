@@ -57,7 +57,8 @@ Wanted linesAt(const Map& map, double weight, Range range = {}, double guidance 
   GuideInput input;
   input.map = map.clone();
   const LoadCurve curve = loads(weight, range, guidance);
-  return wantedByLines({input, place(), curve, 5});
+  Readings readings;
+  return wantedByLines({input, place(), curve, 5, readings});
 }
 
 /// How much of a box's lines is drawn, against what is drawn at plain weight.

@@ -277,7 +277,8 @@ void PaintingTest::lineRegionsStandOff() {
   Map& map = input.map;
   for (int i = 70; i <= 88; ++i) map(i, 70) = map(i, 88) = map(70, i) = map(88, i) = 65535;
   const auto place = compose(wished("a field, noon"), 3, size);
-  const auto wanted = wantedByLines({input, place, plainLoads(), 5});
+  Readings readings;
+  const auto wanted = wantedByLines({input, place, plainLoads(), 5, readings});
   QVERIFY(wanted.decided);
   const Fields& fields = wanted.decided->fields;
   QVERIFY(fields.part(static_cast<std::size_t>(Part::subject))(80, 80) > 0.5f);
@@ -344,7 +345,8 @@ void PaintingTest::posesBuildBodies() {
   input.region = Map(480, 320);
   input.work.put(pose::figuresSlot,
                  std::any(std::shared_ptr<const pose::Figures>(std::make_shared<const pose::Figures>(figures))));
-  const auto limited = wantedBy("pose", {input, place, plainLoads(), 1});
+  Readings readings;
+  const auto limited = wantedBy("pose", {input, place, plainLoads(), 1, readings});
   QVERIFY(at(limited.decided->where, chest) < 0.01f);
   QCOMPARE(at(limited.decided->shade, {120, point("left_ankle").y}), 0.0f);
 }
@@ -360,7 +362,8 @@ void PaintingTest::unknownKindsActOnNothing() {
   const auto place = compose(wished("a field"), 3, size);
   GuideInput input;
   input.map = Map(size.width, size.height);
-  const auto wanted = wantedBy("smell", {input, place, plainLoads(), 1});
+  Readings readings;
+  const auto wanted = wantedBy("smell", {input, place, plainLoads(), 1, readings});
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }) && !wanted.decided);
 }
 

@@ -9,6 +9,7 @@
 #include "core/engine/guided_jobs.h"
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/partition.h"
+#include "core/engine/standin/readings.h"
 #include "core/engine/standin/words.h"
 #include "core/image/colour.h"
 #include "core/image/filter.h"
@@ -102,6 +103,7 @@ class StandinTest : public QObject {
   void refusesJobsThatDoNotFit();
   void worksAtOddAndLargeSizes();
   void partitionSeparatesAndForgivesGaps();
+  void mapsAreReadOnce();
   void estimateFollowsSizeAndSteps();
 };
 
@@ -367,6 +369,25 @@ void StandinTest::partitionSeparatesAndForgivesGaps() {
   QCOMPARE(open.label(60, 40), open.label(90, 40));
   for (int y = 0; y < 80; ++y)
     for (int x = 0; x < 120; ++x) QVERIFY(partition.label(x, y) >= 0 && partition.label(x, y) < partition.count);
+}
+
+void StandinTest::mapsAreReadOnce() {
+  standin::Readings readings;
+  int made = 0;
+  const auto mapOf = [&](std::uint16_t value) {
+    Map map(40, 30);
+    map(3, 4) = value;
+    return map;
+  };
+  const auto read = [&](const Map& map, Size size) { return readings.of<int>(map, size, [&] { return ++made; }); };
+  // Read once for each map and size, and again when it is long ago.
+  QCOMPARE(*read(mapOf(7), {20, 15}), 1);
+  QCOMPARE(*read(mapOf(7), {20, 15}), 1);
+  QCOMPARE(*read(mapOf(8), {20, 15}), 2);
+  QCOMPARE(*read(mapOf(7), {40, 30}), 3);
+  QCOMPARE(*readings.of<float>(mapOf(7), {20, 15}, [] { return 0.5f; }), 0.5f);
+  for (int i = 0; i < 20; ++i) read(mapOf(static_cast<std::uint16_t>(100 + i)), {20, 15});
+  QCOMPARE(*read(mapOf(7), {20, 15}), 24);
 }
 
 void StandinTest::estimateFollowsSizeAndSteps() {

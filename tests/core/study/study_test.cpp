@@ -70,6 +70,7 @@ class StudyTest : public QObject {
   void changesOfOneDragAreOneStep();
   void recipesLeaveOutWhatIsOff();
   void adoptingBringsEverythingBack();
+  void whatAnEngineDoesNotKnowIsSaid();
   void checksComeAndTheirFixesHelp_data();
   void checksComeAndTheirFixesHelp();
 };
@@ -301,6 +302,24 @@ void StudyTest::adoptingBringsEverythingBack() {
   state.references.clear();
   const auto lost = adoptRecipe(state, recipe);
   QCOMPARE(lost.size(), std::size_t{1});
+}
+
+void StudyTest::whatAnEngineDoesNotKnowIsSaid() {
+  auto state = example();
+  std::map<std::string, MapFacts> facts;
+  facts["g2"].numbers = {{"share", 0.03}};
+  MapPairs pairs;
+  EngineInfo engine;
+  engine.name = "Some engine";
+  engine.kinds = {"edges", "depth"};
+  QVERIFY(!has(checksOf(state, facts, pairs, &engine), "not-known:g2"));
+  engine.kinds = {"depth"};
+  const auto checks = checksOf(state, facts, pairs, &engine);
+  QVERIFY(has(checks, "not-known:g2") && checks.front().id == "not-known:g2");
+  QVERIFY(QString::fromStdString(checks.front().sentence).contains("Some engine"));
+  checks.front().fix(state);
+  QVERIFY(!state.guide("g2")->on);
+  QVERIFY(!has(checksOf(state, facts, pairs, &engine), "not-known:g2"));
 }
 
 void StudyTest::checksComeAndTheirFixesHelp_data() {

@@ -7,6 +7,7 @@
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/workbench.h"
 #include "core/pose/find/network_finder.h"
+#include "core/pose/find/own_network.h"
 #include "files/program_finder.h"
 
 namespace hscaffold::app {
@@ -33,6 +34,11 @@ void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
        {},
        "It is given the reference as a PNG and writes COCO key points; use one that you trust"},
       [&search](const std::filesystem::path& program) { search.find(std::make_shared<ProgramFinder>(program)); });
+  addOwnFileEntries(
+      menu, &search, asking,
+      {"figure network", "Find figures with", "a network", "A network that finds key points", "Networks (*.onnx)",
+       "An ONNX file of your own with a description beside it"},
+      [&search](const std::filesystem::path& onnx) { search.find(std::make_shared<pose::OwnNetworkFinder>(onnx)); });
 }
 
 void fillPoseMenu(QMenu& menu, Workbench& bench, QWidget* asking) {

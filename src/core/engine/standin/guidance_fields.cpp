@@ -18,10 +18,25 @@ Wanted wantedNothing(const Composition& place) {
   return out;
 }
 
-Wanted wantedBy(const std::string& kind, const Asked& asked) {
+namespace {
+
+const std::map<std::string, Wanted (*)(const Asked&)>& allKinds() {
 #define LIST_KIND(name) {#name, name##Wanted},
   static const std::map<std::string, Wanted (*)(const Asked&)> all = {HSCAFFOLD_KINDS(LIST_KIND)};
 #undef LIST_KIND
+  return all;
+}
+
+}  // namespace
+
+std::vector<std::string> knownKinds() {
+  std::vector<std::string> out;
+  for (const auto& [kind, _] : allKinds()) out.push_back(kind);
+  return out;
+}
+
+Wanted wantedBy(const std::string& kind, const Asked& asked) {
+  const auto& all = allKinds();
   const auto found = all.find(kind);
   Wanted out = found != all.end() ? found->second(asked) : wantedNothing(asked.place);
   const Map& region = asked.input.region;

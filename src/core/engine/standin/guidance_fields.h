@@ -44,6 +44,9 @@ struct Asked {
 /// By kind id, limited to the guide's region. A kind that this engine does not know acts on nothing.
 Wanted wantedBy(const std::string& kind, const Asked& asked);
 
+/// Ids of the kinds that this engine knows.
+std::vector<std::string> knownKinds();
+
 /// Fields of the layout's size that act on nothing yet.
 Wanted wantedNothing(const Composition& place);
 

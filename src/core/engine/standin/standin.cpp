@@ -222,7 +222,7 @@ EngineInfo StandinEngine::info() const {
       "stand-in 5", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
-      8, 32'000'000};
+      8, 32'000'000, knownKinds()};
 }
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }

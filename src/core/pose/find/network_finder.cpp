@@ -8,6 +8,7 @@
 #include "core/image/colour.h"
 #include "core/image/resample.h"
 #include "core/networks/models.h"
+#include "core/pose/find/cut_out.h"
 #include "core/pose/find/one_figure.h"
 
 namespace hscaffold::pose {
@@ -32,16 +33,6 @@ std::vector<std::byte> modelBytes() {
 }
 
 int padded(int side) { return std::max(deepest, (side + deepest - 1) / deepest * deepest); }
-
-/// A part of the picture; what lies beyond its rim is the rim's colour.
-Image<Rgb> cutOut(View<Rgb> picture, const Bounds& part) {
-  const int left = static_cast<int>(std::floor(part.left)), top = static_cast<int>(std::floor(part.top));
-  Image<Rgb> out(std::max(1, static_cast<int>(std::lround(part.width()))),
-                 std::max(1, static_cast<int>(std::lround(part.height()))));
-  for (int y = 0; y < out.height(); ++y)
-    for (int x = 0; x < out.width(); ++x) out(x, y) = picture.clamped(left + x, top + y);
-  return out;
-}
 
 networks::Tensor inputOf(const Image<Rgb>& picture, bool mirrored) {
   const Size size{padded(picture.width()), padded(picture.height())};
