@@ -167,6 +167,28 @@ Image<float> lightOn(View<float> near, View<float> toLeap, const Composition& pl
   return out;
 }
 
+/// Leaps without those about things that are not taken.
+Image<float> leapsTaken(const Image<float>& leaps, const Layers& layers) {
+  constexpr int beside = 2;
+  auto out = leaps.clone();
+  for (int y = 0; y < out.height(); ++y)
+    for (int x = 0; x < out.width(); ++x)
+      for (const auto& [dx, dy] : {std::pair{0, 0}, {beside, 0}, {-beside, 0}, {0, beside}, {0, -beside}}) {
+        const Layer& layer = layers.all[static_cast<std::size_t>(layers.label.view().clamped(x + dx, y + dy))];
+        if (layer.thing && !layer.taken) out(x, y) = 0;
+      }
+  return out;
+}
+
+/// How far each place stands out before what is about it, [-1, 1]: nearer things are set off against what is behind
+/// them (unsharp masking of depth, Luft, Colditz and Deussen 2006).
+Image<float> standingOut(View<float> near, float about) {
+  auto out = gaussianBlur(near, about);
+  for (int y = 0; y < near.height(); ++y)
+    for (int x = 0; x < near.width(); ++x) out(x, y) = std::clamp(5 * (near(x, y) - out(x, y)), -1.0f, 1.0f);
+  return out;
+}
+
 }  // namespace
 
 Wanted depthWanted(const Asked& asked) {
@@ -195,6 +217,8 @@ Wanted depthWanted(const Asked& asked) {
   const float far = 0.026f * slack * longer, wave = 0.14f * longer, burn = burnOf(asked.loads.most());
   const auto land = landBehind(near, layers);
   const auto light = lightOn(land, layers.toLeap, place);
+  const auto drawn = leapsTaken(leaps, layers);
+  const auto before = standingOut(land, 0.02f * longer);
   const bool landTaken =
       std::any_of(layers.all.begin(), layers.all.end(), [](const Layer& l) { return !l.thing && l.taken; });
   Decided decided;
@@ -218,11 +242,14 @@ Wanted depthWanted(const Asked& asked) {
         if (!layer.taken && !landTaken) continue;
         const bool thing = layer.thing && layer.taken;
         decided.where(x, y) = 1;
-        decided.lines(x, y) = 0.55f * burn * (thing ? leaps(mx, my) : 0);
-        // How near it is, is only about right as well: bands of the land lie higher or lower than the map has them.
-        const float nearHere = std::clamp(
-            land(mx, my) + (layer.thing ? 0.0f : 0.45f * slack * valueNoise(mixed(asked.seed, 73), 0.5f * u, 0.5f * v)),
-            0.0f, 1.0f);
+        decided.lines(x, y) = burn * (thing ? 0.55f : 0.4f) * drawn(mx, my);
+        // How near it is, is only about right as well: bands of the land lie higher or lower than the map has them. The
+        // sky stays.
+        const float nearHere =
+            std::clamp(land(mx, my) + (layer.thing ? 0.0f
+                                                   : 0.45f * slack * smoothStep(0.02f, 0.2f, land(mx, my)) *
+                                                         valueNoise(mixed(asked.seed, 73), 0.5f * u, 0.5f * v)),
+                       0.0f, 1.0f);
         auto parts = partsAt(nearHere, static_cast<float>(y) / static_cast<float>(size.height));
         if (thing) {
           parts = {};
@@ -242,8 +269,8 @@ Wanted depthWanted(const Asked& asked) {
         const float against = thing ? -0.8f : 0;
         const float own = thing ? signedUnit(mixed(asked.seed, index, 5)) : 0;
         const float keep = 0.25f + 0.75f * same;
-        decided.fields.tone()(x, y) =
-            burn * (keep * place.fields.tone()(x, y) + 1.1f * light(mx, my) + 0.25f * own + against);
+        decided.fields.tone()(x, y) = burn * (keep * place.fields.tone()(x, y) + 1.1f * light(mx, my) + 0.25f * own +
+                                              against - 0.5f * before(mx, my));
         decided.fields.accent()(x, y) = keep * place.fields.accent()(x, y) + 0.5f * own;
         decided.fields.line()(x, y) = 0;
       }
