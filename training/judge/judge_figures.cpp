@@ -80,7 +80,8 @@ Score inBoxes(const Case& of) {
   return out;
 }
 
-Score withoutBoxes(const Case& of) {
+/// @param tell  say of each found figure how sure and how large it is, and whether it is one.
+Score withoutBoxes(const Case& of, bool tell) {
   auto found = pose::tidied(pose::NetworkFinder().find(of.picture, {}));
   Score out;
   std::vector<char> used(found.size());
@@ -99,6 +100,9 @@ Score withoutBoxes(const Case& of) {
       used[static_cast<std::size_t>(best)] = 1;
     }
   }
+  for (std::size_t f = 0; tell && f < found.size(); ++f)
+    fmt::print("found {} {:.3f} {:.0f} {}\n", used[f] ? "right" : "false", pose::confidenceOf(found[f]),
+               pose::sizeOf(found[f]), of.name);
   out.wrong = static_cast<int>(std::count(used.begin(), used.end(), 0));
   return out;
 }
@@ -163,10 +167,11 @@ int main(int argc, char** argv) {
   CLI::App app("Scores the finder on pictures of known joints.");
   std::string folder;
   std::uint64_t scenes = 0;
-  bool each = false;
+  bool each = false, eachFound = false;
   app.add_option("FOLDER", folder, "NAME.png with NAME.json (COCO key points) beside it; none: nobody is in it");
   app.add_option("--scenes", scenes, "So many scenes for learning that are kept from it");
   app.add_flag("--each", each, "Tell every picture");
+  app.add_flag("--found", eachFound, "Tell every figure that was found");
   CLI11_PARSE(app, argc, argv);
   try {
     auto cases = folder.empty() ? std::vector<Case>() : fromFolder(folder);
@@ -179,7 +184,7 @@ int main(int argc, char** argv) {
     std::vector<Row> rows;
     Row all{"all", {}, {}};
     for (const Case& one : cases) {
-      Row row{one.name, inBoxes(one), withoutBoxes(one)};
+      Row row{one.name, inBoxes(one), withoutBoxes(one, eachFound)};
       for (Row* sum : {&groups[one.group], &all}) {
         sum->boxed.add(row.boxed);
         sum->free.add(row.free);

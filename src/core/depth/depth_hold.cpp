@@ -115,7 +115,9 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.99);
   const double gain = right - chance - std::min(0.01, 0.15 * (1 - chance));
   const double order = std::clamp(gain / std::clamp(0.90 - chance, std::min(0.06, 0.65 * (1 - chance)), 0.4), 0.0, 1.0);
-  out.hold = share * out.hold + (1 - share) * 100 * order;
+  // Order counts by what it can tell, against the leaps.
+  const double tells = (1 - share) * std::clamp((1 - chance) / 0.08, 0.15, 1.0);
+  out.hold = (share * out.hold + tells * 100 * order) / (share + tells);
   return out;
 }
 

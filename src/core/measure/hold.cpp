@@ -127,10 +127,15 @@ Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double tole
   const double met = meanCredit(middles, map.size(), 0, 0, credit);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
   const int aside = static_cast<int>(std::lround(3.2 * tolerance));
-  double chance = 0;
-  for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}})
-    chance += meanCredit(middles, map.size(), dx * aside, dy * aside, credit) / 8;
-  chance = std::min({chance, met, 0.95});
+  double mean = 0, squares = 0;
+  for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}}) {
+    const double there = meanCredit(middles, map.size(), dx * aside, dy * aside, credit);
+    mean += there / 8;
+    squares += there * there / 8;
+  }
+  // Few lines, less than one across the frame, meet more or less by chance: only what stands out from that counts.
+  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(map.width(), map.height()));
+  const double chance = std::min({mean + few * std::sqrt(std::max(0.0, squares - mean * mean)), met, 0.95});
   Holding out{100 * std::clamp((met - chance) / (1 - chance), 0.0, 1.0), Map(map.size()), {}};
   for (const auto& [x, y, broad] : middles) {
     if (static_cast<double>(distance(x, y) - broad) <= tolerance) continue;

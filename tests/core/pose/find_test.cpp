@@ -5,6 +5,7 @@
 
 #include "core/image/colour.h"
 #include "core/networks/models.h"
+#include "core/pose/find/cut_out.h"
 #include "core/pose/find/network_finder.h"
 #include "core/pose/find/one_figure.h"
 #include "core/pose/pose_fixtures.h"
@@ -92,6 +93,7 @@ class FindTest : public QObject {
   void aStrongerStrayLosesToWhatLimbsSay();
   void onlyWhatLiesWithinCounts();
   void looksOfSeveralSizesJoin();
+  void quarterTurnsComeBack();
   void mirroredAnswersJoin();
   void wrongShapesAreRefused();
   void missingModelsAreSaid();
@@ -238,6 +240,27 @@ void FindTest::looksOfSeveralSizesJoin() {
   const auto found = decodedOne(joined, kind(), 1);
   QVERIFY(found && farthest(*found, figure) < 6);
   QVERIFY(std::abs(found->points[0].confidence - 0.75) < 0.08);
+}
+
+void FindTest::quarterTurnsComeBack() {
+  Image<Rgb> picture(7, 4);
+  for (int y = 0; y < 4; ++y)
+    for (int x = 0; x < 7; ++x) picture(x, y) = {static_cast<float>(x), static_cast<float>(y), 0};
+  QCOMPARE(quarterTurned(picture, 1).size(), (Size{4, 7}));
+  // Clockwise: the lower left corner comes to the upper left.
+  QCOMPARE(quarterTurned(picture, 1)(0, 0).g, 3.0f);
+  QCOMPARE(quarterTurned(picture, 3)(0, 0).r, 6.0f);
+  for (int quarters = 0; quarters < 4; ++quarters) {
+    const auto turned = quarterTurned(picture, quarters);
+    for (int y = 0; y < 4; ++y)
+      for (int x = 0; x < 7; ++x) {
+        const Point there = quarterTurned(Point{x + 0.5, y + 0.5}, quarters, picture.size());
+        const Rgb c = turned(static_cast<int>(there.x), static_cast<int>(there.y));
+        QVERIFY(c.r == static_cast<float>(x) && c.g == static_cast<float>(y));
+        const Point back = turnedBack(there, quarters, picture.size());
+        QVERIFY(std::abs(back.x - x - 0.5) < 1e-9 && std::abs(back.y - y - 0.5) < 1e-9);
+      }
+  }
 }
 
 void FindTest::mirroredAnswersJoin() {

@@ -102,14 +102,22 @@ void OwnNetworkTest::descriptionsAreRead() {
 void OwnNetworkTest::wrongDescriptionsAreRefused_data() {
   QTest::addColumn<QString>("text");
   QTest::addColumn<QString>("says");
-  QTest::newRow("no points") << R"({"width": 64, "height": 32})" << "points";
-  QTest::newRow("no list") << R"({"width": 64, "height": 32, "points": "nose"})" << "list of names";
-  QTest::newRow("numbers") << R"({"width": 64, "height": 32, "points": [1]})" << "list of names";
-  QTest::newRow("unknown point") << R"({"width": 64, "height": 32, "points": ["tail tip"]})" << "tail tip";
-  QTest::newRow("unknown skeleton") << R"({"width": 64, "height": 32, "points": ["nose"], "skeleton": "bird"})" << "bird";
-  QTest::newRow("means") << R"({"width": 64, "height": 32, "points": ["nose"], "means": "boxes"})" << "means";
-  QTest::newRow("unit") << R"({"width": 64, "height": 32, "points": ["nose"], "unit": "cm"})" << "unit";
-  QTest::newRow("stray") << R"({"width": 64, "height": 32, "points": ["nose"], "colour": "red"})" << "colour";
+  QTest::newRow("no points") << R"({"width": 64, "height": 32})"
+                             << "points";
+  QTest::newRow("no list") << R"({"width": 64, "height": 32, "points": "nose"})"
+                           << "list of names";
+  QTest::newRow("numbers") << R"({"width": 64, "height": 32, "points": [1]})"
+                           << "list of names";
+  QTest::newRow("unknown point") << R"({"width": 64, "height": 32, "points": ["tail tip"]})"
+                                 << "tail tip";
+  QTest::newRow("unknown skeleton") << R"({"width": 64, "height": 32, "points": ["nose"], "skeleton": "bird"})"
+                                    << "bird";
+  QTest::newRow("means") << R"({"width": 64, "height": 32, "points": ["nose"], "means": "boxes"})"
+                         << "means";
+  QTest::newRow("unit") << R"({"width": 64, "height": 32, "points": ["nose"], "unit": "cm"})"
+                        << "unit";
+  QTest::newRow("stray") << R"({"width": 64, "height": 32, "points": ["nose"], "colour": "red"})"
+                         << "colour";
 }
 
 void OwnNetworkTest::wrongDescriptionsAreRefused() {
@@ -124,8 +132,9 @@ void OwnNetworkTest::otherAnswersAreRefused() {
   const auto path = network(R"({"width": 64, "height": 32, "points": ["nose", "left_wrist"]})");
   const auto said = fixtures::problemOf([&] { OwnNetworkFinder(path).find(Image<Rgb>(64, 32), {}); });
   QVERIFY2(said.contains("spots.onnx") && said.contains("2 maps"), qPrintable(said));
-  QVERIFY(fixtures::problemOf([&] { OwnNetworkFinder("nowhere.onnx").find(Image<Rgb>(64, 32), {}); })
-              .contains("description"));
+  QVERIFY(fixtures::problemOf([&] {
+            OwnNetworkFinder("nowhere.onnx").find(Image<Rgb>(64, 32), {});
+          }).contains("description"));
 }
 
 QTEST_GUILESS_MAIN(OwnNetworkTest)

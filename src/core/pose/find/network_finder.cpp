@@ -23,6 +23,10 @@ constexpr int tileSide = 384;    ///< larger pictures are looked at in parts
 constexpr double overlap = 0.3;  ///< of neighbouring parts
 constexpr int mostTiles = 64;
 constexpr std::size_t mostLookedAt = 40;  ///< the strongest guesses are looked at again
+constexpr std::size_t fewLookedAt = 4;    ///< of a turned picture
+
+/// Mean strength from which a figure is seen plainly, and how much stronger a turned picture's must be.
+constexpr double plain = 0.5, clearly = 1.3;
 
 const Skeleton& human() { return skeletonOf("human"); }
 
@@ -223,7 +227,7 @@ std::vector<Figure> NetworkFinder::inBox(View<Rgb> picture, const Bounds& box, c
   return out;
 }
 
-std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, const StopToken& stop) {
+std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, std::size_t closer, const StopToken& stop) {
   const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
   std::vector<Figure> found;
   const auto add = [&](const Bounds& part, int side) {
@@ -236,12 +240,40 @@ std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, const StopToken
   found = distinct(std::move(found));
   if (found.size() > tuning_.mostFigures) found.resize(tuning_.mostFigures);
   if (!tuning_.again) return found;
-  if (found.size() > mostLookedAt) found.resize(mostLookedAt);
+  if (found.size() > closer) found.resize(closer);
   std::vector<Figure> seen;
   for (const Figure& figure : found)
-    if (auto closer = lookCloser(picture, *boundsOf(figure), stop); closer && boundsOf(*closer))
-      seen.push_back(std::move(*closer));
+    if (auto near = lookCloser(picture, *boundsOf(figure), stop); near && boundsOf(*near))
+      seen.push_back(std::move(*near));
   return distinct(std::move(seen));
+}
+
+std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop) {
+  const auto surest = [](const std::vector<Figure>& figures) {
+    double most = 0;
+    for (const Figure& figure : figures) most = std::max(most, confidenceOf(figure));
+    return most;
+  };
+  double most = surest(found);
+  if (most >= plain) return found;
+  for (int quarters = 1; quarters < 4; ++quarters) {
+    const auto turned = quarterTurned(picture, quarters);
+    std::vector<Figure> other;
+    if (tuning_.box) {
+      const Point a = quarterTurned({tuning_.box->left, tuning_.box->top}, quarters, picture.size()),
+                  b = quarterTurned({tuning_.box->right, tuning_.box->bottom}, quarters, picture.size());
+      other = inBox(turned, {std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)}, stop);
+    } else {
+      other = everywhere(turned, fewLookedAt, stop);
+    }
+    if (const double sure = surest(other); sure < plain || sure < clearly * most) continue;
+    most = surest(other);
+    found = std::move(other);
+    for (Figure& figure : found)
+      for (KeyPoint& p : figure.points)
+        if (p.there()) p.at = turnedBack(p.at, quarters, picture.size());
+  }
+  return found;
 }
 
 std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
@@ -250,7 +282,8 @@ std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
     network_.emplace(modelBytes(), model);
     where_ = model;
   }
-  auto found = tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, stop);
+  auto found = tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, mostLookedAt, stop);
+  if (tuning_.turned) found = orTurned(picture, std::move(found), stop);
   for (Figure& figure : found)
     for (KeyPoint& p : figure.points)
       if (p.there()) p.confidence = calibrated(p.confidence);

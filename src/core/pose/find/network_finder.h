@@ -15,6 +15,7 @@ struct NetworkFinderTuning {
   float faintest = 0.12f;         ///< key points fainter than this are none, as the network has them
   double faintestFigure = 0.20;   ///< figures whose points are fainter in the mean are dropped, [0, 1]
   bool again = true;              ///< the second look
+  bool turned = true;             ///< quarter turns of the picture where nobody is seen plainly
   std::optional<Bounds> box;      ///< one figure, within this part of the picture
   std::size_t mostFigures = 100;  ///< the surest
 };
@@ -46,7 +47,10 @@ class NetworkFinder : public FigureFinder {
   std::optional<Figure> lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop);
   std::vector<Figure> within(const Look& look) const;
   std::vector<Figure> inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop);
-  std::vector<Figure> everywhere(View<Rgb> picture, const StopToken& stop);
+  /// @param closer  so many guesses, the strongest, are looked at again.
+  std::vector<Figure> everywhere(View<Rgb> picture, std::size_t closer, const StopToken& stop);
+  /// Where nobody is seen plainly, the picture is turned by quarters: somebody may lie, hang or stand on their head.
+  std::vector<Figure> orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop);
 
   NetworkFinderTuning tuning_;
   std::optional<networks::Network> network_;

@@ -103,8 +103,7 @@ std::optional<Figure> figureFrom(const networks::Tensor& answer, const PointAnsw
   if (!fits(answer, how))
     throw badInput(fmt::format("{} answers with {}, which is not {} {}.", where, fmt::join(answer.shape, " x "),
                                how.points.size(), how.form == PointAnswer::Form::maps ? "maps" : "points"));
-  const auto found =
-      how.form == PointAnswer::Form::maps ? pointsOfMaps(answer, part) : pointsOfRows(answer, how, part);
+  const auto found = how.form == PointAnswer::Form::maps ? pointsOfMaps(answer, part) : pointsOfRows(answer, how, part);
   Figure out;
   out.skeleton = how.skeleton;
   out.points.resize(skeletonOf(how.skeleton).points.size());
