@@ -3,10 +3,16 @@
 
 #include <cmath>
 
+#include "core/image/atomic_file.h"
+#include "core/image/colour.h"
+#include "core/networks/models.h"
+#include "core/networks/network.h"
+#include "core/pose/find/network_finder.h"
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/posing.h"
+#include "core/pose/solids.h"
 
 namespace {
 
@@ -50,6 +56,44 @@ void plainChain(benchmark::State& state) {
   }
 }
 
+/// A look of the network that finds people at 256 x 256, on one thread; skipped where it is not installed.
+void oneLook(benchmark::State& state) {
+  const auto path = networks::modelNamed("figures.onnx");
+  if (path.empty()) return state.SkipWithError("figures.onnx is not installed");
+  networks::Network network(readWholeFile(path), "figures.onnx");
+  const networks::Tensor input{{1, 3, 256, 256}, std::vector<float>(std::size_t{3} * 256 * 256, 0.5f)};
+  for (auto _ : state) benchmark::DoNotOptimize(network.run(input));
+}
+
+/// Two plain bodies on a plain ground.
+Image<Rgb> twoPeople(int side) {
+  Image<Rgb> out(side, side);
+  for (int y = 0; y < side; ++y) std::fill_n(out.row(y), side, Rgb{0.35f, 0.45f, 0.5f});
+  for (const double x : {0.3, 0.7}) {
+    const auto figure =
+        figureFrom(skeletonOf("human"), housePoses()[0].pose, {{x * side, 0.52 * side}, 0.6 * side, {}});
+    for (const auto& solid : solidsOf(figure)) {
+      const bool bare = solid.solid->of == Solid::Of::head || solid.solid->of == Solid::Of::hand;
+      const Rgb colour = bare                                ? Rgb{0.6f, 0.35f, 0.25f}
+                         : solid.solid->of == Solid::Of::leg ? Rgb{0.05f, 0.06f, 0.15f}
+                                                             : Rgb{0.5f, 0.1f, 0.08f};
+      for (int py = 0; py < side; ++py)
+        for (int px = 0; px < side; ++px)
+          if (distanceTo(solid, {px + 0.5, py + 0.5}) < 0) out(px, py) = colour;
+    }
+  }
+  return out;
+}
+
+void findingTwo(benchmark::State& state) {
+  if (!canFindPeople()) return state.SkipWithError("figures.onnx is not installed");
+  const auto picture = twoPeople(1024);
+  NetworkFinder finder;
+  std::size_t found = 0;
+  for (auto _ : state) found = finder.find(picture, {}).size();
+  state.counters["found"] = static_cast<double>(found);
+}
+
 void bodyDrag(benchmark::State& state) {
   const auto starts = startsFor("human");
   const Figure start = standing();
@@ -77,6 +121,8 @@ void drawTwenty(benchmark::State& state) {
 
 BENCHMARK(limbDrag)->Name("pose limb drag/ours")->Unit(benchmark::kMicrosecond);
 BENCHMARK(plainChain)->Name("pose limb drag/plain FABRIK")->Unit(benchmark::kMicrosecond);
+BENCHMARK(oneLook)->Name("find people/one look 256x256")->Unit(benchmark::kMillisecond);
+BENCHMARK(findingTwo)->Name("find people/two at 1024x1024")->Unit(benchmark::kMillisecond);
 BENCHMARK(bodyDrag)->Name("pose body drag (fit)")->Unit(benchmark::kMillisecond);
 BENCHMARK(liftToBody)->Name("pose lift from the picture")->Unit(benchmark::kMillisecond);
 BENCHMARK(drawTwenty)->Name("pose map, 20 figures, 1024x1024")->Unit(benchmark::kMillisecond);

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "core/image/colour.h"
+#include "core/pose/find/network_finder.h"
 #include "core/pose/solids.h"
 
 namespace hscaffold::pose {
@@ -24,6 +25,8 @@ constexpr double inACopy = 0.9;
 constexpr double lostBelow = 0.66;
 /// By how many standard deviations a body must stand out from itself put elsewhere: from nothing to all.
 constexpr double bodyFrom = 0.4, bodyWhole = 1.6;
+/// How well the finder meets the joints of a perfect copy.
+constexpr double metInACopy = 0.8;
 /// Smaller figures are looked at closely, others from afar.
 constexpr double closeBelow = 90;
 
@@ -157,6 +160,49 @@ double isThere(const std::vector<PlacedSolid>& limbs, const std::vector<PlacedSo
   return std::clamp(((*here - mean) / (spread + 1) - bodyFrom) / (bodyWhole - bodyFrom), 0.0, 1.0);
 }
 
+/// What the finder saw of a figure where it should be.
+struct Seen {
+  double sure = 0;  ///< that somebody is there, [0, 1]
+  Figure figure;    ///< in the proof's pixels
+};
+
+std::optional<Seen> seenBy(const Figure& figure, double size, const Image<Rgb>& picture, double scale,
+                           const StopToken& stop) {
+  constexpr double smallest = 24;  ///< pixels of what is looked at
+  constexpr double from = 0.42, whole = 0.58;
+  const auto box = boundsOf(figure);
+  if (!box || figure.skeleton != "human" || size * scale < smallest) return {};
+  auto found = personIn(picture, {box->left * scale, box->top * scale, box->right * scale, box->bottom * scale}, stop);
+  if (!found) return {};
+  for (KeyPoint& p : found->points) p.at = p.at * (1 / scale);
+  return Seen{std::clamp((confidenceOf(*found) - from) / (whole - from), 0.0, 1.0), std::move(*found)};
+}
+
+/// How near the ends of a limb lie to where they should be, [0, 1]; none where the finder is not sure of them. Sides
+/// are not held against it: it takes one for the other more often than proofs do.
+std::optional<double> metBy(const Seen& seen, const PlacedSolid& limb, const Figure& wanted, double size) {
+  constexpr double sureEnough = 0.4,
+                   stray = 0.055;  ///< of the size: what a miss by so much counts, e to the minus half
+  double straight = 0, crossed = 0;
+  int ends = 0;
+  for (const auto* points : {&limb.solid->from, &limb.solid->to})
+    for (const std::size_t p : *points) {
+      const std::size_t other = wanted.kind().points[p].mirror;
+      const KeyPoint &here = seen.figure.points[p], &there = seen.figure.points[other];
+      if (!wanted.points[p].there() || !here.there() || here.confidence < sureEnough) continue;
+      const auto credit = [&](const KeyPoint& found) {
+        if (!found.there()) return 0.0;
+        const double off = distanceBetween(found.at, wanted.points[p].at) / (stray * size);
+        return std::exp(-off * off / 2);
+      };
+      straight += credit(here);
+      crossed += credit(there);
+      ++ends;
+    }
+  if (ends < 2) return {};
+  return std::max(straight, crossed) / ends;
+}
+
 void mark(Map& misses, const PlacedSolid& limb) {
   const double reach = std::max(limb.radiusA, limb.radiusB);
   const int left = std::max(0, static_cast<int>(std::min(limb.a.x, limb.b.x) - reach)),
@@ -190,10 +236,16 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
     const bool isFar = size * proof.fromAfar(stop).width() / proof.size().width >= closeBelow;
     auto& colours = isFar ? afar : close;
     if (!colours) colours = coloursOf(isFar ? proof.fromAfar(stop) : proof.linear(stop), proof.size());
-    const double there = isThere(limbs, body, size, *colours);
+    const auto seen = seenBy(*figure, size, isFar ? proof.fromAfar(stop) : proof.linear(stop), colours->scale, stop);
+    const double there = std::max(isThere(limbs, body, size, *colours), seen ? seen->sure : 0.0);
     for (const PlacedSolid& limb : limbs) {
       throwIfStopped(stop);
-      const auto share = shareBeaten(limb, body, *colours);
+      auto share = shareBeaten(limb, body, *colours);
+      // Where the finder is sure, its word counts as far as it is, half of that against what stands out.
+      if (const auto met = seen && seen->sure > 0 ? metBy(*seen, limb, *figure, size) : std::nullopt) {
+        const double its = 0.5 + (inACopy - 0.5) * std::min(1.0, *met / metInACopy);
+        share = share ? std::lerp(*share, its, (its > *share ? 1.0 : 0.5) * seen->sure) : its;
+      }
       if (!share) continue;
       const double weight = std::sqrt(distanceBetween(limb.a, limb.b) * std::sqrt(size));
       sum += weight * there * (*share - 0.5) / (inACopy - 0.5);

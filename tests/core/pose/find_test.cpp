@@ -235,7 +235,7 @@ void FindTest::looksOfSeveralSizesJoin() {
   std::vector<PointMaps> looks;
   looks.push_back(drawnMaps({figure}, {80, 64}));
   looks.push_back(drawnMaps({half}, {40, 32}, 0.5f));
-  const auto joined = meanOf(std::move(looks));
+  const auto joined = meanOf(looks);
   QCOMPARE(joined.heat[0].size(), (Size{80, 64}));
   const auto found = decodedOne(joined, kind(), 1);
   QVERIFY(found && farthest(*found, figure) < 6);

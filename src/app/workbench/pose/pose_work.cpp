@@ -222,12 +222,13 @@ void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const
 
 void PoseWork::add(std::vector<pose::Figure> figures, const QString& name) {
   if (guide() == nullptr) addPoseGuide(document_, "Pose");
-  if (!figures_ || figures.empty()) return;
-  if (figures_->figures.size() + figures.size() > pose::mostFigures) {
+  if (figures.empty()) return;
+  // A guide made on the command line may have none yet.
+  auto all = figures_ ? figures_->figures : std::vector<FigurePtr>();
+  if (all.size() + figures.size() > pose::mostFigures) {
     emit said(QString("There can be %1 figures at most.").arg(pose::mostFigures));
     return;
   }
-  auto all = figures_->figures;
   for (pose::Figure& figure : figures) all.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
   const std::size_t last = all.size() - 1;
   led_.erase(last);

@@ -73,29 +73,32 @@ PointMaps withMirrored(PointMaps straight, const PointMaps& mirrored, const Skel
   return straight;
 }
 
-PointMaps meanOf(std::vector<PointMaps> looks) {
-  PointMaps out = std::move(looks.front());
+PointMaps meanOf(const std::vector<PointMaps>& looks) {
   const float share = 1.0f / static_cast<float>(looks.size());
-  const auto join = [&](Image<float>& into, const auto& of) {
-    for (int y = 0; y < into.height(); ++y)
-      for (float& v : into.line(y)) v *= share;
+  const auto joined = [&](const auto& of) {
+    Image<float> out = of(looks.front()).clone();
+    for (int y = 0; y < out.height(); ++y)
+      for (float& v : out.line(y)) v *= share;
     for (std::size_t i = 1; i < looks.size(); ++i) {
       const Image<float>& other = of(looks[i]);
-      const float sx = static_cast<float>(other.width()) / static_cast<float>(into.width()),
-                  sy = static_cast<float>(other.height()) / static_cast<float>(into.height());
-      for (int y = 0; y < into.height(); ++y)
-        for (int x = 0; x < into.width(); ++x)
-          into(x, y) += share * sampleLinear(View<float>(other), (static_cast<float>(x) + 0.5f) * sx,
-                                             (static_cast<float>(y) + 0.5f) * sy);
+      const float sx = static_cast<float>(other.width()) / static_cast<float>(out.width()),
+                  sy = static_cast<float>(other.height()) / static_cast<float>(out.height());
+      for (int y = 0; y < out.height(); ++y)
+        for (int x = 0; x < out.width(); ++x)
+          out(x, y) += share * sampleLinear(View<float>(other), (static_cast<float>(x) + 0.5f) * sx,
+                                            (static_cast<float>(y) + 0.5f) * sy);
     }
+    return out;
   };
-  for (std::size_t p = 0; p < out.heat.size(); ++p)
-    join(out.heat[p], [p](const PointMaps& m) -> const Image<float>& { return m.heat[p]; });
-  for (std::size_t l = 0; l < out.along.size(); ++l) {
-    join(out.along[l], [l](const PointMaps& m) -> const Image<float>& { return m.along[l]; });
-    join(out.down[l], [l](const PointMaps& m) -> const Image<float>& { return m.down[l]; });
+  PointMaps out;
+  out.stride = looks.front().stride;
+  for (std::size_t p = 0; p < looks.front().heat.size(); ++p)
+    out.heat.push_back(joined([p](const PointMaps& m) -> const Image<float>& { return m.heat[p]; }));
+  for (std::size_t l = 0; l < looks.front().along.size(); ++l) {
+    out.along.push_back(joined([l](const PointMaps& m) -> const Image<float>& { return m.along[l]; }));
+    out.down.push_back(joined([l](const PointMaps& m) -> const Image<float>& { return m.down[l]; }));
   }
-  join(out.figure, [](const PointMaps& m) -> const Image<float>& { return m.figure; });
+  out.figure = joined([](const PointMaps& m) -> const Image<float>& { return m.figure; });
   return out;
 }
 

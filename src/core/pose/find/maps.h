@@ -27,6 +27,6 @@ PointMaps pointMapsFrom(const networks::Tensor& answer, const Skeleton& skeleton
 /// The mean of an answer and of the answer to the mirrored picture.
 PointMaps withMirrored(PointMaps straight, const PointMaps& mirrored, const Skeleton& skeleton);
 /// The mean of what was seen of one part of a picture at several sizes, in the cells of the first.
-PointMaps meanOf(std::vector<PointMaps> looks);
+PointMaps meanOf(const std::vector<PointMaps>& looks);
 
 }  // namespace hscaffold::pose

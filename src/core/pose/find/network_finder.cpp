@@ -15,18 +15,20 @@ namespace hscaffold::pose {
 namespace {
 
 constexpr const char* model = "figures.onnx";
-constexpr int deepest = 32;                            ///< sides of what the network sees are multiples of this
-constexpr std::array closeSides = {192, 128, 96, 64};  ///< of a cut-out, each looked at; multiples of `deepest`
-constexpr double closeRoom = 1.5;                      ///< a cut-out's side, to the longer side of its figure
+constexpr int deepest = 32;  ///< sides of what the network sees are multiples of this
+/// Sides of a cut-out at which it is looked at, multiples of `deepest`: first, and where somebody may be.
+constexpr std::array briefSides = {128, 96}, moreSides = {192, 64};
+constexpr double closeRoom = 1.5;  ///< a cut-out's side, to the longer side of its figure
 constexpr std::array wholeSides = {160, 256};
-constexpr int tileSide = 384;    ///< larger pictures are looked at in parts
+constexpr int tileSide = 320;    ///< larger pictures are looked at in parts
 constexpr double overlap = 0.3;  ///< of neighbouring parts
 constexpr int mostTiles = 64;
 constexpr std::size_t mostLookedAt = 40;  ///< the strongest guesses are looked at again
+constexpr double faintShare = 0.2;        ///< of the strongest one's strength: guesses below are none
 constexpr std::size_t fewLookedAt = 4;    ///< of a turned picture
 
 /// Mean strength from which a figure is seen plainly, and how much stronger a turned picture's must be.
-constexpr double plain = 0.5, clearly = 1.3;
+constexpr double plain = 0.38, clearly = 1.3;
 
 const Skeleton& human() { return skeletonOf("human"); }
 
@@ -74,7 +76,7 @@ std::vector<Bounds> tilesOf(const Bounds& whole) {
   std::vector<Bounds> out;
   const double longest = longer(whole);
   if (longest < 1.5 * wholeSides.back()) return out;
-  double tile = longest > 1600 ? longest / 4 : longest / 2;
+  double tile = longest > 1600 ? longest / 3.4 : longest / 1.7;
   const auto count = [&](double length) {
     return std::max(1, static_cast<int>(std::ceil((length - overlap * tile) / (tile * (1 - overlap)))));
   };
@@ -131,38 +133,58 @@ double shareOn(const Figure& figure, const Figure& other) {
   return all > 0 ? static_cast<double>(on) / all : 0;
 }
 
-/// Of all findings of one figure the strongest, without what is only a part of another one: folds and locks that look
-/// like somebody small.
+/// Whether a finding is nobody of its own: the same figure as another one, or only a part of it, as folds and locks are
+/// that look like somebody small.
+bool belongsTo(const Figure& figure, const Figure& other) {
+  if (same(figure, other)) return true;
+  const bool small = longer(*boundsOf(figure)) < 0.6 * longer(*boundsOf(other));
+  // Somebody small before somebody large is as sure as they are.
+  return shareOn(figure, other) > (small && strengthOf(figure) < 0.9 * strengthOf(other) ? 0.6 : 0.8);
+}
+
+/// The strongest first, without those that belong to a stronger one.
 std::vector<Figure> distinct(std::vector<Figure> found) {
   std::stable_sort(found.begin(), found.end(),
                    [](const Figure& a, const Figure& b) { return strengthOf(a) > strengthOf(b); });
   std::vector<Figure> out;
-  for (Figure& figure : found) {
-    const double size = longer(*boundsOf(figure)), strength = strengthOf(figure);
-    const auto covers = [&](const Figure& other) {
-      if (same(figure, other)) return true;
-      const bool small = size < 0.6 * longer(*boundsOf(other));
-      // Somebody small before somebody large is as sure as they are.
-      return shareOn(figure, other) > (small && strength < 0.9 * strengthOf(other) ? 0.6 : 0.8);
-    };
-    if (std::none_of(out.begin(), out.end(), covers)) out.push_back(std::move(figure));
-  }
+  for (Figure& figure : found)
+    if (std::none_of(out.begin(), out.end(), [&](const Figure& other) { return belongsTo(figure, other); }))
+      out.push_back(std::move(figure));
   return out;
+}
+
+/// Straight between what was measured; places in rising order.
+template <std::size_t count>
+double between(const std::array<std::pair<double, double>, count>& measured, double at) {
+  for (std::size_t i = 1; i < count; ++i)
+    if (at <= measured[i].first) {
+      const auto& [x0, y0] = measured[i - 1];
+      const auto& [x1, y1] = measured[i];
+      return y0 + (y1 - y0) * (at - x0) / (x1 - x0);
+    }
+  return measured.back().second;
 }
 
 }  // namespace
 
 double calibrated(double strength) {
-  // Straight between what was measured.
-  constexpr std::array<std::pair<double, double>, 6> measured = {
-      {{0, 0}, {0.15, 0.25}, {0.3, 0.5}, {0.45, 0.75}, {0.6, 0.9}, {1, 0.99}}};
-  for (std::size_t i = 1; i < measured.size(); ++i)
-    if (strength <= measured[i].first) {
-      const auto& [x0, y0] = measured[i - 1];
-      const auto& [x1, y1] = measured[i];
-      return y0 + (y1 - y0) * (strength - x0) / (x1 - x0);
-    }
-  return measured.back().second;
+  // Measured on painted, drawn and photographed people.
+  return between<9>({{{0, 0},
+                      {0.15, 0.16},
+                      {0.25, 0.3},
+                      {0.35, 0.44},
+                      {0.45, 0.57},
+                      {0.55, 0.75},
+                      {0.65, 0.82},
+                      {0.75, 0.88},
+                      {1, 0.96}}},
+                    strength);
+}
+
+double likelihood(double strength) {
+  // Measured on people, and on painted places without any.
+  return between<8>(
+      {{{0, 0}, {0.2, 0.08}, {0.27, 0.15}, {0.33, 0.4}, {0.39, 0.76}, {0.46, 0.93}, {0.52, 0.98}, {1, 1}}}, strength);
 }
 
 bool canFindPeople() { return !networks::modelNamed(model).empty(); }
@@ -173,11 +195,16 @@ NetworkFinder::NetworkFinder(std::span<const std::byte> onnx, const std::string&
 NetworkFinder::Look NetworkFinder::look(View<Rgb> picture, const Bounds& part, int side, bool mirrored,
                                         const StopToken& stop) {
   throwIfStopped(stop);
-  Image<Rgb> seen = cutOut(picture, part);
-  const double shrink = static_cast<double>(side) / std::max(seen.width(), seen.height());
-  const Size size{std::max(1, static_cast<int>(std::lround(seen.width() * shrink))),
-                  std::max(1, static_cast<int>(std::lround(seen.height() * shrink)))};
-  if (size != seen.size()) seen = resampled(seen, size, Resampling::area, stop);
+  return lookAt(cutOut(picture, part), part, side, mirrored, stop);
+}
+
+NetworkFinder::Look NetworkFinder::lookAt(View<Rgb> cut, const Bounds& part, int side, bool mirrored,
+                                          const StopToken& stop) {
+  throwIfStopped(stop);
+  const double shrink = static_cast<double>(side) / std::max(cut.width(), cut.height());
+  const Size size{std::max(1, static_cast<int>(std::lround(cut.width() * shrink))),
+                  std::max(1, static_cast<int>(std::lround(cut.height() * shrink)))};
+  const Image<Rgb> seen = resampled(cut, size, Resampling::area, stop);
   Look out;
   out.scale = part.width() / size.width;
   out.left = std::floor(part.left);
@@ -201,20 +228,34 @@ std::vector<Figure> NetworkFinder::within(const Look& look) const {
 
 std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
   const Bounds part = squareAbout(box, closeRoom);
+  const double left = std::floor(part.left), top = std::floor(part.top),
+               rim = tuning_.box ? 0.08 * longer(box) : 0.2 * longer(box);
+  Image<Rgb> cut = cutOut(picture, part);
+  // Reduced once for all sizes.
+  constexpr int enough = 384;
+  if (cut.width() > enough) cut = resampled(cut, {enough, enough}, Resampling::area, stop);
   std::vector<PointMaps> looks;
   double scale = 1;
-  for (const int side : closeSides) {
-    Look one = look(picture, part, side, true, stop);
+  const auto take = [&](int side) {
+    Look one = lookAt(cut, part, side, true, stop);
     if (looks.empty()) scale = one.scale;
     looks.push_back(std::move(one.maps));
+  };
+  const auto seen = [&] {
+    const PointMaps maps = meanOf(looks);
+    OneFigureTuning how;
+    const double cell = maps.stride * scale;
+    how.within = Bounds{(box.left - rim - left) / cell, (box.top - rim - top) / cell, (box.right + rim - left) / cell,
+                        (box.bottom + rim - top) / cell};
+    return decodedOne(maps, human(), scale, how);
+  };
+  for (const int side : briefSides) take(side);
+  auto out = seen();
+  // Whoever hardly is there need not be looked at again.
+  if (!tuning_.brief && out && (tuning_.box || likelihood(confidenceOf(*out)) > 0.1)) {
+    for (const int side : moreSides) take(side);
+    out = seen();
   }
-  const PointMaps maps = meanOf(std::move(looks));
-  OneFigureTuning how;
-  const double cell = maps.stride * scale, left = std::floor(part.left), top = std::floor(part.top),
-               rim = tuning_.box ? 0.08 * longer(box) : 0.2 * longer(box);
-  how.within = Bounds{(box.left - rim - left) / cell, (box.top - rim - top) / cell, (box.right + rim - left) / cell,
-                      (box.bottom + rim - top) / cell};
-  auto out = decodedOne(maps, human(), scale, how);
   if (out)
     for (KeyPoint& p : out->points)
       if (p.there()) p.at = p.at + Point{left, top};
@@ -236,15 +277,26 @@ std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, std::size_t clo
   };
   for (const int side : wholeSides) add(whole, side);
   // Small figures of large pictures, part by part.
-  for (const Bounds& part : tilesOf(whole)) add(part, std::min(tileSide, static_cast<int>(longer(part))));
+  if (closer > fewLookedAt)
+    for (const Bounds& part : tilesOf(whole)) add(part, std::min(tileSide, static_cast<int>(longer(part))));
   found = distinct(std::move(found));
+  if (!found.empty())
+    std::erase_if(found, [least = faintShare * strengthOf(found.front())](const Figure& figure) {
+      return strengthOf(figure) < least;
+    });
   if (found.size() > tuning_.mostFigures) found.resize(tuning_.mostFigures);
   if (!tuning_.again) return found;
   if (found.size() > closer) found.resize(closer);
   std::vector<Figure> seen;
-  for (const Figure& figure : found)
+  for (const Figure& figure : found) {
+    // A guess that turns out to lie on somebody who was seen is not looked at.
+    if (std::any_of(seen.begin(), seen.end(), [&](const Figure& other) {
+          return likelihood(confidenceOf(other)) > 0.5 && belongsTo(figure, other);
+        }))
+      continue;
     if (auto near = lookCloser(picture, *boundsOf(figure), stop); near && boundsOf(*near))
       seen.push_back(std::move(*near));
+  }
   return distinct(std::move(seen));
 }
 
@@ -284,13 +336,36 @@ std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
   }
   auto found = tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, mostLookedAt, stop);
   if (tuning_.turned) found = orTurned(picture, std::move(found), stop);
-  for (Figure& figure : found)
+  for (Figure& figure : found) {
+    // Whoever draws a box knows that somebody is in it.
+    const double likely = tuning_.box ? 1 : likelihood(confidenceOf(figure));
     for (KeyPoint& p : figure.points)
-      if (p.there()) p.confidence = calibrated(p.confidence);
+      if (p.there()) p.confidence = likely * calibrated(p.confidence);
+  }
   std::erase_if(found, [&](const Figure& figure) { return confidenceOf(figure) < tuning_.faintestFigure; });
   std::stable_sort(found.begin(), found.end(),
                    [](const Figure& a, const Figure& b) { return confidenceOf(a) > confidenceOf(b); });
   return found;
+}
+
+std::optional<Figure> personIn(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
+  if (!canFindPeople()) return {};
+  // One for each thread: reading it takes longer than a look.
+  struct Kept {
+    std::filesystem::path model;
+    NetworkFinder finder;
+  };
+  thread_local std::optional<Kept> kept;
+  const auto path = networks::modelNamed(model);
+  if (!kept || kept->model != path) kept.emplace(Kept{path, NetworkFinder()});
+  NetworkFinderTuning tuning;
+  tuning.box = box;
+  tuning.brief = true;
+  tuning.turned = false;
+  tuning.faintestFigure = 0;
+  kept->finder.tune(std::move(tuning));
+  auto found = kept->finder.find(picture, stop);
+  return found.empty() ? std::nullopt : std::optional(std::move(found.front()));
 }
 
 }  // namespace hscaffold::pose

@@ -17,6 +17,7 @@ struct NetworkFinderTuning {
   bool again = true;              ///< the second look
   bool turned = true;             ///< quarter turns of the picture where nobody is seen plainly
   std::optional<Bounds> box;      ///< one figure, within this part of the picture
+  bool brief = false;             ///< looks of fewer sizes: quicker, less sure
   std::size_t mostFigures = 100;  ///< the surest
 };
 
@@ -31,6 +32,7 @@ class NetworkFinder : public FigureFinder {
   /// @throws Problem (badInput)
   NetworkFinder(std::span<const std::byte> onnx, const std::string& where, NetworkFinderTuning tuning = {});
 
+  void tune(NetworkFinderTuning tuning) { tuning_ = std::move(tuning); }
   [[nodiscard]] std::string name() const override { return "Humble Scaffold"; }
   /// The surest first. @throws Problem (badInput) if the model is missing or damaged, Cancelled
   std::vector<Figure> find(View<Rgb> picture, StopToken stop) override;
@@ -42,12 +44,15 @@ class NetworkFinder : public FigureFinder {
     double scale = 1;          ///< pixels of the picture a pixel of what was looked at
     double left = 0, top = 0;  ///< where the part lies
   };
+  /// @param cut  the part, at any size.
+  Look lookAt(View<Rgb> cut, const Bounds& part, int side, bool mirrored, const StopToken& stop);
   Look look(View<Rgb> picture, const Bounds& part, int side, bool mirrored, const StopToken& stop);
   /// The one figure in a box, looked at with some room round it at several sizes, together with its mirror image.
   std::optional<Figure> lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop);
   std::vector<Figure> within(const Look& look) const;
   std::vector<Figure> inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop);
-  /// @param closer  so many guesses, the strongest, are looked at again.
+  /// @param closer  so many guesses, the strongest, are looked at again; with few, small figures of large pictures are
+  /// not looked for.
   std::vector<Figure> everywhere(View<Rgb> picture, std::size_t closer, const StopToken& stop);
   /// Where nobody is seen plainly, the picture is turned by quarters: somebody may lie, hang or stand on their head.
   std::vector<Figure> orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop);
@@ -57,7 +62,13 @@ class NetworkFinder : public FigureFinder {
   std::string where_;
 };
 
-/// How often a point of that strength is right: what is shown as its confidence. Measured on scenes kept from training.
+/// The person in a box of a picture, looked at briefly: for measures, which may run on several threads at once. Points
+/// have the picture's places and confidences. None where the network is not installed. @throws Cancelled
+std::optional<Figure> personIn(View<Rgb> picture, const Bounds& box, const StopToken& stop);
+
+/// How often a point of that strength is right where somebody is, and how often somebody is where the mean strength of
+/// a figure's points is that: their product is shown as the confidence of a point.
 double calibrated(double strength);
+double likelihood(double strength);
 
 }  // namespace hscaffold::pose
