@@ -42,7 +42,10 @@ using KnownWords = std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords
 
 void tell(const GuideInput& input, const Extraction&, MapFacts& facts, ExtractionCache& cache, StopToken stop) {
   const auto placed = input.work.get<pose::Figures>(pose::figuresSlot);
-  if (!placed) return;
+  if (!placed) {
+    facts.numbers["figures"] = 0;
+    return;
+  }
   const auto known = std::static_pointer_cast<const KnownWords>(cache.value);
   auto now = std::make_shared<KnownWords>();
   int on = 0, outside = 0;
@@ -74,7 +77,7 @@ std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const st
     return {{"no-figure",
              "no figure",
              Severity::bad,
-             fmt::format("{} has no figure that is on: it does nothing. Put a pose on the picture.", guide.name),
+             fmt::format("{} has no figure that is on: it does nothing. Put a pose on the picture, or find figures in it.", guide.name),
              "",
              {}}};
   std::vector<KindCheck> out;

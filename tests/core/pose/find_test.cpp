@@ -3,6 +3,7 @@
 #include <cmath>
 #include <random>
 
+#include "scenes.h"
 #include "core/image/colour.h"
 #include "core/networks/models.h"
 #include "core/pose/find/cut_out.h"
@@ -96,6 +97,9 @@ class FindTest : public QObject {
   void quarterTurnsComeBack();
   void mirroredAnswersJoin();
   void wrongShapesAreRefused();
+  void theKiteFlyerIsFound();
+  void nobodyIsFoundWhereNobodyIs();
+  void aBoxAsksForWhoIsInIt();
   void missingModelsAreSaid();
 };
 
@@ -282,6 +286,67 @@ void FindTest::wrongShapesAreRefused() {
   const std::string text = "no network";
   QVERIFY(
       fixtures::problemOf([&] { NetworkFinder(std::as_bytes(std::span(text)), "text.onnx"); }).contains("text.onnx"));
+}
+
+/// Share of seen body points within a tenth of the longer side of the truth's box.
+double shareRight(const Figure& truth, const Figure& found) {
+  const auto box = *boundsOf(truth);
+  const double near = 0.1 * std::max(box.width(), box.height());
+  int right = 0, all = 0;
+  for (std::size_t p = 0; p < bodyPointsOf(kind()); ++p) {
+    if (truth.points[p].presence != Presence::seen) continue;
+    ++all;
+    right += found.points[p].there() && distanceBetween(found.points[p].at, truth.points[p].at) < near ? 1 : 0;
+  }
+  return static_cast<double>(right) / all;
+}
+
+void FindTest::theKiteFlyerIsFound() {
+  constexpr Size size{600, 400};
+  const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
+  // The nearest person: the fox stands farther.
+  const Figure* flyer = nullptr;
+  const auto everybody = almanac::duneWalkFigures(size);
+  for (const auto& figure : everybody.figures)
+    if (figure->skeleton == "human") flyer = figure.get();
+  QVERIFY(flyer != nullptr);
+  NetworkFinderTuning tuning;
+  tuning.faintestFigure = 0.3;
+  const auto found = tidied(NetworkFinder(tuning).find(picture, {}));
+  QVERIFY2(!found.empty() && found.size() <= 2, qPrintable(QString::number(found.size())));
+  double best = 0;
+  for (const Figure& figure : found) best = std::max(best, shareRight(*flyer, figure));
+  QVERIFY2(best > 0.6, qPrintable(QString::number(best)));
+  // Twice the same.
+  QVERIFY(tidied(NetworkFinder(tuning).find(picture, {})) == found);
+}
+
+void FindTest::nobodyIsFoundWhereNobodyIs() {
+  NetworkFinderTuning tuning;
+  tuning.faintestFigure = 0.3;
+  QVERIFY(NetworkFinder(tuning).find(almanac::photograph(almanac::teaHouse(), {480, 320}, 3), {}).empty());
+  QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(), {}).empty());
+  QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(3, 2), {}).empty());
+  std::stop_source stopped;
+  stopped.request_stop();
+  QVERIFY_THROWS_EXCEPTION(Cancelled, NetworkFinder(tuning).find(Image<Rgb>(64, 64), stopped.get_token()));
+}
+
+void FindTest::aBoxAsksForWhoIsInIt() {
+  constexpr Size size{600, 400};
+  const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
+  const auto everybody = almanac::duneWalkFigures(size);
+  const Figure* flyer = nullptr;
+  for (const auto& figure : everybody.figures)
+    if (figure->skeleton == "human") flyer = figure.get();
+  NetworkFinderTuning tuning;
+  tuning.box = boundsOf(*flyer);
+  const auto found = NetworkFinder(tuning).find(picture, {});
+  QCOMPARE(found.size(), std::size_t{1});
+  QVERIFY(shareRight(*flyer, found[0]) > 0.6);
+  // The brief look of measures finds the same person.
+  const auto brief = personIn(picture, *tuning.box, {});
+  QVERIFY(brief && similarity(*brief, found[0]) > 0.8);
 }
 
 void FindTest::missingModelsAreSaid() {

@@ -65,7 +65,8 @@ void FigureSearch::find(std::shared_ptr<pose::FigureFinder> finder) {
         emit work_.said(!found.trouble.isEmpty() ? found.trouble
                         : count == 0
                             ? QString("%1 found no figure; the pose library (B) has poses to put on it.").arg(name)
-                            : QString("%1 figures found; look through them with N.").arg(count));
+                        : count == 1 ? QString("One figure found; K goes to what is doubtful of it.")
+                                     : QString("%1 figures found; look through them with N.").arg(count));
         emit changed();
       });
 }
