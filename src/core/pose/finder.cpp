@@ -25,7 +25,7 @@ double similarity(const Figure& a, const Figure& b) {
 }
 
 std::vector<std::size_t> doubtfulPoints(const Figure& figure) {
-  constexpr double doubtful = 0.6;
+  constexpr double doubtful = 0.52;
   std::vector<std::size_t> out;
   for (std::size_t p = 0; p < figure.points.size(); ++p)
     if (figure.points[p].there() && figure.kind().isBody(p) && figure.points[p].confidence < doubtful) out.push_back(p);
