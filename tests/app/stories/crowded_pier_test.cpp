@@ -1,10 +1,8 @@
 // Everyone on a crowded pier posed: figures found, the far and faint ones too, doubtful joints mended one by one in few
 // drags, and somebody far looked at closely in a box of their own.
 #include <QLineF>
-#include <QSlider>
 #include <QToolButton>
 
-#include "app/bench/figure_strip.h"
 #include "app/document/study_edits.h"
 #include "app/points.h"
 #include "app/stories/cartoon_people.h"

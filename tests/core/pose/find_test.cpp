@@ -3,13 +3,13 @@
 #include <cmath>
 #include <random>
 
-#include "scenes.h"
 #include "core/image/colour.h"
 #include "core/networks/models.h"
 #include "core/pose/find/cut_out.h"
 #include "core/pose/find/network_finder.h"
 #include "core/pose/find/one_figure.h"
 #include "core/pose/pose_fixtures.h"
+#include "scenes.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -301,14 +301,18 @@ double shareRight(const Figure& truth, const Figure& found) {
   return static_cast<double>(right) / all;
 }
 
+/// The nearest person of the dune walk; null if there is none.
+std::shared_ptr<const Figure> flyerIn(Size size) {
+  std::shared_ptr<const Figure> out;
+  for (const auto& figure : almanac::duneWalkFigures(size).figures)
+    if (figure->skeleton == "human") out = figure;
+  return out;
+}
+
 void FindTest::theKiteFlyerIsFound() {
   constexpr Size size{600, 400};
   const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
-  // The nearest person: the fox stands farther.
-  const Figure* flyer = nullptr;
-  const auto everybody = almanac::duneWalkFigures(size);
-  for (const auto& figure : everybody.figures)
-    if (figure->skeleton == "human") flyer = figure.get();
+  const auto flyer = flyerIn(size);
   QVERIFY(flyer != nullptr);
   NetworkFinderTuning tuning;
   tuning.faintestFigure = 0.3;
@@ -335,10 +339,8 @@ void FindTest::nobodyIsFoundWhereNobodyIs() {
 void FindTest::aBoxAsksForWhoIsInIt() {
   constexpr Size size{600, 400};
   const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
-  const auto everybody = almanac::duneWalkFigures(size);
-  const Figure* flyer = nullptr;
-  for (const auto& figure : everybody.figures)
-    if (figure->skeleton == "human") flyer = figure.get();
+  const auto flyer = flyerIn(size);
+  QVERIFY(flyer != nullptr);
   NetworkFinderTuning tuning;
   tuning.box = boundsOf(*flyer);
   const auto found = NetworkFinder(tuning).find(picture, {});

@@ -8,17 +8,14 @@ namespace {
 
 constexpr std::size_t none = static_cast<std::size_t>(-1);
 
-/// Limbs as a tree about one key point: who hangs on whom, parents before children.
-struct Tree {
-  struct Branch {
-    std::size_t point = 0, parent = none, limb = 0;
-    bool forward = true;  ///< the limb's field runs from parent to point
-  };
-  std::vector<Branch> branches;
+/// A key point and what it hangs on.
+struct Branch {
+  std::size_t point = 0, parent = none, limb = 0;
+  bool forward = true;  ///< the limb's field runs from parent to point
 };
 
-/// Limbs that would close a ring are left out, the later ones first.
-Tree treeOf(const Skeleton& skeleton) {
+/// Limbs as a tree, parents before children. Limbs that would close a ring are left out, the later ones first.
+std::vector<Branch> treeOf(const Skeleton& skeleton) {
   const auto limbs = limbsOf(skeleton);
   const std::size_t points = bodyPointsOf(skeleton);
   std::vector<std::size_t> group(points);
@@ -34,23 +31,23 @@ Tree treeOf(const Skeleton& skeleton) {
     group[a] = b;
     kept[l] = 1;
   }
-  Tree out;
+  std::vector<Branch> out;
   std::vector<char> reached(points);
   for (std::size_t start = points; start-- > 0;) {
     if (reached[start]) continue;
     reached[start] = 1;
-    const std::size_t first = out.branches.size();
-    out.branches.push_back({start, none, 0, true});
-    for (std::size_t i = first; i < out.branches.size(); ++i)
+    const std::size_t first = out.size();
+    out.push_back({start, none, 0, true});
+    for (std::size_t i = first; i < out.size(); ++i)
       for (std::size_t l = 0; l < limbs.size(); ++l) {
         if (!kept[l]) continue;
         const auto [from, to] = limbs[l];
-        const std::size_t here = out.branches[i].point;
+        const std::size_t here = out[i].point;
         if (from != here && to != here) continue;
         const std::size_t other = from == here ? to : from;
         if (reached[other]) continue;
         reached[other] = 1;
-        out.branches.push_back({other, here, l, from == here});
+        out.push_back({other, here, l, from == here});
       }
   }
   return out;
@@ -73,7 +70,7 @@ std::vector<Peak> candidatesFor(View<float> heat, const OneFigureTuning& tuning)
 
 std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton, double scale,
                                  const OneFigureTuning& tuning) {
-  const Tree tree = treeOf(skeleton);
+  const auto tree = treeOf(skeleton);
   const std::size_t points = maps.heat.size();
   std::vector<std::vector<Peak>> places;
   for (const auto& heat : maps.heat) places.push_back(candidatesFor(heat, tuning));
@@ -81,7 +78,7 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
   for (std::size_t p = 0; p < points; ++p)
     for (const Peak& place : places[p]) worth[p].push_back(place.strength);
 
-  const auto joined = [&](const Tree::Branch& branch, std::size_t parentPlace, std::size_t place) {
+  const auto joined = [&](const Branch& branch, std::size_t parentPlace, std::size_t place) {
     if (parentPlace + 1 == places[branch.parent].size() || place + 1 == places[branch.point].size()) return 0.0f;
     const Peak &outer = places[branch.point][place], &inner = places[branch.parent][parentPlace];
     const float agrees =
@@ -89,9 +86,9 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
     return agrees > 0.02f ? tuning.pull * std::min(1.0f, agrees) : -tuning.clash;
   };
   // From the ends inwards: what each place of a parent gets from the best place of each child.
-  std::vector<std::vector<std::size_t>> chosen(tree.branches.size());
-  for (std::size_t i = tree.branches.size(); i-- > 0;) {
-    const auto& branch = tree.branches[i];
+  std::vector<std::vector<std::size_t>> chosen(tree.size());
+  for (std::size_t i = tree.size(); i-- > 0;) {
+    const auto& branch = tree[i];
     if (branch.parent == none) continue;
     auto& choice = chosen[i];
     for (std::size_t a = 0; a < places[branch.parent].size(); ++a) {
@@ -108,8 +105,8 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
   figure.skeleton = skeleton.id;
   figure.points.resize(skeleton.points.size());
   bool any = false;
-  for (std::size_t i = 0; i < tree.branches.size(); ++i) {
-    const auto& branch = tree.branches[i];
+  for (std::size_t i = 0; i < tree.size(); ++i) {
+    const auto& branch = tree[i];
     const std::size_t p = branch.point;
     at[p] = branch.parent == none
                 ? static_cast<std::size_t>(std::max_element(worth[p].begin(), worth[p].end()) - worth[p].begin())
