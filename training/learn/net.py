@@ -69,7 +69,8 @@ def folded(net):
 
 
 def begin_from(net, path):
-    """Weights of an exported network as a beginning: its folded convolutions, and batch norms that change nothing yet."""
+    """Weights of an exported network as a beginning: its folded convolutions, and batch norms that change nothing yet. A
+    head with other outputs begins anew."""
     import onnx
     from onnx import numpy_helper
     graph = onnx.load(path).graph
@@ -87,6 +88,8 @@ def begin_from(net, path):
             if not isinstance(part, nn.Conv2d):
                 continue
             weight, bias = next(weights), next(weights)
+            if weight.shape != part.weight.shape:
+                continue
             part.weight.copy_(torch.from_numpy(weight))
             if part.bias is not None:
                 part.bias.copy_(torch.from_numpy(bias))

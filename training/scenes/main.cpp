@@ -110,11 +110,14 @@ int main(int argc, char** argv) {
   app.add_flag("--stream", stream, "Write records to standard output");
   app.add_option("--count", count, "How many; 0: without end");
   app.add_option("--first", first, "Seed of the first one");
-  app.add_option("--use", use, "What for")->check(CLI::IsMember({"figures", "depth", "both"}));
+  app.add_option("--use", use, "What for")->check(CLI::IsMember({"figures", "animals", "depth", "both"}));
   app.add_option("--width", width)->check(CLI::Range(32, 2048));
   app.add_option("--height", height)->check(CLI::Range(32, 2048));
   CLI11_PARSE(app, argc, argv);
-  const Use what = use == "figures" ? Use::figures : use == "depth" ? Use::depth : Use::both;
+  const Use what = use == "figures"   ? Use::figures
+                   : use == "animals" ? Use::animals
+                   : use == "depth"   ? Use::depth
+                                      : Use::both;
   const Size size{width, height};
   try {
     if (!sheet.empty()) writeSheet(sheet, first, columns, rows, size, what, marks, depth);

@@ -149,7 +149,7 @@ stage::AnimalSpec anyAnimal(Dice& dice, int around) {
   stage::AnimalSpec out;
   out.around = around;
   out.kind = dice.of({Animal::dog, Animal::dog, Animal::fox, Animal::horse, Animal::cow, Animal::cat});
-  out.angles = anyPose(dice, skeleton, 0.04f, 0.03f);
+  out.angles = anyPose(dice, skeleton, 0.05f, 0.06f);
   out.angles[turnNamed(skeleton, "croup.turn")] = static_cast<double>(dice.between(-180, 180));
   switch (out.kind) {
     case Animal::horse:
@@ -162,6 +162,17 @@ stage::AnimalSpec anyAnimal(Dice& dice, int around) {
     default:
       out.size = dice.between(0.6f, 1.1f);
   }
+  stage::AnimalBuild& build = out.build;
+  const bool hoofed = out.kind == Animal::horse || out.kind == Animal::cow;
+  for (float* length : {&build.legs, &build.muzzle}) *length = dice.ratio(0.65f, 1.3f);
+  build.neck = hoofed ? dice.ratio(0.75f, 1.2f) : dice.ratio(0.45f, 1.1f);
+  for (float* breadth : {&build.girth, &build.limbs, &build.head}) *breadth = dice.ratio(0.8f, 1.6f);
+  if (dice.chance(0.15f)) build.head *= dice.ratio(1.2f, 1.8f);
+  build.eyes = dice.ratio(0.8f, 2.5f);
+  build.ears = dice.ratio(0.5f, 1.3f);
+  build.tail = dice.chance(0.15f) ? dice.ratio(0.1f, 0.5f) : dice.ratio(0.6f, 1.4f);
+  build.brush = dice.ratio(0.6f, 2);
+  if (dice.chance(0.35f)) build.droop = dice.between(0.4f, 1);
   const Rgb brown{0.25f, 0.13f, 0.06f};
   out.coat = dice.chance(0.7f) ? brown * dice.ratio(0.1f, 3) : dice.colour();
   out.patch = dice.chance(0.5f) ? Rgb{0.7f, 0.66f, 0.6f} : out.coat * dice.ratio(0.3f, 1.5f);

@@ -61,12 +61,20 @@ void addPerson(Dice& dice, Set& set, const Vec3& at, int around) {
 }
 
 void addAnimal(Dice& dice, Set& set, const Vec3& at, int around) {
-  auto spec = anyAnimal(dice, around);
+  auto spec = anyAnimal(dice, around + 3);
   spec.at = at;
   stage::Material material;
   material.grain = dice.chance(0.6f) ? dice.between(0.1f, 0.7f) : 0;
   material.grainSize = dice.ratio(0.01f, 0.3f);
-  add(set, set.animals, firstAnimal, stage::animalOf(spec), spec.size, "four-legged", material);
+  auto body = stage::animalOf(spec);
+  // Patches of the coat.
+  for (int i = dice.chance(0.4f) ? dice.whole(1, 9) : 0; i > 0; --i) {
+    const Vec3 about = body.mesh.at[static_cast<std::size_t>(dice.whole(0, static_cast<int>(body.mesh.at.size()) - 1))];
+    const float reach = spec.size * dice.ratio(0.04f, 0.2f);
+    for (std::size_t v = 0; v < body.mesh.at.size(); ++v)
+      if ((body.mesh.at[v] - about).norm() < reach) body.mesh.colour[v] = spec.patch;
+  }
+  add(set, set.animals, firstAnimal, std::move(body), spec.size, "four-legged", material);
 }
 
 /// What hides parts of figures: posts, tables and stalks before them.
@@ -104,7 +112,8 @@ stage::Camera cameraAt(Dice& dice, const Vec3& target, float height, float share
 }
 
 void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
-  const bool inside = theme == Theme::indoors || (theme == Theme::portrait && dice.chance(0.5f));
+  const bool inside = theme == Theme::indoors || (theme == Theme::portrait && dice.chance(0.5f)) ||
+                      (theme == Theme::animals && dice.chance(0.25f));
   auto place = inside ? indoors(dice) : openLand(dice);
   // Most pictures of people are of one or two.
   const int people = theme == Theme::crowd      ? dice.whole(5, 10)
@@ -145,6 +154,10 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   if (theme == Theme::portrait) {
     share = dice.ratio(1.2f, 2.6f);
     middle = star.points[*pose::skeletonOf("human").find("neck")];
+  }
+  if (theme == Theme::animals && onAnimal && dice.chance(0.2f)) {
+    share = dice.ratio(1, 2.2f);
+    middle = star.points[*pose::skeletonOf("four-legged").find("poll")];
   }
   const float off = whole ? 0.5f : 1.0f;
   middle += Vec3(dice.normal() * 0.12f, dice.normal() * 0.08f, 0) * (off * tall / share);
@@ -284,6 +297,10 @@ Theme themeFor(std::uint64_t seed, Use use) {
     return dice.of({Theme::figures, Theme::figures, Theme::figures, Theme::figures, Theme::figures, Theme::indoors,
                     Theme::indoors, Theme::indoors, Theme::portrait,
                     dice.of({Theme::crowd, Theme::animals, Theme::land, Theme::room, Theme::heap})});
+  if (use == Use::animals)
+    return dice.of({Theme::animals, Theme::animals, Theme::animals, Theme::animals, Theme::animals, Theme::animals,
+                    Theme::animals, Theme::animals, Theme::figures,
+                    dice.of({Theme::indoors, Theme::crowd, Theme::land, Theme::room, Theme::heap})});
   if (use == Use::depth)
     return dice.of({Theme::figures, Theme::indoors, Theme::portrait, Theme::animals, Theme::land, Theme::land,
                     Theme::room, Theme::room, Theme::closeUp, Theme::closeUp, Theme::closeUp, Theme::heap,

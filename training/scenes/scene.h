@@ -30,8 +30,8 @@ struct Scene {
 /// What a scene is about.
 enum class Theme { figures, crowd, portrait, indoors, animals, land, room, closeUp, heap };
 const char* nameOf(Theme theme);
-/// Some themes for figures, some for depth alone.
-enum class Use { figures, depth, both };
+/// Some themes for people, some for animals, some for depth alone.
+enum class Use { figures, animals, depth, both };
 Theme themeFor(std::uint64_t seed, Use use);
 
 Scene sceneOf(std::uint64_t seed, Size size, Use use);

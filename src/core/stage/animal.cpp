@@ -32,6 +32,15 @@ constexpr Proportions proportionsOf(Animal kind) {
   }
 }
 
+Proportions proportionsOf(const AnimalSpec& spec) {
+  Proportions out = proportionsOf(spec.kind);
+  const AnimalBuild& build = spec.build;
+  out.legs *= build.legs, out.neck *= build.neck, out.muzzle *= build.muzzle, out.tail *= build.tail;
+  out.girth *= build.girth, out.legThickness *= build.limbs, out.head *= build.head;
+  out.earLength *= build.ears, out.tailThickness *= build.brush;
+  return out;
+}
+
 struct Places {
   const pose::Skeleton& skeleton;
   const pose::PosedBody& posed;
@@ -55,7 +64,7 @@ void addTubeAlong(Mesh& mesh, std::span<const Vec3> at, std::span<const float> w
 
 AnimalBody animalOf(const AnimalSpec& spec) {
   const auto& skeleton = pose::skeletonOf("four-legged");
-  const Proportions shape = proportionsOf(spec.kind);
+  const Proportions shape = proportionsOf(spec);
   pose::BodyPlace place;
   place.size = static_cast<double>(spec.size);
   for (const auto& bone : skeleton.bones) {
@@ -80,6 +89,14 @@ AnimalBody animalOf(const AnimalSpec& spec) {
   const Vec3 trunkSide = (side + sideFront).normalized();
   const Vec3 down = (back - croup).cross(trunkSide).normalized() * -1.0f;
   const Vec3 under = (down.dot(at("left_front_elbow") - withers) > 0 ? down : Vec3(-down));
+  constexpr std::array ears = {"left_ear", "right_ear"};
+  // Where it hangs, an ear lies along the side of the head.
+  const auto earTip = [&](const char* ear) {
+    const Vec3 upright = (at(ear) - poll) * 0.55f, aside = at(ear) - (at(ears[0]) + at(ears[1])) / 2;
+    const Vec3 hanging = (under + aside.normalized() * 0.6f).normalized() * upright.norm();
+    const Vec3 way = (upright * (1 - spec.build.droop) + hanging * spec.build.droop).normalized() * upright.norm();
+    return Vec3(poll + (at(ear) - poll) * 0.45f + way * shape.earLength);
+  };
   // The back runs above the middle of the trunk.
   {
     const float g = shape.girth * s;
@@ -115,13 +132,12 @@ AnimalBody animalOf(const AnimalSpec& spec) {
         coat, coat, coat, spec.kind == Animal::dog || spec.kind == Animal::cow ? patch : coat, coat, dark};
     addTubeAlong(mesh, head, headWide, headHigh, eyes, headColours, spec.around);
     for (const char* eye : {"left_eye", "right_eye"}) {
-      const float r = 0.012f * h;
+      const float r = 0.012f * h * spec.build.eyes;
       addEllipsoid(mesh, at(eye) + (at(eye) - (at("left_eye") + at("right_eye")) / 2).normalized() * (0.014f * h),
                    {r, 0, 0}, {0, r, 0}, {0, 0, r}, dark, 6);
     }
-    for (const char* ear : {"left_ear", "right_ear"}) {
-      const Vec3 root = poll + (at(ear) - poll) * 0.45f,
-                 tip = poll + (at(ear) - poll) * (0.45f + 0.55f * shape.earLength);
+    for (const char* ear : ears) {
+      const Vec3 root = poll + (at(ear) - poll) * 0.45f, tip = earTip(ear);
       const std::array earAt = {root, Vec3((root + tip) / 2), tip};
       const std::array earWide = {0.022f * h, 0.024f * h, 0.004f * h};
       const std::array earHigh = {0.010f * h, 0.008f * h, 0.003f * h};
@@ -176,6 +192,7 @@ AnimalBody animalOf(const AnimalSpec& spec) {
   const Vec3 shift = spec.at - Vec3(0, lowest, 0);
   for (Vec3& v : mesh.at) v += shift;
   for (const auto& each : posed.points) out.points.push_back(each.cast<float>() + shift);
+  for (const char* ear : ears) out.points[*skeleton.find(ear)] = earTip(ear) + shift;
   out.radius.assign(out.points.size(), 0.05f * s);
   for (const char* deep : {"withers", "back", "croup", "left_shoulder", "right_shoulder", "left_hip", "right_hip"})
     out.radius[*skeleton.find(deep)] = 0.13f * s * shape.girth;

@@ -9,8 +9,16 @@ namespace hscaffold::stage {
 
 enum class Animal { dog, fox, horse, cow, cat };
 
+/// How one animal differs from its kind: factors of lengths and breadths.
+struct AnimalBuild {
+  float legs = 1, neck = 1, muzzle = 1, tail = 1;
+  float girth = 1, limbs = 1, head = 1, eyes = 1, ears = 1, brush = 1;  ///< limbs: how thick; brush: of the tail
+  float droop = 0;                                            ///< of ears: 0 upright, 1 hanging
+};
+
 struct AnimalSpec {
   Animal kind = Animal::dog;
+  AnimalBuild build;
   std::vector<double> angles;  ///< degrees, one for each turn of the four-legged skeleton
   float size = 0.9f;           ///< length from nose to tail root, metres
   Vec3 at = Vec3::Zero();      ///< where it stands
