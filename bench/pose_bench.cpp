@@ -86,7 +86,7 @@ Image<Rgb> twoPeople(int side) {
 }
 
 void findingTwo(benchmark::State& state) {
-  if (!canFindPeople()) return state.SkipWithError("figures.onnx is not installed");
+  if (!canFind(Sought::people)) return state.SkipWithError("figures.onnx is not installed");
   const auto picture = twoPeople(1024);
   NetworkFinder finder;
   std::size_t found = 0;

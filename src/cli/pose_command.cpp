@@ -22,7 +22,7 @@ namespace hscaffold {
 namespace {
 
 struct PoseMapOptions {
-  std::string in, out, size, inks, report, box, network;
+  std::string in, out, size, inks, report, box, network, kind = "auto";
   double faintest = 30;  ///< percent
   std::vector<std::string> joints;
   double thickness = 100;
@@ -58,6 +58,9 @@ pose::CocoFigures foundIn(std::span<const std::byte> bytes, const std::string& n
   const auto picture = place(loaded.picture, {}, frame);
   pose::NetworkFinderTuning tuning;
   tuning.faintestFigure = options.faintest / 100;
+  tuning.sought = options.kind == "person"   ? pose::Sought::people
+                  : options.kind == "animal" ? pose::Sought::animals
+                                             : pose::Sought::everybody;
   if (!options.box.empty()) {
     const auto numbers = parsedNumbers(options.box, 4);
     if (numbers.empty() || !(numbers[2] > 0 && numbers[3] > 0))
@@ -210,16 +213,19 @@ void addPoseMapCommand(Command& map) {
   auto options = std::make_shared<PoseMapOptions>();
   command
       .text("IN", options->in,
-            "A picture to find people in, COCO key points (JSON) or a motion clip (BVH); - for standard input")
+            "A picture to find figures in, COCO key points (JSON) or a motion clip (BVH); - for standard input")
       .required();
   command
       .text("-o,--out", options->out,
             "The map, PNG; as shapes if it ends in .svg, as key points if in .json; - for standard output")
       .required();
   command.number("--faintest", options->faintest, "Leave out found figures that are less sure, percent", {0, 100});
+  command.text("--kind", options->kind, "Whom to find in a picture; auto: people and four-legged animals")
+      .oneOf({"person", "animal", "auto"});
   command.text("--box", options->box, "Find one figure in this part of the picture: left, top, width, height");
-  command.text("--network", options->network,
-               "Find with this ONNX network of your own, described beside it: the figure in the box, or each that is found");
+  command.text(
+      "--network", options->network,
+      "Find with this ONNX network of your own, described beside it: the figure in the box, or each that is found");
   command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the figures' own picture if not given");
   command.text("--report", options->report, "Write the frame, and of each figure what it is and does, as JSON");
   command.text("--inks", options->inks, "A file of inks; the house's if not given");

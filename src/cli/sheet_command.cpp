@@ -108,12 +108,15 @@ void runMeasure(const SheetOptions& options, bool json) {
   if (json) {
     nlohmann::json out{{"holds", measures.holds}};
     if (measures.shift) out["shift"] = *measures.shift;
+    if (!measures.means.empty()) out["means"] = measures.means;
     std::cout << out.dump(2) << "\n";
     return;
   }
   for (const RecipeGuide& entry : recipe.guides)
     if (const auto hold = measures.holds.find(entry.guide.id); hold != measures.holds.end())
-      std::cout << fmt::format("hold of {}: {:.1f}\n", entry.guide.name, hold->second);
+      std::cout << fmt::format("hold of {}: {:.1f}", entry.guide.name, hold->second)
+                << (measures.means.contains(entry.guide.id) ? ", told by " + measures.means.at(entry.guide.id) : "")
+                << "\n";
   if (measures.shift) std::cout << fmt::format("shift: {:.1f}\n", *measures.shift);
 }
 

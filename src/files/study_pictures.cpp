@@ -211,8 +211,12 @@ ProofMeasures measuresOf(const EngineJob& job, const ShiftGround* reference, con
     else if (reference != nullptr)
       measures.shift = shiftBetween(*reference, proof, stop).total;
   });
-  for (std::size_t i = 0; i < guides; ++i)
-    if (holdings[i]) measures.holds[job.recipe.guides[i].guide.id] = holdings[i]->hold;
+  for (std::size_t i = 0; i < guides; ++i) {
+    if (!holdings[i]) continue;
+    const std::string& id = job.recipe.guides[i].guide.id;
+    measures.holds[id] = holdings[i]->hold;
+    if (!holdings[i]->means.empty()) measures.means[id] = holdings[i]->means;
+  }
   return measures;
 }
 

@@ -73,9 +73,10 @@ FinishedProof pullProof(Engine& engine, EngineJob job, const ShiftGround* refere
 /// Now, as files have it: ISO 8601, UTC.
 std::string timeNow();
 
-/// Hold by guide id, and shift, of any picture of the recipe's frame.
+/// Hold and its means by guide id, and shift, of any picture of the recipe's frame.
 struct ProofMeasures {
   std::map<std::string, double> holds;
+  std::map<std::string, std::string> means;  ///< by which the hold was told, for kinds that have several
   std::optional<double> shift;
 };
 /// @throws Cancelled

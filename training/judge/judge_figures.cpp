@@ -41,14 +41,19 @@ struct Score {
   [[nodiscard]] double share() const { return joints > 0 ? static_cast<double>(right) / joints : 0; }
 };
 
-std::size_t points() { return pose::bodyPointsOf(pose::skeletonOf("human")); }
+/// Who is looked for.
+struct Judged {
+  pose::Sought who = pose::Sought::people;
+  training::Use use = training::Use::figures;
+  const char* skeleton = "human";
+};
 
 /// Joints of `truth` that `found` has right; all wrong if there is none.
 Score joints(const pose::Figure& truth, const pose::Figure* found) {
   const auto box = *pose::boundsOf(truth);
   const double near = 0.1 * std::max(box.width(), box.height());
   Score out;
-  for (std::size_t p = 0; p < points(); ++p) {
+  for (std::size_t p = 0; p < pose::bodyPointsOf(truth.kind()); ++p) {
     if (truth.points[p].presence != pose::Presence::seen) continue;
     ++out.joints;
     if (found == nullptr) continue;
@@ -68,10 +73,11 @@ Score joints(const pose::Figure& truth, const pose::Figure* found) {
   return out;
 }
 
-Score inBoxes(const Case& of) {
+Score inBoxes(const Case& of, const Judged& judged) {
   Score out;
   for (const auto& truth : of.truth) {
     pose::NetworkFinderTuning tuning;
+    tuning.sought = judged.who;
     tuning.box = pose::boundsOf(truth);
     tuning.faintestFigure = 0;
     const auto found = pose::NetworkFinder(tuning).find(of.picture, {});
@@ -81,8 +87,8 @@ Score inBoxes(const Case& of) {
 }
 
 /// @param tell  say of each found figure how sure and how large it is, and whether it is one.
-Score withoutBoxes(const Case& of, bool tell) {
-  auto found = pose::tidied(pose::NetworkFinder().find(of.picture, {}));
+Score withoutBoxes(const Case& of, const Judged& judged, bool tell) {
+  auto found = pose::tidied(pose::NetworkFinder({.sought = judged.who}).find(of.picture, {}));
   Score out;
   std::vector<char> used(found.size());
   for (const auto& truth : of.truth) {
@@ -107,7 +113,7 @@ Score withoutBoxes(const Case& of, bool tell) {
   return out;
 }
 
-std::vector<Case> fromFolder(const std::filesystem::path& folder) {
+std::vector<Case> fromFolder(const std::filesystem::path& folder, const Judged& judged) {
   std::vector<Case> out;
   std::vector<std::filesystem::path> files;
   for (const auto& entry : std::filesystem::directory_iterator(folder))
@@ -122,29 +128,30 @@ std::vector<Case> fromFolder(const std::filesystem::path& folder) {
     if (std::filesystem::exists(beside))
       for (const auto& figure :
            figuresFromFile(readWholeFile(beside), beside.string(), loaded.picture.size()).figures.figures)
-        if (figure->skeleton == "human") made.truth.push_back(*figure);
+        if (figure->skeleton == judged.skeleton) made.truth.push_back(*figure);
     out.push_back(std::move(made));
   }
   return out;
 }
 
-std::vector<Case> fromScenes(std::uint64_t count) {
+std::vector<Case> fromScenes(std::uint64_t count, const Judged& judged) {
   std::vector<Case> out;
   for (std::uint64_t i = 0; i < count; ++i) {
     const std::uint64_t seed = 3'000'000'000ull + i;
-    const auto scene = training::sceneOf(seed, {256, 256}, training::Use::figures);
+    const auto scene = training::sceneOf(seed, {256, 256}, judged.use);
     Case made{fmt::format("scene {}", i),
-              std::string("scenes, ") + training::nameOf(training::themeFor(seed, training::Use::figures)),
+              std::string("scenes, ") + training::nameOf(training::themeFor(seed, judged.use)),
               toLinear(scene.picture),
               {}};
-    for (const auto& person : scene.people) {
-      if (std::max(person.right - person.left, person.bottom - person.top) < 24) continue;
+    for (const auto& seen : judged.who == pose::Sought::animals ? scene.animals : scene.people) {
+      if (std::max(seen.right - seen.left, seen.bottom - seen.top) < 24) continue;
       pose::Figure figure;
+      figure.skeleton = judged.skeleton;
       figure.points.resize(figure.kind().points.size());
-      for (std::size_t p = 0; p < person.points.size(); ++p) {
-        if (person.points[p].visibility == training::Visibility::outside) continue;
-        figure.points[p].at = {static_cast<double>(person.points[p].x), static_cast<double>(person.points[p].y)};
-        figure.points[p].presence = person.points[p].visibility == training::Visibility::hiddenByOther
+      for (std::size_t p = 0; p < seen.points.size(); ++p) {
+        if (seen.points[p].visibility == training::Visibility::outside) continue;
+        figure.points[p].at = {static_cast<double>(seen.points[p].x), static_cast<double>(seen.points[p].y)};
+        figure.points[p].presence = seen.points[p].visibility == training::Visibility::hiddenByOther
                                         ? pose::Presence::hidden
                                         : pose::Presence::seen;
       }
@@ -167,15 +174,17 @@ int main(int argc, char** argv) {
   CLI::App app("Scores the finder on pictures of known joints.");
   std::string folder;
   std::uint64_t scenes = 0;
-  bool each = false, eachFound = false;
+  bool each = false, eachFound = false, animals = false;
   app.add_option("FOLDER", folder, "NAME.png with NAME.json (COCO key points) beside it; none: nobody is in it");
   app.add_option("--scenes", scenes, "So many scenes for learning that are kept from it");
+  app.add_flag("--animals", animals, "Four-legged animals instead of people");
   app.add_flag("--each", each, "Tell every picture");
   app.add_flag("--found", eachFound, "Tell every figure that was found");
   CLI11_PARSE(app, argc, argv);
   try {
-    auto cases = folder.empty() ? std::vector<Case>() : fromFolder(folder);
-    for (auto& more : fromScenes(scenes)) cases.push_back(std::move(more));
+    const Judged judged = animals ? Judged{pose::Sought::animals, training::Use::animals, "four-legged"} : Judged{};
+    auto cases = folder.empty() ? std::vector<Case>() : fromFolder(folder, judged);
+    for (auto& more : fromScenes(scenes, judged)) cases.push_back(std::move(more));
     struct Row {
       std::string name;
       Score boxed, free;
@@ -184,7 +193,7 @@ int main(int argc, char** argv) {
     std::vector<Row> rows;
     Row all{"all", {}, {}};
     for (const Case& one : cases) {
-      Row row{one.name, inBoxes(one), withoutBoxes(one, eachFound)};
+      Row row{one.name, inBoxes(one, judged), withoutBoxes(one, judged, eachFound)};
       for (Row* sum : {&groups[one.group], &all}) {
         sum->boxed.add(row.boxed);
         sum->free.add(row.free);

@@ -188,8 +188,8 @@ FigureStrip::FigureStrip(PoseWork& work, FigureSearch& search, QWidget* parent)
   find_->setObjectName("find figures");
   find_->setText("Find figures");
   find_->setProperty("role", "link");
-  find_->setToolTip("Look for people in the reference; S: for one, in a box");
-  connect(find_, &QToolButton::clicked, &search_, [this] { search_.findPeople(); });
+  find_->setToolTip("Look for people and animals in the reference; S: for one, in a box");
+  connect(find_, &QToolButton::clicked, &search_, [this] { search_.findFigures(); });
   head->addWidget(find_);
   faintest_ = new QSlider(Qt::Horizontal);
   faintest_->setObjectName("faintest");
@@ -283,7 +283,7 @@ void FigureStrip::refresh() {
   stop_->setVisible(search_.finding());
   if (!work_.active()) {
     // Nothing of this changes while a joint is dragged.
-    const bool offered = !search_.finding() && pose::canFindPeople();
+    const bool offered = !search_.finding() && pose::canFind(pose::Sought::everybody);
     find_->setVisible(offered);
     faintest_->setVisible(offered);
     showDoubts();

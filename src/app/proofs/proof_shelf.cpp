@@ -223,7 +223,8 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
           const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);
           if (holding && !holding->misses.empty())
             missed[of.id] = {tintedImage(holding->misses, colour),
-                             holding->lost.empty() ? hscaffold::missedPlaces(holding->misses) : holding->lost};
+                             holding->lost.empty() ? hscaffold::missedPlaces(holding->misses) : holding->lost,
+                             QString::fromStdString(holding->means)};
           else
             missed[of.id] = {};
         }
@@ -242,6 +243,11 @@ std::optional<std::vector<MissedPlace>> ProofShelf::missedPlaces(std::int64_t nu
   const auto found = misses_.find(guide);
   if (missesOf_ != number || found == misses_.end()) return {};
   return found->second.places;
+}
+
+QString ProofShelf::holdMeans(std::int64_t number, const std::string& guide) const {
+  const auto found = misses_.find(guide);
+  return missesOf_ == number && found != misses_.end() ? found->second.means : QString();
 }
 
 const FinishedProof* ProofShelf::waiting(std::int64_t number) const {

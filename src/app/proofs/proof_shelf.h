@@ -52,6 +52,8 @@ class ProofShelf : public QObject {
   [[nodiscard]] QImage misses(std::int64_t number, const std::string& guide);
   /// The same told by place, the largest first; none while it is not known yet.
   [[nodiscard]] std::optional<std::vector<MissedPlace>> missedPlaces(std::int64_t number, const std::string& guide);
+  /// By which of the kind's means its hold was told (see `Holding`); empty while it is not known yet.
+  [[nodiscard]] QString holdMeans(std::int64_t number, const std::string& guide) const;
 
   /// Shows a finished proof (cells of a sheet only if nothing else is shown) and keeps it in the study. One that cannot
   /// be written is a proof like the others, only in memory, and is tried again; closing asks.
@@ -86,6 +88,7 @@ class ProofShelf : public QObject {
   struct Missed {
     QImage image;
     std::vector<MissedPlace> places;
+    QString means;
   };
   std::map<std::string, Missed> misses_;  ///< by guide, of one proof
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none

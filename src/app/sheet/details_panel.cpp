@@ -207,7 +207,7 @@ void DetailsPanel::tellMisses() {
   lost_->setVisible(proof != nullptr && !proof->holds.empty());
   if (proof == nullptr) return;
   lostPlaces_.clear();
-  QStringList words;
+  QStringList words, means;
   bool known = false;
   for (const RecipeGuide& entry : proof->recipe.guides) {
     const auto places = desk_.proofs.missedPlaces(proof->number, entry.guide.id);
@@ -219,11 +219,14 @@ void DetailsPanel::tellMisses() {
       lostPlaces_.push_back(place);
     }
     names.removeDuplicates();
+    if (const QString by = desk_.proofs.holdMeans(proof->number, entry.guide.id); !by.isEmpty())
+      means << QString("%1 is told by %2").arg(QString::fromStdString(entry.guide.name), by);
     if (!names.isEmpty()) words << QString("%1 (%2)").arg(QString::fromStdString(entry.guide.name), names.join(", "));
   }
   lost_->setText(!known            ? QString("Most lost: looking...")
                  : words.isEmpty() ? QString("Most lost: nothing that stands out")
                                    : "Most lost: " + words.join("; "));
+  if (known && !means.isEmpty()) lost_->setText(lost_->text() + ". " + means.join("; ") + ".");
 }
 
 std::optional<MissedPlace> DetailsPanel::nextMiss() {

@@ -4,6 +4,9 @@
 #include <cmath>
 
 #include "core/depth/depth.h"
+#include "core/depth/things.h"
+#include "core/image/distance.h"
+#include "core/image/narrow.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
 #include "core/measure/hold.h"
@@ -19,6 +22,25 @@ constexpr double longestRead = 192;
 
 /// What pairs of places count that lie far above each other.
 constexpr double farWeight = 0.02;
+
+/// Leaps, and outlines of things whose border is too soft to be one.
+Map bordersOf(View<std::uint16_t> map) {
+  constexpr double apart = 0.012;  // of the longer side: what lies nearer to a leap is that leap
+  auto out = stepsOf(map);
+  Image<float> near(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(map.row(y), map.row(y) + map.width(), near.row(y),
+                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+  const auto things = thingsIn(near);
+  if (things.all.empty()) return out;
+  const auto outlines = outlinesOf(things, near);
+  const auto toLeap = distanceToSet(narrowed(out));
+  const auto away = static_cast<float>(apart * std::max(map.width(), map.height()));
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x)
+      if (outlines(x, y) != 0 && toLeap(x, y) > away) out(x, y) = 65535;
+  return out;
+}
 
 /// Share of pairs, on a fixed grid of places, in which both have the same order. `turned`: the reading left to right.
 double sameOrder(View<std::uint16_t> map, View<float> read, bool turned) {
@@ -88,7 +110,7 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  const auto steps = stepsOf(map);
+  const auto steps = bordersOf(map);
   double length = 0;
   for (int y = 0; y < steps.height(); ++y)
     for (const auto v : steps.view().line(y)) length += v != 0 ? 1 : 0;

@@ -177,7 +177,7 @@ Kind depthKind() {
               [](const GuideInput& input) {
                 auto steps = depth::stepsOf(input.map);
                 if (!input.region.empty()) limitTo(steps.view(), input.region);
-                return steps;
+                return Borders{std::move(steps)};
               }};
 }
 

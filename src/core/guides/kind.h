@@ -124,6 +124,13 @@ struct Holding {
   double hold = 0;  ///< [0, 100]: an unrelated proof near 0, a perfect copy 100
   Map misses;       ///< frame size, 65535 where the layout was lost; empty where the kind cannot say where
   std::vector<MissedPlace> lost;  ///< the same by the kind's own names, the most first; empty where places must do
+  std::string means = {};         ///< "found figures": by which of the kind's means it was told; empty if it has one
+};
+
+/// Lines at which a map asks for one thing to end and another to begin.
+struct Borders {
+  Map lines;         ///< frame size, 65535 on lines
+  double stray = 0;  ///< how far off the true ones may lie, pixels: bodies wear clothes
 };
 
 /// What an export is made from.
@@ -166,9 +173,9 @@ struct Kind {
   std::function<std::vector<KindCheck>(const Guide&, const MapFacts&, const std::string& prompt)> check = {};
   /// Empty where a proof cannot be measured for this kind. @throws Cancelled
   std::function<Holding(const GuideInput&, const ProofSeen& proof, StopToken)> measure = {};
-  /// Where a map of half tones leaps: 65535 on lines. Empty for kinds without leaps; the borders of lines are the
-  /// lines.
-  std::function<Map(const GuideInput&)> borders = {};
+  /// Where a map of half tones leaps, or what its figures are bounded by. Empty for kinds without; the borders of lines
+  /// are the lines.
+  std::function<Borders(const GuideInput&)> borders = {};
   std::vector<MapExport> exports = {};
   /// For kinds whose map is not all that an engine gets: what stands beside a recipe on disk in place of a PNG, by its
   /// ending in `exports`, and how it is read back. @throws Problem (badInput)

@@ -15,9 +15,8 @@ constexpr int borderLength = 192, valueLength = 48;
 constexpr int block = 24;
 /// A block with fewer border pixels of either asks for nothing.
 constexpr int leastInBlock = 9;
-/// Borders within this distance are the same, and those moved by that one are others.
-constexpr double same = 2.2;
-constexpr int aside = 7;
+/// Borders within this distance are the same, and those moved by so many times that are others.
+constexpr double same = 2.2, aside = 3.2;
 /// Blocks that agree less than this, chance taken off, contradict; so many pixels of blocks must, of all that are
 /// shared.
 constexpr double agreed = 0.25, muchAgainst = 0.4;
@@ -65,16 +64,17 @@ struct Near {
   }
 };
 
-std::vector<Near> nearIn(View<std::uint8_t> of, View<float> toOther, int columns, int rows) {
+std::vector<Near> nearIn(View<std::uint8_t> of, View<float> toOther, double reach, int columns, int rows) {
   std::vector<Near> out(static_cast<std::size_t>(columns * rows));
-  const auto isNear = [&](int x, int y) { return static_cast<double>(toOther.clamped(x, y)) <= same ? 1.0 : 0.0; };
+  const int away = static_cast<int>(std::lround(aside * reach));
+  const auto isNear = [&](int x, int y) { return static_cast<double>(toOther.clamped(x, y)) <= reach ? 1.0 : 0.0; };
   for (int y = 0; y < of.height(); ++y)
     for (int x = 0; x < of.width(); ++x) {
       if (of(x, y) == 0) continue;
       Near& here = out[static_cast<std::size_t>(y / block * columns + x / block)];
       ++here.count;
       here.met += isNear(x, y);
-      here.chance += (isNear(x + aside, y) + isNear(x - aside, y) + isNear(x, y + aside) + isNear(x, y - aside)) / 4;
+      here.chance += (isNear(x + away, y) + isNear(x - away, y) + isNear(x, y + away) + isNear(x, y - away)) / 4;
     }
   return out;
 }
@@ -95,8 +95,9 @@ std::optional<Contradiction> ofBorders(const MapSketch& a, const MapSketch& b) {
   if (a.borders.empty() || b.borders.empty() || a.borders.size() != b.borders.size()) return {};
   const Size size = a.borders.size();
   const int columns = (size.width + block - 1) / block, rows = (size.height + block - 1) / block;
-  const auto inB = nearIn(a.borders, distanceToSet(b.borders), columns, rows),
-             inA = nearIn(b.borders, distanceToSet(a.borders), columns, rows);
+  const double reach = std::max({same, a.stray, b.stray});
+  const auto inB = nearIn(a.borders, distanceToSet(b.borders), reach, columns, rows),
+             inA = nearIn(b.borders, distanceToSet(a.borders), reach, columns, rows);
   double shared = 0, contradicting = 0;
   int blocks = 0, all = 0;
   Near wholeA, wholeB;
@@ -174,8 +175,11 @@ MapSketch sketchOf(const Kind& kind, const GuideInput& input, StopToken stop) {
   const Size forBorders = within(input.map.size(), borderLength);
   if (kind.nature == MapNature::lines)
     out.borders = shrunk(input.map, forBorders);
-  else if (kind.borders)
-    out.borders = shrunk(kind.borders(input), forBorders);
+  else if (kind.borders) {
+    const Borders borders = kind.borders(input);
+    out.borders = shrunk(borders.lines, forBorders);
+    out.stray = borders.stray * forBorders.width / std::max(1, input.map.width());
+  }
   throwIfStopped(stop);
   if (kind.nature != MapNature::halfTones) return out;
   const Size small = within(input.map.size(), valueLength);

@@ -13,6 +13,7 @@ namespace hscaffold {
 /// A map as it is compared with others: small.
 struct MapSketch {
   Image<std::uint8_t> borders;  ///< 255 where a line or a leap is; at most 192 pixels long; empty: says nothing of them
+  double stray = 0;             ///< how far off the true ones may lie, in pixels of `borders`
   Image<float> values;          ///< low band, [0, 1], at most 48 pixels long; only for half tones
   Image<float> acts;            ///< how far it acts there, [0, 1]; of the size of `values`
   std::string kind;
@@ -27,9 +28,9 @@ struct Contradiction {
   bool ofBorders = false;
 };
 
-/// Borders: in the blocks in which both have some, those of the one should lie near those of the other more often than
-/// by chance (boundary recall of either in the other, against the same moved aside; the better of the two counts, so
-/// that a part of the other's borders is no contradiction). Half tones of one kind should at least not run against one
+/// Borders: in the blocks in which both have some, those of the one should lie near those of the other, or as near as
+/// they may stray, more often than by chance (boundary recall of either in the other, against the same moved aside; the
+/// better of the two counts, so that a part of the other's borders is no contradiction). Half tones of one kind should at least not run against one
 /// another (linear correlation of low bands). Empty where they agree, or have nothing to do with one another.
 std::optional<Contradiction> contradictionBetween(const MapSketch& a, const MapSketch& b);
 

@@ -171,8 +171,10 @@ std::optional<Seen> seenBy(const Figure& figure, double size, const Image<Rgb>& 
   constexpr double smallest = 24;  ///< pixels of what is looked at
   constexpr double from = 0.42, whole = 0.58;
   const auto box = boundsOf(figure);
-  if (!box || figure.skeleton != "human" || size * scale < smallest) return {};
-  auto found = personIn(picture, {box->left * scale, box->top * scale, box->right * scale, box->bottom * scale}, stop);
+  const auto sought = soughtAs(figure.skeleton);
+  if (!box || !sought || size * scale < smallest) return {};
+  auto found =
+      figureIn(picture, {box->left * scale, box->top * scale, box->right * scale, box->bottom * scale}, *sought, stop);
   if (!found) return {};
   for (KeyPoint& p : found->points) p.at = p.at * (1 / scale);
   return Seen{std::clamp((confidenceOf(*found) - from) / (whole - from), 0.0, 1.0), std::move(*found)};
@@ -222,7 +224,7 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
   out.misses = Map(proof.size());
   std::optional<Colours> afar, close;
   const auto on = std::count_if(figures.figures.begin(), figures.figures.end(), [](const auto& f) { return f->on; });
-  double sum = 0, weights = 0, lost = 0;
+  double sum = 0, weights = 0, lost = 0, byFinder = 0;
   for (const auto& figure : figures.figures) {
     if (!figure->on) continue;
     throwIfStopped(stop);
@@ -241,15 +243,18 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
     for (const PlacedSolid& limb : limbs) {
       throwIfStopped(stop);
       auto share = shareBeaten(limb, body, *colours);
+      bool found = false;
       // Where the finder is sure, its word counts as far as it is, half of that against what stands out.
       if (const auto met = seen && seen->sure > 0 ? metBy(*seen, limb, *figure, size) : std::nullopt) {
         const double its = 0.5 + (inACopy - 0.5) * std::min(1.0, *met / metInACopy);
         share = share ? std::lerp(*share, its, (its > *share ? 1.0 : 0.5) * seen->sure) : its;
+        found = true;
       }
       if (!share) continue;
       const double weight = std::sqrt(distanceBetween(limb.a, limb.b) * std::sqrt(size));
       sum += weight * there * (*share - 0.5) / (inACopy - 0.5);
       weights += weight;
+      byFinder += found ? weight : 0;
       if (there > 0.3 && *share >= lostBelow) continue;
       mark(out.misses, limb);
       const Point middle = (limb.a + limb.b) * 0.5;
@@ -259,6 +264,9 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
     }
   }
   if (weights > 0) out.hold = 100 * std::clamp(sum / weights, 0.0, 1.0);
+  out.means = byFinder <= 0.1 * weights  ? "colours along limbs"
+              : byFinder < 0.9 * weights ? "found figures and colours along limbs"
+                                         : "found figures";
   for (MissedPlace& place : out.lost) place.share /= lost;
   std::stable_sort(out.lost.begin(), out.lost.end(),
                    [](const MissedPlace& a, const MissedPlace& b) { return a.share > b.share; });

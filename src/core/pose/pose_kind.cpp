@@ -10,6 +10,7 @@
 #include "core/pose/pose_map.h"
 #include "core/pose/pose_svg.h"
 #include "core/pose/pose_words.h"
+#include "core/pose/solids.h"
 
 namespace hscaffold {
 
@@ -74,12 +75,14 @@ std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const st
   const auto figures = facts.number("figures");
   if (!figures) return {};
   if (*figures == 0)
-    return {{"no-figure",
-             "no figure",
-             Severity::bad,
-             fmt::format("{} has no figure that is on: it does nothing. Put a pose on the picture, or find figures in it.", guide.name),
-             "",
-             {}}};
+    return {
+        {"no-figure",
+         "no figure",
+         Severity::bad,
+         fmt::format("{} has no figure that is on: it does nothing. Put a pose on the picture, or find figures in it.",
+                     guide.name),
+         "",
+         {}}};
   std::vector<KindCheck> out;
   if (const double outside = facts.number("outside").value_or(0); outside > 0)
     out.push_back({"figure-outside",
@@ -100,6 +103,22 @@ std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const st
          fmt::format("Say {}", does),
          [said, does](Guide&, std::string& text) { text = pose::withStance(text, said, does); }});
   }
+  return out;
+}
+
+/// Outlines of bodies that are large enough to have any.
+Borders bordersOf(const GuideInput& input) {
+  constexpr double least = 0.15;  // of the frame's longer side
+  constexpr double loose = 0.03;  // of a body's size: how far from it clothes end
+  Borders out{Map(input.map.size())};
+  const auto figures = input.work.get<pose::Figures>(pose::figuresSlot);
+  if (!figures) return out;
+  const double longer = std::max(figures->frame.width, figures->frame.height);
+  for (const auto& figure : figures->figures)
+    if (const double size = pose::sizeOf(*figure); figure->on && size >= least * longer) {
+      pose::drawOutline(out.lines, *figure);
+      out.stray = std::max(out.stray, loose * size);
+    }
   return out;
 }
 
@@ -143,6 +162,7 @@ Kind poseKind() {
             const auto figures = input.work.get<pose::Figures>(pose::figuresSlot);
             return figures ? pose::poseHolding(*figures, proof, stop) : Holding{};
           },
+          .borders = bordersOf,
           .exports = {{".svg", "SVG shapes", writeSvg}, {".json", "COCO key points", writeCoco}},
           .besideEnding = ".json",
           .readBeside = readCoco};

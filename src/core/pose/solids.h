@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "core/image/image.h"
 #include "core/pose/figure.h"
 
 namespace hscaffold::pose {
@@ -23,5 +24,8 @@ std::optional<Point> middleOf(const Figure& figure, const std::vector<std::size_
 
 /// From the outline of a solid to a point, in pixels; negative inside.
 double distanceTo(const PlacedSolid& solid, Point p);
+
+/// The outline of a figure's body, of all its solids together: 65535 on lines one pixel wide. @param into  of the frame.
+void drawOutline(Image<std::uint16_t>& into, const Figure& figure);
 
 }  // namespace hscaffold::pose

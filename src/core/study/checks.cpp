@@ -102,6 +102,7 @@ void checkPairs(const StudyState& state, const std::map<std::string, MapFacts>& 
       if (!together) continue;
       const auto& found = pairs.between(a->second.sketch, b->second.sketch);
       if (!found) continue;
+      const bool bodies = kindOf(first.kind).nature == MapNature::inks || kindOf(second.kind).nature == MapNature::inks;
       const bool firstLeads = meanLoad(first) >= meanLoad(second);
       const Guide &leads = firstLeads ? first : second, &follows = firstLeads ? second : first;
       Check check{"against:" + first.id + ":" + second.id,
@@ -109,8 +110,9 @@ void checkPairs(const StudyState& state, const std::map<std::string, MapFacts>& 
                   Severity::doubt,
                   fmt::format("{} and {} contradict each other, most in the {}: {}.", first.name, second.name,
                               found->place.name,
-                              found->ofBorders ? "both have lines there, but not the same ones"
-                                               : "one is light where the other is dark"),
+                              !found->ofBorders ? "one is light where the other is dark"
+                              : bodies          ? "a body's outline is not in what the other has there"
+                                                : "both have lines there, but not the same ones"),
                   "Take turns",
                   [leads = leads.id, follows = follows.id](StudyState& s) {
                     // The stronger one lays the picture out, the other comes in when that has settled.

@@ -141,6 +141,7 @@ class ObedienceTest : public QObject {
   void guidanceBendsWhatIsWeaklyHeld();
   void fullWeightIsExactAndBeyondItBurns();
   void massesAreTakenWholeOrNot();
+  void softThingsStandOutOfTheLand();
   void contradictionsBreakOff();
   void subjectsFindRoomOrStayAway();
   void figuresStrayLessWithWeight();
@@ -300,6 +301,38 @@ void ObedienceTest::massesAreTakenWholeOrNot() {
       if (weight == 1.0) QVERIFY(inside > 0.95);
     }
   }
+}
+
+void ObedienceTest::softThingsStandOutOfTheLand() {
+  // A panel whose border is no leap but a slope, on a plain under a sky, as a first guess of depth has them.
+  Image<float> near(layout);
+  for (int y = 0; y < near.height(); ++y)
+    for (int x = 0; x < near.width(); ++x) {
+      const float plain = std::max(0.0f, static_cast<float>(y - 100) / 156);
+      near(x, y) = x >= 130 && x < 230 && y >= 70 && y < 150 ? std::max(plain, 0.42f) : plain;
+    }
+  near = gaussianBlur(near.view(), 4);
+  const auto told = [&](bool panel) {
+    GuideInput input;
+    input.map = Map(layout);
+    for (int y = 0; y < near.height(); ++y)
+      for (int x = 0; x < near.width(); ++x)
+        input.map(x, y) = static_cast<std::uint16_t>(65535 * (panel ? near(x, y) : near(0, y)));
+    const LoadCurve curve = loads(1);
+    Readings readings;
+    return wantedBy("depth", {input, place(), curve, 5, readings});
+  };
+  const auto with = told(true), without = told(false);
+  QVERIFY(with.decided && without.decided);
+  const auto subject = [](const Wanted& wanted, int x, int y) {
+    return static_cast<double>(wanted.decided->fields.part(static_cast<std::size_t>(Part::subject))(x, y));
+  };
+  for (const auto& [x, y] : {std::pair{180, 85}, {140, 110}, {220, 130}}) {
+    QVERIFY2(subject(with, x, y) > 0.9, qPrintable(QString("%1 %2: %3").arg(x).arg(y).arg(subject(with, x, y))));
+    QCOMPARE(subject(without, x, y), 0.0);
+  }
+  // The plain beside it and at its foot is land.
+  for (const auto& [x, y] : {std::pair{60, 110}, {300, 130}, {180, 200}}) QVERIFY(subject(with, x, y) < 0.1);
 }
 
 void ObedienceTest::contradictionsBreakOff() {

@@ -3,6 +3,9 @@
 
 #include "core/kinds.h"
 #include "core/measure/agreement.h"
+#include "core/pose/body.h"
+#include "core/pose/library.h"
+#include "core/pose/solids.h"
 #include "core/retouch/layer.h"
 #include "core/study/checks.h"
 #include "fixtures.h"
@@ -21,6 +24,31 @@ GuideInput inputOf(const char* kind, int scene) {
 MapSketch sketch(const char* kind, const GuideInput& input) { return sketchOf(kindOf(kind), input); }
 MapSketch sketch(const char* kind, int scene) { return sketch(kind, inputOf(kind, scene)); }
 
+/// A standing figure, two thirds as tall as the frame, about a place across.
+GuideInput bodyAt(Size size, double across) {
+  const auto& poses = pose::housePoses();
+  const auto standing = std::find_if(poses.begin(), poses.end(),
+                                     [](const pose::NamedPose& each) { return each.name == "Standing straight"; });
+  pose::Figures figures;
+  figures.frame = size;
+  figures.figures.push_back(std::make_shared<const pose::Figure>(
+      pose::fittedInto(pose::figureFrom(pose::skeletonOf(standing->skeleton), standing->pose, {}),
+                       {across - 60, 0.15 * size.height, across + 60, 0.85 * size.height})));
+  GuideInput input;
+  input.map = Map(size);
+  input.work.put(pose::figuresSlot, std::any(std::make_shared<const pose::Figures>(std::move(figures))));
+  return input;
+}
+
+/// Lines along that body, a little beside it, as clothes have them.
+GuideInput linesAbout(Size size, double across) {
+  const auto body = bodyAt(size, across);
+  GuideInput out;
+  out.map = Map(size);
+  pose::drawOutline(out.map, *body.work.get<pose::Figures>(pose::figuresSlot)->figures[0]);
+  return out;
+}
+
 /// The left half of the frame, or the right one.
 Map halfOf(Size size, bool left) {
   Map out(size);
@@ -36,6 +64,7 @@ class AgreementTest : public QObject {
  private slots:
   void mapsOfOneSceneAgree();
   void linesOfTwoScenesContradict();
+  void bodiesAgreeWithTheirOwnPictures();
   void halvesHaveNothingToDoWithOneAnother();
   void lightAgainstDarkIsToldByPlace();
   void pairsAreRemembered();
@@ -69,6 +98,23 @@ void AgreementTest::linesOfTwoScenesContradict() {
       QVERIFY(found->place.x > 0 && found->place.x < 480 && found->place.y > 0 && found->place.y < 320);
     }
   QVERIFY2(told >= pairs - 1, qPrintable(QString("%1 of %2").arg(told).arg(pairs)));
+}
+
+void AgreementTest::bodiesAgreeWithTheirOwnPictures() {
+  constexpr Size size{480, 320};
+  const auto body = sketch("pose", bodyAt(size, 160));
+  QVERIFY(!body.borders.empty() && body.stray > 1);
+  QVERIFY(!contradictionBetween(body, sketch("edges", linesAbout(size, 162))));
+  // Who stands half a body beside it is somebody else.
+  const auto found = contradictionBetween(body, sketch("edges", linesAbout(size, 190)));
+  QVERIFY(found && found->ofBorders);
+  QCOMPARE(found->place.name, std::string("middle"));
+  // Who stands far off is no contradiction, and neither is open land.
+  QVERIFY(!contradictionBetween(body, sketch("edges", linesAbout(size, 380))));
+  GuideInput horizon;
+  horizon.map = Map(size);
+  for (int x = 0; x < size.width; ++x) horizon.map(x, 200) = 65535;
+  QVERIFY(!contradictionBetween(body, sketch("edges", horizon)));
 }
 
 void AgreementTest::halvesHaveNothingToDoWithOneAnother() {

@@ -107,6 +107,20 @@ void MeasureTest::missesAreToldByPlace() {
   QCOMPARE(QString::fromStdString(places[1].name), QString("lower left"));
   QVERIFY(places[0].share > places[1].share && places[0].share < 0.8);
   QVERIFY(std::abs(places[0].x - 660) < 30 && places[0].extent >= 140);
+  const auto byShape = missedPlaces(misses, 3, Named::byShape);
+  QCOMPARE(QString::fromStdString(byShape[0].name), QString("level line in the upper right"));
+  Map others(768, 512);
+  for (int i = 0; i < 300; ++i) {
+    others(60, 100 + i) = 65535;                                                          // upright
+    others(400 + i, 120 + i / 2 + i / 4) = others(400 + i, 121 + i / 2 + i / 4) = 65535;  // down to the right
+  }
+  for (int y = 380; y < 420; ++y)
+    for (int x = 300; x < 340; ++x) others(x, y) = 65535;
+  QStringList names;
+  for (const MissedPlace& place : missedPlaces(others, 3, Named::byShape)) names << QString::fromStdString(place.name);
+  names.sort();
+  QCOMPARE(names,
+           QStringList({"long falling line on the right", "long upright on the left", "shape in the lower middle"}));
   QVERIFY(missedPlaces(Map(40, 30)).empty() && missedPlaces(Map()).empty());
   QCOMPARE(placeName(384, 256, {768, 512}), std::string("middle"));
 }

@@ -347,7 +347,7 @@ void FindTest::aBoxAsksForWhoIsInIt() {
   QCOMPARE(found.size(), std::size_t{1});
   QVERIFY(shareRight(*flyer, found[0]) > 0.6);
   // The brief look of measures finds the same person.
-  const auto brief = personIn(picture, *tuning.box, {});
+  const auto brief = figureIn(picture, *tuning.box, Sought::people, {});
   QVERIFY(brief && similarity(*brief, found[0]) > 0.8);
 }
 

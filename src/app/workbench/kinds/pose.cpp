@@ -21,9 +21,9 @@ void addFinderEntries(QMenu& menu, FigureSearch& search, QWidget* asking) {
     menu.addAction("Stop finding figures", &search, &FigureSearch::stop);
     return;
   }
-  if (pose::canFindPeople()) {
-    auto* people = menu.addAction("Find figures", &search, [&search] { search.findPeople(); });
-    people->setToolTip("People in the reference, by the network that comes with the program");
+  if (pose::canFind(pose::Sought::everybody)) {
+    auto* everybody = menu.addAction("Find figures", &search, [&search] { search.findFigures(); });
+    everybody->setToolTip("People and animals in the reference, by the networks that come with the program");
   }
   addOwnFileEntries(
       menu, &search, asking,

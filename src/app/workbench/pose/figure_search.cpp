@@ -20,7 +20,7 @@ constexpr const char* finderKey = "find figures";
 
 FigureSearch::FigureSearch(PoseWork& work, StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)
     : QObject(parent), work_(work), document_(document), maps_(maps), tasks_(tasks) {
-  connect(&work_, &PoseWork::findAsked, this, [this](const QRectF& box) { findPeople(box); });
+  connect(&work_, &PoseWork::findAsked, this, [this](const QRectF& box) { findFigures(box); });
   connect(&document_, &StudyDocument::closing, this, [this] { finding_ = false; });
   connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
     if (key == finderKey && std::exchange(finding_, false)) emit changed();
@@ -71,8 +71,9 @@ void FigureSearch::find(std::shared_ptr<pose::FigureFinder> finder) {
       });
 }
 
-void FigureSearch::findPeople(const std::optional<QRectF>& box) {
+void FigureSearch::findFigures(const std::optional<QRectF>& box) {
   pose::NetworkFinderTuning tuning;
+  tuning.sought = pose::Sought::everybody;
   tuning.faintestFigure = faintest() / 100.0;
   if (box) {
     tuning.box = pose::Bounds{box->left(), box->top(), box->right(), box->bottom()};

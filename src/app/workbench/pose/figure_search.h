@@ -22,9 +22,9 @@ class FigureSearch : public QObject {
 
   /// What is found is added to the figures, the faint ones too; what came of it is said.
   void find(std::shared_ptr<pose::FigureFinder> finder);
-  /// With the network that comes with the program: all people, or the one in a part of the frame.
-  void findPeople(const std::optional<QRectF>& box = {});
-  /// How sure a figure must be, in percent, to be kept when people are found; remembered.
+  /// With the networks that come with the program: all people and animals, or the one in a part of the frame.
+  void findFigures(const std::optional<QRectF>& box = {});
+  /// How sure a figure must be, in percent, to be kept when figures are found; remembered.
   [[nodiscard]] static int faintest();
   static void setFaintest(int percent);
   void stop();

@@ -381,7 +381,7 @@ std::vector<ToolInfo> toolsWith(bool finder) {
 
 const std::vector<ToolInfo>& figureTools() {
   static const std::vector<ToolInfo> withFinder = toolsWith(true), without = toolsWith(false);
-  return pose::canFindPeople() ? withFinder : without;
+  return pose::canFind(pose::Sought::everybody) ? withFinder : without;
 }
 
 }  // namespace hscaffold::app

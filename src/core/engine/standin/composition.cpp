@@ -162,16 +162,9 @@ Composition Composition::clone() const {
 }
 
 Composition Places::composed(const Wishes& wishes, std::uint64_t seed, Size size) {
-  {
-    const std::lock_guard lock(mutex_);
-    for (const Kept& kept : kept_)
-      if (kept.seed == seed && kept.place->fields.size() == size && kept.wishes == wishes) return kept.place->clone();
-  }
-  auto fresh = std::make_shared<const Composition>(compose(wishes, seed, size));
-  const std::lock_guard lock(mutex_);
-  kept_.push_back({wishes, seed, fresh});
-  if (kept_.size() > most_) kept_.pop_front();
-  return fresh->clone();
+  return kept_
+      .of({wishes, seed, size}, [&] { return std::make_shared<const Composition>(compose(wishes, seed, size)); })
+      ->clone();
 }
 
 Composition withSubject(const Composition& place, const SubjectPlan& subject) {

@@ -3,12 +3,10 @@
 #pragma once
 
 #include <array>
-#include <deque>
-#include <memory>
-#include <mutex>
 
 #include "core/engine/standin/subjects.h"
 #include "core/image/image.h"
+#include "core/lately.h"
 
 namespace hscaffold::standin {
 
@@ -56,14 +54,13 @@ class Places {
   Composition composed(const Wishes& wishes, std::uint64_t seed, Size size);
 
  private:
-  struct Kept {
+  struct Key {
     Wishes wishes;
     std::uint64_t seed;
-    std::shared_ptr<const Composition> place;
+    Size size;
+    friend bool operator==(const Key&, const Key&) = default;
   };
-  static constexpr std::size_t most_ = 6;
-  std::mutex mutex_;
-  std::deque<Kept> kept_;  ///< oldest first
+  Lately<Key, Composition> kept_{6};
 };
 
 /// The subject put into a place, with its shadow.

@@ -9,12 +9,12 @@
 #include "core/image/resample.h"
 #include "core/networks/models.h"
 #include "core/pose/find/cut_out.h"
+#include "core/pose/find/findings.h"
 #include "core/pose/find/one_figure.h"
 
 namespace hscaffold::pose {
 namespace {
 
-constexpr const char* model = "figures.onnx";
 constexpr int deepest = 32;  ///< sides of what the network sees are multiples of this
 /// Sides of a cut-out at which it is looked at, multiples of `deepest`: first, and where somebody may be.
 constexpr std::array briefSides = {128, 96}, moreSides = {192, 64};
@@ -23,20 +23,17 @@ constexpr std::array wholeSides = {160, 256};
 constexpr int tileSide = 320;    ///< larger pictures are looked at in parts
 constexpr double overlap = 0.3;  ///< of neighbouring parts
 constexpr int mostTiles = 64;
-constexpr std::size_t mostLookedAt = 40;  ///< the strongest guesses are looked at again
-constexpr double faintShare = 0.2;        ///< of the strongest one's strength: guesses below are none
-constexpr std::size_t fewLookedAt = 4;    ///< of a turned picture
+constexpr double faintShare = 0.2;  ///< of the strongest one's strength: guesses below are none
 
 /// Mean strength from which a figure is seen plainly, and how much stronger a turned picture's must be.
 constexpr double plain = 0.38, clearly = 1.3;
 
-const Skeleton& human() { return skeletonOf("human"); }
-
-std::vector<std::byte> modelBytes() {
-  const auto path = networks::modelNamed(model);
-  if (path.empty()) throw badInput(networks::missingModel(model));
-  return readWholeFile(path);
-}
+struct Known {
+  Sought who;
+  const char *model, *skeleton;
+};
+constexpr std::array known = {Known{Sought::people, "figures.onnx", "human"},
+                              Known{Sought::animals, "animals.onnx", "four-legged"}};
 
 int padded(int side) { return std::max(deepest, (side + deepest - 1) / deepest * deepest); }
 
@@ -56,17 +53,9 @@ networks::Tensor inputOf(const Image<Rgb>& picture, bool mirrored) {
   return out;
 }
 
-double strengthOf(const Figure& figure) {
-  double sum = 0;
-  for (const KeyPoint& p : figure.points) sum += p.there() ? p.confidence : 0;
-  return sum;
-}
-
-double longer(const Bounds& box) { return std::max(box.width(), box.height()); }
-
 /// A square with the box in its middle, `room` times as large as its longer side.
 Bounds squareAbout(const Bounds& box, double room) {
-  const double half = std::max(12.0, room * longer(box) / 2);
+  const double half = std::max(12.0, room * longerSideOf(box) / 2);
   const Point middle = box.middle();
   return {middle.x - half, middle.y - half, middle.x + half, middle.y + half};
 }
@@ -74,11 +63,12 @@ Bounds squareAbout(const Bounds& box, double room) {
 /// Parts that overlap and together cover a large picture; none for a small one.
 std::vector<Bounds> tilesOf(const Bounds& whole) {
   std::vector<Bounds> out;
-  const double longest = longer(whole);
+  const double longest = longerSideOf(whole);
   if (longest < 1.5 * wholeSides.back()) return out;
   double tile = longest > 1600 ? longest / 3.4 : longest / 1.7;
   const auto count = [&](double length) {
-    return std::max(1, static_cast<int>(std::ceil((length - overlap * tile) / (tile * (1 - overlap)))));
+    // A hair's breadth more is no further part.
+    return std::max(1, static_cast<int>(std::ceil((length - overlap * tile) / (tile * (1 - overlap)) - 1e-3)));
   };
   while (count(whole.right) * count(whole.bottom) > mostTiles) tile *= 1.2;
   const int across = count(whole.right), down = count(whole.bottom);
@@ -88,68 +78,6 @@ std::vector<Bounds> tilesOf(const Bounds& whole) {
       const double x = place(whole.right, i, across), y = place(whole.bottom, j, down);
       out.push_back({x, y, std::min(whole.right, x + tile), std::min(whole.bottom, y + tile)});
     }
-  return out;
-}
-
-/// Share of the smaller box that lies in both.
-double overlapOf(const Bounds& a, const Bounds& b) {
-  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
-               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
-  if (w <= 0 || h <= 0) return 0;
-  return w * h / std::max(1.0, std::min(a.width() * a.height(), b.width() * b.height()));
-}
-
-/// Whether two findings are of one figure: enough of their points lie together.
-bool same(const Figure& a, const Figure& b) {
-  const auto boxA = boundsOf(a), boxB = boundsOf(b);
-  if (!boxA || !boxB || overlapOf(*boxA, *boxB) < 0.3) return false;
-  const double near = 0.08 * std::max(longer(*boxA), longer(*boxB));
-  int together = 0, both = 0;
-  for (std::size_t p = 0; p < a.points.size(); ++p) {
-    if (!a.points[p].there() || !b.points[p].there()) continue;
-    ++both;
-    const Point off = a.points[p].at - b.points[p].at;
-    if (dot(off, off) < near * near) ++together;
-  }
-  return both > 0 ? 2 * together >= both : overlapOf(*boxA, *boxB) > 0.7;
-}
-
-/// Share of a figure's points that lie on another one: on its limbs, as broad as limbs are.
-double shareOn(const Figure& figure, const Figure& other) {
-  const auto box = boundsOf(other);
-  if (!box) return 0;
-  const double broad = 0.1 * longer(*box);
-  int on = 0, all = 0;
-  for (const KeyPoint& p : figure.points) {
-    if (!p.there()) continue;
-    ++all;
-    for (const Bone& bone : human().bones) {
-      const KeyPoint &a = other.points[bone.from], &b = other.points[bone.to];
-      if (!a.there() || !b.there() || distanceToSegment(p.at, a.at, b.at) > broad) continue;
-      ++on;
-      break;
-    }
-  }
-  return all > 0 ? static_cast<double>(on) / all : 0;
-}
-
-/// Whether a finding is nobody of its own: the same figure as another one, or only a part of it, as folds and locks are
-/// that look like somebody small.
-bool belongsTo(const Figure& figure, const Figure& other) {
-  if (same(figure, other)) return true;
-  const bool small = longer(*boundsOf(figure)) < 0.6 * longer(*boundsOf(other));
-  // Somebody small before somebody large is as sure as they are.
-  return shareOn(figure, other) > (small && strengthOf(figure) < 0.9 * strengthOf(other) ? 0.6 : 0.8);
-}
-
-/// The strongest first, without those that belong to a stronger one.
-std::vector<Figure> distinct(std::vector<Figure> found) {
-  std::stable_sort(found.begin(), found.end(),
-                   [](const Figure& a, const Figure& b) { return strengthOf(a) > strengthOf(b); });
-  std::vector<Figure> out;
-  for (Figure& figure : found)
-    if (std::none_of(out.begin(), out.end(), [&](const Figure& other) { return belongsTo(figure, other); }))
-      out.push_back(std::move(figure));
   return out;
 }
 
@@ -167,7 +95,19 @@ double between(const std::array<std::pair<double, double>, count>& measured, dou
 
 }  // namespace
 
-double calibrated(double strength) {
+bool canFind(Sought sought) {
+  return std::any_of(known.begin(), known.end(), [&](const Known& each) {
+    return (sought == Sought::everybody || sought == each.who) && !networks::modelNamed(each.model).empty();
+  });
+}
+
+std::optional<Sought> soughtAs(const std::string& skeleton) {
+  for (const Known& each : known)
+    if (each.skeleton == skeleton) return each.who;
+  return {};
+}
+
+double calibrated(double strength, const std::string&) {
   // Measured on painted, drawn and photographed people.
   return between<9>({{{0, 0},
                       {0.15, 0.16},
@@ -181,24 +121,34 @@ double calibrated(double strength) {
                     strength);
 }
 
-double likelihood(double strength) {
+double likelihood(double strength, const std::string&) {
   // Measured on people, and on painted places without any.
   return between<8>(
       {{{0, 0}, {0.2, 0.08}, {0.27, 0.15}, {0.33, 0.4}, {0.39, 0.76}, {0.46, 0.93}, {0.52, 0.98}, {1, 1}}}, strength);
 }
 
-bool canFindPeople() { return !networks::modelNamed(model).empty(); }
-
 NetworkFinder::NetworkFinder(std::span<const std::byte> onnx, const std::string& where, NetworkFinderTuning tuning)
-    : tuning_(std::move(tuning)), network_(std::in_place, onnx, where), where_(where) {}
-
-NetworkFinder::Look NetworkFinder::look(View<Rgb> picture, const Bounds& part, int side, bool mirrored,
-                                        const StopToken& stop) {
-  throwIfStopped(stop);
-  return lookAt(cutOut(picture, part), part, side, mirrored, stop);
+    : tuning_(std::move(tuning)) {
+  const Known& one = tuning_.sought == Sought::animals ? known[1] : known[0];
+  eyes_.push_back({one.who, &skeletonOf(one.skeleton), networks::Network(onnx, where), where});
 }
 
-NetworkFinder::Look NetworkFinder::lookAt(View<Rgb> cut, const Bounds& part, int side, bool mirrored,
+void NetworkFinder::open() {
+  if (!eyes_.empty()) return;
+  const bool everybody = tuning_.sought == Sought::everybody;
+  for (const Known& each : known) {
+    if (!everybody && each.who != tuning_.sought) continue;
+    const auto path = networks::modelNamed(each.model);
+    if (path.empty()) {
+      if (everybody && canFind(Sought::everybody)) continue;
+      throw badInput(networks::missingModel(each.model));
+    }
+    eyes_.push_back(
+        {each.who, &skeletonOf(each.skeleton), networks::Network(readWholeFile(path), each.model), each.model});
+  }
+}
+
+NetworkFinder::Look NetworkFinder::lookAt(Eye& eye, View<Rgb> cut, const Bounds& part, int side, bool mirrored,
                                           const StopToken& stop) {
   throwIfStopped(stop);
   const double shrink = static_cast<double>(side) / std::max(cut.width(), cut.height());
@@ -209,27 +159,30 @@ NetworkFinder::Look NetworkFinder::lookAt(View<Rgb> cut, const Bounds& part, int
   out.scale = part.width() / size.width;
   out.left = std::floor(part.left);
   out.top = std::floor(part.top);
-  out.maps = pointMapsFrom(network_->run(inputOf(seen, false)).front(), human(), where_);
-  if (mirrored)
-    out.maps = withMirrored(std::move(out.maps),
-                            pointMapsFrom(network_->run(inputOf(seen, true)).front(), human(), where_), human());
+  const auto answer = [&](bool turned) {
+    return pointMapsFrom(eye.network.run(inputOf(seen, turned)).front(), *eye.skeleton, eye.where);
+  };
+  out.maps = answer(false);
+  if (mirrored) out.maps = withMirrored(std::move(out.maps), answer(true), *eye.skeleton);
   return out;
 }
 
-std::vector<Figure> NetworkFinder::within(const Look& look) const {
+std::vector<Figure> NetworkFinder::within(const Eye& eye, const Look& look) const {
   DecodeTuning how;
   how.faintest = tuning_.faintest;
-  auto out = decoded(look.maps, human(), look.scale, how);
+  auto out = decoded(look.maps, *eye.skeleton, look.scale, how);
+  std::erase_if(out, [](const Figure& figure) { return !boundsOf(figure); });
   for (Figure& figure : out)
     for (KeyPoint& p : figure.points)
       if (p.there()) p.at = p.at + Point{look.left, look.top};
   return out;
 }
 
-std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
+std::optional<Figure> NetworkFinder::lookCloser(Eye& eye, View<Rgb> picture, const Bounds& box,
+                                                const StopToken& stop) const {
   const Bounds part = squareAbout(box, closeRoom);
   const double left = std::floor(part.left), top = std::floor(part.top),
-               rim = tuning_.box ? 0.08 * longer(box) : 0.2 * longer(box);
+               rim = (tuning_.box ? 0.08 : 0.2) * longerSideOf(box);
   Image<Rgb> cut = cutOut(picture, part);
   // Reduced once for all sizes.
   constexpr int enough = 384;
@@ -237,7 +190,7 @@ std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds&
   std::vector<PointMaps> looks;
   double scale = 1;
   const auto take = [&](int side) {
-    Look one = lookAt(cut, part, side, true, stop);
+    Look one = lookAt(eye, cut, part, side, true, stop);
     if (looks.empty()) scale = one.scale;
     looks.push_back(std::move(one.maps));
   };
@@ -247,12 +200,12 @@ std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds&
     const double cell = maps.stride * scale;
     how.within = Bounds{(box.left - rim - left) / cell, (box.top - rim - top) / cell, (box.right + rim - left) / cell,
                         (box.bottom + rim - top) / cell};
-    return decodedOne(maps, human(), scale, how);
+    return decodedOne(maps, *eye.skeleton, scale, how);
   };
   for (const int side : briefSides) take(side);
   auto out = seen();
   // Whoever hardly is there need not be looked at again.
-  if (!tuning_.brief && out && (tuning_.box || likelihood(confidenceOf(*out)) > 0.1)) {
+  if (!tuning_.brief && out && (tuning_.box || likelihood(confidenceOf(*out), out->skeleton) > 0.1)) {
     for (const int side : moreSides) take(side);
     out = seen();
   }
@@ -263,38 +216,53 @@ std::optional<Figure> NetworkFinder::lookCloser(View<Rgb> picture, const Bounds&
 }
 
 std::vector<Figure> NetworkFinder::inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
+  // One figure: the surest.
   std::vector<Figure> out;
-  if (auto found = lookCloser(picture, box, stop)) out.push_back(std::move(*found));
+  for (Eye& eye : eyes_) {
+    auto found = lookCloser(eye, picture, box, stop);
+    if (!found || (!out.empty() && confidenceOf(*found) <= confidenceOf(out.front()))) continue;
+    out.assign(1, std::move(*found));
+  }
   return out;
 }
 
-std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, std::size_t closer, const StopToken& stop) {
+std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, Effort effort, const StopToken& stop) {
   const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
-  std::vector<Figure> found;
-  const auto add = [&](const Bounds& part, int side) {
-    for (Figure& figure : within(look(picture, part, side, false, stop)))
-      if (boundsOf(figure)) found.push_back(std::move(figure));
+  std::vector<std::vector<Figure>> guesses(eyes_.size());
+  const auto look = [&](View<Rgb> cut, const Bounds& part, int side) {
+    for (std::size_t e = 0; e < eyes_.size(); ++e)
+      for (Figure& figure : within(eyes_[e], lookAt(eyes_[e], cut, part, side, false, stop)))
+        guesses[e].push_back(std::move(figure));
   };
-  for (const int side : wholeSides) add(whole, side);
-  // Small figures of large pictures, part by part.
-  if (closer > fewLookedAt)
-    for (const Bounds& part : tilesOf(whole)) add(part, std::min(tileSide, static_cast<int>(longer(part))));
-  found = distinct(std::move(found));
-  if (!found.empty())
-    std::erase_if(found, [least = faintShare * strengthOf(found.front())](const Figure& figure) {
+  for (const int side : wholeSides) look(picture, whole, side);
+  if (effort.parts)
+    for (const Bounds& part : tilesOf(whole))
+      look(cutOut(picture, part), part, std::min(tileSide, static_cast<int>(longerSideOf(part))));
+  std::vector<Figure> out;
+  for (std::size_t e = 0; e < eyes_.size(); ++e)
+    for (Figure& figure : again(eyes_[e], picture, std::move(guesses[e]), effort, stop))
+      out.push_back(std::move(figure));
+  return out;
+}
+
+std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, std::vector<Figure> guesses, Effort effort,
+                                         const StopToken& stop) const {
+  guesses = distinct(std::move(guesses));
+  if (!guesses.empty())
+    std::erase_if(guesses, [least = faintShare * strengthOf(guesses.front())](const Figure& figure) {
       return strengthOf(figure) < least;
     });
-  if (found.size() > tuning_.mostFigures) found.resize(tuning_.mostFigures);
-  if (!tuning_.again) return found;
-  if (found.size() > closer) found.resize(closer);
+  if (guesses.size() > tuning_.mostFigures) guesses.resize(tuning_.mostFigures);
+  if (!tuning_.again) return guesses;
+  if (guesses.size() > effort.closer) guesses.resize(effort.closer);
   std::vector<Figure> seen;
-  for (const Figure& figure : found) {
+  for (const Figure& figure : guesses) {
     // A guess that turns out to lie on somebody who was seen is not looked at.
     if (std::any_of(seen.begin(), seen.end(), [&](const Figure& other) {
-          return likelihood(confidenceOf(other)) > 0.5 && belongsTo(figure, other);
+          return likelihood(confidenceOf(other), other.skeleton) > 0.5 && belongsTo(figure, other);
         }))
       continue;
-    if (auto near = lookCloser(picture, *boundsOf(figure), stop); near && boundsOf(*near))
+    if (auto near = lookCloser(eye, picture, *boundsOf(figure), stop); near && boundsOf(*near))
       seen.push_back(std::move(*near));
   }
   return distinct(std::move(seen));
@@ -316,7 +284,7 @@ std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figur
                   b = quarterTurned({tuning_.box->right, tuning_.box->bottom}, quarters, picture.size());
       other = inBox(turned, {std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)}, stop);
     } else {
-      other = everywhere(turned, fewLookedAt, stop);
+      other = everywhere(turned, {.closer = 4, .parts = false}, stop);
     }
     if (const double sure = surest(other); sure < plain || sure < clearly * most) continue;
     most = surest(other);
@@ -330,41 +298,41 @@ std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figur
 
 std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
   if (picture.empty()) return {};
-  if (!network_) {
-    network_.emplace(modelBytes(), model);
-    where_ = model;
-  }
-  auto found = tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, mostLookedAt, stop);
+  open();
+  auto found =
+      tuning_.box ? inBox(picture, *tuning_.box, stop) : everywhere(picture, {.closer = 40, .parts = true}, stop);
   if (tuning_.turned) found = orTurned(picture, std::move(found), stop);
   for (Figure& figure : found) {
     // Whoever draws a box knows that somebody is in it.
-    const double likely = tuning_.box ? 1 : likelihood(confidenceOf(figure));
+    const double likely = tuning_.box ? 1 : likelihood(confidenceOf(figure), figure.skeleton);
     for (KeyPoint& p : figure.points)
-      if (p.there()) p.confidence = likely * calibrated(p.confidence);
+      if (p.there()) p.confidence = likely * calibrated(p.confidence, figure.skeleton);
   }
   std::erase_if(found, [&](const Figure& figure) { return confidenceOf(figure) < tuning_.faintestFigure; });
-  std::stable_sort(found.begin(), found.end(),
-                   [](const Figure& a, const Figure& b) { return confidenceOf(a) > confidenceOf(b); });
-  return found;
+  return withoutDoubles(std::move(found));
 }
 
-std::optional<Figure> personIn(View<Rgb> picture, const Bounds& box, const StopToken& stop) {
-  if (!canFindPeople()) return {};
+std::optional<Figure> figureIn(View<Rgb> picture, const Bounds& box, Sought sought, const StopToken& stop) {
+  if (!canFind(sought)) return {};
   // One for each thread: reading it takes longer than a look.
   struct Kept {
-    std::filesystem::path model;
+    std::filesystem::path people, animals;  // the models
+    Sought sought;
     NetworkFinder finder;
   };
-  thread_local std::optional<Kept> kept;
-  const auto path = networks::modelNamed(model);
-  if (!kept || kept->model != path) kept.emplace(Kept{path, NetworkFinder()});
+  thread_local std::vector<Kept> kept;
+  const auto people = networks::modelNamed(known[0].model), animals = networks::modelNamed(known[1].model);
+  std::erase_if(kept, [&](const Kept& each) { return each.people != people || each.animals != animals; });
+  auto at = std::find_if(kept.begin(), kept.end(), [&](const Kept& each) { return each.sought == sought; });
+  if (at == kept.end()) at = kept.insert(kept.end(), Kept{people, animals, sought, NetworkFinder()});
   NetworkFinderTuning tuning;
+  tuning.sought = sought;
   tuning.box = box;
   tuning.brief = true;
   tuning.turned = false;
   tuning.faintestFigure = 0;
-  kept->finder.tune(std::move(tuning));
-  auto found = kept->finder.find(picture, stop);
+  at->finder.tune(std::move(tuning));
+  auto found = at->finder.find(picture, stop);
   return found.empty() ? std::nullopt : std::optional(std::move(found.front()));
 }
 

@@ -132,8 +132,8 @@ std::vector<Figure> OwnNetworkFinder::find(View<Rgb> picture, StopToken stop) {
   };
   std::vector<Bounds> boxes = boxes_;
   // Where people are, the network that comes with the program knows.
-  if (boxes.empty() && how.skeleton == "human" && canFindPeople())
-    for (const Figure& figure : NetworkFinder().find(picture, stop))
+  if (boxes.empty() && soughtAs(how.skeleton) && canFind(*soughtAs(how.skeleton)))
+    for (const Figure& figure : NetworkFinder({.sought = *soughtAs(how.skeleton)}).find(picture, stop))
       if (const auto box = boundsOf(figure)) boxes.push_back(*box);
   if (boxes.empty()) look(whole);
   for (const Bounds& box : boxes) {

@@ -35,7 +35,7 @@ std::optional<Figure> figureFrom(const networks::Tensor& answer, const PointAnsw
 
 class OwnNetworkFinder : public FigureFinder {
  public:
-  /// @param boxes  a figure is looked for in each; empty: where `NetworkFinder` finds people, or else in the whole
+  /// @param boxes  a figure is looked for in each; empty: where `NetworkFinder` finds some, or else in the whole
   /// picture.
   explicit OwnNetworkFinder(std::filesystem::path onnx, std::vector<Bounds> boxes = {})
       : onnx_(std::move(onnx)), boxes_(std::move(boxes)) {}

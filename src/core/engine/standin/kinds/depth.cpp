@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/depth/depth_hold.h"
+#include "core/depth/things.h"
 #include "core/engine/standin/line_fields.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
@@ -39,6 +40,23 @@ struct Layers {
   std::vector<Layer> all;
 };
 
+/// Things without a closed border are taken out of the land.
+void standApart(Layers& layers, const Image<float>& near) {
+  const auto things = depth::thingsIn(
+      near, [&](int x, int y) { return !layers.all[static_cast<std::size_t>(layers.label(x, y))].thing; });
+  const auto first = static_cast<std::int32_t>(layers.all.size());
+  for (const depth::Thing& each : things.all) {
+    Layer layer;
+    layer.area = each.area;
+    layer.leap = each.drop;
+    layer.thing = true;
+    layers.all.push_back(layer);
+  }
+  for (int y = 0; y < near.height(); ++y)
+    for (int x = 0; x < near.width(); ++x)
+      if (things.label(x, y) >= 0) layers.label(x, y) = first + things.label(x, y);
+}
+
 Layers layersOf(const Image<float>& near, const Image<float>& leaps) {
   auto partition = partitionBy(leaps);
   Layers out;
@@ -72,24 +90,23 @@ Layers layersOf(const Image<float>& near, const Image<float>& leaps) {
       meets(0, 1);
     }
   const auto pixels = static_cast<double>(near.size().area());
-  std::vector<std::size_t> things;
-  for (std::size_t i = 0; i < out.all.size(); ++i) {
-    Layer& layer = out.all[i];
+  for (Layer& layer : out.all) {
     layer.leap /= std::max(1.0, layer.border);
     const bool broad = layer.bottom > 0.25 || (layer.sides > 0.12 && layer.area > 0.06 * pixels);
     layer.thing = layer.leap > 0.035 && layer.area < 0.3 * pixels && !broad;
-    if (layer.thing)
-      things.push_back(i);
-    else
-      layer.rank = landRank;
+    layer.rank = landRank;
   }
+  standApart(out, near);
+  std::vector<std::size_t> things;
+  for (std::size_t i = 0; i < out.all.size(); ++i)
+    if (out.all[i].thing) things.push_back(i);
   const auto says = [&](std::size_t i) { return std::sqrt(out.all[i].area) * out.all[i].leap; };
   std::stable_sort(things.begin(), things.end(), [&](std::size_t a, std::size_t b) { return says(a) > says(b); });
   double all = 1e-9, before = 0;
   for (const std::size_t i : things) all += says(i);
   for (const std::size_t i : things) {
     before += says(i);
-    out.all[i].rank = 0.12 + 0.88 * (before - 0.5 * says(i)) / all;
+    out.all[i].rank = 0.12 + 0.88 * (before - 0.7 * says(i)) / all;
   }
   return out;
 }
