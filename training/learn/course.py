@@ -2,6 +2,8 @@
 import argparse
 import math
 import os
+import queue
+import threading
 import time
 
 import torch
@@ -21,6 +23,23 @@ def asked(description, kept, pictures, batch, rate):
     ask.add_argument("--rate", type=float, default=rate)
     ask.add_argument("--begin-from", help="an exported network to begin with, where nothing is kept yet")
     return ask
+
+
+def ahead(make, most=3):
+    """What `make()` gives, again and again, made on a thread of its own a little before it is asked for. Its end is the end."""
+    ready = queue.Queue(most)
+
+    def fill():
+        while True:
+            try:
+                ready.put(make())
+            except EOFError:
+                ready.put(None)
+                return
+
+    threading.Thread(target=fill, daemon=True).start()
+    while (made := ready.get()) is not None:
+        yield made
 
 
 class Course:

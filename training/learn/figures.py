@@ -8,7 +8,7 @@ import math
 import numpy as np
 import torch
 
-from course import Course, asked
+from course import Course, ahead, asked
 from grounds import Grounds
 from net import Net
 from scenes import ANIMAL, HUMAN, Scenes
@@ -210,10 +210,15 @@ def main():
     source = Scenes(how.scenes, sought.name, DRAWN, DRAWN, course.drawn)
     grounds = Grounds(how.grounds, random)
 
-    def step(net):
+    def lesson():
         pictures, figures, masks = arrays(source.batch(how.batch, how.uses, random), random, sought, grounds)
-        aims = targets(figures, masks, sought)
-        return loss_of(net(pictures.contiguous(memory_format=torch.channels_last)), *aims, sought)
+        return pictures.contiguous(memory_format=torch.channels_last), targets(figures, masks, sought)
+
+    lessons = ahead(lesson)
+
+    def step(net):
+        pictures, aims = next(lessons)
+        return loss_of(net(pictures), *aims, sought)
 
     def judge(weights):
         net = Net(sought.outputs, **SHAPE)

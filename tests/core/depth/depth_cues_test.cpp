@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/depth/things.h"
 #include "core/image/filter.h"
 #include "depth_fixtures.h"
 
@@ -34,6 +35,7 @@ class DepthCuesTest : public QObject {
   void blurLiesBehind();
   void whatDiffersFromTheRimStandsInFront();
   void cuesKeepQuietWhereTheyKnowNothing();
+  void softThingsAreThingsAndSlopesAreLand();
 };
 
 void DepthCuesTest::superpixelsAreConnectedAndKeepToEdges() {
@@ -234,6 +236,38 @@ void DepthCuesTest::cuesKeepQuietWhereTheyKnowNothing() {
     for (const auto& cue : depth::cues()) QCOMPARE(cue.make(seen).near.size(), seen.x.size());
   }
   QCOMPARE(depth::seenIn({}).patches.count(), 0);
+}
+
+void DepthCuesTest::softThingsAreThingsAndSlopesAreLand() {
+  const auto mapOf = [](auto&& value) {
+    Image<float> near(size);
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) near(x, y) = value(static_cast<float>(x), static_cast<float>(y));
+    return gaussianBlur(near.view(), 3);
+  };
+  const auto plain = [](float y) { return std::max(0.0f, (y - 60) / 100); };
+  const auto panel = mapOf(
+      [&](float x, float y) { return x >= 90 && x < 140 && y >= 40 && y < 90 ? std::max(0.4f, plain(y)) : plain(y); });
+  const auto things = depth::thingsIn(panel);
+  QCOMPARE(things.all.size(), std::size_t{1});
+  QVERIFY(std::abs(things.all[0].area - 2500) < 500);
+  QVERIFY(things.all[0].drop > 0.05);
+  QVERIFY(things.label(115, 60) == 0 && things.label(60, 60) < 0 && things.label(115, 120) < 0);
+  const auto lines = depth::outlinesOf(things, panel);
+  int left = 0, middle = 0;
+  for (int y = 45; y < 70; ++y) {
+    for (int x = 84; x < 96; ++x) left += lines(x, y) != 0 ? 1 : 0;
+    for (int x = 100; x < 130; ++x) middle += lines(x, y) != 0 ? 1 : 0;
+  }
+  QVERIFY2(left >= 23 && middle == 0, qPrintable(QString("%1 %2").arg(left).arg(middle)));
+  // A dune that rises slowly to one side, a wall that the frame cuts, and grain are none.
+  QVERIFY(
+      depth::thingsIn(mapOf([&](float x, float y) { return std::min(1.0f, plain(y) + 0.3f * x / 240); })).all.empty());
+  QVERIFY(depth::thingsIn(mapOf([&](float x, float y) { return x < 30 ? 0.9f : plain(y); })).all.empty());
+  QVERIFY(
+      depth::thingsIn(mapOf([&](float x, float y) { return plain(y) + 0.1f * grain(x / 240, y / 160); })).all.empty());
+  // Who may not be a thing is none.
+  QVERIFY(depth::thingsIn(panel, [](int, int) { return false; }).all.empty());
 }
 
 QTEST_APPLESS_MAIN(DepthCuesTest)

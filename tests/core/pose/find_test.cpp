@@ -5,9 +5,12 @@
 
 #include "core/image/colour.h"
 #include "core/networks/models.h"
+#include "core/pose/body.h"
 #include "core/pose/find/cut_out.h"
+#include "core/pose/find/findings.h"
 #include "core/pose/find/network_finder.h"
 #include "core/pose/find/one_figure.h"
+#include "core/pose/library.h"
 #include "core/pose/pose_fixtures.h"
 #include "scenes.h"
 
@@ -20,10 +23,10 @@ namespace {
 const Skeleton& kind() { return fixtures::human(); }
 
 /// What a perfect network would say of these figures in a picture of four times that size.
-PointMaps drawnMaps(const std::vector<Figure>& figures, Size size, float strength = 1) {
+PointMaps drawnMaps(const std::vector<Figure>& figures, Size size, float strength = 1, const Skeleton& of = kind()) {
   PointMaps out;
-  const auto limbs = limbsOf(kind());
-  const std::size_t points = bodyPointsOf(kind());
+  const auto limbs = limbsOf(of);
+  const std::size_t points = bodyPointsOf(of);
   for (std::size_t p = 0; p < points; ++p) out.heat.emplace_back(size);
   for (std::size_t l = 0; l < limbs.size(); ++l) out.along.emplace_back(size), out.down.emplace_back(size);
   out.figure = Image<float>(size);
@@ -89,6 +92,8 @@ class FindTest : public QObject {
   void oneFigureComesBack();
   void figuresBesideAndBeforeEachOtherAreToldApart();
   void whatIsAbsentStaysAbsent();
+  void fourLegsComeBack();
+  void whoLiesOnOnePlaceIsOne();
   void noiseGivesNoFigure();
   void aFaintJointBetweenSureOnesIsFound();
   void aStrongerStrayLosesToWhatLimbsSay();
@@ -176,6 +181,48 @@ void FindTest::whatIsAbsentStaysAbsent() {
   DecodeTuning strict;
   strict.faintest = 0.4f;
   QVERIFY(decoded(drawnMaps({figure}, {80, 64}, 0.3f), kind(), 1, strict).empty());
+}
+
+void FindTest::fourLegsComeBack() {
+  const Skeleton& animal = skeletonOf("four-legged");
+  for (const NamedPose& named : housePoses()) {
+    if (named.skeleton != animal.id) continue;
+    for (const double turn : {60.0, 90.0, 250.0}) {
+      const auto figure = fittedInto(figureFrom(animal, seenFrom(animal, named.pose, turn), {}), {50, 60, 270, 200});
+      const auto found = decodedOne(drawnMaps({figure}, {80, 64}, 1, animal), animal, 1);
+      QVERIFY(found && found->skeleton == animal.id);
+      QVERIFY(countOf(*found) + 1 >= countOf(figure));
+      QVERIFY2(farthest(*found, figure) < 12, qPrintable(QString::fromStdString(named.name)));
+    }
+  }
+}
+
+void FindTest::whoLiesOnOnePlaceIsOne() {
+  const Skeleton& animal = skeletonOf("four-legged");
+  auto person = bodyAlone("Standing straight", 200, {160, 130});
+  for (KeyPoint& p : person.points) p.confidence = 0.8;
+  // An animal that is seen into the same limbs, less surely.
+  Figure doubt;
+  doubt.skeleton = animal.id;
+  doubt.points.resize(animal.points.size());
+  for (std::size_t p = 0; p < 12; ++p) {
+    doubt.points[p] = person.points[p];
+    doubt.points[p].confidence = 0.5;
+  }
+  QCOMPARE(withoutDoubles({doubt, person}).size(), std::size_t{1});
+  QCOMPARE(withoutDoubles({doubt, person})[0].skeleton, std::string("human"));
+  // One beside it stays, and so does the animal under a rider: both, the surer first.
+  auto beside = doubt;
+  for (KeyPoint& p : beside.points)
+    if (p.there()) p.at = p.at + Point{120, 0};
+  QCOMPARE(withoutDoubles({beside, person}).size(), std::size_t{2});
+  const auto mount = fittedInto(
+      figureFrom(animal, seenFrom(animal, BodyPose{std::vector<double>(animal.turns.size())}, 90), {}), {60, 120, 260, 260});
+  auto under = mount;
+  for (KeyPoint& p : under.points) p.confidence = 0.9;
+  const auto both = withoutDoubles({bodyAlone("Sitting on a chair", 130, {160, 90}), under});
+  QCOMPARE(both.size(), std::size_t{2});
+  QCOMPARE(both[0].skeleton, animal.id);
 }
 
 void FindTest::noiseGivesNoFigure() {
