@@ -1,5 +1,6 @@
 #include "app/images.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 
@@ -10,6 +11,19 @@ QImage toQImage(View<Rgb8> picture) {
   for (int y = 0; y < picture.height(); ++y) {
     auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
     for (int x = 0; x < picture.width(); ++x) line[x] = qRgb(picture(x, y).r, picture(x, y).g, picture(x, y).b);
+  }
+  return out;
+}
+
+Image<Rgb8> fromQImage(const QImage& image) {
+  const QImage rgb = image.convertToFormat(QImage::Format_RGB32);
+  Image<Rgb8> out(rgb.width(), rgb.height());
+  for (int y = 0; y < rgb.height(); ++y) {
+    const auto* line = reinterpret_cast<const QRgb*>(rgb.constScanLine(y));
+    std::transform(line, line + rgb.width(), out.row(y), [](QRgb c) {
+      return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)),
+                  static_cast<std::uint8_t>(qBlue(c))};
+    });
   }
   return out;
 }

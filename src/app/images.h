@@ -11,6 +11,7 @@
 namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture);
+Image<Rgb8> fromQImage(const QImage& image);
 /// Null if it is no picture.
 QImage imageFromPng(const Bytes& png);
 /// 8 bits, white on black, as the map is.

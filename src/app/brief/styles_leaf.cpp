@@ -12,8 +12,10 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/images.h"
 #include "app/theme/theme.h"
 #include "core/engine/standin/lexicon.h"
+#include "core/engine/standin/look_words.h"
 
 namespace hscaffold::app {
 namespace {
@@ -75,8 +77,8 @@ class CardDelegate : public QStyledItemDelegate {
   }
 };
 
-/// The words of a prompt that say how a picture is made, not what is in it.
-std::string wordsOfManner(const Brief& brief) {
+/// The words of a prompt that say how a picture is made, not what is in it, and some more.
+std::string wordsOfManner(const Brief& brief, const std::vector<std::string>& more = {}) {
   std::vector<std::string> words;
   const auto add = [&](const std::string& word) {
     if (std::find(words.begin(), words.end(), word) == words.end()) words.push_back(word);
@@ -92,6 +94,7 @@ std::string wordsOfManner(const Brief& brief) {
     const bool material = trait >= Trait::wood && trait <= Trait::paper;
     if (!place && !material && !standin::isThing(trait)) add(word.text);
   }
+  for (const std::string& word : more) add(word);
   std::string text;
   for (const auto& word : words) text += (text.empty() ? "" : ", ") + word;
   return text;
@@ -227,10 +230,12 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   };
   fromWords_ = link("style from words", "Card from words",
                     "A card of your own from the prompt's words for medium, mood, weather and hour");
-  fromProof_ = link("style from proof", "Card from proof", "The same from the words of the shown proof");
+  fromProof_ =
+      link("style from proof", "Card from proof", "The same from the words of the shown proof and from its colours");
   connect(fromWords_, &QPushButton::clicked, this, [this] { make(wordsOfManner(desk_.document.state().brief)); });
   connect(fromProof_, &QPushButton::clicked, this, [this] {
-    if (const ProofInfo* proof = desk_.proofs.current()) make(wordsOfManner(proof->recipe.brief));
+    if (const ProofInfo* proof = desk_.proofs.current())
+      make(wordsOfManner(proof->recipe.brief, standin::lookInWords(fromQImage(desk_.proofs.image(proof->number)))));
   });
   auto* row = new QHBoxLayout;
   row->addWidget(search_, 1);

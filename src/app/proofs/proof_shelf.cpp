@@ -16,19 +16,6 @@ constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 64 << 10;
 
 qsizetype costOf(const QImage& image) { return std::max<qsizetype>(1, image.sizeInBytes() >> 10); }
 
-Image<Rgb8> fromQImage(const QImage& image) {
-  const QImage rgb = image.convertToFormat(QImage::Format_RGB32);
-  Image<Rgb8> out(rgb.width(), rgb.height());
-  for (int y = 0; y < rgb.height(); ++y) {
-    const auto* line = reinterpret_cast<const QRgb*>(rgb.constScanLine(y));
-    std::transform(line, line + rgb.width(), out.row(y), [](QRgb c) {
-      return Rgb8{static_cast<std::uint8_t>(qRed(c)), static_cast<std::uint8_t>(qGreen(c)),
-                  static_cast<std::uint8_t>(qBlue(c))};
-    });
-  }
-  return out;
-}
-
 }  // namespace
 
 ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent)

@@ -7,8 +7,10 @@
 
 #include "app/brief/brief_panel.h"
 #include "app/brief/styles_leaf.h"
+#include "app/images.h"
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
+#include "core/engine/standin/look_words.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -24,6 +26,7 @@ class BriefViewTest : public fixtures::WindowTest {
   void cardsAreTakenByMouse();
   void cardsAreTakenByKeys();
   void cardsOfOnesOwn();
+  void cardsTakeTheColoursOfProofs();
   void twoHundredCards();
   void startPicturesAreGivenAndTakenAway();
   void variationsAreThrown();
@@ -228,6 +231,19 @@ void BriefViewTest::cardsOfOnesOwn() {
   QVERIFY(!cards().model()->index(0, 0).data(StyleModel::ownRole).toBool());
   Desk third;
   QVERIFY(StyleModel(third).index(0).data().toString() != "Evening");
+}
+
+void BriefViewTest::cardsTakeTheColoursOfProofs() {
+  type("a navy boat on a navy sea under a navy sky, woodcut");
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  click("leaf styles");
+  naming("Deep", [&] { click("style from proof"); });
+  const QString words = cards().model()->index(0, 0).data(Qt::ToolTipRole).toString();
+  QVERIFY2(words.contains("woodcut"), qPrintable(words));
+  const auto seen = standin::lookInWords(fromQImage(desk().proofs.image(desk().proofs.current()->number)));
+  QVERIFY(!seen.empty());
+  for (const auto& word : seen) QVERIFY2(words.contains(QString::fromStdString(word)), qPrintable(words));
 }
 
 void BriefViewTest::twoHundredCards() {

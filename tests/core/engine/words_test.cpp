@@ -4,6 +4,7 @@
 
 #include "core/brief/styles.h"
 #include "core/engine/standin/lexicon.h"
+#include "core/engine/standin/look_words.h"
 #include "core/engine/standin/plan.h"
 #include "core/engine/standin/subjects.h"
 #include "core/image/colour.h"
@@ -71,6 +72,7 @@ class WordsTest : public QObject {
   void oddTextsAreBounded_data();
   void oddTextsAreBounded();
   void variationsGoFurtherByDegree();
+  void looksAreToldInKnownWords();
 };
 
 void WordsTest::coloursGoToTheNounBehindThem() {
@@ -311,6 +313,37 @@ void WordsTest::variationsGoFurtherByDegree() {
   const auto one = fixtures::made(job);
   job.recipe.brief.variation = 5;
   QVERIFY(!(fixtures::made(job) == one));
+}
+
+void WordsTest::looksAreToldInKnownWords() {
+  // Bands of colours, each as the lexicon has it, with a little grain.
+  const auto banded = [](const std::vector<std::pair<std::string, int>>& bands) {
+    Image<Rgb8> out(80, 100);
+    int y = 0;
+    for (const auto& [word, rows] : bands) {
+      const OkLab lab = okLchToOkLab(*meaningOf(word).meaning->colour);
+      for (const int end = y + rows; y < end; ++y)
+        for (int x = 0; x < out.width(); ++x) {
+          OkLab here = lab;
+          here.l += (x % 3 == 0 ? 0.01f : -0.005f);
+          const Rgb c = okLabToLinearInGamut(here);
+          const auto byte = [](float v) {
+            return static_cast<std::uint8_t>(std::lround(255 * linearToSrgb(std::clamp(v, 0.0f, 1.0f))));
+          };
+          out(x, y) = {byte(c.r), byte(c.g), byte(c.b)};
+        }
+    }
+    return out;
+  };
+  using Words = std::vector<std::string>;
+  QCOMPARE(lookInWords(banded({{"ochre", 30}, {"navy", 60}, {"white", 10}})), (Words{"navy", "ochre"}));
+  QCOMPARE(lookInWords(banded({{"black", 100}})), (Words{"black", "dark", "muted"}));
+  QCOMPARE(lookInWords(banded({{"orange", 60}, {"red", 40}})), (Words{"orange", "red", "vivid", "warm"}));
+  QVERIFY(lookInWords(Image<Rgb8>()).empty());
+  // What is told acts: pictures painted after the words have more of the colours.
+  const auto plain = made(freeJob("dunes by the sea, gouache")),
+             told = made(freeJob("dunes by the sea, gouache, teal"));
+  QVERIFY(colourShare(told, 190) > 1.2 * colourShare(plain, 190));
 }
 
 QTEST_GUILESS_MAIN(WordsTest)

@@ -346,6 +346,17 @@ std::string_view groupOf(Trait trait) {
 
 }  // namespace
 
+std::vector<NamedColour> namedColours() {
+  std::vector<NamedColour> out;
+  for (const ColourWord& word : colourWords) {
+    // "golden" and "gray" are said already.
+    if (!out.empty() && std::abs(out.back().colour.l - word.l) + std::abs(out.back().colour.c - word.c) < 1e-4f)
+      continue;
+    out.push_back({word.word, *lexicon().at(word.word).colour});
+  }
+  return out;
+}
+
 FoundWord meaningOf(std::string_view word) {
   const auto& all = lexicon();
   const auto find = [&](std::string_view form) {

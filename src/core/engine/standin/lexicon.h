@@ -27,6 +27,13 @@ struct FoundWord {
 /// @param word  in small letters
 FoundWord meaningOf(std::string_view word);
 
+struct NamedColour {
+  std::string_view word;
+  OkLch colour;
+};
+/// Every colour by one of its words.
+std::vector<NamedColour> namedColours();
+
 /// Whether it is something that can stand in a picture.
 inline bool isThing(Trait trait) { return trait >= Trait::figure && trait <= Trait::rock; }
 inline bool isMedium(Trait trait) { return trait >= Trait::gouache && trait <= Trait::photograph; }
