@@ -6,6 +6,7 @@ import queue
 import threading
 import time
 
+import numpy as np
 import torch
 
 from net import Averaged, begin_from
@@ -45,7 +46,8 @@ def ahead(make, most=3):
 class Course:
     """Weights, their running mean, and how far the course has come; all in one file."""
 
-    def __init__(self, how, net, shape, warm):
+    def __init__(self, how, net, shape, warm, records):
+        """`records`: some scenes, by which an exported network is taken up."""
         torch.set_num_threads(how.threads)
         self.how, self.net, self.shape, self.warm = how, net.to(memory_format=torch.channels_last), shape, warm
         self.best = torch.optim.AdamW(self.net.parameters(), lr=how.rate, weight_decay=1e-4)
@@ -57,7 +59,8 @@ class Course:
             self.averaged.values, self.averaged.step = kept["averaged"], kept["step"]
             self.seen, self.drawn = kept["seen"], kept["drawn"]
         elif how.begin_from:
-            begin_from(self.net, how.begin_from)
+            pictures = np.stack([r.picture.transpose(2, 0, 1) for r in records[:48]])
+            begin_from(self.net, how.begin_from, torch.from_numpy(pictures).float() / 255)
             self.averaged = Averaged(self.net)
         os.makedirs(os.path.dirname(how.kept), exist_ok=True)
 

@@ -65,9 +65,9 @@ def order(net, records, random):
 
 def main():
     how = asked(__doc__, "build/learn/depth.pt", 60_000, 16, 2.5e-3).parse_args()
-    course = Course(how, Net(1, **SHAPE), SHAPE, 2000)
+    test = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 2_000_000_000, 160).batch(160, 1, np.random.default_rng(0))
+    course = Course(how, Net(1, **SHAPE), SHAPE, 2000, test)
     random = np.random.default_rng(course.seen)
-    test = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 2_000_000_000, 160).batch(160, 1, random)
     source = Scenes(how.scenes, "depth", HEIGHT, WIDTH, 500_000_000 + course.drawn)
 
     def step(net):

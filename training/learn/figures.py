@@ -204,9 +204,9 @@ def main():
     how = ask.parse_args()
     sought = Sought(*SOUGHT[how.of])
     how.kept = how.kept or f"build/learn/{sought.name}.pt"
-    course = Course(how, Net(sought.outputs, **SHAPE), SHAPE, 5000)
+    test = Scenes(how.scenes, sought.name, SIDE, SIDE, 2_000_000_000, 144).batch(144, 1, np.random.default_rng(0))
+    course = Course(how, Net(sought.outputs, **SHAPE), SHAPE, 5000, test)
     random = np.random.default_rng(course.seen)
-    test = Scenes(how.scenes, sought.name, SIDE, SIDE, 2_000_000_000, 144).batch(144, 1, random)
     source = Scenes(how.scenes, sought.name, DRAWN, DRAWN, course.drawn)
     grounds = Grounds(how.grounds, random)
 

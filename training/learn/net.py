@@ -68,9 +68,10 @@ def folded(net):
     return net
 
 
-def begin_from(net, path):
-    """Weights of an exported network as a beginning: its folded convolutions, and batch norms that change nothing yet. A
-    head with other outputs begins anew."""
+def begin_from(net, path, pictures):
+    """Weights of an exported network as a beginning: its folded convolutions, and batch norms that change nothing yet, also
+    while it learns: they have the mean and spread that the pictures (B x 3 x H x W) give. A head with other outputs begins
+    anew."""
     import onnx
     from onnx import numpy_helper
     graph = onnx.load(path).graph
@@ -99,6 +100,18 @@ def begin_from(net, path):
                 norm.running_var.fill_(1 - norm.eps)
                 norm.weight.fill_(1)
                 norm.bias.copy_(torch.from_numpy(bias))
+        came = {}
+        norms = [m for m in net.modules() if isinstance(m, nn.BatchNorm2d)]
+        hooks = [m.register_forward_hook(lambda m, given, _: came.__setitem__(m, given[0])) for m in norms]
+        net.eval()(pictures)
+        for hook in hooks:
+            hook.remove()
+        for norm in norms:
+            mean, spread = came[norm].mean((0, 2, 3)), came[norm].var((0, 2, 3))
+            norm.running_mean.copy_(mean)
+            norm.running_var.copy_(spread)
+            norm.weight.copy_((spread + norm.eps).sqrt())
+            norm.bias.add_(mean)
     return net.train()
 
 

@@ -244,6 +244,9 @@ void BriefViewTest::cardsTakeTheColoursOfProofs() {
   const auto seen = standin::lookInWords(fromQImage(desk().proofs.image(desk().proofs.current()->number)));
   QVERIFY(!seen.empty());
   for (const auto& word : seen) QVERIFY2(words.contains(QString::fromStdString(word)), qPrintable(words));
+  cards().setFocus();
+  cards().setCurrentIndex(cards().model()->index(0, 0));
+  QTest::keyClick(&cards(), Qt::Key_Delete);
 }
 
 void BriefViewTest::twoHundredCards() {

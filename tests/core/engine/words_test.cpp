@@ -341,8 +341,8 @@ void WordsTest::looksAreToldInKnownWords() {
   QCOMPARE(lookInWords(banded({{"orange", 60}, {"red", 40}})), (Words{"orange", "red", "vivid", "warm"}));
   QVERIFY(lookInWords(Image<Rgb8>()).empty());
   // What is told acts: pictures painted after the words have more of the colours.
-  const auto plain = made(freeJob("dunes by the sea, gouache")),
-             told = made(freeJob("dunes by the sea, gouache, teal"));
+  const auto plain = fixtures::made(freeJob("dunes by the sea, gouache")),
+             told = fixtures::made(freeJob("dunes by the sea, gouache, teal"));
   QVERIFY(colourShare(told, 190) > 1.2 * colourShare(plain, 190));
 }
 
