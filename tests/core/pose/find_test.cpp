@@ -103,6 +103,7 @@ class FindTest : public QObject {
   void mirroredAnswersJoin();
   void wrongShapesAreRefused();
   void theKiteFlyerIsFound();
+  void everybodyIsFoundTogether();
   void nobodyIsFoundWhereNobodyIs();
   void aBoxAsksForWhoIsInIt();
   void missingModelsAreSaid();
@@ -216,8 +217,9 @@ void FindTest::whoLiesOnOnePlaceIsOne() {
   for (KeyPoint& p : beside.points)
     if (p.there()) p.at = p.at + Point{120, 0};
   QCOMPARE(withoutDoubles({beside, person}).size(), std::size_t{2});
-  const auto mount = fittedInto(
-      figureFrom(animal, seenFrom(animal, BodyPose{std::vector<double>(animal.turns.size())}, 90), {}), {60, 120, 260, 260});
+  const auto mount =
+      fittedInto(figureFrom(animal, seenFrom(animal, BodyPose{std::vector<double>(animal.turns.size())}, 90), {}),
+                 {60, 120, 260, 260});
   auto under = mount;
   for (KeyPoint& p : under.points) p.confidence = 0.9;
   auto rider = bodyAlone("Sitting on a chair", 130, {160, 90});
@@ -342,7 +344,7 @@ double shareRight(const Figure& truth, const Figure& found) {
   const auto box = *boundsOf(truth);
   const double near = 0.1 * std::max(box.width(), box.height());
   int right = 0, all = 0;
-  for (std::size_t p = 0; p < bodyPointsOf(kind()); ++p) {
+  for (std::size_t p = 0; p < bodyPointsOf(truth.kind()); ++p) {
     if (truth.points[p].presence != Presence::seen) continue;
     ++all;
     right += found.points[p].there() && distanceBetween(found.points[p].at, truth.points[p].at) < near ? 1 : 0;
@@ -372,6 +374,31 @@ void FindTest::theKiteFlyerIsFound() {
   QVERIFY2(best > 0.6, qPrintable(QString::number(best)));
   // Twice the same.
   QVERIFY(tidied(NetworkFinder(tuning).find(picture, {})) == found);
+}
+
+void FindTest::everybodyIsFoundTogether() {
+  constexpr Size size{1200, 800};
+  const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
+  std::shared_ptr<const Figure> fox;
+  for (const auto& figure : almanac::duneWalkFigures(size).figures)
+    if (figure->skeleton == "four-legged") fox = figure;
+  QVERIFY(fox != nullptr);
+  NetworkFinderTuning tuning;
+  tuning.faintestFigure = 0.3;
+  tuning.sought = Sought::everybody;
+  const auto found = tidied(NetworkFinder(tuning).find(picture, {}));
+  double person = 0;
+  for (const Figure& figure : found)
+    if (figure.skeleton == "human") person = std::max(person, shareRight(*flyerIn(size), figure));
+  QVERIFY2(person > 0.6, qPrintable(QString::number(person)));
+  // A box may hold either.
+  tuning.box = boundsOf(*fox);
+  const auto boxed = NetworkFinder(tuning).find(picture, {});
+  QCOMPARE(boxed.size(), std::size_t{1});
+  QCOMPARE(boxed[0].skeleton, std::string("four-legged"));
+  QVERIFY2(shareRight(*fox, boxed[0]) > 0.4, qPrintable(QString::number(shareRight(*fox, boxed[0]))));
+  tuning.box = boundsOf(*flyerIn(size));
+  QCOMPARE(NetworkFinder(tuning).find(picture, {}).at(0).skeleton, std::string("human"));
 }
 
 void FindTest::nobodyIsFoundWhereNobodyIs() {

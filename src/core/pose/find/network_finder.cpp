@@ -6,6 +6,7 @@
 
 #include "core/image/atomic_file.h"
 #include "core/image/colour.h"
+#include "core/image/components.h"
 #include "core/image/resample.h"
 #include "core/networks/models.h"
 #include "core/pose/find/cut_out.h"
@@ -20,8 +21,9 @@ constexpr int deepest = 32;  ///< sides of what the network sees are multiples o
 constexpr std::array briefSides = {128, 96}, moreSides = {192, 64};
 constexpr double closeRoom = 1.5;  ///< a cut-out's side, to the longer side of its figure
 constexpr std::array wholeSides = {160, 256};
-constexpr int tileSide = 320;    ///< larger pictures are looked at in parts
-constexpr double overlap = 0.3;  ///< of neighbouring parts
+constexpr double samePlace = 0.5;  ///< of two boxes together: they are of one body
+constexpr int tileSide = 320;      ///< larger pictures are looked at in parts
+constexpr double overlap = 0.3;    ///< of neighbouring parts
 constexpr int mostTiles = 64;
 constexpr double faintShare = 0.2;  ///< of the strongest one's strength: guesses below are none
 
@@ -79,6 +81,36 @@ std::vector<Bounds> tilesOf(const Bounds& whole) {
       out.push_back({x, y, std::min(whole.right, x + tile), std::min(whole.bottom, y + tile)});
     }
   return out;
+}
+
+/// Where a look sees anybody's body: the boxes of what it covers, in the picture's pixels, the largest first.
+std::vector<Bounds> coveredIn(const PointMaps& maps, double scale) {
+  constexpr float covered = 0.4f;
+  constexpr double least = 0.004;  // of the picture
+  constexpr std::size_t most = 4;
+  Image<std::uint8_t> mask(maps.figure.size());
+  for (int y = 0; y < mask.height(); ++y)
+    std::transform(maps.figure.row(y), maps.figure.row(y) + mask.width(), mask.row(y),
+                   [](float v) { return static_cast<std::uint8_t>(v > covered ? 255 : 0); });
+  auto pieces = componentsOf(mask, Connected::eight).all;
+  std::erase_if(pieces, [&](const Component& piece) {
+    return static_cast<double>(piece.area) < least * static_cast<double>(mask.size().area());
+  });
+  std::stable_sort(pieces.begin(), pieces.end(), [](const auto& a, const auto& b) { return a.area > b.area; });
+  if (pieces.size() > most) pieces.resize(most);
+  std::vector<Bounds> out;
+  const double cell = scale * maps.stride;
+  for (const Component& piece : pieces)
+    out.push_back({piece.left * cell, piece.top * cell, (piece.right + 1) * cell, (piece.bottom + 1) * cell});
+  return out;
+}
+
+/// What two boxes share, of what they cover together.
+double sharedBy(const Bounds& a, const Bounds& b) {
+  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
+               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
+  if (w <= 0 || h <= 0) return 0;
+  return w * h / (a.width() * a.height() + b.width() * b.height() - w * h);
 }
 
 /// Straight between what was measured; places in rising order.
@@ -228,11 +260,22 @@ std::vector<Figure> NetworkFinder::inBox(View<Rgb> picture, const Bounds& box, c
 
 std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, Effort effort, const StopToken& stop) {
   const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
-  std::vector<std::vector<Figure>> guesses(eyes_.size());
+  std::vector<Guesses> guesses(eyes_.size());
   const auto look = [&](View<Rgb> cut, const Bounds& part, int side) {
-    for (std::size_t e = 0; e < eyes_.size(); ++e)
-      for (Figure& figure : within(eyes_[e], lookAt(eyes_[e], cut, part, side, false, stop)))
-        guesses[e].push_back(std::move(figure));
+    for (std::size_t e = 0; e < eyes_.size(); ++e) {
+      const Look one = lookAt(eyes_[e], cut, part, side, false, stop);
+      for (Figure& figure : within(eyes_[e], one)) guesses[e].figures.push_back(std::move(figure));
+      // Limbs of animals are told less surely than where they are.
+      if (eyes_[e].knows != Sought::animals) continue;
+      for (const Bounds& covered : coveredIn(one.maps, one.scale)) {
+        const Bounds there{covered.left + one.left, covered.top + one.top, covered.right + one.left,
+                           covered.bottom + one.top};
+        // What is seen again at another size, or in another part.
+        if (std::none_of(guesses[e].places.begin(), guesses[e].places.end(),
+                         [&](const Bounds& other) { return sharedBy(there, other) > samePlace; }))
+          guesses[e].places.push_back(there);
+      }
+    }
   };
   for (const int side : wholeSides) look(picture, whole, side);
   if (effort.parts)
@@ -245,9 +288,9 @@ std::vector<Figure> NetworkFinder::everywhere(View<Rgb> picture, Effort effort, 
   return out;
 }
 
-std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, std::vector<Figure> guesses, Effort effort,
+std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, Guesses all, Effort effort,
                                          const StopToken& stop) const {
-  guesses = distinct(std::move(guesses));
+  auto guesses = distinct(std::move(all.figures));
   if (!guesses.empty())
     std::erase_if(guesses, [least = faintShare * strengthOf(guesses.front())](const Figure& figure) {
       return strengthOf(figure) < least;
@@ -256,6 +299,8 @@ std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, std::vecto
   if (!tuning_.again) return guesses;
   if (guesses.size() > effort.closer) guesses.resize(effort.closer);
   std::vector<Figure> seen;
+  for (const Bounds& place : all.places)
+    if (auto near = lookCloser(eye, picture, place, stop); near && boundsOf(*near)) seen.push_back(std::move(*near));
   for (const Figure& figure : guesses) {
     // A guess that turns out to lie on somebody who was seen is not looked at.
     if (std::any_of(seen.begin(), seen.end(), [&](const Figure& other) {

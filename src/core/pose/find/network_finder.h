@@ -66,13 +66,17 @@ class NetworkFinder : public FigureFinder {
   /// @param cut  the part, at any size; it is brought to `side` pixels on its longer side.
   static Look lookAt(Eye& eye, View<Rgb> cut, const Bounds& part, int side, bool mirrored, const StopToken& stop);
   std::vector<Figure> within(const Eye& eye, const Look& look) const;
+  /// What an eye takes for somebody at first sight.
+  struct Guesses {
+    std::vector<Figure> figures;
+    std::vector<Bounds> places;  ///< where somebody is, whatever limbs say
+  };
   /// The one figure in a box, looked at with some room round it at several sizes, together with its mirror image.
   std::optional<Figure> lookCloser(Eye& eye, View<Rgb> picture, const Bounds& box, const StopToken& stop) const;
   std::vector<Figure> inBox(View<Rgb> picture, const Bounds& box, const StopToken& stop);
   std::vector<Figure> everywhere(View<Rgb> picture, Effort effort, const StopToken& stop);
-  /// Guesses, the strongest first, looked at again.
-  std::vector<Figure> again(Eye& eye, View<Rgb> picture, std::vector<Figure> guesses, Effort effort,
-                            const StopToken& stop) const;
+  /// Places, then guesses, the strongest first, looked at again.
+  std::vector<Figure> again(Eye& eye, View<Rgb> picture, Guesses guesses, Effort effort, const StopToken& stop) const;
   /// Where nobody is seen plainly, the picture is turned by quarters: somebody may lie, hang or stand on their head.
   std::vector<Figure> orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop);
 
