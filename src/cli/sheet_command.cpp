@@ -115,7 +115,7 @@ void runMeasure(const SheetOptions& options, bool json) {
   for (const RecipeGuide& entry : recipe.guides)
     if (const auto hold = measures.holds.find(entry.guide.id); hold != measures.holds.end())
       std::cout << fmt::format("hold of {}: {:.1f}", entry.guide.name, hold->second)
-                << (measures.means.contains(entry.guide.id) ? ", told by " + measures.means.at(entry.guide.id) : "")
+                << (measures.means.contains(entry.guide.id) ? ", measured by " + measures.means.at(entry.guide.id) : "")
                 << "\n";
   if (measures.shift) std::cout << fmt::format("shift: {:.1f}\n", *measures.shift);
 }

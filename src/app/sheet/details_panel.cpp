@@ -220,13 +220,13 @@ void DetailsPanel::tellMisses() {
     }
     names.removeDuplicates();
     if (const QString by = desk_.proofs.holdMeans(proof->number, entry.guide.id); !by.isEmpty())
-      means << QString("%1 is told by %2").arg(QString::fromStdString(entry.guide.name), by);
+      means << QString("%1: measured by %2").arg(QString::fromStdString(entry.guide.name), by);
     if (!names.isEmpty()) words << QString("%1 (%2)").arg(QString::fromStdString(entry.guide.name), names.join(", "));
   }
   lost_->setText(!known            ? QString("Most lost: looking...")
                  : words.isEmpty() ? QString("Most lost: nothing that stands out")
                                    : "Most lost: " + words.join("; "));
-  if (known && !means.isEmpty()) lost_->setText(lost_->text() + ". " + means.join("; ") + ".");
+  if (known && !means.isEmpty()) lost_->setText(lost_->text() + ". " + means.join(". ") + ".");
 }
 
 std::optional<MissedPlace> DetailsPanel::nextMiss() {

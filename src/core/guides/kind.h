@@ -124,7 +124,7 @@ struct Holding {
   double hold = 0;  ///< [0, 100]: an unrelated proof near 0, a perfect copy 100
   Map misses;       ///< frame size, 65535 where the layout was lost; empty where the kind cannot say where
   std::vector<MissedPlace> lost;  ///< the same by the kind's own names, the most first; empty where places must do
-  std::string means = {};         ///< "found figures": by which of the kind's means it was told; empty if it has one
+  std::string means = {};         ///< "figures that were found": by what it was measured; empty if the kind has one way
 };
 
 /// Lines at which a map asks for one thing to end and another to begin.

@@ -264,9 +264,9 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
     }
   }
   if (weights > 0) out.hold = 100 * std::clamp(sum / weights, 0.0, 1.0);
-  out.means = byFinder <= 0.1 * weights  ? "colours along limbs"
-              : byFinder < 0.9 * weights ? "found figures and colours along limbs"
-                                         : "found figures";
+  out.means = byFinder <= 0.1 * weights  ? "colours along the limbs"
+              : byFinder < 0.9 * weights ? "figures that were found, and colours along the limbs"
+                                         : "figures that were found";
   for (MissedPlace& place : out.lost) place.share /= lost;
   std::stable_sort(out.lost.begin(), out.lost.end(),
                    [](const MissedPlace& a, const MissedPlace& b) { return a.share > b.share; });
