@@ -23,10 +23,10 @@ constexpr double longestRead = 192;
 /// What pairs of places count that lie far above each other.
 constexpr double farWeight = 0.02;
 
-/// Leaps, and outlines of things whose border is too soft to be one.
-Map bordersOf(View<std::uint16_t> map) {
+/// Outlines of things where they are too soft to be leaps.
+Map softOutlines(View<std::uint16_t> map, const Map& steps) {
   constexpr double apart = 0.012;  // of the longer side: what lies nearer to a leap is that leap
-  auto out = stepsOf(map);
+  Map out(map.size());
   Image<float> near(map.size());
   for (int y = 0; y < map.height(); ++y)
     std::transform(map.row(y), map.row(y) + map.width(), near.row(y),
@@ -34,11 +34,18 @@ Map bordersOf(View<std::uint16_t> map) {
   const auto things = thingsIn(near);
   if (things.all.empty()) return out;
   const auto outlines = outlinesOf(things, near);
-  const auto toLeap = distanceToSet(narrowed(out));
+  const auto toLeap = distanceToSet(narrowed(steps));
   const auto away = static_cast<float>(apart * std::max(map.width(), map.height()));
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x)
       if (outlines(x, y) != 0 && toLeap(x, y) > away) out(x, y) = 65535;
+  return out;
+}
+
+double lengthOf(const Map& lines) {
+  double out = 0;
+  for (int y = 0; y < lines.height(); ++y)
+    for (const auto v : lines.view().line(y)) out += v != 0 ? 1 : 0;
   return out;
 }
 
@@ -110,18 +117,26 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  const auto steps = bordersOf(map);
-  double length = 0;
-  for (int y = 0; y < steps.height(); ++y)
-    for (const auto v : steps.view().line(y)) length += v != 0 ? 1 : 0;
+  const auto steps = stepsOf(map), soft = softOutlines(map, steps);
+  const double leaps = lengthOf(steps), outlines = lengthOf(soft), length = leaps + outlines;
   Holding out;
   out.misses = Map(map.size());
   // As much as one line across the frame makes steps worth all of their share; a few still tell something.
   const double share =
       length < 16 ? 0.0 : std::max(0.16, 0.8 * std::min(1.0, length / std::max(map.width(), map.height())));
-  // Where depth leaps there is a border, but it need not be among the strongest in the picture.
-  constexpr double looked = 0.09;
-  if (length >= 16) out = lineHolding(steps, proof, 0.0075, stop, looked);
+  // Where depth leaps there is a border, but it need not be among the strongest in the picture; where it falls off
+  // softly, the border is somewhere near.
+  constexpr double looked = 0.09, atLeaps = 0.0075, atOutlines = 0.018;
+  if (leaps >= 16) out = lineHolding(steps, proof, atLeaps, stop, looked);
+  if (outlines >= 16) {
+    auto about = lineHolding(soft, proof, atOutlines, stop, looked);
+    about.hold = (leaps * out.hold + outlines * about.hold) / length;
+    for (int y = 0; y < map.height(); ++y)
+      std::transform(about.misses.row(y), about.misses.row(y) + map.width(), out.misses.row(y), about.misses.row(y),
+                     [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
+    about.lost = missedPlaces(about.misses, 3, Named::byShape);
+    out = std::move(about);
+  }
   // Pairs lie far from one another: a small picture tells their order as well as a large one.
   const auto& picture = proof.fromAfar(stop);
   const double scale = std::min(1.0, longestRead / std::max(picture.width(), picture.height()));
