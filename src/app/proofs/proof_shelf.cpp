@@ -209,9 +209,10 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
           const Guide& of = recipe.guides[i].guide;
           const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);
           if (holding && !holding->misses.empty())
-            missed[of.id] = {tintedImage(holding->misses, colour),
-                             holding->lost.empty() ? hscaffold::missedPlaces(holding->misses) : holding->lost,
-                             QString::fromStdString(holding->means)};
+            missed[of.id] = {
+                tintedImage(holding->misses, colour),
+                holding->lost.empty() ? hscaffold::missedPlaces(holding->misses, 3, Named::byShape) : holding->lost,
+                QString::fromStdString(holding->means)};
           else
             missed[of.id] = {};
         }

@@ -134,7 +134,6 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
     for (int y = 0; y < map.height(); ++y)
       std::transform(about.misses.row(y), about.misses.row(y) + map.width(), out.misses.row(y), about.misses.row(y),
                      [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
-    about.lost = missedPlaces(about.misses, 3, Named::byShape);
     out = std::move(about);
   }
   // Pairs lie far from one another: a small picture tells their order as well as a large one.

@@ -145,7 +145,6 @@ Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double tole
         if (reach == 1 || dx * dx + dy * dy <= reach * reach)
           out.misses(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
   }
-  out.lost = missedPlaces(out.misses, 3, Named::byShape);
   return out;
 }
 

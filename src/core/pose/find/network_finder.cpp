@@ -139,7 +139,7 @@ std::optional<Sought> soughtAs(const std::string& skeleton) {
   return {};
 }
 
-double calibrated(double strength, const std::string&) {
+double calibrated(double strength) {
   // Measured on painted, drawn and photographed people.
   return between<9>({{{0, 0},
                       {0.15, 0.16},
@@ -153,7 +153,7 @@ double calibrated(double strength, const std::string&) {
                     strength);
 }
 
-double likelihood(double strength, const std::string&) {
+double likelihood(double strength) {
   // Measured on people, and on painted places without any.
   return between<8>(
       {{{0, 0}, {0.2, 0.08}, {0.27, 0.15}, {0.33, 0.4}, {0.39, 0.76}, {0.46, 0.93}, {0.52, 0.98}, {1, 1}}}, strength);
@@ -237,7 +237,7 @@ std::optional<Figure> NetworkFinder::lookCloser(Eye& eye, View<Rgb> picture, con
   for (const int side : briefSides) take(side);
   auto out = seen();
   // Whoever hardly is there need not be looked at again.
-  if (!tuning_.brief && out && (tuning_.box || likelihood(confidenceOf(*out), out->skeleton) > 0.1)) {
+  if (!tuning_.brief && out && (tuning_.box || likelihood(confidenceOf(*out)) > 0.1)) {
     for (const int side : moreSides) take(side);
     out = seen();
   }
@@ -304,7 +304,7 @@ std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, Guesses al
   for (const Figure& figure : guesses) {
     // A guess that turns out to lie on somebody who was seen is not looked at.
     if (std::any_of(seen.begin(), seen.end(), [&](const Figure& other) {
-          return likelihood(confidenceOf(other), other.skeleton) > 0.5 && belongsTo(figure, other);
+          return likelihood(confidenceOf(other)) > 0.5 && belongsTo(figure, other);
         }))
       continue;
     if (auto near = lookCloser(eye, picture, *boundsOf(figure), stop); near && boundsOf(*near))
@@ -349,9 +349,9 @@ std::vector<Figure> NetworkFinder::find(View<Rgb> picture, StopToken stop) {
   if (tuning_.turned) found = orTurned(picture, std::move(found), stop);
   for (Figure& figure : found) {
     // Whoever draws a box knows that somebody is in it.
-    const double likely = tuning_.box ? 1 : likelihood(confidenceOf(figure), figure.skeleton);
+    const double likely = tuning_.box ? 1 : likelihood(confidenceOf(figure));
     for (KeyPoint& p : figure.points)
-      if (p.there()) p.confidence = likely * calibrated(p.confidence, figure.skeleton);
+      if (p.there()) p.confidence = likely * calibrated(p.confidence);
   }
   std::erase_if(found, [&](const Figure& figure) { return confidenceOf(figure) < tuning_.faintestFigure; });
   return withoutDoubles(std::move(found));

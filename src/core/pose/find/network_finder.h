@@ -91,9 +91,10 @@ std::optional<Figure> figureIn(View<Rgb> picture, const Bounds& box, Sought soug
 /// Whom figures of that skeleton are found as; none if no network of ours knows them.
 std::optional<Sought> soughtAs(const std::string& skeleton);
 
-/// How often a point of that strength is right where a figure of that skeleton is, and how often one is where the mean
-/// strength of a figure's points is that: their product is shown as the confidence of a point.
-double calibrated(double strength, const std::string& skeleton);
-double likelihood(double strength, const std::string& skeleton);
+/// How often a point of that strength is right where somebody is, and how often somebody is where the mean strength of
+/// a figure's points is that: their product is shown as the confidence of a point. Measured on people; holds for
+/// animals.
+double calibrated(double strength);
+double likelihood(double strength);
 
 }  // namespace hscaffold::pose
