@@ -25,8 +25,8 @@ constexpr double inACopy = 0.9;
 constexpr double lostBelow = 0.66;
 /// By how many standard deviations a body must stand out from itself put elsewhere: from nothing to all.
 constexpr double bodyFrom = 0.4, bodyWhole = 1.6;
-/// How well the finder meets the joints of a perfect copy.
-constexpr double metInACopy = 0.8;
+/// How well the finder meets the joints of a perfect copy, and those of somebody else in the same place.
+constexpr double metInACopy = 0.8, metByChance = 0.1;
 /// Smaller figures are looked at closely, others from afar.
 constexpr double closeBelow = 90;
 
@@ -180,29 +180,46 @@ std::optional<Seen> seenBy(const Figure& figure, double size, const Image<Rgb>& 
   return Seen{std::clamp((confidenceOf(*found) - from) / (whole - from), 0.0, 1.0), std::move(*found)};
 }
 
-/// How near the ends of a limb lie to where they should be, [0, 1]; none where the finder is not sure of them. Sides
-/// are not held against it: it takes one for the other more often than proofs do.
-std::optional<double> metBy(const Seen& seen, const PlacedSolid& limb, const Figure& wanted, double size) {
-  constexpr double sureEnough = 0.4,
-                   stray = 0.055;  ///< of the size: what a miss by so much counts, e to the minus half
+/// How near a joint that was found lies to where one should be, [0, 1].
+double nearness(const KeyPoint& found, const KeyPoint& wanted, double size) {
+  constexpr double stray = 0.055;  // of the size: what a miss by so much counts, e to the minus half
+  if (!found.there()) return 0;
+  const double off = distanceBetween(found.at, wanted.at) / (stray * size);
+  return std::exp(-off * off / 2);
+}
+
+bool isSureOf(const Seen& seen, const Figure& wanted, std::size_t p) {
+  constexpr double sureEnough = 0.4;
+  return wanted.points[p].there() && seen.figure.points[p].there() && seen.figure.points[p].confidence >= sureEnough;
+}
+
+/// What was found, its sides exchanged where the whole body is met better so: the finder takes one for the other more
+/// often than proofs do.
+Seen withSidesAs(const Figure& wanted, Seen seen, double size) {
   double straight = 0, crossed = 0;
+  for (std::size_t p = 0; p < wanted.points.size(); ++p) {
+    if (!isSureOf(seen, wanted, p)) continue;
+    straight += nearness(seen.figure.points[p], wanted.points[p], size);
+    crossed += nearness(seen.figure.points[wanted.kind().points[p].mirror], wanted.points[p], size);
+  }
+  if (crossed <= straight) return seen;
+  const auto before = seen.figure.points;
+  for (std::size_t p = 0; p < before.size(); ++p) seen.figure.points[p] = before[wanted.kind().points[p].mirror];
+  return seen;
+}
+
+/// How near the ends of a limb lie to where they should be, [0, 1]; none where the finder is not sure of them.
+std::optional<double> metBy(const Seen& seen, const PlacedSolid& limb, const Figure& wanted, double size) {
+  double sum = 0;
   int ends = 0;
   for (const auto* points : {&limb.solid->from, &limb.solid->to})
-    for (const std::size_t p : *points) {
-      const std::size_t other = wanted.kind().points[p].mirror;
-      const KeyPoint &here = seen.figure.points[p], &there = seen.figure.points[other];
-      if (!wanted.points[p].there() || !here.there() || here.confidence < sureEnough) continue;
-      const auto credit = [&](const KeyPoint& found) {
-        if (!found.there()) return 0.0;
-        const double off = distanceBetween(found.at, wanted.points[p].at) / (stray * size);
-        return std::exp(-off * off / 2);
-      };
-      straight += credit(here);
-      crossed += credit(there);
-      ++ends;
-    }
+    for (const std::size_t p : *points)
+      if (isSureOf(seen, wanted, p)) {
+        sum += nearness(seen.figure.points[p], wanted.points[p], size);
+        ++ends;
+      }
   if (ends < 2) return {};
-  return std::max(straight, crossed) / ends;
+  return sum / ends;
 }
 
 void mark(Map& misses, const PlacedSolid& limb) {
@@ -238,7 +255,8 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
     const bool isFar = size * proof.fromAfar(stop).width() / proof.size().width >= closeBelow;
     auto& colours = isFar ? afar : close;
     if (!colours) colours = coloursOf(isFar ? proof.fromAfar(stop) : proof.linear(stop), proof.size());
-    const auto seen = seenBy(*figure, size, isFar ? proof.fromAfar(stop) : proof.linear(stop), colours->scale, stop);
+    auto seen = seenBy(*figure, size, isFar ? proof.fromAfar(stop) : proof.linear(stop), colours->scale, stop);
+    if (seen) seen = withSidesAs(*figure, std::move(*seen), size);
     const double there = std::max(isThere(limbs, body, size, *colours), seen ? seen->sure : 0.0);
     for (const PlacedSolid& limb : limbs) {
       throwIfStopped(stop);
@@ -246,7 +264,7 @@ Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken st
       bool found = false;
       // Where the finder is sure, its word counts as far as it is, half of that against what stands out.
       if (const auto met = seen && seen->sure > 0 ? metBy(*seen, limb, *figure, size) : std::nullopt) {
-        const double its = 0.5 + (inACopy - 0.5) * std::min(1.0, *met / metInACopy);
+        const double its = 0.5 + (inACopy - 0.5) * std::min(1.0, (*met - metByChance) / (metInACopy - metByChance));
         share = share ? std::lerp(*share, its, (its > *share ? 1.0 : 0.5) * seen->sure) : its;
         found = true;
       }
