@@ -208,8 +208,10 @@ void KindsTest::copiesHoldAndStrangersDoNot() {
     const auto other = *holdingOf(kind, input, toSrgb8(fixtures::noise(480, 320, 5)));
     QVERIFY2(own.hold > 80, qPrintable(QString::number(own.hold)));
     QVERIFY2(other.hold < 15, qPrintable(QString::number(other.hold)));
-    if (!own.misses.empty())
-      QVERIFY(sumIn(own.misses, 0, own.misses.width()) < sumIn(other.misses, 0, other.misses.width()) / 4);
+    if (own.misses.empty()) continue;
+    // Noise has an edge near every line; another scene does not.
+    const auto elsewhere = *holdingOf(kind, input, toSrgb8(fixtures::scene((i + 1) % fixtures::scenes)));
+    QVERIFY(sumIn(own.misses, 0, own.misses.width()) < sumIn(elsewhere.misses, 0, elsewhere.misses.width()) / 4);
   }
 }
 

@@ -27,10 +27,7 @@ constexpr double farWeight = 0.02;
 Map softOutlines(View<std::uint16_t> map, const Map& steps) {
   constexpr double apart = 0.012;  // of the longer side: what lies nearer to a leap is that leap
   Map out(map.size());
-  Image<float> near(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), near.row(y),
-                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+  const auto near = widened(map);
   const auto things = thingsIn(near);
   if (things.all.empty()) return out;
   const auto outlines = outlinesOf(things, near);
@@ -151,8 +148,9 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   const double right = sameOrder(map, read, false), chance = std::clamp(sameOrder(map, read, true), 0.5, 0.99);
   const double gain = right - chance - std::min(0.01, 0.15 * (1 - chance));
   const double order = std::clamp(gain / std::clamp(0.90 - chance, std::min(0.06, 0.65 * (1 - chance)), 0.4), 0.0, 1.0);
-  // Order counts by what it can tell, against the leaps.
-  const double tells = (1 - share) * std::clamp((1 - chance) / 0.08, 0.15, 1.0);
+  // Order counts by what it can tell, against the leaps: little where the map itself is much like its mirror image.
+  const double mirror = sameOrder(map, widened(map).view(), true);
+  const double tells = (1 - share) * std::clamp((1 - mirror) / 0.08, 0.15, 1.0);
   out.hold = (share * out.hold + tells * 100 * order) / (share + tells);
   return out;
 }

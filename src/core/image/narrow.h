@@ -1,4 +1,4 @@
-/// Maps at 8 bits, for what only asks where lines are.
+/// Maps at 8 bits, for what only asks where lines are, and as numbers, for what is computed from them.
 #pragma once
 
 #include <algorithm>
@@ -13,6 +13,15 @@ inline Image<std::uint8_t> narrowed(View<std::uint16_t> map) {
   for (int y = 0; y < map.height(); ++y)
     std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
                    [](std::uint16_t v) { return static_cast<std::uint8_t>(v >> 8); });
+  return out;
+}
+
+/// As shares of the whole range, [0, 1].
+inline Image<float> widened(View<std::uint16_t> map) {
+  Image<float> out(map.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
+                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
   return out;
 }
 

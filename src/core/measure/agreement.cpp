@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/image/distance.h"
+#include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/measure/hold.h"
 
@@ -42,11 +43,7 @@ Image<std::uint8_t> shrunk(View<std::uint16_t> map, Size small) {
 }
 
 Image<float> reducedTo(View<std::uint16_t> map, Size small, StopToken stop) {
-  Image<float> full(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), full.row(y),
-                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
-  return resampled(full.view(), small, Resampling::area, stop);
+  return resampled(widened(map).view(), small, Resampling::area, stop);
 }
 
 /// What of one map's borders in a block lies near the other's, chance taken off.

@@ -9,6 +9,7 @@
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/lines/thinning.h"
+#include "core/measure/along_lines.h"
 
 namespace hscaffold {
 namespace {
@@ -18,17 +19,25 @@ constexpr std::uint8_t half = 128;
 constexpr double faint = 0.3;
 /// What a line counts whose edge lies just within the tolerance.
 constexpr double atTolerance = 0.4;
+/// What a perfect copy misses of its lines with a tolerance of this share of the diagonal: edges break off elsewhere
+/// than lines do. The wider the tolerance, the less that matters.
+constexpr double missedInACopy = 0.02, missedAt = 0.0075;
+/// Where chance leaves less than this to be told, all counts less.
+constexpr double leastToTell = 0.05;
+/// So many standard deviations above the mean are still chance.
+constexpr double lucky = 0.8;
 
 struct Pixel {
   int x = 0, y = 0;
-  float half = 0;  ///< of the line's breadth there, less half a pixel
+  float half = 0;             ///< of the line's breadth there, less half a pixel
+  std::uint8_t way = anyWay;  ///< that the line runs
 };
 
 std::vector<Pixel> setPixels(View<std::uint8_t> map) {
   std::vector<Pixel> out;
   for (int y = 0; y < map.height(); ++y)
     for (int x = 0; x < map.width(); ++x)
-      if (map(x, y) >= half) out.push_back({x, y, 0});
+      if (map(x, y) >= half) out.push_back({x, y, 0, anyWay});
   return out;
 }
 
@@ -50,7 +59,7 @@ std::vector<Pixel> middlesOf(View<std::uint8_t> lines, StopToken stop) {
   std::vector<Pixel> out;
   for (int y = 0; y < lines.height(); ++y)
     for (int x = 0; x < lines.width(); ++x)
-      if (middle(x, y) != 0) out.push_back({x, y, std::max(0.0f, inward(x, y) - 1)});
+      if (middle(x, y) != 0) out.push_back({x, y, std::max(0.0f, inward(x, y) - 1), anyWay});
   return out;
 }
 
@@ -62,7 +71,7 @@ double meanCredit(const std::vector<Pixel>& lines, Size frame, int dx, int dy, C
   for (const Pixel& p : lines) {
     const int x = p.x + dx, y = p.y + dy;
     if (x < 0 || y < 0 || x >= frame.width || y >= frame.height) continue;
-    sum += credit(x, y, p.half);
+    sum += credit({x, y, p.half, p.way});
     ++count;
   }
   return count > 0 ? sum / static_cast<double>(count) : 0;
@@ -75,7 +84,7 @@ double toleranceFor(Size size, double share) { return share * std::hypot(size.wi
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
   const auto distance = distanceToSet(found);
   return meanCredit(setPixels(map), map.size(), 0, 0,
-                    [&](int x, int y, float) { return static_cast<double>(distance(x, y)) <= tolerance ? 1.0 : 0.0; });
+                    [&](const Pixel& p) { return static_cast<double>(distance(p.x, p.y)) <= tolerance ? 1.0 : 0.0; });
 }
 
 double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
@@ -103,7 +112,9 @@ Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken s
   };
   if (strengths.size() > wanted) tuning.low = strongest(wanted);
   if (!strengths.empty()) tuning.low = std::max(tuning.low, faint * strongest(std::min(wanted, strengths.size()) / 2));
-  tuning.high = tuning.low * 1.3;
+  // What goes on from a strong edge is looked at even where it is weaker.
+  tuning.high = tuning.low * 1.1;
+  tuning.low *= 0.7;
   return drawEdges(field, tuning, stop);
 }
 
@@ -116,34 +127,42 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
                     double share) {
   const auto lines = narrowed(map);
-  const auto middles = middlesOf(lines, stop);
+  auto middles = middlesOf(lines, stop);
+  const auto ways = waysOf(lines);
+  for (Pixel& p : middles) p.way = ways(p.x, p.y);
   if (share <= 0) share = shareForProof(edgeShare(lines));
-  const auto distance = distanceToSet(proofEdges(proof, share, stop));
+  const AlongLines edges(proofEdges(proof, share, stop));
   const double tolerance = toleranceFor(proof.size(), toleranceShare);
-  const auto credit = [&](int x, int y, float broad) {
-    const double off = static_cast<double>(std::max(0.0f, distance(x, y) - broad)) / tolerance;
+  const auto offOf = [&](const Pixel& p) { return static_cast<double>(edges.distance(p.x, p.y, p.way) - p.half); };
+  const auto credit = [&](const Pixel& p) {
+    const double off = std::max(0.0, offOf(p)) / tolerance;
     return off <= 0.5 ? 1.0 : off <= 1 ? 1 - 2 * (1 - atTolerance) * (off - 0.5) : 0.0;
   };
   const double met = meanCredit(middles, map.size(), 0, 0, credit);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
-  const int aside = static_cast<int>(std::lround(3.2 * tolerance));
+  double broad = 0;
+  for (const Pixel& p : middles) broad += static_cast<double>(p.half) / static_cast<double>(middles.size());
+  const int aside = static_cast<int>(std::lround(3.2 * tolerance + broad));
   double mean = 0, squares = 0;
   for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}}) {
     const double there = meanCredit(middles, map.size(), dx * aside, dy * aside, credit);
     mean += there / 8;
     squares += there * there / 8;
   }
-  // Few lines, less than one across the frame, meet more or less by chance: only what stands out from that counts.
+  // Chance is now kinder and now harder, to few lines (less than one across the frame) more so: only what stands out
+  // from that counts.
   const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(map.width(), map.height()));
-  const double chance = std::min({mean + few * std::sqrt(std::max(0.0, squares - mean * mean)), met, 0.95});
-  Holding out{100 * std::clamp((met - chance) / (1 - chance), 0.0, 1.0), Map(map.size()), {}};
-  for (const auto& [x, y, broad] : middles) {
-    if (static_cast<double>(distance(x, y) - broad) <= tolerance) continue;
-    const int reach = 1 + static_cast<int>(broad);
+  const double stray = std::sqrt(std::max(0.0, squares - mean * mean));
+  const double chance = std::min(mean + std::max(few, lucky) * stray, met);
+  const double whole = 1 - missedInACopy * missedAt / toleranceShare;
+  Holding out{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(map.size()), {}};
+  for (const Pixel& p : middles) {
+    if (offOf(p) <= tolerance) continue;
+    const int reach = 1 + static_cast<int>(p.half);
     for (int dy = -reach; dy <= reach; ++dy)
       for (int dx = -reach; dx <= reach; ++dx)
         if (reach == 1 || dx * dx + dy * dy <= reach * reach)
-          out.misses(std::clamp(x + dx, 0, map.width() - 1), std::clamp(y + dy, 0, map.height() - 1)) = 65535;
+          out.misses(std::clamp(p.x + dx, 0, map.width() - 1), std::clamp(p.y + dy, 0, map.height() - 1)) = 65535;
   }
   return out;
 }
@@ -152,17 +171,50 @@ double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranc
   return lineHolding(map, proof, toleranceShare, stop).hold;
 }
 
+namespace {
+
+double varianceOf(View<float> a) {
+  double sum = 0, squares = 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (const float v : a.line(y)) {
+      sum += static_cast<double>(v);
+      squares += static_cast<double>(v) * static_cast<double>(v);
+    }
+  const auto count = static_cast<double>(a.size().area());
+  return squares / count - sum * sum / (count * count);
+}
+
+/// Takes a share of the ramp from top to bottom off that fits best.
+void takeRampOff(Image<float>& a, double share) {
+  double slope = 0, squares = 0;
+  const double middle = 0.5 * (a.height() - 1);
+  for (int y = 0; y < a.height(); ++y)
+    for (const float v : a.line(y)) {
+      slope += static_cast<double>(v) * (y - middle);
+      squares += (y - middle) * (y - middle);
+    }
+  slope *= squares > 0 ? share / squares : 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (float& v : a.line(y)) v -= static_cast<float>(slope * (y - middle));
+}
+
+}  // namespace
+
 double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
   const Size small{std::max(8, proof.size().width / 12), std::max(8, proof.size().height / 12)};
-  Image<float> wanted(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), wanted.row(y),
-                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
   auto light = luminanceOf(proof.fromAfar(stop));
   for (int y = 0; y < light.height(); ++y)
     for (float& v : light.line(y)) v = linearToSrgb(v);
-  return 100 * std::max(0.0, correlation(resampled(wanted.view(), small, Resampling::area, stop),
-                                         resampled(light.view(), small, Resampling::area, stop)));
+  auto wanted = resampled(widened(map).view(), small, Resampling::area, stop);
+  auto seen = resampled(light.view(), small, Resampling::area, stop);
+  // Most pictures are light above and dark below: what says more than that is compared without it.
+  constexpr double plain = 0.2;  // of the map's variance: with less than this beside the ramp, the ramp is its tone
+  auto beside = wanted.clone();
+  takeRampOff(beside, 1);
+  const double all = varianceOf(wanted), part = all > 0 ? std::min(1.0, varianceOf(beside) / all / plain) : 0;
+  takeRampOff(wanted, part);
+  takeRampOff(seen, part);
+  return 100 * std::max(0.0, correlation(wanted, seen));
 }
 
 double correlation(View<float> a, View<float> b) {

@@ -199,7 +199,7 @@ Figure withSidesSwapped(const Figure& figure) {
   const Skeleton& skeleton = figure.kind();
   Figure out = figure;
   for (std::size_t i = 0; i < figure.points.size(); ++i) out.points[skeleton.points[i].mirror] = figure.points[i];
-  for (std::size_t b = 0; b < skeleton.bones.size(); ++b)
+  for (std::size_t b = 0; b < figure.natural.size(); ++b)
     for (std::size_t other = 0; other < skeleton.bones.size(); ++other)
       if (skeleton.bones[other].from == skeleton.points[skeleton.bones[b].from].mirror &&
           skeleton.bones[other].to == skeleton.points[skeleton.bones[b].to].mirror)

@@ -202,9 +202,7 @@ Seen withSidesAs(const Figure& wanted, Seen seen, double size) {
     straight += nearness(seen.figure.points[p], wanted.points[p], size);
     crossed += nearness(seen.figure.points[wanted.kind().points[p].mirror], wanted.points[p], size);
   }
-  if (crossed <= straight) return seen;
-  const auto before = seen.figure.points;
-  for (std::size_t p = 0; p < before.size(); ++p) seen.figure.points[p] = before[wanted.kind().points[p].mirror];
+  if (crossed > straight) seen.figure = withSidesSwapped(seen.figure);
   return seen;
 }
 

@@ -124,7 +124,7 @@ void PoseHoldTest::holdFallsAsFiguresStray() {
   }
   const auto said = QString("%1 %2 %3 %4").arg(holds[0]).arg(holds[1]).arg(holds[2]).arg(holds[3]);
   QVERIFY2(holds[0] > holds[1] + 5 && holds[1] > holds[2] + 8 && holds[2] > holds[3], qPrintable(said));
-  QVERIFY2(holds[3] < 1, qPrintable(said));
+  QVERIFY2(holds[3] < 25, qPrintable(said));
 }
 
 void PoseHoldTest::lostLimbsAreNamed() {

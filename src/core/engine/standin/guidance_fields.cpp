@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <map>
 
+#include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/kind_list.h"
 
@@ -41,11 +42,7 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   Wanted out = found != all.end() ? found->second(asked) : wantedNothing(asked.place);
   const Map& region = asked.input.region;
   if (region.empty()) return out;
-  Image<float> full(region.size());
-  for (int y = 0; y < region.height(); ++y)
-    std::transform(region.row(y), region.row(y) + region.width(), full.row(y),
-                   [](std::uint16_t v) { return static_cast<float>(v) / 65535.0f; });
-  auto limited = resampled(full.view(), asked.place.fields.size(), Resampling::area);
+  auto limited = resampled(widened(region).view(), asked.place.fields.size(), Resampling::area);
   const auto limit = [&](Image<float>& field) {
     for (int y = 0; y < field.height(); ++y)
       for (int x = 0; x < field.width(); ++x) field(x, y) *= limited(x, y);

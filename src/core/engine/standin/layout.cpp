@@ -87,8 +87,6 @@ void Layout::blendBand(std::size_t f, std::size_t band, float rate, int step, co
       priorShare *= 1 - claims[g];
       total += claims[g];
     }
-  // The prompt gives way faster than in proportion, so that what guides have settled is not seen through.
-  priorShare = std::pow(priorShare, 1.5f);
   total += priorShare;
   auto& state = state_[f].bands[band];
   const auto& prior = prior_[f].bands[band];
@@ -124,7 +122,6 @@ void Layout::blendBandInRegions(std::size_t f, std::size_t band, float rate, int
         total += here;
         sum += burn(g, band, step) * here * pulls_[g].pyramids[f].bands[band](x, y);
       }
-      priorShare = std::pow(priorShare, 1.5f);
       total += priorShare;
       state(x, y) = (1 - rate) * state(x, y) + rate * (priorShare * prior(x, y) + sum) / total;
     }

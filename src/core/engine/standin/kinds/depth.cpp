@@ -10,6 +10,7 @@
 #include "core/engine/standin/partition.h"
 #include "core/image/distance.h"
 #include "core/image/filter.h"
+#include "core/image/narrow.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
 
@@ -118,11 +119,8 @@ struct ReadDepth {
 };
 
 ReadDepth readDepth(View<std::uint16_t> map, Size size) {
-  Image<float> full(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) full(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
   ReadDepth out;
-  out.near = resampled(full.view(), size, Resampling::area);
+  out.near = resampled(widened(map).view(), size, Resampling::area);
   out.leaps = shrunkLines(depth::stepsOf(map), size);
   out.layers = layersOf(out.near, out.leaps);
   return out;
