@@ -124,15 +124,22 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   // Where depth leaps there is a border, but it need not be among the strongest in the picture; where it falls off
   // softly, the border is somewhere near.
   constexpr double looked = 0.09, atLeaps = 0.0075, atOutlines = 0.018;
-  if (leaps >= 16) out = lineHolding(steps, proof, atLeaps, stop, looked);
-  if (outlines >= 16) {
-    auto about = lineHolding(soft, proof, atOutlines, stop, looked);
-    about.hold = (leaps * out.hold + outlines * about.hold) / length;
+  // Each counts by its length, and less where edges are so dense that chance meets nearly all of it.
+  constexpr double plenty = 0.2;
+  double weights = 0, sum = 0;
+  const auto measure = [&](const Map& lines, double count, double tolerance) {
+    if (count < 16) return;
+    const auto held = linesHeld(lines, proof, tolerance, stop, looked);
+    const double weight = count * std::min(1.0, held.tells / plenty);
+    sum += weight * held.holding.hold;
+    weights += weight;
     for (int y = 0; y < map.height(); ++y)
-      std::transform(about.misses.row(y), about.misses.row(y) + map.width(), out.misses.row(y), about.misses.row(y),
+      std::transform(out.misses.row(y), out.misses.row(y) + map.width(), held.holding.misses.row(y), out.misses.row(y),
                      [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
-    out = std::move(about);
-  }
+  };
+  measure(steps, leaps, atLeaps);
+  measure(soft, outlines, atOutlines);
+  if (weights > 0) out.hold = sum / weights;
   // Pairs lie far from one another: a small picture tells their order as well as a large one.
   const auto& picture = proof.fromAfar(stop);
   const double scale = std::min(1.0, longestRead / std::max(picture.width(), picture.height()));

@@ -124,7 +124,7 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
+LinesHeld linesHeld(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
                     double share) {
   const auto lines = narrowed(map);
   auto middles = middlesOf(lines, stop);
@@ -155,16 +155,21 @@ Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double tole
   const double stray = std::sqrt(std::max(0.0, squares - mean * mean));
   const double chance = std::min(mean + std::max(few, lucky) * stray, met);
   const double whole = 1 - missedInACopy * missedAt / toleranceShare;
-  Holding out{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(map.size()), {}};
+  Holding held{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(map.size()), {}};
   for (const Pixel& p : middles) {
     if (offOf(p) <= tolerance) continue;
     const int reach = 1 + static_cast<int>(p.half);
     for (int dy = -reach; dy <= reach; ++dy)
       for (int dx = -reach; dx <= reach; ++dx)
         if (reach == 1 || dx * dx + dy * dy <= reach * reach)
-          out.misses(std::clamp(p.x + dx, 0, map.width() - 1), std::clamp(p.y + dy, 0, map.height() - 1)) = 65535;
+          held.misses(std::clamp(p.x + dx, 0, map.width() - 1), std::clamp(p.y + dy, 0, map.height() - 1)) = 65535;
   }
-  return out;
+  return {std::move(held), std::clamp(whole - chance, 0.0, 1.0)};
+}
+
+Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
+                    double share) {
+  return linesHeld(map, proof, toleranceShare, std::move(stop), share).holding;
 }
 
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
@@ -182,6 +187,12 @@ double varianceOf(View<float> a) {
     }
   const auto count = static_cast<double>(a.size().area());
   return squares / count - sum * sum / (count * count);
+}
+
+Image<float> mirroredAcross(View<float> a) {
+  Image<float> out(a.size());
+  for (int y = 0; y < a.height(); ++y) std::reverse_copy(a.row(y), a.row(y) + a.width(), out.row(y));
+  return out;
 }
 
 /// Takes a share of the ramp from top to bottom off that fits best.
@@ -214,7 +225,11 @@ double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop)
   const double all = varianceOf(wanted), part = all > 0 ? std::min(1.0, varianceOf(beside) / all / plain) : 0;
   takeRampOff(wanted, part);
   takeRampOff(seen, part);
-  return 100 * std::max(0.0, correlation(wanted, seen));
+  const double straight = correlation(wanted, seen);
+  const auto turned = mirroredAcross(wanted);
+  // What the mirror image has as well is chance, as far as the map is not its own mirror image.
+  const double chance = std::max(0.0, correlation(turned, seen)) * (1 - std::max(0.0, correlation(turned, wanted)));
+  return 100 * std::max(0.0, (straight - chance) / (1 - chance));
 }
 
 double correlation(View<float> a, View<float> b) {

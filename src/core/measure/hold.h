@@ -23,15 +23,23 @@ Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken s
 double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
 
 /// Calibrated: a proof that has nothing to do with the map scores near 0, a perfect copy 100. A line that lies within
-/// half the tolerance counts whole, and less the farther off it is up to all of it. The chance level is what the same
-/// lines would get when moved a little aside, so it follows how dense edges are in each place. Misses are the map's
-/// lines that no edge of the proof is near, made broad enough to be seen.
+/// half the tolerance of an edge that runs the same way counts whole, and less the farther off it is up to all of it.
+/// The chance level is what the same lines would get when moved a little aside, so it follows how dense edges are in
+/// each place. Misses are the map's lines that no such edge of the proof is near, made broad enough to be seen.
 /// @param share  of the proof's pixels that are looked at as edges; 0: as many as the map's lines want.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
                     StopToken stop = {}, double share = 0);
+/// The same, and how much of the lines chance leaves to be told, [0, 1]: little where edges are dense.
+struct LinesHeld {
+  Holding holding;
+  double tells = 0;
+};
+LinesHeld linesHeld(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
+                    double share);
 /// Its hold alone.
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
-/// Correlation of the low bands of lightness, below nothing as 0.
+/// Correlation of the low bands of lightness, without the ramp from top to bottom that most pictures share and without
+/// what the map's mirror image has as well; below nothing as 0.
 double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop = {});
 
 /// Linear correlation of two pictures of the same size; 0 where one is flat.

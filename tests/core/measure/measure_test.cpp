@@ -16,6 +16,8 @@ class MeasureTest : public QObject {
   void distancesAreExact();
   void recallCountsWithinTolerance();
   void copiesHoldAndStrangersDoNot();
+  void linesThatCrossDoNotHold();
+  void lightAboveIsNoTone();
   void holdFallsAsLinesMove();
   void missesAreWhereLinesWereLost();
   void missesAreToldByPlace();
@@ -60,6 +62,47 @@ void MeasureTest::copiesHoldAndStrangersDoNot() {
     const auto tone = kindOf("tone").extract(fixtures::scene(i), {}, cache, {}).map;
     QVERIFY(toneHold(tone, copy) > 95);
   }
+}
+
+void MeasureTest::linesThatCrossDoNotHold() {
+  // Upright lines asked for; stripes that run so, and stripes as dense that lie across.
+  constexpr int apart = 48;
+  Map map(480, 320);
+  Image<Rgb8> along(480, 320), across(480, 320);
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      if (x % apart == apart - 1 && x + 1 < map.width()) map(x, y) = 65535;
+      const auto stripe = [](int at) { return at / apart % 2 == 0 ? Rgb8{40, 40, 40} : Rgb8{210, 210, 210}; };
+      along(x, y) = stripe(x);
+      across(x, y) = stripe(y);
+    }
+  const auto right = lineHolding(map, along), wrong = lineHolding(map, across);
+  QVERIFY2(right.hold > 90, qPrintable(QString::number(right.hold)));
+  QVERIFY2(wrong.hold < 1, qPrintable(QString::number(wrong.hold)));
+  // Where a stripe's border crosses a line it is not that line: it stays a miss.
+  QCOMPARE(wrong.misses(apart - 1, apart), std::uint16_t{65535});
+  QVERIFY(right.misses(apart - 1, apart) == 0);
+}
+
+void MeasureTest::lightAboveIsNoTone() {
+  // What most pictures share, light above and dark below, is not held for the shape that a map asks for besides.
+  Map map(120, 80);
+  Image<Rgb8> ramp(120, 80), shape(120, 80);
+  for (int y = 0; y < 80; ++y)
+    for (int x = 0; x < 120; ++x) {
+      const int light = 220 - 2 * y;
+      const bool dark = std::hypot(x - 35, y - 40) < 22;
+      const auto asked = static_cast<std::uint8_t>(dark ? light / 4 : light), plain = static_cast<std::uint8_t>(light);
+      map(x, y) = static_cast<std::uint16_t>(asked * 257);
+      ramp(x, y) = {plain, plain, plain};
+      shape(x, y) = {asked, asked, asked};
+    }
+  QVERIFY(toneHold(map, shape) > 95);
+  QVERIFY2(toneHold(map, ramp) < 15, qPrintable(QString::number(toneHold(map, ramp))));
+  // A map that is nothing but the ramp asks for it.
+  for (int y = 0; y < 80; ++y)
+    for (auto& v : map.line(y)) v = static_cast<std::uint16_t>((220 - 2 * y) * 257);
+  QVERIFY(toneHold(map, ramp) > 95);
 }
 
 void MeasureTest::holdFallsAsLinesMove() {
