@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "core/depth/depth.h"
 #include "core/depth/things.h"
@@ -127,9 +128,11 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   // Each counts by its length, and less where edges are so dense that chance meets nearly all of it.
   constexpr double plenty = 0.2;
   double weights = 0, sum = 0;
+  std::optional<AlongLines> edges;
   const auto measure = [&](const Map& lines, double count, double tolerance) {
     if (count < 16) return;
-    const auto held = linesHeld(lines, proof, tolerance, stop, looked);
+    if (!edges) edges.emplace(proofEdges(proof, looked, stop));
+    const auto held = linesHeld(lines, *edges, tolerance, stop);
     const double weight = count * std::min(1.0, held.tells / plenty);
     sum += weight * held.holding.hold;
     weights += weight;

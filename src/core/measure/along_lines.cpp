@@ -1,16 +1,15 @@
 #include "core/measure/along_lines.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
-#include "core/image/distance.h"
 #include "core/image/parallel.h"
-#include "core/image/tensor.h"
 
 namespace hscaffold {
 namespace {
 
-constexpr std::uint8_t set = 128;
+constexpr std::uint8_t set = 128, farthest = 255;
 
 /// By so many ways two of them differ, round the half turn.
 int between(int a, int b) {
@@ -18,39 +17,86 @@ int between(int a, int b) {
   return std::min(apart, anyWay - apart);
 }
 
+/// The main axis of set pixels about one of them.
+std::uint8_t wayAt(View<std::uint8_t> lines, int x, int y) {
+  constexpr int reach = 3;
+  constexpr double clear = 0.5;  // of how far they lie apart must be along one axis
+  double count = 0, sumX = 0, sumY = 0, xx = 0, yy = 0, xy = 0;
+  for (int v = std::max(0, y - reach); v <= std::min(lines.height() - 1, y + reach); ++v)
+    for (int u = std::max(0, x - reach); u <= std::min(lines.width() - 1, x + reach); ++u) {
+      if (lines(u, v) < set) continue;
+      const double dx = u - x, dy = v - y;
+      count += 1;
+      sumX += dx;
+      sumY += dy;
+      xx += dx * dx;
+      yy += dy * dy;
+      xy += dx * dy;
+    }
+  xx -= sumX * sumX / count;
+  yy -= sumY * sumY / count;
+  xy -= sumX * sumY / count;
+  if (count < 3 || std::hypot(xx - yy, 2 * xy) < clear * (xx + yy)) return anyWay;
+  const double along = 0.5 * std::atan2(2 * xy, xx - yy) / std::numbers::pi;  // half turns
+  return static_cast<std::uint8_t>((std::lround(along * anyWay) + anyWay) % anyWay);
+}
+
+/// Distances of a row, where they are not less already: by one more than those of the row beside it.
+void oneFarther(std::uint8_t* row, const std::uint8_t* beside, int width) {
+  for (int x = 0; x < width; ++x) {
+    const auto next = static_cast<std::uint8_t>(std::min<std::uint8_t>(beside[x], farthest - 1) + 1);
+    row[x] = std::min(row[x], next);
+  }
+}
+
 }  // namespace
 
 Image<std::uint8_t> waysOf(View<std::uint8_t> lines) {
-  constexpr float smoothing = 1.5f;
-  constexpr float clear = 0.4f;  // of the tensor's strength must lie across one way
-  Image<float> picture(lines.size());
-  for (int y = 0; y < lines.height(); ++y)
-    for (int x = 0; x < lines.width(); ++x) picture(x, y) = lines(x, y) >= set ? 1.0f : 0.0f;
-  const auto tensor = structureTensor(picture, smoothing);
   Image<std::uint8_t> out(lines.width(), lines.height(), anyWay);
-  for (int y = 0; y < lines.height(); ++y)
-    for (int x = 0; x < lines.width(); ++x) {
-      if (lines(x, y) < set) continue;
-      const Rgb t = tensor(x / 2, y / 2);
-      if (std::hypot(t.r - t.b, 2 * t.g) < clear * (t.r + t.b)) continue;
-      const float along = 0.5f * std::atan2(-2 * t.g, t.b - t.r) / std::numbers::pi_v<float>;  // half turns
-      const auto way = static_cast<int>(std::lround(along * anyWay));
-      out(x, y) = static_cast<std::uint8_t>((way + anyWay) % anyWay);
-    }
+  parallelRows(lines.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < lines.width(); ++x)
+        if (lines(x, y) >= set) out(x, y) = wayAt(lines, x, y);
+  });
   return out;
 }
 
-AlongLines::AlongLines(View<std::uint8_t> lines) : to_(anyWay + 1) {
-  const auto ways = waysOf(lines);
-  parallelItems(to_.size(), [&](std::size_t way) {
-    Image<std::uint8_t> those(lines.size());
-    for (int y = 0; y < lines.height(); ++y)
-      for (int x = 0; x < lines.width(); ++x)
-        if (lines(x, y) >= set &&
-            (way == anyWay || ways(x, y) == anyWay || between(static_cast<int>(way), ways(x, y)) <= 1))
-          those(x, y) = 255;
-    to_[way] = distanceToSet(those);
+AlongLines::AlongLines(View<std::uint8_t> lines) {
+  constexpr std::uint8_t none = anyWay + 1;
+  auto ways = waysOf(lines);
+  const int width = lines.width(), height = lines.height();
+  for (int y = 0; y < height; ++y)
+    std::transform(ways.row(y), ways.row(y) + width, lines.row(y), ways.row(y),
+                   [](std::uint8_t way, std::uint8_t line) { return line >= set ? way : none; });
+  parallelItems(upright_.size(), [&](std::size_t way) {
+    std::array<std::uint8_t, none + 1> off{};  // of a pixel by its way
+    for (int w = 0; w <= anyWay; ++w)
+      off[static_cast<std::size_t>(w)] =
+          way == anyWay || w == anyWay || between(static_cast<int>(way), w) <= 1 ? 0 : farthest;
+    off[none] = farthest;
+    Image<std::uint8_t> out(width, height);
+    for (int y = 0; y < height; ++y)
+      std::transform(ways.row(y), ways.row(y) + width, out.row(y), [&off](std::uint8_t w) { return off[w]; });
+    for (int y = 1; y < height; ++y) oneFarther(out.row(y), out.row(y - 1), width);
+    for (int y = height - 2; y >= 0; --y) oneFarther(out.row(y), out.row(y + 1), width);
+    upright_[way] = std::move(out);
   });
+}
+
+float AlongLines::distance(int x, int y, std::uint8_t way, float atMost) const {
+  const std::uint8_t* row = upright_[way].row(y);
+  const int width = upright_[way].width();
+  float nearest = atMost * atMost;
+  const auto look = [&](int at, int off) {
+    if (at < 0 || at >= width) return;
+    nearest = std::min(nearest, static_cast<float>(off * off + row[at] * row[at]));
+  };
+  look(x, 0);
+  for (int off = 1; static_cast<float>(off * off) < nearest; ++off) {
+    look(x - off, off);
+    look(x + off, off);
+  }
+  return std::sqrt(nearest);
 }
 
 }  // namespace hscaffold

@@ -9,7 +9,6 @@
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/lines/thinning.h"
-#include "core/measure/along_lines.h"
 
 namespace hscaffold {
 namespace {
@@ -124,16 +123,18 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-LinesHeld linesHeld(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
-                    double share) {
+LinesHeld linesHeld(View<std::uint16_t> map, const AlongLines& edges, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
   auto middles = middlesOf(lines, stop);
-  const auto ways = waysOf(lines);
+  Image<std::uint8_t> thin(lines.size());
+  for (const Pixel& p : middles) thin(p.x, p.y) = 255;
+  const auto ways = waysOf(thin);
   for (Pixel& p : middles) p.way = ways(p.x, p.y);
-  if (share <= 0) share = shareForProof(edgeShare(lines));
-  const AlongLines edges(proofEdges(proof, share, stop));
-  const double tolerance = toleranceFor(proof.size(), toleranceShare);
-  const auto offOf = [&](const Pixel& p) { return static_cast<double>(edges.distance(p.x, p.y, p.way) - p.half); };
+  const double tolerance = toleranceFor(map.size(), toleranceShare);
+  const auto offOf = [&](const Pixel& p) {
+    const float enough = p.half + static_cast<float>(tolerance) + 1;
+    return static_cast<double>(edges.distance(p.x, p.y, p.way, enough) - p.half);
+  };
   const auto credit = [&](const Pixel& p) {
     const double off = std::max(0.0, offOf(p)) / tolerance;
     return off <= 0.5 ? 1.0 : off <= 1 ? 1 - 2 * (1 - atTolerance) * (off - 0.5) : 0.0;
@@ -169,7 +170,8 @@ LinesHeld linesHeld(View<std::uint16_t> map, const ProofSeen& proof, double tole
 
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
                     double share) {
-  return linesHeld(map, proof, toleranceShare, std::move(stop), share).holding;
+  if (share <= 0) share = shareForProof(edgeShare(narrowed(map)));
+  return linesHeld(map, AlongLines(proofEdges(proof, share, stop)), toleranceShare, stop).holding;
 }
 
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {

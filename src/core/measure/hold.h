@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/guides/kind.h"
+#include "core/measure/along_lines.h"
 #include "core/measure/proof_seen.h"
 
 namespace hscaffold {
@@ -29,13 +30,13 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 /// @param share  of the proof's pixels that are looked at as edges; 0: as many as the map's lines want.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
                     StopToken stop = {}, double share = 0);
-/// The same, and how much of the lines chance leaves to be told, [0, 1]: little where edges are dense.
+/// The same among edges that were looked at before, and how much of the lines chance leaves to be told, [0, 1]: little
+/// where edges are dense.
 struct LinesHeld {
   Holding holding;
   double tells = 0;
 };
-LinesHeld linesHeld(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
-                    double share);
+LinesHeld linesHeld(View<std::uint16_t> map, const AlongLines& edges, double toleranceShare, StopToken stop = {});
 /// Its hold alone.
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, without the ramp from top to bottom that most pictures share and without
