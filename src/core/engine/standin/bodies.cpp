@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/engine/standin/noise.h"
 #include "core/image/parallel.h"
@@ -101,15 +102,32 @@ float accentOf(const BuiltBody& body, const Limb& limb, Point p) {
   return !body.away && towards > -0.1 ? skin : -0.9f;
 }
 
-/// The figure as it is obeyed at this load; every figure and joint has its own way to stray.
+/// The figure as it is obeyed at this load: about there, each of its limbs turned its own way, the ones it stands on
+/// less; what hangs on a limb goes along, so that bodies stay bodies.
 pose::Figure strayed(pose::Figure figure, double load, std::uint64_t seed) {
+  constexpr double limb = 48, standing = 22, middle = 9;  // degrees at most, where nothing is held
   const double slack = 1 - std::min(load, 1.0);
   if (slack <= 0) return figure;
-  const double size = pose::sizeOf(figure), aside = 0.05 * size * slack, off = 0.085 * size * std::pow(slack, 1.2);
+  const pose::Skeleton& kind = figure.kind();
+  const double aside = 0.06 * pose::sizeOf(figure) * slack, turn = std::pow(slack, 1.2);
   const auto drawn = [&](std::uint64_t what) { return static_cast<double>(signedUnit(mixed(seed, what))); };
   const Point all{aside * drawn(1), 0.4 * aside * drawn(2)};
-  for (std::size_t i = 0; i < figure.points.size(); ++i)
-    figure.points[i].at = figure.points[i].at + all + Point{off * drawn(10 + 2 * i), off * drawn(11 + 2 * i)};
+  for (pose::KeyPoint& p : figure.points) p.at = p.at + all;
+  for (std::size_t b = 0; b < kind.bones.size(); ++b) {
+    const pose::Bone& bone = kind.bones[b];
+    if (!kind.isBody(bone.to)) continue;
+    const auto& hanging = kind.below(bone.to);
+    const bool stands = std::any_of(kind.planted.begin(), kind.planted.end(), [&](std::size_t p) {
+      return std::find(hanging.begin(), hanging.end(), p) != hanging.end();
+    });
+    const double most = bone.side == pose::Side::middle ? middle : stands ? standing : limb;
+    const double angle = turn * most * drawn(10 + b) * std::numbers::pi / 180, c = std::cos(angle), s = std::sin(angle);
+    const Point about = figure.points[bone.from].at;
+    for (const std::size_t p : hanging) {
+      const Point off = figure.points[p].at - about;
+      figure.points[p].at = about + Point{c * off.x - s * off.y, s * off.x + c * off.y};
+    }
+  }
   return figure;
 }
 
