@@ -29,6 +29,8 @@ constexpr double faintShare = 0.2;  ///< of the strongest one's strength: guesse
 
 /// Mean strength from which a figure is seen plainly, and how much stronger a turned picture's must be.
 constexpr double plain = 0.38, clearly = 1.3;
+/// How strong somebody must be at a glance at a turned picture, to a glance at it upright, to be searched for.
+constexpr double worthASearch = 1.0;
 
 struct Known {
   Sought who;
@@ -313,6 +315,18 @@ std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, Guesses al
   return distinct(std::move(seen));
 }
 
+double NetworkFinder::atAGlance(View<Rgb> picture, const std::optional<Bounds>& box, const StopToken& stop) {
+  const Bounds part = box ? squareAbout(*box, closeRoom)
+                          : Bounds{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
+  const Image<Rgb> cut = box ? cutOut(picture, part) : Image<Rgb>();
+  double most = 0;
+  for (Eye& eye : eyes_)
+    for (const Figure& figure :
+         within(eye, lookAt(eye, box ? cut.view() : picture, part, box ? briefSides[0] : wholeSides[0], false, stop)))
+      most = std::max(most, strengthOf(figure));
+  return most;
+}
+
 std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop) {
   const auto surest = [](const std::vector<Figure>& figures) {
     double most = 0;
@@ -321,13 +335,20 @@ std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figur
   };
   double most = surest(found);
   if (most >= plain) return found;
+  // A glance at each way tells which of them are worth a search.
+  const double upright = atAGlance(picture, tuning_.box, stop);
   for (int quarters = 1; quarters < 4; ++quarters) {
     const auto turned = quarterTurned(picture, quarters);
-    std::vector<Figure> other;
+    std::optional<Bounds> box;
     if (tuning_.box) {
       const Point a = quarterTurned({tuning_.box->left, tuning_.box->top}, quarters, picture.size()),
                   b = quarterTurned({tuning_.box->right, tuning_.box->bottom}, quarters, picture.size());
-      other = inBox(turned, {std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)}, stop);
+      box = Bounds{std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)};
+    }
+    if (atAGlance(turned, box, stop) < worthASearch * upright) continue;
+    std::vector<Figure> other;
+    if (box) {
+      other = inBox(turned, *box, stop);
     } else {
       other = everywhere(turned, {.closer = 4, .parts = false}, stop);
     }
