@@ -57,6 +57,14 @@ networks::Tensor inputOf(const Image<Rgb>& picture, bool mirrored) {
   return out;
 }
 
+/// With `side` pixels on its longer side.
+Image<Rgb> reducedTo(View<Rgb> picture, int side, const StopToken& stop) {
+  const double shrink = static_cast<double>(side) / std::max(picture.width(), picture.height());
+  const Size size{std::max(1, static_cast<int>(std::lround(picture.width() * shrink))),
+                  std::max(1, static_cast<int>(std::lround(picture.height() * shrink)))};
+  return resampled(picture, size, Resampling::area, stop);
+}
+
 /// A square with the box in its middle, `room` times as large as its longer side.
 Bounds squareAbout(const Bounds& box, double room) {
   const double half = std::max(12.0, room * longerSideOf(box) / 2);
@@ -185,12 +193,9 @@ void NetworkFinder::open() {
 NetworkFinder::Look NetworkFinder::lookAt(Eye& eye, View<Rgb> cut, const Bounds& part, int side, bool mirrored,
                                           const StopToken& stop) {
   throwIfStopped(stop);
-  const double shrink = static_cast<double>(side) / std::max(cut.width(), cut.height());
-  const Size size{std::max(1, static_cast<int>(std::lround(cut.width() * shrink))),
-                  std::max(1, static_cast<int>(std::lround(cut.height() * shrink)))};
-  const Image<Rgb> seen = resampled(cut, size, Resampling::area, stop);
+  const Image<Rgb> seen = reducedTo(cut, side, stop);
   Look out;
-  out.scale = part.width() / size.width;
+  out.scale = part.width() / seen.width();
   out.left = std::floor(part.left);
   out.top = std::floor(part.top);
   const auto answer = [&](bool turned) {
@@ -315,14 +320,12 @@ std::vector<Figure> NetworkFinder::again(Eye& eye, View<Rgb> picture, Guesses al
   return distinct(std::move(seen));
 }
 
-double NetworkFinder::atAGlance(View<Rgb> picture, const std::optional<Bounds>& box, const StopToken& stop) {
-  const Bounds part = box ? squareAbout(*box, closeRoom)
-                          : Bounds{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
-  const Image<Rgb> cut = box ? cutOut(picture, part) : Image<Rgb>();
+double NetworkFinder::atAGlance(View<Rgb> picture, const StopToken& stop) {
+  const Bounds whole{0, 0, static_cast<double>(picture.width()), static_cast<double>(picture.height())};
   double most = 0;
   for (Eye& eye : eyes_)
     for (const Figure& figure :
-         within(eye, lookAt(eye, box ? cut.view() : picture, part, box ? briefSides[0] : wholeSides[0], false, stop)))
+         within(eye, lookAt(eye, picture, whole, std::max(picture.width(), picture.height()), false, stop)))
       most = std::max(most, strengthOf(figure));
   return most;
 }
@@ -336,8 +339,12 @@ std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figur
   double most = surest(found);
   if (most >= plain) return found;
   // A glance at each way tells which of them are worth a search.
-  const double upright = atAGlance(picture, tuning_.box, stop);
+  const Image<Rgb> cut = tuning_.box ? cutOut(picture, squareAbout(*tuning_.box, closeRoom)) : Image<Rgb>();
+  const Image<Rgb> small =
+      reducedTo(tuning_.box ? cut.view() : picture, tuning_.box ? briefSides[0] : wholeSides[0], stop);
+  const double upright = atAGlance(small, stop);
   for (int quarters = 1; quarters < 4; ++quarters) {
+    if (atAGlance(quarterTurned(small, quarters), stop) < worthASearch * upright) continue;
     const auto turned = quarterTurned(picture, quarters);
     std::optional<Bounds> box;
     if (tuning_.box) {
@@ -345,7 +352,6 @@ std::vector<Figure> NetworkFinder::orTurned(View<Rgb> picture, std::vector<Figur
                   b = quarterTurned({tuning_.box->right, tuning_.box->bottom}, quarters, picture.size());
       box = Bounds{std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)};
     }
-    if (atAGlance(turned, box, stop) < worthASearch * upright) continue;
     std::vector<Figure> other;
     if (box) {
       other = inBox(turned, *box, stop);

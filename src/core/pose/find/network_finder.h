@@ -77,8 +77,8 @@ class NetworkFinder : public FigureFinder {
   std::vector<Figure> everywhere(View<Rgb> picture, Effort effort, const StopToken& stop);
   /// Places, then guesses, the strongest first, looked at again.
   std::vector<Figure> again(Eye& eye, View<Rgb> picture, Guesses guesses, Effort effort, const StopToken& stop) const;
-  /// How strong the strongest is in one look at a picture, or at a box of it.
-  double atAGlance(View<Rgb> picture, const std::optional<Bounds>& box, const StopToken& stop);
+  /// How strong the strongest is in one look at a small picture.
+  double atAGlance(View<Rgb> picture, const StopToken& stop);
   /// Where nobody is seen plainly, the picture is turned by quarters: somebody may lie, hang or stand on their head.
   std::vector<Figure> orTurned(View<Rgb> picture, std::vector<Figure> found, const StopToken& stop);
 
