@@ -186,8 +186,10 @@ void UnwrittenWorkTest::whatIsUnwrittenCanBeSavedElsewhere() {
   QObject::connect(&look, &QTimer::timeout, [&] {
     auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
     if (dialog == nullptr) return;
-    look.stop();
     dialog->selectFile(path("elsewhere.scaffold"));
+    // While the folder is still being read the dialog may name the file that it began with.
+    if (QFileInfo(dialog->selectedFiles().value(0)).fileName() != "elsewhere.scaffold") return;
+    look.stop();
     QTest::keyClick(dialog, Qt::Key_Return);
   });
   look.start(20);

@@ -3,11 +3,16 @@
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
+#include <QSet>
 #include <QTest>
 
 #include "core/brief/recipe.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
+#include "core/pose/skeleton.h"
+#include "core/stage/animal.h"
+#include "core/stage/body.h"
+#include "core/stage/raster.h"
 #include "fixtures.h"
 #include "program.h"
 
@@ -36,6 +41,7 @@ class CliTest : public QObject {
   void sheetsAreListedExportedAndMeasured();
   void checksAreListed();
   void posesAreMadeMappedAndTold();
+  void peopleAndAnimalsAreFoundInPictures();
   void figuresGoIntoAStudyAndItsProof();
   void badFiguresGiveOneSentenceAndNoFile();
 
@@ -388,6 +394,52 @@ void CliTest::figuresGoIntoAStudyAndItsProof() {
   QVERIFY2(again.code == 0, again.err);
   const auto only = [&](const char* folder) { return QDir(path(folder)).entryInfoList({"*.png"}).first().filePath(); };
   QCOMPARE(QImage(only("a")), QImage(only("b")));
+}
+
+void CliTest::peopleAndAnimalsAreFoundInPictures() {
+  const auto keep = [&](const stage::Mesh& mesh, const stage::Vec3& from, const stage::Vec3& to, const char* name) {
+    const auto camera = stage::lookingAt(from, to, 60, {384, 288});
+    stage::Lighting lighting;
+    lighting.lights.push_back({});
+    const auto seen = stage::rendered(std::span(&mesh, 1), camera, lighting);
+    Image<Rgb> picture(384, 288, Rgb{0.3f, 0.37f, 0.45f});
+    for (int y = 0; y < picture.height(); ++y)
+      for (int x = 0; x < picture.width(); ++x)
+        if (seen.near(x, y) > 0) picture(x, y) = seen.colour(x, y);
+    writeFileAtomically(fixtures::in(*folder_, name), encodePng(toSrgb8(picture).view()));
+  };
+  stage::BodySpec person;
+  person.angles.resize(pose::skeletonOf("human").turns.size());
+  person.clothes.top = {0.4f, 0.06f, 0.05f};
+  keep(stage::bodyOf(person).mesh, {0.3f, 1.2f, 4.2f}, {0, 0.85f, 0}, "person.png");
+  stage::AnimalSpec fox;
+  fox.angles.resize(pose::skeletonOf("four-legged").turns.size());
+  fox.kind = stage::Animal::fox;
+  keep(stage::animalOf(fox).mesh, {2.6f, 0.6f, 0.2f}, {0, 0.25f, 0}, "fox.png");
+
+  const auto categories = [&](const char* picture, const char* kind) {
+    QSet<QString> out;
+    const auto done = run({"map", "pose", path(picture), "-o", path("found.json"), "--kind", kind});
+    if (done.code != 0) return out;
+    const auto found =
+        QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(path("found.json").toStdString())))
+            .object();
+    QHash<int, QString> names;
+    for (const auto& category : found["categories"].toArray())
+      names[category.toObject()["id"].toInt()] = category.toObject()["name"].toString();
+    for (const auto& figure : found["annotations"].toArray()) out << names[figure.toObject()["category_id"].toInt()];
+    return out;
+  };
+  const auto somebody = categories("person.png", "auto");
+  QCOMPARE(somebody, QSet<QString>{"person"});
+  const auto animal = categories("fox.png", "auto");
+  QCOMPARE(animal.size(), 1);
+  QVERIFY(!animal.contains("person"));
+  // Asked for by kind: that kind or nothing.
+  QCOMPARE(categories("person.png", "person"), somebody);
+  QCOMPARE(categories("fox.png", "animal"), animal);
+  QVERIFY(!categories("fox.png", "person").contains(*animal.begin()));
+  QCOMPARE(run({"map", "pose", path("fox.png"), "-o", path("x.json"), "--kind", "bird"}).code, 2);
 }
 
 void CliTest::badFiguresGiveOneSentenceAndNoFile() {

@@ -17,6 +17,7 @@ class MeasureTest : public QObject {
   void recallCountsWithinTolerance();
   void copiesHoldAndStrangersDoNot();
   void linesThatCrossDoNotHold();
+  void distancesGoAlongTheSameWay();
   void lightAboveIsNoTone();
   void holdFallsAsLinesMove();
   void missesAreWhereLinesWereLost();
@@ -82,6 +83,33 @@ void MeasureTest::linesThatCrossDoNotHold() {
   // Where a stripe's border crosses a line it is not that line: it stays a miss.
   QCOMPARE(wrong.misses(apart - 1, apart), std::uint16_t{65535});
   QVERIFY(right.misses(apart - 1, apart) == 0);
+}
+
+void MeasureTest::distancesGoAlongTheSameWay() {
+  Image<std::uint8_t> lines(64, 64);
+  for (int i = 10; i < 50; ++i) {
+    lines(i, 10) = 255;     // level
+    lines(55, i) = 255;     // upright
+    lines(i - 8, i) = 255;  // falling: down to the right
+  }
+  lines(40, 58) = 255;  // a dot runs no way
+  const auto ways = waysOf(lines);
+  QCOMPARE(static_cast<int>(ways(30, 10)), 0);
+  QCOMPARE(static_cast<int>(ways(55, 30)), 4);
+  QCOMPARE(static_cast<int>(ways(22, 30)), 2);
+  QCOMPARE(ways(40, 58), anyWay);
+  QCOMPARE(ways(5, 40), anyWay);  // nothing is there
+  const AlongLines all(lines);
+  // From above the level line: to it, to the upright one, and to whichever is nearest.
+  QCOMPARE(all.distance(40, 6, 0, 100), 4.0f);
+  QVERIFY(std::abs(all.distance(40, 6, 4, 100) - std::hypot(15.0f, 4.0f)) < 1e-4f);
+  QCOMPARE(all.distance(40, 6, anyWay, 100), 4.0f);
+  // What is farther off than asked is that far.
+  QCOMPARE(all.distance(40, 6, 4, 9), 9.0f);
+  // What runs no way counts for every way.
+  QCOMPARE(all.distance(40, 60, 6, 100), 2.0f);
+  const AlongLines none(Image<std::uint8_t>(8, 8));
+  QCOMPARE(none.distance(3, 3, anyWay, 20), 20.0f);
 }
 
 void MeasureTest::lightAboveIsNoTone() {

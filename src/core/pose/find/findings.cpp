@@ -7,12 +7,9 @@
 namespace hscaffold::pose {
 namespace {
 
-/// Share of the smaller box that lies in both.
+/// What two boxes share, of the smaller one.
 double overlapOf(const Bounds& a, const Bounds& b) {
-  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
-               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
-  if (w <= 0 || h <= 0) return 0;
-  return w * h / std::max(1.0, std::min(a.width() * a.height(), b.width() * b.height()));
+  return sharedArea(a, b) / std::max(1.0, std::min(areaOf(a), areaOf(b)));
 }
 
 /// Whether two findings are of one figure: enough of their points lie together.
@@ -55,6 +52,14 @@ double strengthOf(const Figure& figure) {
   double sum = 0;
   for (const KeyPoint& p : figure.points) sum += p.there() ? p.confidence : 0;
   return sum;
+}
+
+double areaOf(const Bounds& box) { return box.width() * box.height(); }
+
+double sharedArea(const Bounds& a, const Bounds& b) {
+  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
+               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
+  return std::max(0.0, w) * std::max(0.0, h);
 }
 
 double longerSideOf(const Bounds& box) { return std::max(box.width(), box.height()); }

@@ -10,6 +10,9 @@ namespace hscaffold::pose {
 /// Sum of the confidences of the points that are there.
 double strengthOf(const Figure& figure);
 double longerSideOf(const Bounds& box);
+double areaOf(const Bounds& box);
+/// Of what both boxes cover, in pixels; 0 where they lie apart.
+double sharedArea(const Bounds& a, const Bounds& b);
 
 /// Whether a finding is nobody of its own: the same figure as another one, or only a part of it, as folds and locks are
 /// that look like somebody small. Both have points that are there.

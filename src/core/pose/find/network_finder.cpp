@@ -117,10 +117,8 @@ std::vector<Bounds> coveredIn(const PointMaps& maps, double scale) {
 
 /// What two boxes share, of what they cover together.
 double sharedBy(const Bounds& a, const Bounds& b) {
-  const double w = std::min(a.right, b.right) - std::max(a.left, b.left),
-               h = std::min(a.bottom, b.bottom) - std::max(a.top, b.top);
-  if (w <= 0 || h <= 0) return 0;
-  return w * h / (a.width() * a.height() + b.width() * b.height() - w * h);
+  const double shared = sharedArea(a, b);
+  return shared > 0 ? shared / (areaOf(a) + areaOf(b) - shared) : 0;
 }
 
 /// Straight between what was measured; places in rising order.
