@@ -25,25 +25,25 @@ constexpr double longestRead = 192;
 constexpr double farWeight = 0.02;
 
 /// Outlines of things where they are too soft to be leaps.
-Map softOutlines(View<std::uint16_t> map, const Map& steps) {
+/// @param near  the map as numbers.  @param steps  its leaps.
+Image<std::uint8_t> softOutlines(const Image<float>& near, View<std::uint8_t> steps) {
   constexpr double apart = 0.012;  // of the longer side: what lies nearer to a leap is that leap
-  Map out(map.size());
-  const auto near = widened(map);
+  Image<std::uint8_t> out(near.size());
   const auto things = thingsIn(near);
   if (things.all.empty()) return out;
   const auto outlines = outlinesOf(things, near);
-  const auto toLeap = distanceToSet(narrowed(steps));
-  const auto away = static_cast<float>(apart * std::max(map.width(), map.height()));
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x)
-      if (outlines(x, y) != 0 && toLeap(x, y) > away) out(x, y) = 65535;
+  const auto toLeap = distanceToSet(steps);
+  const auto away = static_cast<float>(apart * std::max(near.width(), near.height()));
+  for (int y = 0; y < near.height(); ++y)
+    for (int x = 0; x < near.width(); ++x)
+      if (outlines(x, y) != 0 && toLeap(x, y) > away) out(x, y) = 255;
   return out;
 }
 
-double lengthOf(const Map& lines) {
+double lengthOf(View<std::uint8_t> lines) {
   double out = 0;
   for (int y = 0; y < lines.height(); ++y)
-    for (const auto v : lines.view().line(y)) out += v != 0 ? 1 : 0;
+    for (const auto v : lines.line(y)) out += v != 0 ? 1 : 0;
   return out;
 }
 
@@ -115,7 +115,8 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  const auto steps = stepsOf(map), soft = softOutlines(map, steps);
+  const auto near = widened(map);
+  const auto steps = narrowed(stepsOf(map)), soft = softOutlines(near, steps);
   const double leaps = lengthOf(steps), outlines = lengthOf(soft), length = leaps + outlines;
   Holding out;
   out.misses = Map(map.size());
@@ -129,7 +130,7 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   constexpr double plenty = 0.2;
   double weights = 0, sum = 0;
   std::optional<AlongLines> edges;
-  const auto measure = [&](const Map& lines, double count, double tolerance) {
+  const auto measure = [&](View<std::uint8_t> lines, double count, double tolerance) {
     if (count < 16) return;
     if (!edges) edges.emplace(proofEdges(proof, looked, stop));
     const auto held = linesHeld(lines, *edges, tolerance, stop);
@@ -159,7 +160,7 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   const double gain = right - chance - std::min(0.01, 0.15 * (1 - chance));
   const double order = std::clamp(gain / std::clamp(0.90 - chance, std::min(0.06, 0.65 * (1 - chance)), 0.4), 0.0, 1.0);
   // Order counts by what it can tell, against the leaps: little where the map itself is much like its mirror image.
-  const double mirror = sameOrder(map, widened(map).view(), true);
+  const double mirror = sameOrder(map, near, true);
   const double tells = (1 - share) * std::clamp((1 - mirror) / 0.08, 0.15, 1.0);
   out.hold = (share * out.hold + tells * 100 * order) / (share + tells);
   return out;

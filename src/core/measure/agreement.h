@@ -31,7 +31,8 @@ struct Contradiction {
 /// Borders: in the blocks in which both have some, those of the one should lie near those of the other, or as near as
 /// they may stray, more often than by chance (boundary recall of either in the other, against the same moved aside; the
 /// better of the two counts, so that a part of the other's borders is no contradiction). Half tones of one kind should
-/// at least not run against one another (linear correlation of low bands). Empty where they agree, or have nothing to do with one another.
+/// at least not run against one another (linear correlation of low bands). Empty where they agree, or have nothing to
+/// do with one another.
 std::optional<Contradiction> contradictionBetween(const MapSketch& a, const MapSketch& b);
 
 /// What was found out about pairs of maps, kept as long as the maps are.

@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "core/image/parallel.h"
+#include "core/measure/moments.h"
 
 namespace hscaffold {
 namespace {
@@ -21,22 +22,12 @@ int between(int a, int b) {
 std::uint8_t wayAt(View<std::uint8_t> lines, int x, int y) {
   constexpr int reach = 3;
   constexpr double clear = 0.5;  // of how far they lie apart must be along one axis
-  double count = 0, sumX = 0, sumY = 0, xx = 0, yy = 0, xy = 0;
+  Moments near;
   for (int v = std::max(0, y - reach); v <= std::min(lines.height() - 1, y + reach); ++v)
-    for (int u = std::max(0, x - reach); u <= std::min(lines.width() - 1, x + reach); ++u) {
-      if (lines(u, v) < set) continue;
-      const double dx = u - x, dy = v - y;
-      count += 1;
-      sumX += dx;
-      sumY += dy;
-      xx += dx * dx;
-      yy += dy * dy;
-      xy += dx * dy;
-    }
-  xx -= sumX * sumX / count;
-  yy -= sumY * sumY / count;
-  xy -= sumX * sumY / count;
-  if (count < 3 || std::hypot(xx - yy, 2 * xy) < clear * (xx + yy)) return anyWay;
+    for (int u = std::max(0, x - reach); u <= std::min(lines.width() - 1, x + reach); ++u)
+      if (lines(u, v) >= set) near.add(u - x, v - y);
+  const auto [xx, xy, yy] = near.spread();
+  if (near.mass < 3 || std::hypot(xx - yy, 2 * xy) < clear * (xx + yy)) return anyWay;
   const double along = 0.5 * std::atan2(2 * xy, xx - yy) / std::numbers::pi;  // half turns
   return static_cast<std::uint8_t>((std::lround(along * anyWay) + anyWay) % anyWay);
 }

@@ -9,6 +9,7 @@
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/lines/thinning.h"
+#include "core/measure/moments.h"
 
 namespace hscaffold {
 namespace {
@@ -78,6 +79,33 @@ double meanCredit(const std::vector<Pixel>& lines, Size frame, int dx, int dy, C
 
 double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
 
+double varianceOf(View<float> a) {
+  Moments of;
+  for (int y = 0; y < a.height(); ++y)
+    for (const float v : a.line(y)) of.add(static_cast<double>(v), 0);
+  return of.spread().xx / of.mass;
+}
+
+Image<float> mirroredAcross(View<float> a) {
+  Image<float> out(a.size());
+  for (int y = 0; y < a.height(); ++y) std::reverse_copy(a.row(y), a.row(y) + a.width(), out.row(y));
+  return out;
+}
+
+/// Takes a share of the ramp from top to bottom off that fits best.
+void takeRampOff(Image<float>& a, double share) {
+  double slope = 0, squares = 0;
+  const double middle = 0.5 * (a.height() - 1);
+  for (int y = 0; y < a.height(); ++y)
+    for (const float v : a.line(y)) {
+      slope += static_cast<double>(v) * (y - middle);
+      squares += (y - middle) * (y - middle);
+    }
+  slope *= squares > 0 ? share / squares : 0;
+  for (int y = 0; y < a.height(); ++y)
+    for (float& v : a.line(y)) v -= static_cast<float>(slope * (y - middle));
+}
+
 }  // namespace
 
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
@@ -123,14 +151,13 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-LinesHeld linesHeld(View<std::uint16_t> map, const AlongLines& edges, double toleranceShare, StopToken stop) {
-  const auto lines = narrowed(map);
+LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop) {
   auto middles = middlesOf(lines, stop);
   Image<std::uint8_t> thin(lines.size());
   for (const Pixel& p : middles) thin(p.x, p.y) = 255;
   const auto ways = waysOf(thin);
   for (Pixel& p : middles) p.way = ways(p.x, p.y);
-  const double tolerance = toleranceFor(map.size(), toleranceShare);
+  const double tolerance = toleranceFor(lines.size(), toleranceShare);
   const auto offOf = [&](const Pixel& p) {
     const float enough = p.half + static_cast<float>(tolerance) + 1;
     return static_cast<double>(edges.distance(p.x, p.y, p.way, enough) - p.half);
@@ -139,79 +166,45 @@ LinesHeld linesHeld(View<std::uint16_t> map, const AlongLines& edges, double tol
     const double off = std::max(0.0, offOf(p)) / tolerance;
     return off <= 0.5 ? 1.0 : off <= 1 ? 1 - 2 * (1 - atTolerance) * (off - 0.5) : 0.0;
   };
-  const double met = meanCredit(middles, map.size(), 0, 0, credit);
+  const double met = meanCredit(middles, lines.size(), 0, 0, credit);
   // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
   double broad = 0;
   for (const Pixel& p : middles) broad += static_cast<double>(p.half) / static_cast<double>(middles.size());
   const int aside = static_cast<int>(std::lround(3.2 * tolerance + broad));
   double mean = 0, squares = 0;
   for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}}) {
-    const double there = meanCredit(middles, map.size(), dx * aside, dy * aside, credit);
+    const double there = meanCredit(middles, lines.size(), dx * aside, dy * aside, credit);
     mean += there / 8;
     squares += there * there / 8;
   }
   // Chance is now kinder and now harder, to few lines (less than one across the frame) more so: only what stands out
   // from that counts.
-  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(map.width(), map.height()));
+  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(lines.width(), lines.height()));
   const double stray = std::sqrt(std::max(0.0, squares - mean * mean));
   const double chance = std::min(mean + std::max(few, lucky) * stray, met);
   const double whole = 1 - missedInACopy * missedAt / toleranceShare;
-  Holding held{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(map.size()), {}};
+  Holding held{
+      100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(lines.size()), {}};
   for (const Pixel& p : middles) {
     if (offOf(p) <= tolerance) continue;
     const int reach = 1 + static_cast<int>(p.half);
     for (int dy = -reach; dy <= reach; ++dy)
       for (int dx = -reach; dx <= reach; ++dx)
         if (reach == 1 || dx * dx + dy * dy <= reach * reach)
-          held.misses(std::clamp(p.x + dx, 0, map.width() - 1), std::clamp(p.y + dy, 0, map.height() - 1)) = 65535;
+          held.misses(std::clamp(p.x + dx, 0, lines.width() - 1), std::clamp(p.y + dy, 0, lines.height() - 1)) = 65535;
   }
   return {std::move(held), std::clamp(whole - chance, 0.0, 1.0)};
 }
 
-Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop,
-                    double share) {
-  if (share <= 0) share = shareForProof(edgeShare(narrowed(map)));
-  return linesHeld(map, AlongLines(proofEdges(proof, share, stop)), toleranceShare, stop).holding;
+Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
+  const auto lines = narrowed(map);
+  const AlongLines edges(proofEdges(proof, shareForProof(edgeShare(lines)), stop));
+  return linesHeld(lines, edges, toleranceShare, stop).holding;
 }
 
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   return lineHolding(map, proof, toleranceShare, stop).hold;
 }
-
-namespace {
-
-double varianceOf(View<float> a) {
-  double sum = 0, squares = 0;
-  for (int y = 0; y < a.height(); ++y)
-    for (const float v : a.line(y)) {
-      sum += static_cast<double>(v);
-      squares += static_cast<double>(v) * static_cast<double>(v);
-    }
-  const auto count = static_cast<double>(a.size().area());
-  return squares / count - sum * sum / (count * count);
-}
-
-Image<float> mirroredAcross(View<float> a) {
-  Image<float> out(a.size());
-  for (int y = 0; y < a.height(); ++y) std::reverse_copy(a.row(y), a.row(y) + a.width(), out.row(y));
-  return out;
-}
-
-/// Takes a share of the ramp from top to bottom off that fits best.
-void takeRampOff(Image<float>& a, double share) {
-  double slope = 0, squares = 0;
-  const double middle = 0.5 * (a.height() - 1);
-  for (int y = 0; y < a.height(); ++y)
-    for (const float v : a.line(y)) {
-      slope += static_cast<double>(v) * (y - middle);
-      squares += (y - middle) * (y - middle);
-    }
-  slope *= squares > 0 ? share / squares : 0;
-  for (int y = 0; y < a.height(); ++y)
-    for (float& v : a.line(y)) v -= static_cast<float>(slope * (y - middle));
-}
-
-}  // namespace
 
 double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
   const Size small{std::max(8, proof.size().width / 12), std::max(8, proof.size().height / 12)};
@@ -235,19 +228,11 @@ double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop)
 }
 
 double correlation(View<float> a, View<float> b) {
-  double n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+  Moments of;
   for (int y = 0; y < a.height(); ++y)
-    for (int x = 0; x < a.width(); ++x) {
-      const auto u = static_cast<double>(a(x, y)), v = static_cast<double>(b(x, y));
-      n += 1;
-      sa += u;
-      sb += v;
-      saa += u * u;
-      sbb += v * v;
-      sab += u * v;
-    }
-  const double va = saa - sa * sa / n, vb = sbb - sb * sb / n;
-  return va > 1e-12 && vb > 1e-12 ? (sab - sa * sb / n) / std::sqrt(va * vb) : 0;
+    for (int x = 0; x < a.width(); ++x) of.add(static_cast<double>(a(x, y)), static_cast<double>(b(x, y)));
+  const auto [xx, xy, yy] = of.spread();
+  return xx > 1e-12 && yy > 1e-12 ? xy / std::sqrt(xx * yy) : 0;
 }
 
 }  // namespace hscaffold

@@ -16,8 +16,8 @@ double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolera
 /// What share of a proof's pixels is looked at as edges for a line map whose lines have this share: a drawn line has
 /// two edges, so somewhat more.
 double shareForProof(double ofLines);
-/// The strongest edges of a proof, about `share` of its pixels; none that is faint beside the others, as what shines
-/// through from another picture is.
+/// The strongest edges of a proof, about `share` of its pixels, and what goes on from them; none that is faint beside
+/// the others, as what shines through from another picture is.
 Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken stop = {});
 
 /// Boundary recall of line maps within `toleranceShare` of the diagonal, in a proof.
@@ -27,16 +27,15 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 /// half the tolerance of an edge that runs the same way counts whole, and less the farther off it is up to all of it.
 /// The chance level is what the same lines would get when moved a little aside, so it follows how dense edges are in
 /// each place. Misses are the map's lines that no such edge of the proof is near, made broad enough to be seen.
-/// @param share  of the proof's pixels that are looked at as edges; 0: as many as the map's lines want.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
-                    StopToken stop = {}, double share = 0);
-/// The same among edges that were looked at before, and how much of the lines chance leaves to be told, [0, 1]: little
-/// where edges are dense.
+                    StopToken stop = {});
+/// The same of lines at 8 bits among edges that were looked at before, and how much of the lines chance leaves to be
+/// told, [0, 1]: little where edges are dense.
 struct LinesHeld {
   Holding holding;
   double tells = 0;
 };
-LinesHeld linesHeld(View<std::uint16_t> map, const AlongLines& edges, double toleranceShare, StopToken stop = {});
+LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop = {});
 /// Its hold alone.
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
 /// Correlation of the low bands of lightness, without the ramp from top to bottom that most pictures share and without

@@ -4,31 +4,18 @@
 #include <array>
 #include <cmath>
 
+#include "core/measure/moments.h"
+
 namespace hscaffold {
 namespace {
 
 /// Blocks across the longer side: what lies in neighbouring blocks stands together.
 constexpr int blocksAcross = 16;
 
-/// Sums over pixels.
-struct Moments {
-  double mass = 0, x = 0, y = 0, xx = 0, xy = 0, yy = 0;
-  void add(double px, double py) {
-    mass += 1;
-    x += px, y += py;
-    xx += px * px, xy += px * py, yy += py * py;
-  }
-  void operator+=(const Moments& other) {
-    mass += other.mass;
-    x += other.x, y += other.y;
-    xx += other.xx, xy += other.xy, yy += other.yy;
-  }
-};
-
 /// How what was missed runs: "upright", "long level line", "shape".
 std::string shapeName(const Moments& of, double longest) {
-  const double mx = of.x / of.mass, my = of.y / of.mass;
-  const double xx = of.xx / of.mass - mx * mx, yy = of.yy / of.mass - my * my, xy = of.xy / of.mass - mx * my;
+  const auto spread = of.spread();
+  const double xx = spread.xx / of.mass, yy = spread.yy / of.mass, xy = spread.xy / of.mass;
   const double middle = (xx + yy) / 2, apart = std::hypot((xx - yy) / 2, xy);
   const double along = middle + apart, across = std::max(0.25, middle - apart);
   constexpr double line = 12;  // variance along a line, against that across it
