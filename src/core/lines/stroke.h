@@ -21,6 +21,10 @@ struct Point {
 inline double dot(Point a, Point b) { return a.x * b.x + a.y * b.y; }
 inline double lengthOf(Point a) { return std::hypot(a.x, a.y); }
 inline double distanceBetween(Point a, Point b) { return lengthOf(a - b); }
+/// Turned by the angle of this cosine and sine, clockwise in the picture; scaled by what both are scaled by.
+inline Point rotatedBy(Point v, double cosine, double sine) {
+  return {cosine * v.x - sine * v.y, sine * v.x + cosine * v.y};
+}
 /// Unit length; {0, 0} stays.
 Point normalised(Point a);
 /// Distance from `p` to the piece of line from `a` to `b`.

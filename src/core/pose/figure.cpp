@@ -67,7 +67,7 @@ void placePart(Figure& figure, const std::vector<std::size_t>& part) {
   for (const std::size_t i : part) {
     const Point off = (flat(i) - flat(onto)) * size;
     KeyPoint& point = figure.points[i];
-    point = {figure.points[onto].at + Point{c * off.x - s * off.y, s * off.x + c * off.y}, Presence::seen, 1, false};
+    point = {figure.points[onto].at + rotatedBy(off, c, s), Presence::seen, 1, false};
   }
 }
 
@@ -229,8 +229,7 @@ Figure scaledAndTurned(const Figure& figure, Point centre, double scale, double 
   Figure out = figure;
   for (KeyPoint& p : out.points) {
     if (!p.placed()) continue;
-    const Point off = p.at - centre;
-    p.at = centre + Point{c * off.x - s * off.y, s * off.x + c * off.y};
+    p.at = centre + rotatedBy(p.at - centre, c, s);
   }
   for (double& length : out.natural) length *= scale;
   // Turned in the picture, the body leans in space: the fit finds out how.

@@ -91,9 +91,8 @@ std::optional<double> standsOut(const PlacedSolid& strip, const std::vector<Plac
 }
 
 PlacedSolid turned(PlacedSolid limb, double degrees) {
-  const double turn = degrees * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
-  const Point way = limb.b - limb.a;
-  limb.b = limb.a + Point{c * way.x - s * way.y, s * way.x + c * way.y};
+  const double turn = degrees * std::numbers::pi / 180;
+  limb.b = limb.a + rotatedBy(limb.b - limb.a, std::cos(turn), std::sin(turn));
   return limb;
 }
 

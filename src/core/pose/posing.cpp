@@ -11,8 +11,6 @@ constexpr int mostRounds = 400;
 constexpr double closeEnough = 1e-4;  ///< share of a length
 constexpr double limbLength = 0.1;    ///< share of the size; shorter bones are of head and hands
 
-Point rotatedBy(Point v, double cosine, double sine) { return {cosine * v.x - sine * v.y, sine * v.x + cosine * v.y}; }
-
 /// Cosine and sine of the angle from one direction to another; no turn where one has no length.
 Point turnBetween(Point from, Point to) {
   const double a = lengthOf(from), b = lengthOf(to);

@@ -123,10 +123,7 @@ pose::Figure strayed(pose::Figure figure, double load, std::uint64_t seed) {
     const double most = bone.side == pose::Side::middle ? middle : stands ? standing : limb;
     const double angle = turn * most * drawn(10 + b) * std::numbers::pi / 180, c = std::cos(angle), s = std::sin(angle);
     const Point about = figure.points[bone.from].at;
-    for (const std::size_t p : hanging) {
-      const Point off = figure.points[p].at - about;
-      figure.points[p].at = about + Point{c * off.x - s * off.y, s * off.x + c * off.y};
-    }
+    for (const std::size_t p : hanging) figure.points[p].at = about + rotatedBy(figure.points[p].at - about, c, s);
   }
   return figure;
 }
