@@ -55,11 +55,36 @@ Image<std::uint16_t> evened(const Image<std::uint16_t>& map, double width, const
   return drawnStrokes(strokes, map.size(), stop);
 }
 
+constexpr double leastInk = 0.0005;  ///< share of the picture: with less there is next to no line
+
 double inkShare(const Image<float>& ink) {
   double sum = 0;
   for (int y = 0; y < ink.height(); ++y)
     for (const float v : ink.line(y)) sum += v > 0.4f ? 1 : 0;
   return sum / static_cast<double>(ink.size().area());
+}
+
+Image<float> inkOnPaper(View<Rgb> picture, const LineTuning& tuning, LineFindings& findings, StopToken stop) {
+  auto sheet = sheetOf(luminanceOf(picture), tuning.polarity, tuning.widest, stop);
+  findings.lightOnDark = sheet.lightOnDark;
+  if (tuning.removeRuled) findings.ruledLines = removeStraightLines(sheet.density, sheet.grain, stop);
+  if (tuning.removeColour && !sheet.lightOnDark) dropColoured(sheet, picture, tuning.widest, stop);
+  // Pencil skips over the paper's tooth: along the line there is enough.
+  if (tuning.flow > 0)
+    sheet.density = alongFlow(sheet.density, lineFlow(sheet.density, 4), static_cast<float>(tuning.flow) / 2,
+                              std::max(0.03f, 5 * sheet.grain), stop);
+  return inkOn(sheet, tuning.ink, tuning.specks, stop);
+}
+
+Image<float> inkInPhotograph(View<Rgb> picture, const LineTuning& tuning, StopToken stop) {
+  auto light = luminanceOf(picture);
+  parallelRows(light.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (float& v : light.line(y)) v = linearToSrgb(v);
+  });
+  auto ink = photoInk(light, tuning, stop);
+  dropSpecks(ink, tuning.specks);
+  return ink;
 }
 
 }  // namespace
@@ -136,13 +161,14 @@ bool looksLikePaper(View<Rgb> picture) {
   const Size small{std::max(4, static_cast<int>(picture.width() * scale)),
                    std::max(4, static_cast<int>(picture.height() * scale))};
   const auto reduced = resampled(picture, small, Resampling::area);
-  std::vector<float> lightness, a, b;
+  std::vector<float> lightness, a, b, chroma;
   for (int y = 0; y < reduced.height(); ++y)
     for (const Rgb c : reduced.line(y)) {
       const OkLab lab = linearToOkLab(c);
       lightness.push_back(lab.l);
       a.push_back(lab.a);
       b.push_back(lab.b);
+      chroma.push_back(std::hypot(lab.a, lab.b));
     }
   const auto spread = [](std::vector<float>& v, double from, double to) {
     std::sort(v.begin(), v.end());
@@ -154,6 +180,8 @@ bool looksLikePaper(View<Rgb> picture) {
   const auto [aLow, aHigh] = spread(a, 0.1, 0.9);
   const auto [bLow, bHigh] = spread(b, 0.1, 0.9);
   const auto [dark, bright] = spread(lightness, 0.12, 0.88);
+  constexpr float mostTinted = 0.1f;  // brown wrapping paper has 0.06
+  if (spread(chroma, 0.5, 0.5).first > mostTinted) return false;
   const float hues = std::max(aHigh - aLow, 0.75f * (bHigh - bLow));
   // Lit unevenly, a sheet still does not go from light to dark; a black ground with white ink is even, too.
   const bool light = dark > 0.45f && bright - dark < 0.3f;
@@ -168,29 +196,11 @@ LineArt extractLines(View<Rgb> picture, const LineTuning& tuning, StopToken stop
   out.findings.source = tuning.source != LineSource::automatic ? tuning.source
                         : sheetLike                            ? LineSource::paper
                                                                : LineSource::photograph;
-  Image<float> ink;
-  if (out.findings.source == LineSource::paper) {
-    auto sheet = sheetOf(luminanceOf(picture), tuning.polarity, tuning.widest, stop);
-    out.findings.lightOnDark = sheet.lightOnDark;
-    if (tuning.removeRuled) out.findings.ruledLines = removeStraightLines(sheet.density, sheet.grain, stop);
-    if (tuning.removeColour && !sheet.lightOnDark) dropColoured(sheet, picture, tuning.widest, stop);
-    // Pencil skips over the paper's tooth: along the line there is enough.
-    if (tuning.flow > 0)
-      sheet.density = alongFlow(sheet.density, lineFlow(sheet.density, 4), static_cast<float>(tuning.flow) / 2,
-                                std::max(0.03f, 5 * sheet.grain), stop);
-    ink = inkOn(sheet, tuning.ink, tuning.specks, stop);
-  } else {
-    auto light = luminanceOf(picture);
-    parallelRows(light.height(), [&](int first, int end) {
-      for (int y = first; y < end; ++y)
-        for (float& v : light.line(y)) v = linearToSrgb(v);
-    });
-    ink = photoInk(light, tuning, stop);
-    dropSpecks(ink, tuning.specks);
-  }
+  const auto ink = out.findings.source == LineSource::paper ? inkOnPaper(picture, tuning, out.findings, stop)
+                                                            : inkInPhotograph(picture, tuning, stop);
   throwIfStopped(stop);
   const double share = inkShare(ink);
-  if (share < 0.0005)
+  if (share < leastInk)
     out.findings.note = "There is next to no line here: the picture is blank, or the ink is set too low.";
   else if (out.findings.source == LineSource::paper && (share > 0.3 || !sheetLike))
     out.findings.note = "This does not look like a drawing on paper: \"photograph\" may suit it better.";

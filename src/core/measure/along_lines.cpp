@@ -12,12 +12,6 @@ namespace {
 
 constexpr std::uint8_t set = 128, farthest = 255;
 
-/// By so many ways two of them differ, round the half turn.
-int between(int a, int b) {
-  const int apart = std::abs(a - b);
-  return std::min(apart, anyWay - apart);
-}
-
 /// The main axis of set pixels about one of them.
 std::uint8_t wayAt(View<std::uint8_t> lines, int x, int y) {
   constexpr int reach = 3;
@@ -63,7 +57,7 @@ AlongLines::AlongLines(View<std::uint8_t> lines) {
     std::array<std::uint8_t, none + 1> off{};  // of a pixel by its way
     for (int w = 0; w <= anyWay; ++w)
       off[static_cast<std::size_t>(w)] =
-          way == anyWay || w == anyWay || between(static_cast<int>(way), w) <= 1 ? 0 : farthest;
+          way == anyWay || w == anyWay || waysBetween(static_cast<int>(way), w) <= 1 ? 0 : farthest;
     off[none] = farthest;
     Image<std::uint8_t> out(width, height);
     for (int y = 0; y < height; ++y)

@@ -10,6 +10,12 @@ namespace hscaffold {
 /// Ways a line can run: eighths of half a turn, counted from level, clockwise; and one for what runs no clear way.
 inline constexpr std::uint8_t anyWay = 8;
 
+/// By so many ways two of them differ, round the half turn. Neither may be `anyWay`.
+inline int waysBetween(int a, int b) {
+  const int apart = a > b ? a - b : b - a;
+  return apart < anyWay - apart ? apart : anyWay - apart;
+}
+
 /// The way that thin lines run at each of their pixels (128 or more): the main axis of the pixels about it.
 Image<std::uint8_t> waysOf(View<std::uint8_t> lines);
 

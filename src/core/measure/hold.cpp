@@ -3,11 +3,8 @@
 #include <cmath>
 
 #include "core/edges/edges.h"
-#include "core/image/colour.h"
 #include "core/image/distance.h"
-#include "core/image/filter.h"
 #include "core/image/narrow.h"
-#include "core/image/resample.h"
 #include "core/lines/thinning.h"
 #include "core/measure/moments.h"
 
@@ -41,76 +38,98 @@ std::vector<Pixel> setPixels(View<std::uint8_t> map) {
   return out;
 }
 
+/// From the middle of a mass spurs run to the dents of its border: they are no lines.
+/// @param inward  how far everything is from the border of the mass
+void dropSpurs(Image<std::uint8_t>& middle, const Image<float>& inward) {
+  constexpr float within = 1;  // a disc that reaches less far out of a greater one adds nothing to the mass
+  const auto all = middle.clone();
+  for (int y = 0; y < all.height(); ++y)
+    for (int x = 0; x < all.width(); ++x) {
+      if (all(x, y) == 0) continue;
+      const int reach = static_cast<int>(inward(x, y));
+      for (int v = std::max(0, y - reach); v <= std::min(all.height() - 1, y + reach); ++v)
+        for (int u = std::max(0, x - reach); u <= std::min(all.width() - 1, x + reach); ++u)
+          if (const float less = inward(x, y) - inward(u, v);
+              less > 1 && std::hypot(static_cast<float>(u - x), static_cast<float>(v - y)) < less + within)
+            middle(u, v) = 0;
+    }
+}
+
 /// The middles of lines. A broad stroke is met where an edge lies at either of its sides.
 std::vector<Pixel> middlesOf(View<std::uint8_t> lines, StopToken stop) {
   const auto isSet = [&](int x, int y) { return lines.clamped(x, y) >= half; };
-  auto thin = setPixels(lines);
-  const bool broad = std::any_of(thin.begin(), thin.end(), [&](const Pixel& p) {
+  auto out = setPixels(lines);
+  const bool broad = std::any_of(out.begin(), out.end(), [&](const Pixel& p) {
     return isSet(p.x + 1, p.y) && isSet(p.x, p.y + 1) && isSet(p.x + 1, p.y + 1);
   });
-  if (!broad) return thin;
-  Image<std::uint8_t> mask(lines.size()), outside(lines.width(), lines.height(), 255);
-  for (const Pixel& p : thin) {
-    mask(p.x, p.y) = 1;
-    outside(p.x, p.y) = 0;
+  Image<std::uint8_t> mask(lines.size());
+  for (const Pixel& p : out) mask(p.x, p.y) = 1;
+  if (broad) {
+    Image<std::uint8_t> outside(lines.width(), lines.height(), 255);
+    for (const Pixel& p : out) outside(p.x, p.y) = 0;
+    const auto inward = distanceToSet(outside);
+    mask = thinned(mask, stop);
+    dropSpurs(mask, inward);
+    out.clear();
+    for (int y = 0; y < lines.height(); ++y)
+      for (int x = 0; x < lines.width(); ++x)
+        if (mask(x, y) != 0) out.push_back({x, y, std::max(0.0f, inward(x, y) - 1), anyWay});
   }
-  const auto middle = thinned(mask, stop);
-  const auto inward = distanceToSet(outside);
-  std::vector<Pixel> out;
-  for (int y = 0; y < lines.height(); ++y)
-    for (int x = 0; x < lines.width(); ++x)
-      if (middle(x, y) != 0) out.push_back({x, y, std::max(0.0f, inward(x, y) - 1), anyWay});
+  for (int y = 0; y < mask.height(); ++y)
+    for (auto& v : mask.line(y)) v = v != 0 ? 255 : 0;
+  const auto ways = waysOf(mask);
+  for (Pixel& p : out) p.way = ways(p.x, p.y);
   return out;
 }
 
-/// Mean credit of lines moved by (dx, dy); what leaves the frame does not count.
+struct Move {
+  int dx = 0, dy = 0;
+  std::uint8_t way = anyWay;  ///< lines that run it, or nearly, are moved along themselves
+};
+
+/// Mean credit of lines moved aside; what leaves the frame does not count.
 template <typename Credit>
-double meanCredit(const std::vector<Pixel>& lines, Size frame, int dx, int dy, Credit credit) {
+double meanCredit(const std::vector<Pixel>& lines, Size frame, Move move, Credit credit,
+                  std::int64_t* counted = nullptr) {
   double sum = 0;
   std::int64_t count = 0;
   for (const Pixel& p : lines) {
-    const int x = p.x + dx, y = p.y + dy;
+    const int x = p.x + move.dx, y = p.y + move.dy;
     if (x < 0 || y < 0 || x >= frame.width || y >= frame.height) continue;
+    if (move.way != anyWay && p.way != anyWay && waysBetween(p.way, move.way) <= 1) continue;
     sum += credit({x, y, p.half, p.way});
     ++count;
   }
+  if (counted) *counted = count;
   return count > 0 ? sum / static_cast<double>(count) : 0;
 }
 
+/// What the same lines would meet where edges are as dense as here: a little beside their places, across themselves.
+/// @return mean and standard deviation over eight such places
+template <typename Credit>
+std::pair<double, double> metByChance(const std::vector<Pixel>& lines, Size frame, int aside, Credit credit) {
+  double mean = 0, squares = 0, all = 0;
+  for (const Move& to :
+       {Move{1, 0, 0}, {-1, 0, 0}, {0, 1, 4}, {0, -1, 4}, {1, 1, 2}, {-1, -1, 2}, {1, -1, 6}, {-1, 1, 6}}) {
+    std::int64_t counted = 0;
+    const double there = meanCredit(lines, frame, {to.dx * aside, to.dy * aside, to.way}, credit, &counted);
+    const auto count = static_cast<double>(counted);
+    mean += count * there;
+    squares += count * there * there;
+    all += count;
+  }
+  if (all <= 0) return {0, 0};
+  mean /= all;
+  return {mean, std::sqrt(std::max(0.0, squares / all - mean * mean))};
+}
+
 double toleranceFor(Size size, double share) { return share * std::hypot(size.width, size.height); }
-
-double varianceOf(View<float> a) {
-  Moments of;
-  for (int y = 0; y < a.height(); ++y)
-    for (const float v : a.line(y)) of.add(static_cast<double>(v), 0);
-  return of.spread().xx / of.mass;
-}
-
-Image<float> mirroredAcross(View<float> a) {
-  Image<float> out(a.size());
-  for (int y = 0; y < a.height(); ++y) std::reverse_copy(a.row(y), a.row(y) + a.width(), out.row(y));
-  return out;
-}
-
-/// Takes a share of the ramp from top to bottom off that fits best.
-void takeRampOff(Image<float>& a, double share) {
-  double slope = 0, squares = 0;
-  const double middle = 0.5 * (a.height() - 1);
-  for (int y = 0; y < a.height(); ++y)
-    for (const float v : a.line(y)) {
-      slope += static_cast<double>(v) * (y - middle);
-      squares += (y - middle) * (y - middle);
-    }
-  slope *= squares > 0 ? share / squares : 0;
-  for (int y = 0; y < a.height(); ++y)
-    for (float& v : a.line(y)) v -= static_cast<float>(slope * (y - middle));
-}
 
 }  // namespace
 
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance) {
   const auto distance = distanceToSet(found);
-  return meanCredit(setPixels(map), map.size(), 0, 0,
+  return meanCredit(setPixels(map), map.size(), {},
                     [&](const Pixel& p) { return static_cast<double>(distance(p.x, p.y)) <= tolerance ? 1.0 : 0.0; });
 }
 
@@ -119,7 +138,7 @@ double boundaryF(View<std::uint8_t> map, View<std::uint8_t> found, double tolera
   return recall + precision > 0 ? 2 * recall * precision / (recall + precision) : 0;
 }
 
-double shareForProof(double ofLines) { return std::clamp(1.9 * ofLines, 0.008, 0.08); }
+double shareForProof(double ofLines) { return std::clamp(1.9 * ofLines, 0.008, 0.14); }
 
 Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken stop) {
   const auto& field = proof.edges(stop);
@@ -151,13 +170,10 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop) {
-  auto middles = middlesOf(lines, stop);
-  Image<std::uint8_t> thin(lines.size());
-  for (const Pixel& p : middles) thin(p.x, p.y) = 255;
-  const auto ways = waysOf(thin);
-  for (Pixel& p : middles) p.way = ways(p.x, p.y);
-  const double tolerance = toleranceFor(lines.size(), toleranceShare);
+namespace {
+
+LinesHeld heldBy(const std::vector<Pixel>& middles, Size size, const AlongLines& edges, double toleranceShare) {
+  const double tolerance = toleranceFor(size, toleranceShare);
   const auto offOf = [&](const Pixel& p) {
     const float enough = p.half + static_cast<float>(tolerance) + 1;
     return static_cast<double>(edges.distance(p.x, p.y, p.way, enough) - p.half);
@@ -166,65 +182,47 @@ LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double to
     const double off = std::max(0.0, offOf(p)) / tolerance;
     return off <= 0.5 ? 1.0 : off <= 1 ? 1 - 2 * (1 - atTolerance) * (off - 0.5) : 0.0;
   };
-  const double met = meanCredit(middles, lines.size(), 0, 0, credit);
-  // What the same lines would meet by chance where edges are as dense as here: a little beside their places.
+  const double met = meanCredit(middles, size, {}, credit);
   double broad = 0;
   for (const Pixel& p : middles) broad += static_cast<double>(p.half) / static_cast<double>(middles.size());
-  const int aside = static_cast<int>(std::lround(3.2 * tolerance + broad));
-  double mean = 0, squares = 0;
-  for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, -1}, {1, -1}, {-1, 1}}) {
-    const double there = meanCredit(middles, lines.size(), dx * aside, dy * aside, credit);
-    mean += there / 8;
-    squares += there * there / 8;
-  }
+  const auto [mean, stray] = metByChance(middles, size, static_cast<int>(std::lround(3.2 * tolerance + broad)), credit);
   // Chance is now kinder and now harder, to few lines (less than one across the frame) more so: only what stands out
   // from that counts.
-  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(lines.width(), lines.height()));
-  const double stray = std::sqrt(std::max(0.0, squares - mean * mean));
+  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(size.width, size.height));
   const double chance = std::min(mean + std::max(few, lucky) * stray, met);
   const double whole = 1 - missedInACopy * missedAt / toleranceShare;
-  Holding held{
-      100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(lines.size()), {}};
+  Holding held{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(size), {}};
   for (const Pixel& p : middles) {
     if (offOf(p) <= tolerance) continue;
     const int reach = 1 + static_cast<int>(p.half);
     for (int dy = -reach; dy <= reach; ++dy)
       for (int dx = -reach; dx <= reach; ++dx)
         if (reach == 1 || dx * dx + dy * dy <= reach * reach)
-          held.misses(std::clamp(p.x + dx, 0, lines.width() - 1), std::clamp(p.y + dy, 0, lines.height() - 1)) = 65535;
+          held.misses(std::clamp(p.x + dx, 0, size.width - 1), std::clamp(p.y + dy, 0, size.height - 1)) = 65535;
   }
   return {std::move(held), std::clamp(whole - chance, 0.0, 1.0)};
 }
 
+}  // namespace
+
+LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop) {
+  return heldBy(middlesOf(lines, stop), lines.size(), edges, toleranceShare);
+}
+
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   const auto lines = narrowed(map);
-  const AlongLines edges(proofEdges(proof, shareForProof(edgeShare(lines)), stop));
-  return linesHeld(lines, edges, toleranceShare, stop).holding;
+  const auto middles = middlesOf(lines, stop);
+  // A line of one pixel is an edge; a broad one has edges at either side, and by the side of what it is drawn after.
+  constexpr double edgesOfBroad = 3;
+  const double thin = static_cast<double>(middles.size()) / static_cast<double>(lines.size().area());
+  const double breadth = thin > 0 ? edgeShare(lines) / thin : 1;
+  const double share = thin * std::clamp(edgesOfBroad * (breadth - 1), 1.0, edgesOfBroad);
+  const AlongLines edges(proofEdges(proof, shareForProof(share), stop));
+  return heldBy(middles, lines.size(), edges, toleranceShare).holding;
 }
 
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   return lineHolding(map, proof, toleranceShare, stop).hold;
-}
-
-double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  const Size small{std::max(8, proof.size().width / 12), std::max(8, proof.size().height / 12)};
-  auto light = luminanceOf(proof.fromAfar(stop));
-  for (int y = 0; y < light.height(); ++y)
-    for (float& v : light.line(y)) v = linearToSrgb(v);
-  auto wanted = resampled(widened(map).view(), small, Resampling::area, stop);
-  auto seen = resampled(light.view(), small, Resampling::area, stop);
-  // Most pictures are light above and dark below: what says more than that is compared without it.
-  constexpr double plain = 0.2;  // of the map's variance: with less than this beside the ramp, the ramp is its tone
-  auto beside = wanted.clone();
-  takeRampOff(beside, 1);
-  const double all = varianceOf(wanted), part = all > 0 ? std::min(1.0, varianceOf(beside) / all / plain) : 0;
-  takeRampOff(wanted, part);
-  takeRampOff(seen, part);
-  const double straight = correlation(wanted, seen);
-  const auto turned = mirroredAcross(wanted);
-  // What the mirror image has as well is chance, as far as the map is not its own mirror image.
-  const double chance = std::max(0.0, correlation(turned, seen)) * (1 - std::max(0.0, correlation(turned, wanted)));
-  return 100 * std::max(0.0, (straight - chance) / (1 - chance));
 }
 
 double correlation(View<float> a, View<float> b) {

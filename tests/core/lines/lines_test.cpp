@@ -1,8 +1,10 @@
 #include <QtTest>
 #include <cmath>
 
+#include "core/edges/edges.h"
 #include "core/image/components.h"
 #include "core/image/distance.h"
+#include "core/image/narrow.h"
 #include "core/lines/lines.h"
 #include "core/lines/loose.h"
 #include "core/lines/thinning.h"
@@ -95,6 +97,7 @@ class LinesTest : public QObject {
   void strokesAreFoundOnPages_data();
   void strokesAreFoundOnPages();
   void sourcesAreToldApart();
+  void meadowsAreNoSheets();
   void photographLinesFollowOutlines();
   void inkAddsLines();
   void evenedLinesHaveOneWidth();
@@ -295,6 +298,21 @@ void LinesTest::sourcesAreToldApart() {
   for (const auto& page : fixtures::drawnPages()) QVERIFY2(looksLikePaper(page.picture), qPrintable(page.name));
   for (int i = 0; i < fixtures::scenes; ++i) QVERIFY(!looksLikePaper(fixtures::scene(i)));
   QCOMPARE(extractLines(fixtures::scene(0), {}).findings.source, LineSource::photograph);
+}
+
+void LinesTest::meadowsAreNoSheets() {
+  // One hue and evenly lit, but no paper is as green as that.
+  Image<Rgb> meadow(240, 160);
+  for (int y = 0; y < 160; ++y)
+    for (int x = 0; x < 240; ++x) {
+      const float blade = (x / 5 + y / 40) % 3 == 0 ? 0.75f : 1.0f;
+      meadow(x, y) = {0.35f * blade, 0.7f * blade, 0.05f * blade};
+    }
+  QVERIFY(!looksLikePaper(meadow));
+  const auto art = extractLines(meadow, {});
+  QCOMPARE(art.findings.source, LineSource::photograph);
+  QVERIFY2(art.findings.note.empty(), art.findings.note.c_str());
+  QVERIFY(edgeShare(narrowed(art.map)) > 0.02);
 }
 
 void LinesTest::photographLinesFollowOutlines() {

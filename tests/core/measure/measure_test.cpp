@@ -16,6 +16,8 @@ class MeasureTest : public QObject {
   void distancesAreExact();
   void recallCountsWithinTolerance();
   void copiesHoldAndStrangersDoNot();
+  void longLinesAreNotMetByChanceAlongThemselves();
+  void massesHoldInACopy();
   void linesThatCrossDoNotHold();
   void distancesGoAlongTheSameWay();
   void lightAboveIsNoTone();
@@ -50,19 +52,57 @@ void MeasureTest::recallCountsWithinTolerance() {
 }
 
 void MeasureTest::copiesHoldAndStrangersDoNot() {
-  for (int i = 0; i < fixtures::scenes; ++i) {
-    ExtractionCache cache;
-    const auto map = kindOf("edges").extract(fixtures::scene(i), {}, cache, {}).map;
-    const auto copy = toSrgb8(fixtures::scene(i));
-    const auto stranger = toSrgb8(fixtures::scene((i + 1) % fixtures::scenes));
-    const double own = lineHold(map, copy), other = lineHold(map, stranger),
-                 noise = lineHold(map, toSrgb8(fixtures::noise(480, 320, 5)));
-    QVERIFY2(own > 85, qPrintable(QString::number(own)));
-    QVERIFY2(other < 20, qPrintable(QString::number(other)));
-    QVERIFY2(noise < 10, qPrintable(QString::number(noise)));
-    const auto tone = kindOf("tone").extract(fixtures::scene(i), {}, cache, {}).map;
-    QVERIFY(toneHold(tone, copy) > 95);
-  }
+  for (const char* id : {"edges", "lines", "loose", "tone"})
+    for (int i = 0; i <= fixtures::sailcloth; ++i) {
+      const Kind& kind = kindOf(id);
+      ExtractionCache cache;
+      GuideInput input;
+      input.map = kind.extract(fixtures::scene(i), {}, cache, {}).map;
+      const auto holdOf = [&](View<Rgb> picture) {
+        const auto proof = toSrgb8(picture);
+        return kind.measure(input, proof, {}).hold;
+      };
+      const auto said = [&](double hold) { return qPrintable(QString("%1 of %2: %3").arg(id).arg(i).arg(hold)); };
+      const double own = holdOf(fixtures::scene(i)), noise = holdOf(fixtures::noise(480, 320, 5));
+      QVERIFY2(own > 90, said(own));
+      QVERIFY2(noise < 10, said(noise));
+      for (int other = 0; other <= fixtures::sailcloth; ++other)
+        if (other != i && fixtures::scene(other).size() == fixtures::scene(i).size())
+          QVERIFY2(holdOf(fixtures::scene(other)) <= 15, said(holdOf(fixtures::scene(other))));
+    }
+}
+
+void MeasureTest::longLinesAreNotMetByChanceAlongThemselves() {
+  // Furrows from side to side: moved along themselves they are where they were, which says nothing.
+  Map map(480, 320);
+  Image<Rgb8> copy(480, 320), beside(480, 320);
+  constexpr int apart = 64;
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      if (y % apart == apart / 2) map(x, y) = 65535;
+      const auto furrow = [&](int at) { return static_cast<std::uint8_t>(at % (2 * apart) < apart ? 60 : 190); };
+      const auto a = furrow(y + apart / 2), b = furrow(y + apart / 2 + 24);
+      copy(x, y) = {a, a, a};
+      beside(x, y) = {b, b, b};
+    }
+  const double held = lineHold(map, copy, 0.015), missed = lineHold(map, beside, 0.015);
+  QVERIFY2(held > 97, qPrintable(QString::number(held)));
+  QVERIFY2(missed < 5, qPrintable(QString::number(missed)));
+}
+
+void MeasureTest::massesHoldInACopy() {
+  // A mass of ink with dents in its border: from its middle to each of them runs a spur that is no line.
+  Map map(480, 320);
+  Image<Rgb8> copy(480, 320);
+  for (int y = 0; y < map.height(); ++y)
+    for (int x = 0; x < map.width(); ++x) {
+      const double turn = std::atan2(y - 160, x - 240);
+      const bool ink = std::hypot(x - 240, y - 160) < 70 + 7 * std::sin(9 * turn) && std::abs(x - 240) > 30;
+      map(x, y) = ink ? 65535 : 0;
+      copy(x, y) = ink ? Rgb8{40, 40, 40} : Rgb8{210, 210, 210};
+    }
+  const double held = lineHold(map, copy);
+  QVERIFY2(held > 95, qPrintable(QString::number(held)));
 }
 
 void MeasureTest::linesThatCrossDoNotHold() {
