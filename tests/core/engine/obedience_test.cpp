@@ -136,6 +136,7 @@ class ObedienceTest : public QObject {
   void chainsComeInTheOrderOfWhatTheySay();
   void strokesGoOnThroughCrossingsAndGaps();
   void whatIsNotObeyedIsNotThere();
+  void aDrawingInOnePieceIsNotHalfThere();
   void earlyEndsLoseSmallThingsAndLateEntriesKeepThem();
   void textureGoesFirst();
   void guidanceBendsWhatIsWeaklyHeld();
@@ -219,6 +220,27 @@ void ObedienceTest::whatIsNotObeyedIsNotThere() {
   }
   QCOMPARE(last, 6);
   QVERIFY(!linesAt(map, 0).decided);
+}
+
+void ObedienceTest::aDrawingInOnePieceIsNotHalfThere() {
+  // A wheel with a hub and spokes, all in one piece, is much of the map; what else there is stands apart.
+  Map map(layout);
+  ring(map, 120, 120, 90);
+  ring(map, 120, 120, 25);
+  for (int spoke = 0; spoke < 10; ++spoke) {
+    const double x = std::cos(0.628 * spoke + 0.1), y = std::sin(0.628 * spoke + 0.1);
+    line(map, 120 + 25 * x, 120 + 25 * y, 120 + 90 * x, 120 + 90 * y);
+  }
+  for (int i = 0; i < 6; ++i) ring(map, 250 + 50 * (i % 3), 80 + 90 * (i / 3), 16);
+  const QRect wheel(20, 20, 200, 200);
+  const double whole = drawnIn(linesAt(map, 1), wheel);
+  bool without = false, with = false;
+  for (const double weight : {0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9}) {
+    const double share = drawnIn(linesAt(map, weight), wheel) / whole;
+    QVERIFY2(share < 0.02 || share > 0.55, qPrintable(QString("weight %1: %2").arg(weight).arg(share)));
+    (share < 0.02 ? without : with) = true;
+  }
+  QVERIFY(without && with);
 }
 
 void ObedienceTest::earlyEndsLoseSmallThingsAndLateEntriesKeepThem() {

@@ -191,13 +191,14 @@ void dampParallels(std::vector<Chain>& chains, Size size) {
   }
 }
 
-/// What hangs together in the map is decided together: each chain says as much as its piece does in the mean. Only
-/// pieces that are most of the map fall apart into their chains. @return for each chain the piece, or -1
+/// What hangs together in the map is decided together: each chain says as much as its piece does in the mean. A piece
+/// that is much of the map comes in two parts, most of it first and then what says least.
+/// @param chains  most salient first
+/// @return for each chain the part it is decided with, or -1
 std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::uint8_t> mask) {
   constexpr double wholeUpTo = 0.35;  ///< of all length
-  constexpr double together = 0.75;
+  constexpr double most = 0.7;        ///< of the length of a large piece
   const auto pieces = componentsOf(mask, Connected::eight);
-  std::vector<double> sums(pieces.all.size(), 0), lengths(pieces.all.size(), 0);
   const auto pieceOf = [&](const Chain& chain) {
     for (const Point p : chain.path) {
       const std::int32_t label = pieces.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
@@ -205,27 +206,29 @@ std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::ui
     }
     return std::int32_t{-1};
   };
-  std::vector<std::int32_t> piece;
+  std::vector<std::int32_t> part;
+  std::vector<double> length(pieces.all.size(), 0), before(pieces.all.size(), 0);
   double all = 0;
   for (const Chain& chain : chains) {
-    piece.push_back(pieceOf(chain));
+    part.push_back(pieceOf(chain));
     all += chain.length;
-    if (piece.back() < 0) continue;
-    sums[static_cast<std::size_t>(piece.back())] += chain.salience * chain.length;
-    lengths[static_cast<std::size_t>(piece.back())] += chain.length;
+    if (part.back() >= 0) length[static_cast<std::size_t>(part.back())] += chain.length;
   }
+  // Parts of piece p are called 2 p and 2 p + 1.
+  std::vector<double> sums(2 * pieces.all.size(), 0), lengths(2 * pieces.all.size(), 0);
   for (std::size_t i = 0; i < chains.size(); ++i) {
-    if (piece[i] < 0) continue;
-    const auto p = static_cast<std::size_t>(piece[i]);
-    const double mean = sums[p] / lengths[p];
-    if (lengths[p] <= wholeUpTo * all) {
-      chains[i].salience = mean;
-    } else {
-      chains[i].salience = (1 - together) * chains[i].salience + together * mean;
-      piece[i] = -1;
-    }
+    if (part[i] < 0) continue;
+    const auto p = static_cast<std::size_t>(part[i]);
+    const bool last = length[p] > wholeUpTo * all && before[p] >= most * length[p];
+    before[p] += chains[i].length;
+    part[i] = 2 * part[i] + (last ? 1 : 0);
+    sums[static_cast<std::size_t>(part[i])] += chains[i].salience * chains[i].length;
+    lengths[static_cast<std::size_t>(part[i])] += chains[i].length;
   }
-  return piece;
+  for (std::size_t i = 0; i < chains.size(); ++i)
+    if (part[i] >= 0)
+      chains[i].salience = sums[static_cast<std::size_t>(part[i])] / lengths[static_cast<std::size_t>(part[i])];
+  return part;
 }
 
 void sortBySalience(std::vector<Chain>& chains) {
@@ -253,6 +256,7 @@ std::vector<Chain> chainsOf(View<float> lines) {
   for (Chain& chain : chains) measure(chain, density, static_cast<double>(sigma));
   sortBySalience(chains);
   dampParallels(chains, size);
+  sortBySalience(chains);
   const auto piece = shareInPieces(chains, mask);
   std::vector<std::size_t> order(chains.size());
   std::iota(order.begin(), order.end(), std::size_t{0});

@@ -39,7 +39,7 @@ Obeyed obeyedOf(const std::vector<Chain>& chains, const LoadCurve& loads) {
   Obeyed out;
   double length = 0;
   for (const Chain& chain : chains) {
-    const double load = loads.at(settlingTime(chain.rank));
+    const double load = loads.atOrAfter(settlingTime(chain.rank));
     if (chain.rank > reachOf(load) || load <= 0) {
       out.all = false;
       out.others.emplace_back(&chain, load);
@@ -89,17 +89,18 @@ Image<float> drawnLines(const Image<float>& lines, View<float> toObeyed, View<fl
 }
 
 /// A stroke that bounds nothing is the edge of a form that is lost on its other side: shade lies along it, away from
-/// the light.
+/// the light, and light (less than 0) on the other side.
 Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point>>& ways, const Composition& place) {
   const Size size = place.fields.size();
   Image<float> out(size);
   constexpr std::size_t step = 3;
+  constexpr double lit = 0.8;  // of what is dark on the other side
   for (std::size_t w = 0; w < ways.size(); ++w) {
     const auto& way = ways[w];
     if (way.size() < 2 * step + 1) continue;
     // Less far among other strokes, and along short ones.
     const double reach =
-        std::max(3.0, std::max(size.width, size.height) * 0.028 * (0.2 + 0.8 * obeyed.chains[w].first->isolation));
+        std::max(3.0, std::max(size.width, size.height) * 0.036 * (0.2 + 0.8 * obeyed.chains[w].first->isolation));
     double towardsLight = 0;
     const auto normalAt = [&](std::size_t i) {
       const Point along = normalised(way[std::min(i + step, way.size() - 1)] - way[i - std::min(i, step)]);
@@ -112,13 +113,15 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
       const Point normal = normalAt(i);
       // Ends of strokes fade away.
       const auto end = static_cast<float>(std::min({i + 2, way.size() + 1 - i, std::size_t{10}})) / 10;
-      for (double t = 0.5; t < reach; t += 0.7) {
-        const Point p = way[i] + normal * (side * t);
-        const int x = static_cast<int>(p.x), y = static_cast<int>(p.y);
-        if (p.x < 0 || p.y < 0 || x >= size.width || y >= size.height) break;
-        const auto fade = static_cast<float>(1 - t / reach);
-        out(x, y) = std::max(out(x, y), end * fade * fade);
-      }
+      for (const double over : {1.0, -lit})
+        for (double t = 0.5; t < reach; t += 0.7) {
+          const Point p = way[i] + normal * ((over > 0 ? side : -side) * t);
+          const int x = static_cast<int>(p.x), y = static_cast<int>(p.y);
+          if (p.x < 0 || p.y < 0 || x >= size.width || y >= size.height) break;
+          const auto fade = static_cast<float>(1 - t / reach);
+          const float here = static_cast<float>(over) * end * fade * fade;
+          if (std::abs(here) > std::abs(out(x, y))) out(x, y) = here;
+        }
     }
   }
   return gaussianBlur(out.view(), 0.8f);
@@ -294,7 +297,9 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
       0.55f + (burn > 1 ? 0.35f * (burn - 1) : 0));
   // Shade is a large matter: a guide that enters late draws lines and leaves it.
   const auto early = static_cast<float>(asked.loads.at(settlingTime(0.2)) / asked.loads.most());
-  const float shading = 1.6f * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
+  // What bounds nothing yet stands out by its form alone.
+  const auto weak = static_cast<float>(slack);
+  const float shading = (1.6f + 1.6f * weak) * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
   decided.shade = formShade(obeyed, ways, place);
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;

@@ -29,6 +29,16 @@ double LoadCurve::at(double time) const {
   return steps_[std::min(nearest, steps_.size() - 1)];
 }
 
+double LoadCurve::atOrAfter(double time) const {
+  constexpr double late = 0.55, lasts = 0.3;  // of the way
+  double load = at(time);
+  for (std::size_t s = 0; s < steps_.size(); ++s) {
+    const double after = (static_cast<double>(s) + 0.5) / static_cast<double>(steps_.size()) - time;
+    if (after > 0) load = std::max(load, steps_[s] * late * std::exp(-after / lasts));
+  }
+  return load;
+}
+
 double LoadCurve::most() const { return steps_.empty() ? 0 : *std::max_element(steps_.begin(), steps_.end()); }
 
 double LoadCurve::mean() const {

@@ -20,6 +20,8 @@ class LoadCurve {
 
   /// Mean load about a share of the way, [0, 1], as pieces that settle there feel it.
   [[nodiscard]] double at(double time) const;
+  /// The same for what can still be drawn when it is late: loads after that time count the less the later.
+  [[nodiscard]] double atOrAfter(double time) const;
   [[nodiscard]] double most() const;
   [[nodiscard]] double mean() const;
 

@@ -219,7 +219,7 @@ double modelMilliseconds(const Recipe& recipe) {
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 8", "Built-in stand-in",
+      "stand-in 9", "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
       8, 32'000'000, knownKinds()};
