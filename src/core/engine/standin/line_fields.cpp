@@ -98,9 +98,11 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
   for (std::size_t w = 0; w < ways.size(); ++w) {
     const auto& way = ways[w];
     if (way.size() < 2 * step + 1) continue;
-    // Less far among other strokes, and along short ones.
-    const double reach =
-        std::max(3.0, std::max(size.width, size.height) * 0.036 * (0.2 + 0.8 * obeyed.chains[w].first->isolation));
+    // Less, and less far, along short strokes; less far among others.
+    const Chain& chain = *obeyed.chains[w].first;
+    const double longer = std::max(size.width, size.height), plain = std::min(1.0, chain.length / (0.25 * longer));
+    const double reach = std::max(3.0, longer * 0.036 * (0.3 + 0.7 * plain) * (0.2 + 0.8 * chain.isolation));
+    const std::size_t fading = std::clamp(way.size() / 4, std::size_t{4}, std::size_t{24});
     double towardsLight = 0;
     const auto normalAt = [&](std::size_t i) {
       const Point along = normalised(way[std::min(i + step, way.size() - 1)] - way[i - std::min(i, step)]);
@@ -112,14 +114,14 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
     for (std::size_t i = 0; i < way.size(); ++i) {
       const Point normal = normalAt(i);
       // Ends of strokes fade away.
-      const auto end = static_cast<float>(std::min({i + 2, way.size() + 1 - i, std::size_t{10}})) / 10;
+      const double end = static_cast<double>(std::min({i + 1, way.size() - i, fading})) / static_cast<double>(fading);
       for (const double over : {1.0, -lit})
         for (double t = 0.5; t < reach; t += 0.7) {
           const Point p = way[i] + normal * ((over > 0 ? side : -side) * t);
           const int x = static_cast<int>(p.x), y = static_cast<int>(p.y);
           if (p.x < 0 || p.y < 0 || x >= size.width || y >= size.height) break;
           const auto fade = static_cast<float>(1 - t / reach);
-          const float here = static_cast<float>(over) * end * fade * fade;
+          const float here = static_cast<float>(over * (0.7 + 0.3 * plain) * end) * fade * fade;
           if (std::abs(here) > std::abs(out(x, y))) out(x, y) = here;
         }
     }
