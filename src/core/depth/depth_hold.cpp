@@ -10,6 +10,8 @@
 #include "core/image/narrow.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
+#include "core/kinds.h"
+#include "core/lately.h"
 #include "core/measure/hold.h"
 
 namespace hscaffold::depth {
@@ -77,6 +79,21 @@ double sameOrder(View<std::uint16_t> map, View<float> read, bool turned) {
   return all > 0 ? right / all : 0.5;
 }
 
+/// What a map asks for, whatever proof it is held against.
+struct MapAsked {
+  LinesAsked leaps, outlines;
+  double length = 0, leapLength = 0;
+  double mirror = 0;  ///< share of pairs that its mirror image has in the same order
+};
+
+MapAsked mapAsked(View<std::uint16_t> map, StopToken stop) {
+  const auto near = widened(map);
+  const auto steps = narrowed(stepsOf(map)), soft = softOutlines(near, steps);
+  MapAsked out{linesAsked(steps, stop), linesAsked(soft, stop), 0, lengthOf(steps), sameOrder(map, near, true)};
+  out.length = out.leapLength + lengthOf(soft);
+  return out;
+}
+
 }  // namespace
 
 Map stepsOf(View<std::uint16_t> map) {
@@ -115,9 +132,9 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  const auto near = widened(map);
-  const auto steps = narrowed(stepsOf(map)), soft = softOutlines(near, steps);
-  const double leaps = lengthOf(steps), outlines = lengthOf(soft), length = leaps + outlines;
+  static Lately<std::string, MapAsked> kept(8);
+  const auto asked = kept.of(digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, stop)); });
+  const double length = asked->length;
   Holding out;
   out.misses = Map(map.size());
   // As much as one line across the frame makes steps worth all of their share; a few still tell something.
@@ -130,10 +147,10 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   constexpr double plenty = 0.2;
   double weights = 0, sum = 0;
   std::optional<AlongLines> edges;
-  const auto measure = [&](View<std::uint8_t> lines, double count, double tolerance) {
+  const auto measure = [&](const LinesAsked& lines, double count, double tolerance) {
     if (count < 16) return;
     if (!edges) edges.emplace(proofEdges(proof, looked, stop));
-    const auto held = linesHeld(lines, *edges, tolerance, stop);
+    const auto held = linesHeld(lines, *edges, tolerance);
     const double weight = count * std::min(1.0, held.tells / plenty);
     sum += weight * held.holding.hold;
     weights += weight;
@@ -141,8 +158,8 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
       std::transform(out.misses.row(y), out.misses.row(y) + map.width(), held.holding.misses.row(y), out.misses.row(y),
                      [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
   };
-  measure(steps, leaps, atLeaps);
-  measure(soft, outlines, atOutlines);
+  measure(asked->leaps, asked->leapLength, atLeaps);
+  measure(asked->outlines, length - asked->leapLength, atOutlines);
   if (weights > 0) out.hold = sum / weights;
   // Pairs lie far from one another: a small picture tells their order as well as a large one.
   const auto& picture = proof.fromAfar(stop);
@@ -160,8 +177,7 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   const double gain = right - chance - std::min(0.01, 0.15 * (1 - chance));
   const double order = std::clamp(gain / std::clamp(0.90 - chance, std::min(0.06, 0.65 * (1 - chance)), 0.4), 0.0, 1.0);
   // Order counts by what it can tell, against the leaps: little where the map itself is much like its mirror image.
-  const double mirror = sameOrder(map, near, true);
-  const double tells = (1 - share) * std::clamp((1 - mirror) / 0.08, 0.15, 1.0);
+  const double tells = (1 - share) * std::clamp((1 - asked->mirror) / 0.08, 0.15, 1.0);
   out.hold = (share * out.hold + tells * 100 * order) / (share + tells);
   return out;
 }

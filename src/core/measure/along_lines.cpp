@@ -5,7 +5,6 @@
 #include <numbers>
 
 #include "core/image/parallel.h"
-#include "core/measure/moments.h"
 
 namespace hscaffold {
 namespace {
@@ -16,12 +15,27 @@ constexpr std::uint8_t set = 128, farthest = 255;
 std::uint8_t wayAt(View<std::uint8_t> lines, int x, int y) {
   constexpr int reach = 3;
   constexpr double clear = 0.5;  // of how far they lie apart must be along one axis
-  Moments near;
-  for (int v = std::max(0, y - reach); v <= std::min(lines.height() - 1, y + reach); ++v)
-    for (int u = std::max(0, x - reach); u <= std::min(lines.width() - 1, x + reach); ++u)
-      if (lines(u, v) >= set) near.add(u - x, v - y);
-  const auto [xx, xy, yy] = near.spread();
-  if (near.mass < 3 || std::hypot(xx - yy, 2 * xy) < clear * (xx + yy)) return anyWay;
+  const int left = std::max(0, x - reach), right = std::min(lines.width() - 1, x + reach);
+  // Sums of whole numbers, for this is done at every pixel of every line.
+  int mass = 0, sx = 0, sy = 0, sxx = 0, sxy = 0, syy = 0;
+  for (int v = std::max(0, y - reach); v <= std::min(lines.height() - 1, y + reach); ++v) {
+    const std::uint8_t* row = lines.row(v);
+    int count = 0, across = 0;
+    for (int u = left; u <= right; ++u) {
+      const int is = row[u] >= set ? 1 : 0, dx = u - x;
+      count += is;
+      across += is * dx;
+      sxx += is * dx * dx;
+    }
+    const int dy = v - y;
+    mass += count;
+    sx += across;
+    sy += dy * count;
+    sxy += dy * across;
+    syy += dy * dy * count;
+  }
+  const double xx = mass * sxx - sx * sx, xy = mass * sxy - sx * sy, yy = mass * syy - sy * sy;
+  if (mass < 3 || std::hypot(xx - yy, 2 * xy) < clear * (xx + yy)) return anyWay;
   const double along = 0.5 * std::atan2(2 * xy, xx - yy) / std::numbers::pi;  // half turns
   return static_cast<std::uint8_t>((std::lround(along * anyWay) + anyWay) % anyWay);
 }

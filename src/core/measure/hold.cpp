@@ -5,6 +5,8 @@
 #include "core/edges/edges.h"
 #include "core/image/distance.h"
 #include "core/image/narrow.h"
+#include "core/kinds.h"
+#include "core/lately.h"
 #include "core/lines/thinning.h"
 #include "core/measure/moments.h"
 
@@ -24,11 +26,7 @@ constexpr double leastToTell = 0.05;
 /// So many standard deviations above the mean are still chance.
 constexpr double lucky = 0.8;
 
-struct Pixel {
-  int x = 0, y = 0;
-  float half = 0;             ///< of the line's breadth there, less half a pixel
-  std::uint8_t way = anyWay;  ///< that the line runs
-};
+using Pixel = LinesAsked::Pixel;
 
 std::vector<Pixel> setPixels(View<std::uint8_t> map) {
   std::vector<Pixel> out;
@@ -170,9 +168,18 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
                         toleranceFor(proof.size(), toleranceShare));
 }
 
-namespace {
+LinesAsked linesAsked(View<std::uint8_t> lines, StopToken stop) {
+  LinesAsked out{middlesOf(lines, stop), lines.size(), 0};
+  if (out.middles.empty()) return out;
+  // A line of one pixel is an edge; a broad one has edges at either side, and by the side of what it is drawn after.
+  constexpr double edgesOfBroad = 3;
+  const double thin = static_cast<double>(out.middles.size()) / static_cast<double>(lines.size().area());
+  out.share = thin * std::clamp(edgesOfBroad * (edgeShare(lines) / thin - 1), 1.0, edgesOfBroad);
+  return out;
+}
 
-LinesHeld heldBy(const std::vector<Pixel>& middles, Size size, const AlongLines& edges, double toleranceShare) {
+LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double toleranceShare) {
+  const auto& [middles, size, share] = lines;
   const double tolerance = toleranceFor(size, toleranceShare);
   const auto offOf = [&](const Pixel& p) {
     const float enough = p.half + static_cast<float>(tolerance) + 1;
@@ -203,22 +210,12 @@ LinesHeld heldBy(const std::vector<Pixel>& middles, Size size, const AlongLines&
   return {std::move(held), std::clamp(whole - chance, 0.0, 1.0)};
 }
 
-}  // namespace
-
-LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop) {
-  return heldBy(middlesOf(lines, stop), lines.size(), edges, toleranceShare);
-}
-
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
-  const auto lines = narrowed(map);
-  const auto middles = middlesOf(lines, stop);
-  // A line of one pixel is an edge; a broad one has edges at either side, and by the side of what it is drawn after.
-  constexpr double edgesOfBroad = 3;
-  const double thin = static_cast<double>(middles.size()) / static_cast<double>(lines.size().area());
-  const double breadth = thin > 0 ? edgeShare(lines) / thin : 1;
-  const double share = thin * std::clamp(edgesOfBroad * (breadth - 1), 1.0, edgesOfBroad);
-  const AlongLines edges(proofEdges(proof, shareForProof(share), stop));
-  return heldBy(middles, lines.size(), edges, toleranceShare).holding;
+  static Lately<std::string, LinesAsked> kept(8);
+  const auto asked =
+      kept.of(digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), stop)); });
+  const AlongLines edges(proofEdges(proof, shareForProof(asked->share), stop));
+  return linesHeld(*asked, edges, toleranceShare).holding;
 }
 
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {

@@ -29,17 +29,31 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 /// each place. Misses are the map's lines that no such edge of the proof is near, made broad enough to be seen.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
                     StopToken stop = {});
-/// The same of lines at 8 bits among edges that were looked at before, and how much of the lines chance leaves to be
-/// told, [0, 1]: little where edges are dense.
+/// Lines as they are asked for: read once for many proofs.
+struct LinesAsked {
+  struct Pixel {
+    int x = 0, y = 0;
+    float half = 0;             ///< of the line's breadth there, less half a pixel
+    std::uint8_t way = anyWay;  ///< that the line runs
+  };
+  std::vector<Pixel> middles;
+  Size size;
+  double share = 0;  ///< of a proof's pixels that are edges where such lines are drawn
+};
+/// @param lines  128 or more where they are.
+LinesAsked linesAsked(View<std::uint8_t> lines, StopToken stop = {});
+/// Hold and misses among edges that were looked at before, and how much of the lines chance leaves to be told, [0, 1]:
+/// little where edges are dense.
 struct LinesHeld {
   Holding holding;
   double tells = 0;
 };
-LinesHeld linesHeld(View<std::uint8_t> lines, const AlongLines& edges, double toleranceShare, StopToken stop = {});
+LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double toleranceShare);
 /// Its hold alone.
 double lineHold(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075, StopToken stop = {});
-/// Correlation of the low bands of lightness, without the ramp from top to bottom that most pictures share and without
-/// what the map's mirror image has as well; below nothing as 0.
+/// Correlation of the low bands of lightness, without the ramp and what else is broader than masses, as far as the map
+/// says anything beside it, and less what it would have by chance (the map's mirror image, and both pushed along the
+/// frame); below nothing as 0.
 double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop = {});
 
 /// Linear correlation of two pictures of the same size; 0 where one is flat.
