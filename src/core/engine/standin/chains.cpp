@@ -192,12 +192,12 @@ void dampParallels(std::vector<Chain>& chains, Size size) {
 }
 
 /// What hangs together in the map is decided together: each chain says as much as its piece does in the mean. A piece
-/// that is much of the map comes in two parts, most of it first and then what says least.
+/// that is much of the map comes with most of it at once, and then stroke by stroke.
 /// @param chains  most salient first
 /// @return for each chain the part it is decided with, or -1
 std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::uint8_t> mask) {
   constexpr double wholeUpTo = 0.35;  ///< of all length
-  constexpr double most = 0.7;        ///< of the length of a large piece
+  constexpr double most = 0.6;        ///< of the length of a large piece
   const auto pieces = componentsOf(mask, Connected::eight);
   const auto pieceOf = [&](const Chain& chain) {
     for (const Point p : chain.path) {
@@ -214,16 +214,17 @@ std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::ui
     all += chain.length;
     if (part.back() >= 0) length[static_cast<std::size_t>(part.back())] += chain.length;
   }
-  // Parts of piece p are called 2 p and 2 p + 1.
-  std::vector<double> sums(2 * pieces.all.size(), 0), lengths(2 * pieces.all.size(), 0);
+  std::vector<double> sums(pieces.all.size(), 0), lengths(pieces.all.size(), 0);
   for (std::size_t i = 0; i < chains.size(); ++i) {
     if (part[i] < 0) continue;
     const auto p = static_cast<std::size_t>(part[i]);
-    const bool last = length[p] > wholeUpTo * all && before[p] >= most * length[p];
+    if (length[p] > wholeUpTo * all && before[p] >= most * length[p]) {
+      part[i] = -1;
+      continue;
+    }
     before[p] += chains[i].length;
-    part[i] = 2 * part[i] + (last ? 1 : 0);
-    sums[static_cast<std::size_t>(part[i])] += chains[i].salience * chains[i].length;
-    lengths[static_cast<std::size_t>(part[i])] += chains[i].length;
+    sums[p] += chains[i].salience * chains[i].length;
+    lengths[p] += chains[i].length;
   }
   for (std::size_t i = 0; i < chains.size(); ++i)
     if (part[i] >= 0)

@@ -90,7 +90,9 @@ Image<float> drawnLines(const Image<float>& lines, View<float> toObeyed, View<fl
 
 /// A stroke that bounds nothing is the edge of a form that is lost on its other side: shade lies along it, away from
 /// the light, and light (less than 0) on the other side.
-Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point>>& ways, const Composition& place) {
+/// @param tapers  short strokes stand out less, and ends fade far; else all are alike.
+Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point>>& ways, const Composition& place,
+                       bool tapers) {
   const Size size = place.fields.size();
   Image<float> out(size);
   constexpr std::size_t step = 3;
@@ -100,9 +102,10 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
     if (way.size() < 2 * step + 1) continue;
     // Less, and less far, along short strokes; less far among others.
     const Chain& chain = *obeyed.chains[w].first;
-    const double longer = std::max(size.width, size.height), plain = std::min(1.0, chain.length / (0.25 * longer));
+    const double longer = std::max(size.width, size.height),
+                 plain = tapers ? std::min(1.0, chain.length / (0.25 * longer)) : 1;
     const double reach = std::max(3.0, longer * 0.036 * (0.3 + 0.7 * plain) * (0.2 + 0.8 * chain.isolation));
-    const std::size_t fading = std::clamp(way.size() / 4, std::size_t{4}, std::size_t{24});
+    const std::size_t fading = tapers ? std::clamp(way.size() / 4, std::size_t{4}, std::size_t{24}) : std::size_t{10};
     double towardsLight = 0;
     const auto normalAt = [&](std::size_t i) {
       const Point along = normalised(way[std::min(i + step, way.size() - 1)] - way[i - std::min(i, step)]);
@@ -302,7 +305,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   // What bounds nothing yet stands out by its form alone.
   const auto weak = static_cast<float>(slack);
   const float shading = (1.6f + 1.6f * weak) * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
-  decided.shade = formShade(obeyed, ways, place);
+  decided.shade = formShade(obeyed, ways, place, nature.stray <= 0);
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
   for (int y = 0; y < size.height; ++y)
