@@ -207,22 +207,22 @@ std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::ui
     return std::int32_t{-1};
   };
   std::vector<std::int32_t> part;
-  std::vector<double> length(pieces.all.size(), 0), before(pieces.all.size(), 0);
+  std::vector<double> length(pieces.all.size(), 0);
   double all = 0;
   for (const Chain& chain : chains) {
     part.push_back(pieceOf(chain));
     all += chain.length;
     if (part.back() >= 0) length[static_cast<std::size_t>(part.back())] += chain.length;
   }
+  // Of what comes at once.
   std::vector<double> sums(pieces.all.size(), 0), lengths(pieces.all.size(), 0);
   for (std::size_t i = 0; i < chains.size(); ++i) {
     if (part[i] < 0) continue;
     const auto p = static_cast<std::size_t>(part[i]);
-    if (length[p] > wholeUpTo * all && before[p] >= most * length[p]) {
+    if (length[p] > wholeUpTo * all && lengths[p] >= most * length[p]) {
       part[i] = -1;
       continue;
     }
-    before[p] += chains[i].length;
     sums[p] += chains[i].salience * chains[i].length;
     lengths[p] += chains[i].length;
   }

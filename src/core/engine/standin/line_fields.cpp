@@ -303,8 +303,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   // Shade is a large matter: a guide that enters late draws lines and leaves it.
   const auto early = static_cast<float>(asked.loads.at(settlingTime(0.2)) / asked.loads.most());
   // What bounds nothing yet stands out by its form alone.
-  const auto weak = static_cast<float>(slack);
-  const float shading = (1.6f + 1.6f * weak) * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
+  const float shading = (1.6f + 1.6f * slack) * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
   decided.shade = formShade(obeyed, ways, place, nature.stray <= 0);
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
