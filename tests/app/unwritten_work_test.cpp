@@ -2,6 +2,7 @@
 #include <sys/resource.h>
 
 #include <QFileDialog>
+#include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
 #include <csignal>
@@ -186,7 +187,9 @@ void UnwrittenWorkTest::whatIsUnwrittenCanBeSavedElsewhere() {
   QObject::connect(&look, &QTimer::timeout, [&] {
     auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
     if (dialog == nullptr) return;
-    dialog->selectFile(path("elsewhere.scaffold"));
+    // Typed as somebody would: selectFile does not touch the name while it has the focus.
+    auto& name = part<QLineEdit>("fileNameEdit", dialog);
+    name.setText(path("elsewhere.scaffold"));
     // While the folder is still being read the dialog may name the file that it began with.
     if (QFileInfo(dialog->selectedFiles().value(0)).fileName() != "elsewhere.scaffold") return;
     look.stop();
