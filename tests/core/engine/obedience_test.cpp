@@ -46,6 +46,11 @@ const Composition& place() {
   return one;
 }
 
+const Palette& colours() {
+  static const Palette one = paletteFrom(wishesFrom("a dune by the sea, gouache", "", 6.5), 11);
+  return one;
+}
+
 LoadCurve loads(double weight, Range range = {}, double guidance = 6.5, int steps = 20) {
   Guide guide;
   guide.weight = weight;
@@ -58,7 +63,7 @@ Wanted linesAt(const Map& map, double weight, Range range = {}, double guidance 
   input.map = map.clone();
   const LoadCurve curve = loads(weight, range, guidance);
   Readings readings;
-  return wantedByLines({input, place(), curve, 5, readings});
+  return wantedByLines({input, place(), colours(), curve, 5, readings});
 }
 
 /// How much of a box's lines is drawn, against what is drawn at plain weight.
@@ -342,7 +347,7 @@ void ObedienceTest::softThingsStandOutOfTheLand() {
         input.map(x, y) = static_cast<std::uint16_t>(65535 * (panel ? near(x, y) : near(0, y)));
     const LoadCurve curve = loads(1);
     Readings readings;
-    return wantedBy("depth", {input, place(), curve, 5, readings});
+    return wantedBy("depth", {input, place(), colours(), curve, 5, readings});
   };
   const auto with = told(true), without = told(false);
   QVERIFY(with.decided && without.decided);

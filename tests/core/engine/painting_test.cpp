@@ -278,7 +278,8 @@ void PaintingTest::lineRegionsStandOff() {
   for (int i = 70; i <= 88; ++i) map(i, 70) = map(i, 88) = map(70, i) = map(88, i) = 65535;
   const auto place = compose(wished("a field, noon"), 3, size);
   Readings readings;
-  const auto wanted = wantedByLines({input, place, plainLoads(), 5, readings});
+  const Palette palette = paletteFrom(wished("a field, noon"), 3);
+  const auto wanted = wantedByLines({input, place, palette, plainLoads(), 5, readings});
   QVERIFY(wanted.decided);
   const Fields& fields = wanted.decided->fields;
   QVERIFY(fields.part(static_cast<std::size_t>(Part::subject))(80, 80) > 0.5f);
@@ -346,7 +347,7 @@ void PaintingTest::posesBuildBodies() {
   input.work.put(pose::figuresSlot,
                  std::any(std::shared_ptr<const pose::Figures>(std::make_shared<const pose::Figures>(figures))));
   Readings readings;
-  const auto limited = wantedBy("pose", {input, place, plainLoads(), 1, readings});
+  const auto limited = wantedBy("pose", {input, place, paletteFrom(Wishes{}, 1), plainLoads(), 1, readings});
   QVERIFY(at(limited.decided->where, chest) < 0.01f);
   QCOMPARE(at(limited.decided->shade, {120, point("left_ankle").y}), 0.0f);
 }
@@ -363,7 +364,7 @@ void PaintingTest::unknownKindsActOnNothing() {
   GuideInput input;
   input.map = Map(size.width, size.height);
   Readings readings;
-  const auto wanted = wantedBy("smell", {input, place, plainLoads(), 1, readings});
+  const auto wanted = wantedBy("smell", {input, place, paletteFrom(Wishes{}, 1), plainLoads(), 1, readings});
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }) && !wanted.decided);
 }
 

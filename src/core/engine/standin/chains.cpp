@@ -6,6 +6,7 @@
 #include <numeric>
 #include <optional>
 
+#include "core/engine/standin/obedience.h"
 #include "core/image/components.h"
 #include "core/image/filter.h"
 #include "core/lines/thinning.h"
@@ -197,15 +198,29 @@ void dampParallels(std::vector<Chain>& chains, Size size) {
 /// @return for each chain the part it is decided with, or -1
 std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::uint8_t> mask) {
   constexpr double wholeUpTo = 0.35;  ///< of all length
-  constexpr double most = 0.6;        ///< of the length of a large piece
+  constexpr double most = 0.53;       ///< of the length of a large piece
   const auto pieces = componentsOf(mask, Connected::eight);
+  // Pieces that a chain runs through are one.
+  std::vector<std::int32_t> root(pieces.all.size());
+  std::iota(root.begin(), root.end(), 0);
+  const auto rootOf = [&](std::int32_t piece) {
+    while (root[static_cast<std::size_t>(piece)] != piece) piece = root[static_cast<std::size_t>(piece)];
+    return piece;
+  };
+  const auto labelAt = [&](Point p) {
+    return pieces.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
+  };
   const auto pieceOf = [&](const Chain& chain) {
-    for (const Point p : chain.path) {
-      const std::int32_t label = pieces.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
-      if (label >= 0) return label;
-    }
+    for (const Point p : chain.path)
+      if (labelAt(p) >= 0) return rootOf(labelAt(p));
     return std::int32_t{-1};
   };
+  for (const Chain& chain : chains) {
+    const std::int32_t first = pieceOf(chain);
+    for (const Point p : chain.path)
+      if (labelAt(p) >= 0 && rootOf(labelAt(p)) != rootOf(first))
+        root[static_cast<std::size_t>(rootOf(labelAt(p)))] = rootOf(first);
+  }
   std::vector<std::int32_t> part;
   std::vector<double> length(pieces.all.size(), 0);
   double all = 0;
@@ -274,9 +289,13 @@ std::vector<Chain> chainsOf(View<float> lines) {
     double length = chains[order[i]].length;
     while (end < order.size() && piece[order[i]] >= 0 && piece[order[end]] == piece[order[i]])
       length += chains[order[end++]].length;
+    // Much of a map at once takes longer to settle.
+    const double late = 0.14 * length * std::min(1.0, length / std::max(0.4 * all, 1.0));
     for (; i < end; ++i) {
-      chains[order[i]].rank = (before + length / 2) / std::max(all, 1.0);
-      sorted.push_back(std::move(chains[order[i]]));
+      Chain& chain = chains[order[i]];
+      chain.rank = (before + length / 2) / std::max(all, 1.0);
+      chain.settles = settlingTime(chain.rank + late / std::max(all, 1.0));
+      sorted.push_back(std::move(chain));
     }
     before += length;
   }

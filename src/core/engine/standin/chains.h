@@ -17,7 +17,8 @@ struct Chain {
   double isolation = 0;   ///< 1 alone on its ground, near 0 in texture
   double smoothness = 0;  ///< mean cosine of its turning
   double salience = 0;
-  double rank = 0;  ///< share of all length that is in more salient chains, [0, 1]
+  double rank = 0;     ///< share of all length that is in more salient chains, [0, 1]
+  double settles = 0;  ///< when, as a share of the steps
 };
 
 /// Most salient first.

@@ -37,6 +37,7 @@ void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette)
 struct Asked {
   const GuideInput& input;
   const Composition& place;  ///< what prompt and seed alone would draw, without its subject
+  const Palette& palette;    ///< of the prompt alone: values are planned with it
   const LoadCurve& loads;
   std::uint64_t seed;
   Readings& readings;

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/engine/standin/masses.h"
+#include "core/engine/standin/mass_names.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
 #include "core/image/distance.h"
@@ -39,7 +39,7 @@ Obeyed obeyedOf(const std::vector<Chain>& chains, const LoadCurve& loads) {
   Obeyed out;
   double length = 0;
   for (const Chain& chain : chains) {
-    const double load = loads.atOrAfter(settlingTime(chain.rank));
+    const double load = loads.atOrAfter(chain.settles);
     if (chain.rank > reachOf(load) || load <= 0) {
       out.all = false;
       out.others.emplace_back(&chain, load);
@@ -136,6 +136,7 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
 struct ReadLines {
   Image<float> lines;
   std::vector<Chain> chains;
+  Image<std::uint8_t> dense;
   Partition cells, masses;
 };
 
@@ -144,7 +145,8 @@ ReadLines readLines(View<std::uint16_t> map, Size size) {
   out.lines = shrunkLines(map, size);
   out.chains = chainsOf(out.lines);
   out.cells = partitionBy(out.lines);
-  out.masses = massPartition(out.chains, size);
+  out.dense = denseStrokes(out.chains, size);
+  out.masses = massPartition(out.chains, out.dense);
   return out;
 }
 
@@ -189,8 +191,8 @@ Cells cellsOf(const Partition& partition, View<float> toObeyed, const LoadCurve&
     const auto cell = [&](double v) { return static_cast<std::uint64_t>(v / area[c] / 6 + 0.5); };
     const std::uint64_t hash = mixed(seed, cell(x[c]) * 256 + cell(y[c]), 5);
     const float own = signedUnit(hash);
-    out.tone[c] = 0.55f * own + (own > 0 ? 0.3f : -0.3f);
-    out.accent[c] = 0.7f * signedUnit(mixed(hash, 2));
+    out.tone[c] = 0.45f * own + (own > 0 ? 0.3f : -0.3f);
+    out.accent[c] = unit(mixed(hash, 3)) < 0.1f ? 0.5f : 0.15f * signedUnit(mixed(hash, 2));
   }
   return out;
 }
@@ -239,17 +241,20 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   if (asked.loads.most() <= 0) return out;
   const auto read =
       asked.readings.of<ReadLines>(asked.input.map, size, [&] { return readLines(asked.input.map, size); });
-  const auto& [lines, chains, cellPartition, bounded] = *read;
+  const auto& [lines, chains, dense, cellPartition, bounded] = *read;
   const auto obeyed = obeyedOf(chains, asked.loads);
   if (obeyed.chains.empty()) return out;
   const auto toObeyed = distanceToSet(maskOf(obeyed.chains, size));
-  const auto masses = massesOf(bounded, place, asked.seed);
+  auto masses = massesOf(bounded, dense, place);
+  nameMasses(masses, place, asked.palette, asked.seed);
   const auto taken = takenMasses(masses, toObeyed, asked.loads);
   const auto cells = cellsOf(cellPartition, toObeyed, asked.loads, asked.seed);
   // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
   const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
   const auto slack = static_cast<float>(1 - held);
-  const Drift drift{asked.seed, (0.0085f * slack + nature.stray) * longer, (nature.stray > 0 ? 0.22f : 0.14f) * longer};
+  const auto letGo = static_cast<float>(1 - std::min(1.0, asked.loads.at(settlingTime(0.95)) / asked.loads.most()));
+  const Drift drift{asked.seed, ((0.006f + 0.007f * letGo) * slack + nature.stray) * longer,
+                    (nature.stray > 0 ? 0.22f : 0.14f) * longer};
   const float burn = burnOf(asked.loads.most());
 
   Decided decided;

@@ -5,8 +5,9 @@
 #include <map>
 #include <numeric>
 
-#include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
+#include "core/image/components.h"
+#include "core/image/distance.h"
 
 namespace hscaffold::standin {
 namespace {
@@ -17,104 +18,85 @@ bool bounds(const Chain& chain, double width) {
   return (chain.isolation * chain.smoothness > 0.25 && share > 0.03) || (share > 0.12 && chain.smoothness > 0.6);
 }
 
-/// What a mass is, from where it lies, how large it is, and what the prompt would have put there.
-void nameMass(Mass& mass, Size size) {
-  const double share = mass.area / static_cast<double>(size.area());
-  const double cy = mass.y / mass.area / size.height;
-  for (std::size_t i = 0; i < Fields::count; ++i) mass.wanted[i] = static_cast<float>(mass.sums[i] / mass.area);
-  std::array<float, partCount> score{};
-  for (std::size_t p = 0; p < partCount; ++p) score[p] = mass.wanted[4 + p];
-  if (mass.top && !mass.bottom && share > 0.04) score[0] += cy < 0.5 ? 0.9f : 0.4f;
-  if (mass.bottom && !mass.top && share > 0.04) score[3] += cy > 0.5 ? 0.9f : 0.4f;
-  // Small closed pieces are things; larger ones may as well be openings between things.
-  if (mass.enclosed()) score[4] += 1.2f - 1.1f * smoothStep(0.006f, 0.035f, static_cast<float>(share));
-  if (!mass.top && !mass.bottom && !mass.enclosed()) score[cy < 0.55 ? 1 : 2] += 0.35f;
-  if (!mass.enclosed() && share < 0.04) score[4] += 0.35f;
-  float total = 0;
-  for (float& s : score) {
-    s = std::pow(std::max(s, 0.0f), 4.0f);
-    total += s;
-  }
-  for (std::size_t p = 0; p < partCount; ++p) mass.wanted[4 + p] = score[p] / std::max(total, 1e-6f);
-  mass.wanted[1] = 0.8f * mass.wanted[1] + 0.2f * (mass.enclosed() ? 0.85f : static_cast<float>(cy));
+/// Long and level, as ripples, strata and horizons are: however many lie together, they are land or water.
+bool level(const Chain& chain, double width) {
+  double up = 0;
+  for (std::size_t i = 1; i < chain.path.size(); ++i) up += std::abs(chain.path[i].y - chain.path[i - 1].y);
+  return chain.extent > 0.05 * width && up < 0.35 * chain.length;
 }
 
-/// Values of masses, so that neighbours stand apart: the largest choose first.
-void giveValues(Masses& masses, std::uint64_t seed) {
-  const std::size_t count = masses.all.size();
-  std::vector<std::vector<std::pair<int, double>>> beside(count);
-  for (const MassBorder& border : masses.borders) {
-    const auto length = static_cast<double>(border.pixels.size());
-    beside[static_cast<std::size_t>(border.a)].emplace_back(border.b, length);
-    beside[static_cast<std::size_t>(border.b)].emplace_back(border.a, length);
-  }
-  std::vector<std::size_t> order(count);
-  std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(),
-                   [&](std::size_t a, std::size_t b) { return masses.all[a].area > masses.all[b].area; });
-  std::vector<bool> given(count, false);
-  const auto samePart = [](const Mass& a, const Mass& b) {
-    float same = 0;
-    for (std::size_t p = 0; p < partCount; ++p) same += std::min(a.wanted[4 + p], b.wanted[4 + p]);
-    return same;
-  };
-  for (const std::size_t i : order) {
-    Mass& mass = masses.all[i];
-    const double pixels = static_cast<double>(masses.label.size().area());
-    const double share = mass.area / pixels;
-    const auto cell = [&](double v) { return static_cast<std::uint64_t>(v / mass.area / 16 + 0.5); };
-    const std::uint64_t hash = mixed(seed, cell(mass.x) * 64 + cell(mass.y), static_cast<std::uint64_t>(share * 200));
-    const float own = signedUnit(hash);
-    const float liked = 0.4f * mass.wanted[0] + (share > 0.2 ? 0.2f : 0.45f) * (own + (own > 0 ? 0.25f : -0.25f));
-    float best = liked;
-    double least = 1e18, around = 0;
-    for (const auto& [j, length] : beside[i])
-      if (given[static_cast<std::size_t>(j)]) around += length;
-    // Large masses keep to the middle of the scale: a sky is neither white nor black.
-    const float most = blend(0.95f, 0.5f, smoothStep(0.04f, 0.25f, static_cast<float>(share)));
-    for (float value = -most; value <= most + 0.01f; value += 0.1f) {
-      double cost = 0.35 * static_cast<double>((value - liked) * (value - liked));
-      for (const auto& [j, length] : beside[i]) {
-        const Mass& other = masses.all[static_cast<std::size_t>(j)];
-        if (!given[static_cast<std::size_t>(j)]) continue;
-        const float need = blend(0.4f, 0.85f, samePart(mass, other));
-        const float lacks = std::max(0.0f, need - std::abs(value - other.wanted[0]));
-        cost += length / std::max(around, 1.0) * static_cast<double>(lacks * lacks) * 2.5;
-      }
-      if (cost < least) {
-        least = cost;
-        best = value;
-      }
-    }
-    mass.wanted[0] = best;
-    // Few masses have the second colour: a picture has one accent.
-    const auto small = static_cast<float>(std::clamp(1.2 - share * 6, 0.25, 1.0));
-    const float lean = signedUnit(mixed(hash, 2));
-    mass.wanted[2] = 0.3f * mass.wanted[2] + small * lean * std::abs(lean);
-    given[i] = true;
-  }
+/// Within `reach` of what is set.
+Image<std::uint8_t> grown(View<std::uint8_t> mask, float reach) {
+  const auto away = distanceToSet(mask);
+  Image<std::uint8_t> out(mask.size());
+  for (int y = 0; y < out.height(); ++y)
+    for (int x = 0; x < out.width(); ++x) out(x, y) = away(x, y) <= reach ? 255 : 0;
+  return out;
+}
+
+/// What is not set.
+Image<std::uint8_t> inverted(View<std::uint8_t> mask) {
+  Image<std::uint8_t> out(mask.size());
+  for (int y = 0; y < out.height(); ++y)
+    for (int x = 0; x < out.width(); ++x) out(x, y) = mask(x, y) != 0 ? 0 : 255;
+  return out;
 }
 
 }  // namespace
 
-Partition massPartition(const std::vector<Chain>& chains, Size size) {
+Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size) {
+  const float longer = static_cast<float>(std::max(size.width, size.height));
+  const float gap = 0.015f * longer, narrow = 0.024f * longer;
+  constexpr double least = 0.008, hole = 0.04;  // of the frame
+  Image<std::uint8_t> strokes(size);
+  for (const Chain& chain : chains)
+    if (!level(chain, static_cast<double>(longer))) mark(strokes, chain, std::uint8_t{255});
+  // Closed over the gaps between strokes, then opened, which leaves out single strokes and pairs of them.
+  const auto closed = inverted(grown(inverted(grown(strokes, gap)), gap));
+  auto dense = grown(inverted(grown(inverted(closed), narrow)), narrow);
+  const Components holes = componentsOf(inverted(dense), Connected::four);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x)
+      if (dense(x, y) == 0 && static_cast<double>(holes.all[static_cast<std::size_t>(holes.label(x, y))].area) <
+                                  hole * static_cast<double>(size.area()))
+        dense(x, y) = 255;
+  const Components pieces = componentsOf(dense, Connected::eight);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x)
+      if (dense(x, y) != 0 && static_cast<double>(pieces.all[static_cast<std::size_t>(pieces.label(x, y))].area) <
+                                  least * static_cast<double>(size.area()))
+        dense(x, y) = 0;
+  return dense;
+}
+
+Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense) {
+  const Size size = dense.size();
   Image<float> drawn(size);
   for (const Chain& chain : chains)
     if (bounds(chain, std::max(size.width, size.height))) mark(drawn, chain, 1.0f);
+  // What is dense is one mass, whatever runs through it.
+  const auto inside = distanceToSet(inverted(dense));
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x)
+      if (dense(x, y) != 0) drawn(x, y) = inside(x, y) < 2 ? 1.0f : 0.0f;
   return partitionBy(drawn);
 }
 
-Masses massesOf(const Partition& partition, const Composition& place, std::uint64_t seed) {
+Masses massesOf(const Partition& partition, View<std::uint8_t> dense, const Composition& place) {
   const Size size = place.fields.size();
   Masses out;
   out.label = partition.label.clone();
   out.distance = partition.distance.clone();
   out.all.resize(static_cast<std::size_t>(partition.count));
+  std::vector<double> full(out.all.size());
   std::map<std::pair<int, int>, std::vector<std::int32_t>> borders;
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) {
       const std::int32_t here = out.label(x, y);
       Mass& mass = out.all[static_cast<std::size_t>(here)];
+      if (mass.area == 0) mass.box = {0, x, y, x, y};
+      mass.box = {mass.box.area + 1, std::min(mass.box.left, x), mass.box.top, std::max(mass.box.right, x), y};
+      if (dense(x, y) != 0) full[static_cast<std::size_t>(here)] += 1;
       mass.area += 1;
       mass.x += x;
       mass.y += y;
@@ -132,9 +114,13 @@ Masses massesOf(const Partition& partition, const Composition& place, std::uint6
       if (y + 1 < size.height) meets(out.label(x, y + 1));
     }
   for (auto& [pair, pixels] : borders) out.borders.push_back({pair.first, pair.second, std::move(pixels)});
-  for (Mass& mass : out.all) nameMass(mass, size);
-  giveValues(out, seed);
+  for (std::size_t i = 0; i < out.all.size(); ++i) out.all[i].dense = full[i] > 0.6 * out.all[i].area;
   return out;
+}
+
+bool isOpenLand(const Mass& mass, double share) {
+  const int sides = mass.top + mass.bottom + mass.left + mass.right;
+  return (share > 0.26 && sides > 2) || (share > 0.42 && mass.top && mass.bottom);
 }
 
 std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const LoadCurve& loads) {
@@ -146,10 +132,13 @@ std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const L
     while (parent[static_cast<std::size_t>(i)] != i) i = parent[static_cast<std::size_t>(i)];
     return i;
   };
-  constexpr float near = 2.1f;
   std::vector<double> onLines(masses.borders.size());
   for (std::size_t b = 0; b < masses.borders.size(); ++b) {
     const auto& pixels = masses.borders[b].pixels;
+    // What is dense ends about its outermost strokes.
+    const bool rough = masses.all[static_cast<std::size_t>(masses.borders[b].a)].dense ||
+                       masses.all[static_cast<std::size_t>(masses.borders[b].b)].dense;
+    const float near = rough ? 5.0f : 2.1f;
     for (const std::int32_t p : pixels) onLines[b] += toObeyed(p % width, p / width) <= near ? 1 : 0;
   }
   // Neighbours with an open border are one; the better closed borders count first, so that a leak does not flood all.
@@ -187,10 +176,8 @@ std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const L
   for (std::size_t i = 0; i < count; ++i) {
     const auto root = static_cast<std::size_t>(find(static_cast<int>(i)));
     const double share = area[root] / pixels;
-    // Open land, which goes on beyond the frame on most sides, is the prompt's own.
     const Mass& whole = group[root];
-    const int sides = whole.top + whole.bottom + whole.left + whole.right;
-    if (length[root] < 1 || (share > 0.26 && sides > 2) || (share > 0.42 && whole.top && whole.bottom)) continue;
+    if (length[root] < 1 || isOpenLand(whole, share)) continue;
     // Large masses settle first.
     const double size = std::clamp(std::log(share / 0.0008) / std::log(0.12 / 0.0008), 0.0, 1.0);
     const double load = loads.at(settlingTime(0.75 * (1 - size)));

@@ -11,6 +11,7 @@
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/obedience.h"
 #include "core/engine/standin/partition.h"
+#include "core/image/components.h"
 
 namespace hscaffold::standin {
 
@@ -18,6 +19,8 @@ struct Mass {
   double area = 0, x = 0, y = 0;                                  ///< pixels; sums of places
   float peak = 0;                                                 ///< of the distance to its lines, in pixels
   bool top = false, bottom = false, left = false, right = false;  ///< where it touches the frame
+  Component box;                                                  ///< of its pixels
+  bool dense = false;                                             ///< full of strokes
   std::array<double, Fields::count> sums{};                       ///< of the prompt's own composition inside
   std::array<float, Fields::count> wanted{};                      ///< what the mass is, when it is taken
   [[nodiscard]] bool enclosed() const { return !top && !bottom && !left && !right; }
@@ -36,11 +39,18 @@ struct Masses {
   std::vector<MassBorder> borders;
 };
 
-/// By the strokes that bound something. @param chains  all strokes of the map.
-Partition massPartition(const std::vector<Chain>& chains, Size size);
+/// Where strokes stand so close that they are the texture of something, 255. @param chains  all strokes of the map.
+Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size);
+/// By the strokes that bound something, and round what is dense.
+Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense);
+/// Not named yet.
 /// @param partition  see `massPartition`.
+/// @param dense      see `denseStrokes`.
 /// @param place      the prompt's composition without its subject.
-Masses massesOf(const Partition& partition, const Composition& place, std::uint64_t seed);
+Masses massesOf(const Partition& partition, View<std::uint8_t> dense, const Composition& place);
+
+/// Whether a mass goes on beyond the frame on most sides: that is the prompt's own. @param share  of the frame.
+bool isOpenLand(const Mass& mass, double share);
 
 /// Which masses are taken: neighbours without an obeyed stroke between them are one; a group is taken if enough of its
 /// border is obeyed. @return for each mass the mass whose name it has, or -1

@@ -188,7 +188,7 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   const float turn = (w.others > 0 ? 26.0f : 16.0f) * signedUnit(dice);
   for (auto& part : p.parts) turnHue(part, turn);
   turnHue(p.parts[2], 30 * signedUnit(mixed(dice, 1)));
-  turnHue(p.parts[4], 70 * signedUnit(mixed(dice, 2)));
+  turnHue(p.parts[4], 45 * signedUnit(mixed(dice, 2)));
   turnHue(p.accent, 60 * signedUnit(mixed(dice, 3)));
 
   applySeason(p, w);
@@ -231,6 +231,9 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   for (auto& part : p.parts) adjust(part);
   adjust(p.skyLow);
   adjust(p.accent);
+  // What nobody asked for is not the loudest.
+  if (w.colours[4].strength <= 0 && w.general.strength <= 0) p.parts[4].c = std::min(p.parts[4].c, 0.14f);
+  if (w.accent.strength <= 0) p.accent.c = std::min(p.accent.c, 0.12f);
   p.parts[0].l = std::clamp(p.parts[0].l - 0.12f * std::max(0.0f, w[Trait::storm]), 0.1f, 1.0f);
   p.haze = std::clamp(0.30f + 0.6f * w[Trait::fog] + 0.15f * w[Trait::rain] + 0.1f * w[Trait::soft] -
                           0.15f * w[Trait::crisp] - 0.1f * w[Trait::clear],
@@ -244,7 +247,6 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   return p;
 }
 
-/// What a place's tone moves its lightness by.
 float toneReach(const Palette& palette, float inSky) { return palette.contrast * (0.17f + 0.05f * (1 - inSky)); }
 
 /// How much each part has of a place. Memberships are sharpened, so that soft fields make clear masses.

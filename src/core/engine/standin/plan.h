@@ -18,6 +18,9 @@ struct Palette {
 };
 Palette paletteFrom(const Wishes& wishes, std::uint64_t seed);
 
+/// What a place's tone of 1 moves its lightness by.
+float toneReach(const Palette& palette, float inSky);
+
 /// Tone beyond that moves a place no further from its part's own value.
 inline constexpr float mostTone = 3.5f;
 /// The tone that would bring each place of a picture to this lightness (OKLab, of the layout's size).

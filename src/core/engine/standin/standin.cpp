@@ -43,12 +43,15 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
   vary(palette, variation, brief.vary);
+  // Whatever a start picture shows: values stay as they are planned.
+  const Palette planned = paletteFrom(wishesFrom(brief), seed);
   std::vector<Wanted> wanted;
   std::vector<LoadCurve> loads;
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, loads.back(), mixed(seed, 500), lately.readings}));
+    wanted.push_back(
+        wantedBy(guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings}));
   }
   Composition picture = assembled(place, wanted, loads);
   for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
@@ -219,10 +222,13 @@ double modelMilliseconds(const Recipe& recipe) {
 
 EngineInfo StandinEngine::info() const {
   return {
-      "stand-in 9", "Built-in stand-in",
+      "stand-in 10",
+      "Built-in stand-in",
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.",
-      8, 32'000'000, knownKinds()};
+      8,
+      32'000'000,
+      knownKinds()};
 }
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }

@@ -1,0 +1,169 @@
+// What the masses of a line map are taken for: sky, land, things; and that the picture reads when it is small.
+#include <QTest>
+#include <cmath>
+
+#include "core/engine/standin/line_fields.h"
+#include "core/engine/standin/masses.h"
+#include "core/image/narrow.h"
+
+using namespace hscaffold;
+using namespace hscaffold::standin;
+
+namespace {
+
+constexpr Size layout{384, 256};
+
+void line(Map& map, double x0, double y0, double x1, double y1) {
+  const int steps = static_cast<int>(2 * std::hypot(x1 - x0, y1 - y0)) + 1;
+  for (int i = 0; i <= steps; ++i) {
+    const double t = static_cast<double>(i) / steps;
+    const auto x = static_cast<int>(std::lround(x0 + t * (x1 - x0))),
+               y = static_cast<int>(std::lround(y0 + t * (y1 - y0)));
+    if (x >= 0 && y >= 0 && x < map.width() && y < map.height()) map(x, y) = 65535;
+  }
+}
+
+void box(Map& map, double left, double top, double right, double bottom) {
+  line(map, left, top, right, top);
+  line(map, right, top, right, bottom);
+  line(map, right, bottom, left, bottom);
+  line(map, left, bottom, left, top);
+}
+
+void oval(Map& map, double x, double y, double across, double down) {
+  constexpr int corners = 90;
+  const auto at = [&](int i) {
+    const double a = i * 6.2831853 / corners;
+    return Point{x + across * std::cos(a), y + down * std::sin(a)};
+  };
+  for (int i = 0; i < corners; ++i) line(map, at(i).x, at(i).y, at(i + 1).x, at(i + 1).y);
+}
+
+/// Horizon, a cloud over it, a tower of two storeys before it, and a puddle at the tower's foot.
+Map landscape() {
+  Map map(layout);
+  line(map, 0, 150, 383, 150);
+  oval(map, 90, 60, 46, 14);
+  box(map, 220, 70, 270, 125);
+  box(map, 220, 125, 270, 190);
+  oval(map, 110, 215, 50, 7);
+  return map;
+}
+
+struct Drawn {
+  Wanted wanted;
+  Plan plan;
+};
+
+Drawn drawn(const Map& map, const std::string& prompt, std::uint64_t seed) {
+  const Wishes wishes = wishesFrom(prompt, "", 6.5);
+  const auto place = compose(wishes, seed, layout);
+  const Palette palette = paletteFrom(wishes, seed);
+  GuideInput input;
+  input.map = map.clone();
+  Guide guide;
+  guide.weight = 1;
+  const LoadCurve loads(guide, 6.5, 20);
+  Readings readings;
+  Drawn out{wantedByLines({input, place, palette, loads, seed, readings}), {}};
+  if (out.wanted.decided) out.plan = planFrom(out.wanted.decided->fields, place, palette, layout);
+  return out;
+}
+
+double partAt(const Drawn& one, Part part, int x, int y) {
+  return static_cast<double>(one.wanted.decided->fields.part(static_cast<std::size_t>(part))(x, y));
+}
+
+double lightnessIn(const Plan& plan, int left, int top, int right, int bottom) {
+  double sum = 0;
+  for (int y = top; y < bottom; ++y)
+    for (int x = left; x < right; ++x) sum += static_cast<double>(plan.colour(x, y).l);
+  return sum / ((right - left) * (bottom - top));
+}
+
+}  // namespace
+
+class MassesTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void whatLiesFlatBelongsToWhatIsAroundIt();
+  void piecesOfOneThingShareItsColour();
+  void thingsStandOutInEveryLight();
+  void denseStrokesAreOneMass();
+  void levelStrokesAreNoTexture();
+};
+
+void MassesTest::whatLiesFlatBelongsToWhatIsAroundIt() {
+  for (std::uint64_t seed = 1; seed <= 4; ++seed) {
+    const auto one = drawn(landscape(), "a field, noon", seed);
+    QVERIFY(one.wanted.decided);
+    QVERIFY2(partAt(one, Part::sky, 90, 60) > 0.75, qPrintable(QString::number(partAt(one, Part::sky, 90, 60))));
+    QVERIFY2(partAt(one, Part::subject, 110, 215) < 0.1,
+             qPrintable(QString::number(partAt(one, Part::subject, 110, 215))));
+    QVERIFY2(partAt(one, Part::subject, 245, 100) > 0.6,
+             qPrintable(QString::number(partAt(one, Part::subject, 245, 100))));
+  }
+}
+
+void MassesTest::piecesOfOneThingShareItsColour() {
+  for (std::uint64_t seed = 1; seed <= 8; ++seed) {
+    const auto one = drawn(landscape(), "a field, noon", seed);
+    const OkLab above = one.plan.colour(245, 100), below = one.plan.colour(245, 160);
+    // Light is warm, shadow is cool.
+    const double hue = std::hypot(static_cast<double>(above.a - below.a), static_cast<double>(above.b - below.b));
+    QVERIFY2(hue < 0.09, qPrintable(QString("seed %1: %2").arg(seed).arg(hue)));
+    // They can be told apart all the same.
+    const double differ =
+        std::abs(lightnessIn(one.plan, 230, 80, 260, 118) - lightnessIn(one.plan, 230, 132, 260, 182));
+    QVERIFY2(differ > 0.03, qPrintable(QString("seed %1: %2").arg(seed).arg(differ)));
+  }
+}
+
+void MassesTest::thingsStandOutInEveryLight() {
+  for (const char* prompt : {"a field, noon", "a red dune at dusk", "winter night, snow", "storm over a dark sea"})
+    for (std::uint64_t seed = 1; seed <= 4; ++seed) {
+      const auto one = drawn(landscape(), prompt, seed);
+      const double tower = lightnessIn(one.plan, 230, 85, 260, 115), beside = lightnessIn(one.plan, 300, 85, 330, 115);
+      QVERIFY2(std::abs(tower - beside) > 0.08,
+               qPrintable(QString("%1, seed %2: %3 before %4").arg(prompt).arg(seed).arg(tower).arg(beside)));
+    }
+}
+
+void MassesTest::denseStrokesAreOneMass() {
+  Map map(layout);
+  // Leaves: short strokes every way within a disc.
+  for (int i = 0; i < 420; ++i) {
+    const double a = i * 2.399963, far = 62 * std::sqrt(i / 420.0), turn = i * 1.7;
+    const double x = 190 + far * std::cos(a), y = 120 + far * std::sin(a);
+    line(map, x, y, x + 5 * std::cos(turn), y + 5 * std::sin(turn));
+  }
+  line(map, 0, 230, 383, 230);
+  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout)), layout);
+  int inside = 0, outside = 0, disc = 0;
+  for (int y = 0; y < layout.height; ++y)
+    for (int x = 0; x < layout.width; ++x) {
+      const double far = std::hypot(x - 190, y - 120);
+      disc += far < 58;
+      inside += far < 58 && dense(x, y) != 0;
+      outside += far > 76 && dense(x, y) != 0;
+    }
+  QVERIFY2(inside > 0.9 * disc, qPrintable(QString("%1 of %2").arg(inside).arg(disc)));
+  QCOMPARE(outside, 0);
+  const auto one = drawn(map, "a field, noon", 3);
+  QVERIFY(one.wanted.decided);
+  double least = 1;
+  for (const auto& [x, y] : {std::pair{190, 120}, {160, 100}, {215, 150}, {190, 80}})
+    least = std::min(least, partAt(one, Part::subject, x, y));
+  QVERIFY2(least > 0.6, qPrintable(QString::number(least)));
+}
+
+void MassesTest::levelStrokesAreNoTexture() {
+  Map map(layout);
+  for (int i = 0; i < 14; ++i) line(map, 40, 140 + 6 * i, 340, 142 + 6 * i + i % 3);
+  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout)), layout);
+  for (int y = 0; y < layout.height; ++y)
+    for (int x = 0; x < layout.width; ++x) QVERIFY(dense(x, y) == 0);
+}
+
+QTEST_GUILESS_MAIN(MassesTest)
+#include "masses_test.moc"
