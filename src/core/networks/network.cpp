@@ -7,6 +7,8 @@
 #include <opencv2/core/utils/logger.hpp>
 #include <opencv2/dnn.hpp>
 
+#include "core/networks/convolutions.h"
+
 namespace hscaffold::networks {
 namespace {
 
@@ -84,6 +86,7 @@ Network::Network(std::span<const std::byte> file, std::string where) : inside_(s
     if (tensor.data_location() == onnx::TensorProto::EXTERNAL)
       throw badInput(inside_->where + " keeps its weights in another file; save it as one file.");
   widen(*model.mutable_graph());
+  takeConvolutions(*model.mutable_graph());
   const std::string wide = model.SerializeAsString();
   try {
     inside_->net = cv::dnn::readNetFromONNX(wide.data(), wide.size());

@@ -53,6 +53,8 @@ class NetworksTest : public QObject {
  private slots:
   void picturesComeInAsTheFormSays();
   void answersAreWhatTheLayersSay();
+  void convolutionsAreWhatTheyAre_data();
+  void convolutionsAreWhatTheyAre();
   void halvesAreWidened();
   void whatCannotBeComputedIsSaidAndHarmless();
   void cutOffFilesAreRefused();
@@ -90,6 +92,56 @@ void NetworksTest::answersAreWhatTheLayersSay() {
       QVERIFY(std::abs(at(answers[0], x, y) - (0.5f * at(input, x, y) - 2 * at(input, x, y, 1))) < 1e-5f);
       QVERIFY(std::abs(at(answers[0], x, y, 1) - 0.25f * at(input, x, y, 1)) < 1e-5f);
     }
+}
+
+void NetworksTest::convolutionsAreWhatTheyAre_data() {
+  QTest::addColumn<int>("kernel");
+  QTest::addColumn<int>("stride");
+  QTest::addColumn<int>("dilation");
+  QTest::addColumn<bool>("rectified");
+  QTest::newRow("plain") << 3 << 1 << 1 << false;
+  QTest::newRow("stride 2, rectified") << 3 << 2 << 1 << true;
+  QTest::newRow("1 x 1") << 1 << 1 << 1 << true;
+  QTest::newRow("dilated") << 3 << 1 << 2 << true;
+}
+
+void NetworksTest::convolutionsAreWhatTheyAre() {
+  QFETCH(int, kernel);
+  QFETCH(int, stride);
+  QFETCH(int, dilation);
+  QFETCH(bool, rectified);
+  Convolving how{5, kernel, stride, dilation, rectified};
+  for (int i = 0; i < how.outputs * 3 * kernel * kernel; ++i)
+    how.weights.push_back(std::sin(1.7f * static_cast<float>(i)));
+  for (int i = 0; i < how.outputs; ++i) how.offsets.push_back(0.3f * std::cos(static_cast<float>(i)));
+  auto network = read(convolving(width, height, how));
+  // One network is asked at several sizes, and comes back to the first.
+  for (const auto& [w, h] : {std::pair{width, height}, {21, 13}, {width, height}}) {
+    networks::Tensor input{{1, 3, h, w}, {}};
+    for (int i = 0; i < 3 * w * h; ++i) input.values.push_back(std::cos(0.37f * static_cast<float>(i)));
+    const auto answer = network.run(input).front();
+    const int across = (w + 2 - dilation * (kernel - 1) - 1) / stride + 1,
+              down = (h + 2 - dilation * (kernel - 1) - 1) / stride + 1;
+    QCOMPARE(answer.shape, (std::vector<int>{1, how.outputs, down, across}));
+    std::size_t at = 0;
+    for (int o = 0; o < how.outputs; ++o)
+      for (int y = 0; y < down; ++y)
+        for (int x = 0; x < across; ++x) {
+          float sum = how.offsets[static_cast<std::size_t>(o)];
+          for (int c = 0; c < 3; ++c)
+            for (int ky = 0; ky < kernel; ++ky)
+              for (int kx = 0; kx < kernel; ++kx) {
+                const int ix = x * stride + kx * dilation - 1, iy = y * stride + ky * dilation - 1;
+                if (ix < 0 || iy < 0 || ix >= w || iy >= h) continue;
+                sum += how.weights[static_cast<std::size_t>(((o * 3 + c) * kernel + ky) * kernel + kx)] *
+                       input.values[static_cast<std::size_t>((c * h + iy) * w + ix)];
+              }
+          if (rectified) sum = std::max(0.0f, sum);
+          QVERIFY2(std::abs(answer.values[at] - sum) < 1e-4f,
+                   qPrintable(QString("%1 instead of %2").arg(answer.values[at]).arg(sum)));
+          ++at;
+        }
+  }
 }
 
 void NetworksTest::halvesAreWidened() {

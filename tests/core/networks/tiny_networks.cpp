@@ -76,6 +76,44 @@ onnx::ModelProto weighingInHalves(int width, int height, const std::vector<std::
   return out;
 }
 
+onnx::ModelProto convolving(int width, int height, const Convolving& how) {
+  const auto along = [&](int side) { return (side + 2 - how.dilation * (how.kernel - 1) - 1) / how.stride + 1; };
+  auto out = model(width, height, how.outputs);
+  auto& answer = *out.mutable_graph()->mutable_output(0);
+  answer.Clear();
+  describe(answer, "answer", {1, how.outputs, along(height), along(width)});
+  const auto constant = [&](const char* name, std::initializer_list<int> shape, const std::vector<float>& values) {
+    auto& tensor = *out.mutable_graph()->add_initializer();
+    tensor.set_name(name);
+    tensor.set_data_type(onnx::TensorProto::FLOAT);
+    for (const int side : shape) tensor.add_dims(side);
+    for (const float v : values) tensor.add_float_data(v);
+  };
+  constant("weights", {how.outputs, 3, how.kernel, how.kernel}, how.weights);
+  constant("offsets", {how.outputs}, how.offsets);
+  auto& convolution = node(out, "Conv");
+  convolution.add_input("weights");
+  convolution.add_input("offsets");
+  const auto numbers = [&](const char* name, int times, int value) {
+    auto& attribute = *convolution.add_attribute();
+    attribute.set_name(name);
+    attribute.set_type(onnx::AttributeProto::INTS);
+    for (int i = 0; i < times; ++i) attribute.add_ints(value);
+  };
+  numbers("kernel_shape", 2, how.kernel);
+  numbers("strides", 2, how.stride);
+  numbers("dilations", 2, how.dilation);
+  numbers("pads", 4, 1);
+  if (how.rectified) {
+    convolution.set_output(0, "before");
+    auto& relu = *out.mutable_graph()->add_node();
+    relu.set_op_type("Relu");
+    relu.add_input("before");
+    relu.add_output("answer");
+  }
+  return out;
+}
+
 onnx::ModelProto layer(int width, int height, const std::string& name) {
   auto out = model(width, height, 3);
   node(out, name);

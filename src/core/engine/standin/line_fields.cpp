@@ -252,8 +252,11 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
   const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
   const auto slack = static_cast<float>(1 - held);
-  const auto letGo = static_cast<float>(1 - std::min(1.0, asked.loads.at(settlingTime(0.95)) / asked.loads.most()));
-  const Drift drift{asked.seed, ((0.006f + 0.007f * letGo) * slack + nature.stray) * longer,
+  double kept = 0;
+  for (const double rank : {0.5, 0.75, 0.95})
+    kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 3;
+  const auto letGo = static_cast<float>(1 - kept);
+  const Drift drift{asked.seed, ((0.006f + 0.009f * letGo) * slack + nature.stray) * longer,
                     (nature.stray > 0 ? 0.22f : 0.14f) * longer};
   const float burn = burnOf(asked.loads.most());
 

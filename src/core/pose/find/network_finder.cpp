@@ -41,20 +41,25 @@ constexpr std::array known = {Known{Sought::people, "figures.onnx", "human"},
 
 int padded(int side) { return std::max(deepest, (side + deepest - 1) / deepest * deepest); }
 
-networks::Tensor inputOf(const Image<Rgb>& picture, bool mirrored) {
+networks::Tensor inputOf(const Image<Rgb>& picture) {
   const Size size{padded(picture.width()), padded(picture.height())};
   const auto plane = static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height);
   networks::Tensor out{{1, 3, size.height, size.width}, std::vector<float>(3 * plane, 0.5f)};
   for (int y = 0; y < picture.height(); ++y)
     for (int x = 0; x < picture.width(); ++x) {
       const Rgb c = picture(x, y);
-      const auto at = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) +
-                      static_cast<std::size_t>(mirrored ? size.width - 1 - x : x);
+      const auto at = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) + static_cast<std::size_t>(x);
       out.values[at] = linearToSrgb(std::clamp(c.r, 0.0f, 1.0f));
       out.values[plane + at] = linearToSrgb(std::clamp(c.g, 0.0f, 1.0f));
       out.values[2 * plane + at] = linearToSrgb(std::clamp(c.b, 0.0f, 1.0f));
     }
   return out;
+}
+
+networks::Tensor mirrorImageOf(networks::Tensor input) {
+  const auto width = static_cast<std::ptrdiff_t>(input.shape.back());
+  for (auto row = input.values.begin(); row != input.values.end(); row += width) std::reverse(row, row + width);
+  return input;
 }
 
 /// With `side` pixels on its longer side.
@@ -196,11 +201,12 @@ NetworkFinder::Look NetworkFinder::lookAt(Eye& eye, View<Rgb> cut, const Bounds&
   out.scale = part.width() / seen.width();
   out.left = std::floor(part.left);
   out.top = std::floor(part.top);
-  const auto answer = [&](bool turned) {
-    return pointMapsFrom(eye.network.run(inputOf(seen, turned)).front(), *eye.skeleton, eye.where);
+  const auto answer = [&](const networks::Tensor& input) {
+    return pointMapsFrom(eye.network.run(input).front(), *eye.skeleton, eye.where);
   };
-  out.maps = answer(false);
-  if (mirrored) out.maps = withMirrored(std::move(out.maps), answer(true), *eye.skeleton);
+  auto input = inputOf(seen);
+  out.maps = answer(input);
+  if (mirrored) out.maps = withMirrored(std::move(out.maps), answer(mirrorImageOf(std::move(input))), *eye.skeleton);
   return out;
 }
 
