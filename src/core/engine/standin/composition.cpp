@@ -19,6 +19,19 @@ struct Decisions {
   SubjectPlan subject;
 };
 
+/// Level strokes have a course of 1, upright ones of -1.
+constexpr float level = 0.5f, upright = -0.5f;
+
+Handling handlingOf(const Wishes& w) {
+  const auto much = [&](Trait trait) { return std::clamp(w[trait], 0.0f, 1.0f); };
+  Handling out;
+  // The grain of boards and the folds of cloth hang, stone is hewn in short strokes, metal shines in level ones.
+  out.courseX = upright * std::max(much(Trait::wood), much(Trait::cloth)) + level * much(Trait::metal);
+  out.dab = std::max({0.55f * much(Trait::stone), 0.9f * much(Trait::tree), 0.8f * much(Trait::flower),
+                      0.5f * much(Trait::rock), 0.35f * much(Trait::animal)});
+  return out;
+}
+
 Decisions decide(const Wishes& w, std::uint64_t seed, float aspect) {
   Decisions d;
   d.seed = seed;
@@ -97,8 +110,10 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
   if (wishes[Trait::dusk] + wishes[Trait::dawn] > 0.4f) out.sunY = d.horizon * 0.82f;
   out.lightX = out.sunX < 0.5f ? -0.8f : 0.8f;
   out.lightY = -0.6f;
+  out.things = handlingOf(wishes);
   out.fields = Fields::ofSize(size);
   Fields& f = out.fields;
+  const float rain = std::clamp(std::max(wishes[Trait::rain], wishes[Trait::storm]), 0.0f, 1.0f);
   const float pixel = 1.0f / static_cast<float>(size.height);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
@@ -141,6 +156,12 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
         f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * middleShade + inGround * groundShade;
         f.depth()(x, y) =
             inFar * 0.15f + inMiddle * (0.3f + 0.3f * depthInLand) + inGround * (0.55f + 0.4f * depthInLand);
+        // Water lies level, blades and trunks stand, leaves go every way, rain falls aslant.
+        const float waves = std::min(1.0f, d.waves), blades = std::min(1.0f, d.blades), trees = std::min(1.0f, d.trees);
+        f.all[Fields::courseX](x, y) = inMiddle * (level * waves + upright * 0.6f * trees) +
+                                       inGround * upright * 0.7f * smoothStep(0.3f, 0.9f, blades) - inSky * 0.2f * rain;
+        f.all[Fields::courseY](x, y) = inSky * 0.35f * rain;
+        f.dab()(x, y) = inMiddle * 0.8f * trees * (1 - waves) + inGround * 0.35f * smoothStep(0.3f, 0.9f, blades);
         f.accent()(x, y) = (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
                            inSky * (0.7f * cloud - 0.5f * (1 - height)) +
                            inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
@@ -157,6 +178,7 @@ Composition Composition::clone() const {
   out.horizon = horizon;
   out.lightX = lightX, out.lightY = lightY;
   out.sunX = sunX, out.sunY = sunY;
+  out.things = things;
   for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = fields.all[i].clone();
   return out;
 }
@@ -191,6 +213,9 @@ Composition withSubject(const Composition& place, const SubjectPlan& subject) {
         over(f.tone(), here.shade(out.lightX, out.lightY));
         over(f.depth(), 0.85f);
         over(f.accent(), here.accent);
+        over(f.all[Fields::courseX], out.things.courseX);
+        over(f.all[Fields::courseY], out.things.courseY);
+        over(f.dab(), out.things.dab);
         for (std::size_t p = 0; p + 1 < partCount; ++p) f.part(p)(x, y) *= beside;
         f.part(4)(x, y) = here.cover;
         f.line()(x, y) = 0.55f * here.outline;

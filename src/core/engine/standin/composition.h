@@ -16,23 +16,31 @@ namespace hscaffold::standin {
 ///   accent  how far a place's colour leans to one side or the other of its part's, [-1, 1]
 ///   line    outline strength, [0, 1]
 ///   parts   membership in sky, far, middle, ground, subject; about [0, 1]
+///   dab     how short strokes are: 0 as long as they like, 1 dabs this way and that, as of leaves
 ///   course  which way hatches and strokes should run: cosine and sine of twice the angle times how strongly, [-1, 1]
 struct Fields {
-  static constexpr std::size_t count = 4 + partCount + 2;
-  static constexpr std::size_t courseX = count - 2, courseY = count - 1;
+  static constexpr std::size_t count = 4 + partCount + 3;
+  static constexpr std::size_t courseX = count - 3, courseY = count - 2;
   std::array<Image<float>, count> all;
   Image<float>& tone() { return all[0]; }
   Image<float>& depth() { return all[1]; }
   Image<float>& accent() { return all[2]; }
   Image<float>& line() { return all[3]; }
   Image<float>& part(std::size_t p) { return all[4 + p]; }
+  Image<float>& dab() { return all[count - 1]; }
   [[nodiscard]] const Image<float>& tone() const { return all[0]; }
   [[nodiscard]] const Image<float>& depth() const { return all[1]; }
   [[nodiscard]] const Image<float>& accent() const { return all[2]; }
   [[nodiscard]] const Image<float>& line() const { return all[3]; }
   [[nodiscard]] const Image<float>& part(std::size_t p) const { return all[4 + p]; }
+  [[nodiscard]] const Image<float>& dab() const { return all[count - 1]; }
   [[nodiscard]] Size size() const { return all[0].size(); }
   static Fields ofSize(Size size);
+};
+
+/// How strokes run on some stuff: the fields `course` and `dab` of it.
+struct Handling {
+  float courseX = 0, courseY = 0, dab = 0;
 };
 
 struct Composition {
@@ -41,6 +49,7 @@ struct Composition {
   float horizon = 0.5f;            ///< share of the height
   float lightX = 0, lightY = 0;    ///< towards the light, in the picture
   float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
+  Handling things;                 ///< of what things are made of
   Fields fields;
   [[nodiscard]] Composition clone() const;
 };

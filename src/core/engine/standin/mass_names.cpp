@@ -33,6 +33,11 @@ double shareOf(const Mass& mass, const Masses& masses) {
   return mass.area / static_cast<double>(masses.label.size().area());
 }
 
+/// How much broader than high.
+double flatnessOf(const Mass& mass) {
+  return static_cast<double>(mass.box.right - mass.box.left + 1) / (mass.box.bottom - mass.box.top + 1);
+}
+
 /// A number of its own for where a mass lies, the same for masses that differ by a few pixels.
 std::uint64_t placeOf(double x, double y) {
   const auto cell = [](double v) { return static_cast<std::uint64_t>(v / 16 + 0.5); };
@@ -72,11 +77,11 @@ void becomes(Mass& mass, std::size_t part) {
 void nameWhatStandsFree(Masses& masses, const Neighbours& beside) {
   for (std::size_t i = 0; i < masses.all.size(); ++i) {
     Mass& mass = masses.all[i];
-    if (!mass.enclosed() || shareOf(mass, masses) > 0.15) continue;
+    if (!mass.enclosed() || shareOf(mass, masses) > 0.15 || flatnessOf(mass) > 2.2) continue;
     double border = 0, free = 0;
     for (const Neighbour& n : beside[i]) {
       border += n.length;
-      if (!masses.all[n.mass].enclosed()) free += n.length;
+      if (!masses.all[n.mass].enclosed() && !masses.all[n.mass].dense) free += n.length;
     }
     if (free > 0.55 * border) becomes(mass, thing);
   }
@@ -96,8 +101,8 @@ void nameByNeighbours(Masses& masses, const Neighbours& beside) {
           along[p] += n.length * static_cast<double>(masses.all[n.mass].wanted[4 + p]);
       }
       if (border <= 0) continue;
-      const double width = mass.box.right - mass.box.left + 1, height = mass.box.bottom - mass.box.top + 1;
-      const double flat = width / height, filled = mass.area / (width * height);
+      const double width = mass.box.right - mass.box.left + 1, flat = flatnessOf(mass);
+      const double filled = mass.area / (width * width / flat);
       const double share = shareOf(mass, masses);
       const double inSky = along[sky] / border;
       if (inSky > 0.6 && flat > 1.9 && share > 0.0025) {
@@ -106,7 +111,8 @@ void nameByNeighbours(Masses& masses, const Neighbours& beside) {
         continue;
       }
       const auto most = static_cast<std::size_t>(std::max_element(along.begin() + 1, along.end() - 1) - along.begin());
-      if (along[most] / border > 0.55 && (flat > 2.8 || (filled < 0.35 && flat > 1.5))) becomes(mass, most);
+      if (flat > 4 || (along[most] / border > 0.55 && (flat > 2.8 || (filled < 0.35 && flat > 1.5))))
+        becomes(mass, most);
     }
 }
 
@@ -223,6 +229,19 @@ void giveColours(Masses& masses, const Things& things, std::uint64_t seed) {
   }
 }
 
+/// Strokes: things by what they are made of, what is dense in dabs.
+void giveStrokes(Masses& masses, const Handling& things) {
+  for (Mass& mass : masses.all) {
+    const float share = mass.wanted[4 + thing];
+    const auto over = [&](std::size_t field, float value) {
+      mass.wanted[field] = blend(mass.wanted[field], value, share);
+    };
+    over(Fields::courseX, things.courseX);
+    over(Fields::courseY, things.courseY);
+    over(Fields::count - 1, mass.dense ? std::max(0.8f, things.dab) : things.dab);
+  }
+}
+
 /// Values, so that things stand out from what is behind them and neighbours can be told apart: the largest choose
 /// first.
 void giveValues(Masses& masses, const Neighbours& beside, const Things& things, const Composition& place,
@@ -299,6 +318,7 @@ void nameMasses(Masses& masses, const Composition& place, const Palette& palette
   nameByNeighbours(masses, beside);
   const auto things = thingsOf(masses, beside);
   giveColours(masses, things, seed);
+  giveStrokes(masses, place.things);
   giveValues(masses, beside, things, place, palette, seed);
 }
 

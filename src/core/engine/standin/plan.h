@@ -32,6 +32,7 @@ struct Plan {
   Image<float> line;   ///< outline strength, [0, 1]
   Image<float> depth;  ///< 1 nearest
   Course course;       ///< see Fields
+  Image<float> dab;    ///< see Fields
   Palette palette;
   float lightX = 0, lightY = 0;
 };

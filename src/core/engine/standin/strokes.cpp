@@ -87,7 +87,9 @@ class StrokePainter {
     Point last{0, 0};
     stroke.path.push_back({x, y});
     const float step = std::max(1.0f, stroke.radius * 0.9f);
-    for (int i = 0; i < layer.longest; ++i) {
+    const int longest =
+        std::max(1, static_cast<int>(static_cast<float>(layer.longest) * (1 - 0.8f * plan_.dab(x0, y0))));
+    for (int i = 0; i < longest; ++i) {
       const int ix = std::clamp(static_cast<int>(x), 0, canvas_.width() - 1),
                 iy = std::clamp(static_cast<int>(y), 0, canvas_.height() - 1);
       const OkLab here = plan_.colour(ix, iy);
