@@ -4,6 +4,7 @@
 
 #include "core/engine/standin/line_fields.h"
 #include "core/engine/standin/masses.h"
+#include "core/engine/standin/painting.h"
 #include "core/image/narrow.h"
 
 using namespace hscaffold;
@@ -91,6 +92,7 @@ class MassesTest : public QObject {
   void thingsStandOutInEveryLight();
   void denseStrokesAreOneMass();
   void levelStrokesAreNoTexture();
+  void stuffHasItsOwnStrokes();
 };
 
 void MassesTest::whatLiesFlatBelongsToWhatIsAroundIt() {
@@ -163,6 +165,38 @@ void MassesTest::levelStrokesAreNoTexture() {
   const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout)), layout);
   for (int y = 0; y < layout.height; ++y)
     for (int x = 0; x < layout.width; ++x) QVERIFY(dense(x, y) == 0);
+}
+
+/// Mean of how level strokes run in a part of the prompt's own picture (1 level, 0 upright), and how alike they are.
+std::pair<double, double> strokesIn(const std::string& prompt, Part part) {
+  const Wishes wishes = wishesFrom(prompt, "", 6.5);
+  const auto place = compose(wishes, 5, layout);
+  const Plan plan = planFrom(place.fields, place, paletteFrom(wishes, 5), layout);
+  const auto flow = flowAlong(lightnessOf(plan), 3, 1, plan.course);
+  double level = 0, x = 0, y = 0, count = 0;
+  for (int row = 0; row < layout.height; ++row)
+    for (int column = 0; column < layout.width; ++column) {
+      if (place.fields.part(static_cast<std::size_t>(part))(column, row) < 0.9f) continue;
+      const auto [dx, dy] = flow(column, row);
+      level += std::abs(static_cast<double>(dx));
+      x += static_cast<double>(dx * dx - dy * dy);
+      y += static_cast<double>(2 * dx * dy);
+      count += 1;
+    }
+  return {level / count, std::hypot(x, y) / count};
+}
+
+void MassesTest::stuffHasItsOwnStrokes() {
+  const auto [seaLevel, seaAlike] = strokesIn("a calm sea, noon", Part::middle);
+  const auto [woodLevel, woodAlike] = strokesIn("a forest, noon", Part::middle);
+  const auto told =
+      QString("sea %1, alike %2; leaves %3, alike %4").arg(seaLevel).arg(seaAlike).arg(woodLevel).arg(woodAlike);
+  QVERIFY2(seaLevel > 0.9 && seaAlike > 0.7, qPrintable(told));
+  QVERIFY2(woodAlike < 0.5 && woodLevel < 0.8, qPrintable(told));
+  // What is full of strokes in a map is painted in dabs, the sky above it is not.
+  const auto one = drawn(landscape(), "a wooden tower in a field, noon", 2);
+  QVERIFY(one.plan.course.x(245, 160) < -0.2f);  // boards
+  QVERIFY(one.plan.dab(90, 60) < 0.1f);
 }
 
 QTEST_GUILESS_MAIN(MassesTest)

@@ -61,6 +61,7 @@ class WordsTest : public QObject {
   void clothesColourWhoWearsThem();
   void numbersCount();
   void placesAreKept();
+  void whatFliesIsInTheSky();
   void denialIsIgnored();
   void emphasisActsByDegree();
   void negativeEmphasisKeepsAway();
@@ -143,6 +144,22 @@ void WordsTest::placesAreKept() {
     plan = planned("a boat under an arch", seed);
     other = companion(plan, SubjectKind::arch);
     QVERIFY(other != nullptr && other->height > plan.height && std::abs(other->x - plan.x) < 0.01f);
+  }
+}
+
+void WordsTest::whatFliesIsInTheSky() {
+  for (std::uint64_t seed = 1; seed <= 6; ++seed) {
+    const auto birds = planned("three birds over a calm sea", seed);
+    QVERIFY(birds.kind == SubjectKind::bird);
+    QCOMPARE(birds.others.size(), std::size_t{2});
+    const auto balloon = planned("a balloon", seed);
+    QVERIFY(balloon.kind == SubjectKind::balloon);
+    // All of it is seen, and nothing of it falls on the ground.
+    QVERIFY(balloon.footY - balloon.height >= 0);
+    for (float y = 0.5f; y < 1; y += 0.05f) QCOMPARE(sampleShadow(balloon, balloon.x, y, 0.8f, 0.005f), 0.0f);
+    // Who stands comes first, whatever flies about.
+    const auto both = planned("gulls, a horse", seed);
+    QVERIFY(both.kind == SubjectKind::horse && companion(both, SubjectKind::bird) != nullptr);
   }
 }
 

@@ -123,7 +123,9 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
     for (int x = 0; x < size.width; ++x) taken(x, y) = settled(x, y) > 0.5f || lines(x, y) > 0.4f ? 255 : 0;
   SubjectPlan subject = place.subject;
   const bool bodies = std::any_of(parts.begin(), parts.end(), [](const Share& p) { return p.bodies; });
-  const auto lives = [](SubjectKind kind) { return kind == SubjectKind::figure || kind == SubjectKind::animal; };
+  const auto lives = [](SubjectKind kind) {
+    return kind == SubjectKind::figure || kind == SubjectKind::animal || kind == SubjectKind::horse;
+  };
   // Figures of a pose take the place of the prompt's own.
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
   if (bodies) std::erase_if(subject.others, [&](const Standing& c) { return lives(c.kind); });
@@ -133,7 +135,7 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
     if (const auto found = placed(subject, taken, load)) {
       // What stands about it goes with it.
       for (Standing& c : subject.others)
-        if (c.kind != SubjectKind::kite) {
+        if (!isInTheSky(c.kind)) {
           c.x += found->x - subject.x;
           c.footY += found->footY - subject.footY;
         }

@@ -149,6 +149,7 @@ constexpr TraitWord traitWords[] = {
     {"flyer", Trait::figure},
     {"walker", Trait::figure},
     {"sailor", Trait::figure},
+    {"rider", Trait::figure},
     {"dancer", Trait::figure},
     {"portrait", Trait::figure, 1.2f},
     {"maker", Trait::figure, 0.8f},
@@ -178,13 +179,20 @@ constexpr TraitWord traitWords[] = {
     {"fox", Trait::animal},
     {"dog", Trait::animal},
     {"cat", Trait::animal},
-    {"horse", Trait::animal},
+    {"horse", Trait::horse},
+    {"pony", Trait::horse, 0.9f},
+    {"mare", Trait::horse},
+    {"foal", Trait::horse, 0.8f},
     {"deer", Trait::animal},
     {"hare", Trait::animal},
     {"kite", Trait::kite},
-    {"bird", Trait::kite, 0.8f},
-    {"gull", Trait::kite, 0.8f},
-    {"balloon", Trait::kite},
+    {"bird", Trait::bird, 0.8f},
+    {"gull", Trait::bird, 0.8f},
+    {"seagull", Trait::bird, 0.8f},
+    {"crow", Trait::bird, 0.8f},
+    {"swallow", Trait::bird, 0.8f},
+    {"heron", Trait::bird},
+    {"balloon", Trait::balloon},
     {"arch", Trait::arch},
     {"stair", Trait::arch, 0.9f},
     {"bridge", Trait::arch},
@@ -338,7 +346,7 @@ std::string_view groupOf(Trait trait) {
   if (trait <= Trait::night) return "time of day";
   if (trait <= Trait::wind) return "weather";
   if (trait <= Trait::flood) return "place";
-  if (trait <= Trait::rock) return "subject";
+  if (trait <= Trait::balloon) return "subject";
   if (trait <= Trait::paper) return "material";
   if (trait <= Trait::photograph) return "medium";
   return "mood";

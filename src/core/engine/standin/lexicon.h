@@ -35,7 +35,7 @@ struct NamedColour {
 std::vector<NamedColour> namedColours();
 
 /// Whether it is something that can stand in a picture.
-inline bool isThing(Trait trait) { return trait >= Trait::figure && trait <= Trait::rock; }
+inline bool isThing(Trait trait) { return trait >= Trait::figure && trait <= Trait::balloon; }
 inline bool isMedium(Trait trait) { return trait >= Trait::gouache && trait <= Trait::photograph; }
 /// Where a colour before this trait's word goes.
 std::optional<Part> partOf(Trait trait);

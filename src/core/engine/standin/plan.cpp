@@ -129,6 +129,8 @@ void applyPlace(Palette& p, const Wishes& w) {
   subject(Trait::tree, {0.46f, 0.10f, 140});
   subject(Trait::rock, {0.50f, 0.03f, 60});
   subject(Trait::animal, {0.52f, 0.11f, 52});
+  subject(Trait::horse, {0.42f, 0.08f, 48});
+  subject(Trait::bird, {0.84f, 0.02f, 90});
   subject(Trait::boat, {0.46f, 0.09f, 45});
   subject(Trait::arch, {0.66f, 0.04f, 75});
 }
@@ -203,6 +205,8 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   second(Trait::flower, {0.52f, 0.11f, 138});
   second(Trait::tree, {0.36f, 0.05f, 55});
   second(Trait::animal, {0.40f, 0.08f, 48});
+  second(Trait::horse, {0.26f, 0.04f, 45});
+  second(Trait::bird, {0.36f, 0.02f, 250});
   if (w.general.strength > 0) {
     for (std::size_t k = 0; k < partCount; ++k) {
       constexpr float share[partCount] = {0.45f, 0.5f, 0.5f, 0.6f, 0.75f};

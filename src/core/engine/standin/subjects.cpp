@@ -110,6 +110,44 @@ Piece subjectAt(SubjectKind kind, std::uint64_t seed, float x, float y) {
       over(p, capsule(x, y, 0.10f, 0.56f, 0.22f, 0.34f, 0.014f, 0.006f), 0.6f);
       break;
     }
+    case SubjectKind::bird: {
+      const float flap = 0.84f + vary(1, 0.1f), tip = flap - 0.10f + vary(2, 0.05f);
+      for (const float side : {-1.0f, 1.0f}) {
+        over(p, capsule(x, y, 0.02f, 0.735f, side * 0.20f, flap, 0.038f, 0.026f), side > 0 ? 0.1f : -0.3f);
+        over(p, capsule(x, y, side * 0.20f, flap, side * 0.44f, tip, 0.026f, 0.006f), -0.7f);
+      }
+      over(p, ellipse(x, y, 0.02f, 0.73f, 0.115f, 0.035f), 0.4f);
+      over(p, capsule(x, y, -0.08f, 0.73f, -0.19f, 0.725f, 0.022f, 0.012f), -0.5f);
+      over(p, capsule(x, y, 0.11f, 0.745f, 0.165f, 0.735f, 0.022f, 0.006f), -0.2f);
+      break;
+    }
+    case SubjectKind::horse: {
+      for (const float leg : {-0.36f, -0.26f, 0.24f, 0.33f}) {
+        const float bent = vary(static_cast<std::uint64_t>(10 + 40 * std::abs(leg)), 0.07f);
+        over(p, capsule(x, y, leg, 0.54f, leg + bent, 0.28f, 0.062f, 0.034f), -0.3f);
+        over(p, capsule(x, y, leg + bent, 0.28f, leg - 0.3f * bent, 0.02f, 0.030f, 0.026f), -0.6f);
+      }
+      over(p, ellipse(x, y, -0.02f, 0.60f, 0.42f, 0.155f), 0.0f);
+      over(p, ellipse(x, y, -0.28f, 0.62f, 0.16f, 0.16f), 0.0f);
+      over(p, capsule(x, y, -0.42f, 0.70f, -0.54f, 0.34f, 0.035f, 0.065f), -0.9f);
+      over(p, capsule(x, y, 0.27f, 0.66f, 0.46f, 0.92f, 0.125f, 0.070f), 0.0f);
+      over(p, capsule(x, y, 0.26f, 0.82f, 0.42f, 0.98f, 0.032f, 0.026f), -0.9f);
+      over(p, capsule(x, y, 0.47f, 0.93f, 0.65f, 0.80f, 0.070f, 0.042f), 0.02f);
+      over(p, trapeze(x, y, 0.43f, 0.95f, 1.0f, 0.03f, 0.0f), -0.5f);
+      break;
+    }
+    case SubjectKind::balloon: {
+      over(p, capsule(x, y, -0.05f, 0.20f, -0.10f, 0.42f, 0.004f, 0.004f), -0.9f);
+      over(p, capsule(x, y, 0.05f, 0.20f, 0.10f, 0.42f, 0.004f, 0.004f), -0.9f);
+      over(p, box(x, y, 0, 0.15f, 0.055f, 0.045f), -0.8f);
+      // Gores, narrower towards the rim.
+      const float across = std::asin(
+          std::clamp(x / (0.30f * std::sqrt(std::max(0.04f, 1 - (y - 0.68f) * (y - 0.68f) / 0.11f))), -1.0f, 1.0f));
+      const float gore = std::sin(across * 5);
+      over(p, ellipse(x, y, 0, 0.68f, 0.30f, 0.32f), gore > 0 ? 0.7f : -0.1f);
+      over(p, trapeze(x, y, 0, 0.36f, 0.50f, 0.09f, 0.23f), gore > 0 ? 0.7f : -0.1f);
+      break;
+    }
     case SubjectKind::arch:
       over(p,
            std::max(box(x, y, 0, 0.45f, 0.5f, 0.45f),
@@ -186,6 +224,12 @@ float usualHeight(SubjectKind kind) {
       return 0.26f;
     case SubjectKind::kite:
       return 0.5f;
+    case SubjectKind::bird:
+      return 0.34f;
+    case SubjectKind::horse:
+      return 0.38f;
+    case SubjectKind::balloon:
+      return 0.42f;
     case SubjectKind::arch:
       return 0.5f;
     case SubjectKind::boat:
@@ -197,8 +241,8 @@ float usualHeight(SubjectKind kind) {
   }
 }
 
-/// What is asked for most, first; what is hardly asked for is left out. A kite belongs in the sky, behind whatever else
-/// there is.
+/// What is asked for most, first; what is hardly asked for is left out. What flies belongs in the sky, behind whatever
+/// else there is.
 std::vector<Thing> foremostFirst(const Wishes& wishes) {
   std::vector<Thing> things;
   std::vector<int> index;
@@ -207,7 +251,8 @@ std::vector<Thing> foremostFirst(const Wishes& wishes) {
   std::stable_sort(index.begin(), index.end(), [&](int a, int b) {
     const Trait left = wishes.things[static_cast<std::size_t>(a)].trait,
                 right = wishes.things[static_cast<std::size_t>(b)].trait;
-    if ((left == Trait::kite) != (right == Trait::kite)) return right == Trait::kite;
+    const bool leftFlies = isInTheSky(kindFor(left)), rightFlies = isInTheSky(kindFor(right));
+    if (leftFlies != rightFlies) return rightFlies;
     return wishes[left] > wishes[right];
   });
   for (const int i : index) {
@@ -240,6 +285,7 @@ float halfWidth(SubjectKind kind, float height) {
     case SubjectKind::flower:
       return 0.22f * height;
     case SubjectKind::animal:
+    case SubjectKind::horse:
     case SubjectKind::house:
     case SubjectKind::boat:
     case SubjectKind::rock:
@@ -257,6 +303,10 @@ float heightBeside(SubjectKind main, float height, SubjectKind kind) {
         return 1.7f;
       case SubjectKind::animal:
         return 0.9f;
+      case SubjectKind::horse:
+        return 1.9f;
+      case SubjectKind::balloon:
+        return 16.0f;
       case SubjectKind::tower:
         return 20.0f;
       case SubjectKind::tree:
@@ -321,8 +371,8 @@ Standing companionOf(const SubjectPlan& main, SubjectKind kind, Relation relatio
       c.inFront = true;
       break;
     case Relation::none:
-      if (kind == SubjectKind::kite) {
-        c.height = 0.34f;
+      if (isInTheSky(kind)) {
+        c.height = kind == SubjectKind::bird ? 0.2f : 0.34f;
         c.footY = 0.62f * horizon + 0.12f;
       }
       break;
@@ -342,7 +392,7 @@ void addRow(std::vector<Standing>& others, const Standing& first, int count, flo
     c.height *= 1 - 0.09f * rank + 0.10f * signedUnit(mixed(c.seed, 1));
     c.x += side * rank * (1.9f * halfWidth(c.kind, c.height) + 0.03f) + 0.03f * signedUnit(mixed(c.seed, 2));
     c.footY -= 0.025f * rank;
-    if (c.kind == SubjectKind::kite) c.footY += 0.12f * signedUnit(mixed(c.seed, 3));
+    if (isInTheSky(c.kind)) c.footY += 0.12f * signedUnit(mixed(c.seed, 3));
     c.facesLeft = unit(mixed(c.seed, 4)) < 0.3f ? !first.facesLeft : first.facesLeft;
     if (c.x > 0 && c.x < aspect) others.push_back(c);
   }
@@ -367,7 +417,7 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
   plan.x = aspect * ((left ? 0.34f : 0.66f) + 0.06f * signedUnit(mixed(seed, 2)));
   plan.height = usualHeight(plan.kind) * (0.85f + 0.35f * unit(mixed(seed, 3)));
   plan.footY = std::min(0.95f, std::max(groundTop, horizon + 0.12f) + 0.10f * unit(mixed(seed, 4)));
-  if (plan.kind == SubjectKind::kite) plan.footY = horizon + 0.12f;
+  if (isInTheSky(plan.kind)) plan.footY = std::max(horizon + 0.12f, 1.04f * plan.height);
   plan.facesLeft = !left;
   plan.lean =
       (plan.facesLeft ? -1.0f : 1.0f) * (0.12f * std::max(0.0f, wishes[Trait::wind]) + 0.04f * unit(mixed(seed, 5)));
@@ -386,9 +436,9 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
       return other.relation == Relation::before && other.to == static_cast<int>(i);
     });
     if (relation == Relation::none && backdrop) relation = Relation::behind;
-    // A kite keeps its side of the sky, whatever else comes.
-    const bool kite = things[i].trait == Trait::kite;
-    const bool side = kite || standing++ % 2 == 0 ? left : !left;
+    // What flies keeps its side of the sky, whatever else comes.
+    const bool flies = isInTheSky(kindFor(things[i].trait));
+    const bool side = flies || standing++ % 2 == 0 ? left : !left;
     Standing c = companionOf(plan, kindFor(things[i].trait), relation, aspect, horizon, side);
     c.seed = mixed(seed, 5 * static_cast<std::uint64_t>(things[i].trait));
     addRow(plan.others, c, some(things[i].count, i), aspect, mixed(seed, 90 + i));
@@ -429,7 +479,7 @@ float sampleShadow(const SubjectPlan& plan, float x, float y, float lightX, floa
   const auto throwOne = [&](const Standing& thing) {
     // The silhouette laid down behind its foot, away from the light.
     const float along = y - thing.footY;
-    if (along > 0 && thing.kind != SubjectKind::kite)
+    if (along > 0 && !isInTheSky(thing.kind))
       sampleOne(thing, x + along * lightX * 1.8f, thing.footY - along * 1.3f, 4 * pixel, thrown);
   };
   for (const Standing& thing : plan.others) throwOne(thing);

@@ -7,7 +7,27 @@
 
 namespace hscaffold::standin {
 
-enum class SubjectKind { none, figure, tower, house, tree, boat, animal, kite, arch, flower, rock };
+enum class SubjectKind {
+  none,
+  figure,
+  tower,
+  house,
+  tree,
+  boat,
+  animal,
+  kite,
+  arch,
+  flower,
+  rock,
+  bird,
+  horse,
+  balloon
+};
+
+/// Whether it flies, and throws no shadow.
+inline bool isInTheSky(SubjectKind kind) {
+  return kind == SubjectKind::kite || kind == SubjectKind::bird || kind == SubjectKind::balloon;
+}
 
 /// One thing and how it stands. Coordinates: x in frame heights from the left, y in frame heights from the top.
 struct Standing {
@@ -40,7 +60,7 @@ SubjectPlan planSubject(const Wishes& wishes, std::uint64_t seed, float aspect, 
 SubjectSample sampleAlone(const Standing& thing, float x, float y, float pixel);
 SubjectSample sampleSubject(const SubjectPlan& plan, float x, float y, float pixel);
 
-/// How much of the ground at a place lies in shadow of what stands on it, [0, 1]; kites throw none.
+/// How much of the ground at a place lies in shadow of what stands on it, [0, 1]; what flies throws none.
 /// @param lightX  towards the light, see Composition.
 float sampleShadow(const SubjectPlan& plan, float x, float y, float lightX, float pixel);
 

@@ -53,6 +53,9 @@ enum class Trait {
   arch,
   flower,
   rock,
+  bird,
+  horse,
+  balloon,
   // material of the subject
   wood,
   stone,
