@@ -78,7 +78,8 @@ void PageInStylesTest::walk(const std::function<void(const QString&)>& turn, con
     row.push_back(pull());
     // One layout holds through all of them.
     const auto& holds = desk().proofs.current()->holds;
-    QVERIFY(!holds.empty() && holds.begin()->second > 75);
+    QVERIFY2(!holds.empty() && holds.begin()->second > 75,
+             qPrintable(QString("%1: %2").arg(name).arg(holds.empty() ? 0 : holds.begin()->second)));
     turn(name);
     QVERIFY(state().brief.styles.empty());
   }

@@ -17,13 +17,17 @@ namespace {
 /// Lines and what they bound move aside together, by a slow drift of the seed's own.
 struct Drift {
   std::uint64_t seed;
-  float far = 0;   ///< pixels
-  float wave = 1;  ///< pixels
+  float far = 0;    ///< pixels
+  float wave = 1;   ///< pixels
+  float waver = 0;  ///< pixels: how far lines tremble besides, in waves a third as long
   [[nodiscard]] Point at(double x, double y) const {
     if (far <= 0) return {};
     const float u = static_cast<float>(x) / wave, v = static_cast<float>(y) / wave;
-    return {static_cast<double>(far * valueNoise(mixed(seed, 71), u, v)),
-            static_cast<double>(far * valueNoise(mixed(seed, 72), u, v))};
+    const auto along = [&](std::uint64_t axis) {
+      const float slow = far * valueNoise(mixed(seed, axis), u, v);
+      return static_cast<double>(waver > 0 ? slow + waver * valueNoise(mixed(seed, axis + 2), 3 * u, 3 * v) : slow);
+    };
+    return {along(71), along(72)};
   }
 };
 
@@ -257,7 +261,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
     kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 3;
   const auto letGo = static_cast<float>(1 - kept);
   const Drift drift{asked.seed, ((0.006f + 0.009f * letGo) * slack + nature.stray) * longer,
-                    (nature.stray > 0 ? 0.22f : 0.14f) * longer};
+                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.012f * letGo * slack * longer};
   const float burn = burnOf(asked.loads.most());
 
   Decided decided;

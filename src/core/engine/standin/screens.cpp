@@ -108,9 +108,21 @@ Image<Rgb> printedInScreens(const Plan& plan, std::uint64_t seed, StopToken stop
   // Each ink also lies under all darker ones, so that no paper shows between them.
   for (std::size_t i = 0; i < inks.size(); ++i)
     print(inks[i], i, [&](int x, int y) { return which(x, y) >= i ? 1.0f : 0.0f; });
+  // Lines: dark on what is light, and a light ink on what is dark.
+  constexpr float dark = 0.36f;
+  const auto lineOn = [&](bool onDark) {
+    return [&, onDark](int x, int y) {
+      return (inks[which(x, y)].l < dark) == onDark ? smoothStep(0.3f, 0.5f, plan.line(x, y)) : 0.0f;
+    };
+  };
   OkLab key = inks.back();
   key.l = std::min(key.l, 0.22f);
-  print(key, inks.size(), [&](int x, int y) { return smoothStep(0.3f, 0.5f, plan.line(x, y)); });
+  print(key, inks.size(), lineOn(false));
+  OkLab chalk = *std::min_element(inks.begin(), inks.end(), [](const OkLab& a, const OkLab& b) {
+    return std::abs(a.l - 0.62f) < std::abs(b.l - 0.62f);
+  });
+  chalk.l = std::max(chalk.l, 0.55f);
+  print(chalk, inks.size(), lineOn(true));
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y)
