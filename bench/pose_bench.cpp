@@ -58,13 +58,12 @@ void plainChain(benchmark::State& state) {
 }
 
 /// A look of the network that finds people at 256 x 256; skipped where it is not installed.
-/// @param threads  that the network may use.
-void oneLook(benchmark::State& state, int threads) {
+void oneLook(benchmark::State& state) {
   const auto path = networks::modelNamed("figures.onnx");
   if (path.empty()) return state.SkipWithError("figures.onnx is not installed");
   networks::Network network(readWholeFile(path), "figures.onnx");
   const networks::Tensor input{{1, 3, 256, 256}, std::vector<float>(std::size_t{3} * 256 * 256, 0.5f)};
-  cv::setNumThreads(threads);
+  cv::setNumThreads(1);
   for (auto _ : state) benchmark::DoNotOptimize(network.run(input));
   cv::setNumThreads(2);
 }
@@ -89,12 +88,12 @@ Image<Rgb> twoPeople(int side) {
   return out;
 }
 
-void findingTwo(benchmark::State& state, int threads) {
+void findingTwo(benchmark::State& state) {
   if (!canFind(Sought::people)) return state.SkipWithError("figures.onnx is not installed");
   const auto picture = twoPeople(1024);
   NetworkFinder finder;
   std::size_t found = 0;
-  cv::setNumThreads(threads);
+  cv::setNumThreads(1);
   for (auto _ : state) found = finder.find(picture, {}).size();
   cv::setNumThreads(2);
   state.counters["found"] = static_cast<double>(found);
@@ -127,16 +126,8 @@ void drawTwenty(benchmark::State& state) {
 
 BENCHMARK(limbDrag)->Name("pose limb drag/ours")->Unit(benchmark::kMicrosecond);
 BENCHMARK(plainChain)->Name("pose limb drag/plain FABRIK")->Unit(benchmark::kMicrosecond);
-BENCHMARK_CAPTURE(oneLook, one, 1)->Name("find people/one look 256x256, one thread")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(oneLook, two, 2)
-    ->Name("find people/one look 256x256, two threads")
-    ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
-BENCHMARK_CAPTURE(findingTwo, one, 1)->Name("find people/two at 1024x1024, one thread")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(findingTwo, two, 2)
-    ->Name("find people/two at 1024x1024, two threads")
-    ->Unit(benchmark::kMillisecond)
-    ->UseRealTime();
+BENCHMARK(oneLook)->Name("find people/one look 256x256, one thread")->Unit(benchmark::kMillisecond);
+BENCHMARK(findingTwo)->Name("find people/two at 1024x1024, one thread")->Unit(benchmark::kMillisecond);
 BENCHMARK(bodyDrag)->Name("pose body drag (fit)")->Unit(benchmark::kMillisecond);
 BENCHMARK(liftToBody)->Name("pose lift from the picture")->Unit(benchmark::kMillisecond);
 BENCHMARK(drawTwenty)->Name("pose map, 20 figures, 1024x1024")->Unit(benchmark::kMillisecond);

@@ -104,7 +104,9 @@ class Convolution : public cv::dnn::Layer {
     const cv::Mat& input = inputs.at(0);
     if (outputs.at(0).total() == 0) CV_Error(cv::Error::StsUnmatchedSizes, "an input smaller than a convolution");
     Prepared& now = preparedFor({input.size[0], input.size[1], input.size[2], input.size[3]});
-    omp_set_num_threads(std::max(1, cv::getNumThreads()));
+    // On the thread that asks: whoever has many looks runs them side by side, and OpenMP's threads wait for each other
+    // by spinning, which costs twenty times as much as it gains where the cores have something else to do.
+    omp_set_num_threads(1);
     dnnl::stream stream(processor());
     memory from(plain(now.input), processor(), input.data),
         to(plain(outputFor(now.input)), processor(), outputs.at(0).data);

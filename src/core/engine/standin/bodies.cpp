@@ -26,7 +26,8 @@ struct BuiltBody {
   Point faceTo;  ///< from the head's middle to where it looks, in head radii; {0, 0} to the camera
   Point head;
   float headRadius = 0;
-  bool away = false;  ///< the face is not seen
+  std::vector<Point> eyes;  ///< that are seen
+  bool away = false;        ///< the face is not seen
   bool clothed = true;
   float size = 0;
   Point foot;
@@ -56,6 +57,25 @@ At at(const BuiltBody& body, Point p) {
   return out;
 }
 
+/// Shoes at what a body stands on, pointing where it looks.
+void addFeet(std::vector<Limb>& limbs, const pose::Figure& figure, const BuiltBody& body, double scale) {
+  const pose::Skeleton& skeleton = figure.kind();
+  const double size = static_cast<double>(body.size), looks = std::clamp(body.faceTo.x, -1.0, 1.0);
+  for (const pose::Bone& bone : skeleton.bones) {
+    if (std::find(skeleton.planted.begin(), skeleton.planted.end(), bone.to) == skeleton.planted.end()) continue;
+    if (!figure.points[bone.from].there() || !figure.points[bone.to].there()) continue;
+    const Point ankle = figure.points[bone.to].at * scale;
+    const Point shin = normalised(ankle - figure.points[bone.from].at * scale);
+    Point across{-shin.y, shin.x};
+    const bool sideways = std::abs(looks) > 0.2;
+    const double to = sideways ? looks : ankle.x - body.bounds.middle().x;
+    if (across.x * to < 0) across = across * -1;
+    const Point way = sideways ? across * 0.075 + shin * 0.022 : across * 0.016 + shin * 0.042;
+    limbs.push_back({ankle, ankle + way * size, static_cast<float>(0.023 * size), static_cast<float>(0.016 * size),
+                     Solid::Of::leg});
+  }
+}
+
 BuiltBody builtOn(const pose::Figure& figure, double scale) {
   const pose::Skeleton& skeleton = figure.kind();
   BuiltBody out;
@@ -63,12 +83,6 @@ BuiltBody builtOn(const pose::Figure& figure, double scale) {
   out.size = static_cast<float>(size);
   out.clothed = skeleton.id == "human";
   std::vector<Limb> near;
-  for (const auto& solid : pose::solidsOf(figure)) {
-    const Limb limb{solid.a * scale, solid.b * scale, static_cast<float>(solid.radiusA * scale),
-                    static_cast<float>(solid.radiusB * scale), solid.solid->of};
-    (solid.hidden && limb.of != Solid::Of::torso ? out.limbs : near).push_back(limb);
-  }
-  out.limbs.insert(out.limbs.end(), near.begin(), near.end());
   if (const auto bounds = pose::boundsOf(figure))
     out.bounds = {bounds->left * scale, bounds->top * scale, bounds->right * scale, bounds->bottom * scale};
   out.foot = {out.bounds.middle().x, out.bounds.bottom};
@@ -78,6 +92,18 @@ BuiltBody builtOn(const pose::Figure& figure, double scale) {
   const auto& nose = figure.points[skeleton.head.front()];
   out.away = nose.presence != pose::Presence::seen;
   if (head && nose.there()) out.faceTo = (nose.at * scale - out.head) * (1 / (0.055 * size));
+  if (out.clothed) {
+    for (const char* eye : {"left_eye", "right_eye"})
+      if (const auto at = skeleton.find(eye); at && figure.points[*at].presence == pose::Presence::seen)
+        out.eyes.push_back(figure.points[*at].at * scale);
+    addFeet(near, figure, out, scale);
+  }
+  for (const auto& solid : pose::solidsOf(figure)) {
+    const Limb limb{solid.a * scale, solid.b * scale, static_cast<float>(solid.radiusA * scale),
+                    static_cast<float>(solid.radiusB * scale), solid.solid->of};
+    (solid.hidden && limb.of != Solid::Of::torso ? out.limbs : near).push_back(limb);
+  }
+  out.limbs.insert(out.limbs.end(), near.begin(), near.end());
   return out;
 }
 
@@ -96,10 +122,23 @@ float accentOf(const BuiltBody& body, const Limb& limb, Point p) {
       break;
   }
   if (!body.clothed) return 0.15f;
+  for (const Point eye : body.eyes)
+    if (body.headRadius > 6 && lengthOf(p - eye) < 0.13 * static_cast<double>(body.headRadius)) return -0.95f;
   // Hair above and behind, face where it looks.
   const Point off = (p - body.head) * (1 / static_cast<double>(std::max(0.5f, body.headRadius)));
   const double towards = off.x * body.faceTo.x * 1.4 + (off.y + 0.25) * 1.1;
   return !body.away && towards > -0.1 ? skin : -0.9f;
+}
+
+/// How strokes run there: folds of cloth along the limb, skin round it, hair down from the crown, fur in short ones.
+Handling handlingOf(const BuiltBody& body, const Limb& limb, float accent, Point p) {
+  constexpr float firm = 0.6f;
+  Point along = normalised(limb.b - limb.a);
+  if (limb.of == Solid::Of::head)
+    along = normalised(p - (body.head - Point{0, 1.2 * static_cast<double>(body.headRadius)}));
+  if (accent == skin) along = {-along.y, along.x};
+  return {firm * static_cast<float>(along.x * along.x - along.y * along.y),
+          firm * static_cast<float>(2 * along.x * along.y), body.clothed ? 0.0f : 0.45f};
 }
 
 /// The figure as it is obeyed at this load: about there, each of its limbs turned its own way, the ones it stands on
@@ -200,6 +239,10 @@ Wanted wantedByPose(const Composition& place, const pose::Figures& figures, cons
           over(decided.fields.tone(), burn * shade + (accent == skin ? 0.75f : 0.0f));
           over(decided.fields.depth(), nearness);
           over(decided.fields.accent(), accent);
+          const Handling strokes = handlingOf(body, limb, accent, p);
+          over(decided.fields.all[Fields::courseX], strokes.courseX);
+          over(decided.fields.all[Fields::courseY], strokes.courseY);
+          over(decided.fields.dab(), strokes.dab);
         }
     });
   }

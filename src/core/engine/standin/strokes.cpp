@@ -6,6 +6,7 @@
 #include "core/engine/standin/flow.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/painting.h"
+#include "core/image/filter.h"
 #include "core/image/parallel.h"
 
 namespace hscaffold::standin {
@@ -314,6 +315,8 @@ class StrokePainter {
   /// Outlines, light on the relief of the paint, and colour.
   Image<Rgb> finished(float unitSize) const {
     Image<Rgb> out(canvas_.size());
+    // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
+    const auto ground = gaussianBlur(lightnessOf(plan_).view(), 5 * unitSize);
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
@@ -327,7 +330,7 @@ class StrokePainter {
           const float pressure =
               0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
-          const float goal = c.l > 0.36f ? c.l * 0.42f : c.l + 0.34f;
+          const float goal = ground(x, y) > 0.36f ? c.l * 0.42f : c.l + 0.34f;
           c = {blend(c.l, goal, 0.8f * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
           if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, x, y) - 0.5f);
           out(x, y) = okLabToLinearInGamut(c);
