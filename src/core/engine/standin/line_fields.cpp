@@ -250,7 +250,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   if (obeyed.chains.empty()) return out;
   const auto toObeyed = distanceToSet(maskOf(obeyed.chains, size));
   auto masses = massesOf(bounded, dense, place);
-  nameMasses(masses, place, asked.palette, asked.seed);
+  nameMasses(masses, place, asked.palette, asked.seed, nature.stray <= 0);
   const auto taken = takenMasses(masses, toObeyed, asked.loads);
   const auto cells = cellsOf(cellPartition, toObeyed, asked.loads, asked.seed);
   // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
@@ -292,7 +292,8 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
         // What the prompt would draw on the same part goes on inside; more of it on large masses.
         float same = 0;
         for (std::size_t p = 0; p < partCount; ++p) same += mass.wanted[4 + p] * place.fields.part(p)(x, y);
-        const float texture = std::min(1.0f, 0.25f + 0.75f * same) * (0.4f + 0.5f * smoothStep(0.05f, 0.4f, share));
+        const float texture =
+            mass.opening ? 1 : std::min(1.0f, 0.25f + 0.75f * same) * (0.4f + 0.5f * smoothStep(0.05f, 0.4f, share));
         for (const std::size_t i : {std::size_t{0}, std::size_t{2}})
           decided.fields.all[i](x, y) +=
               texture * (place.fields.all[i](x, y) - static_cast<float>(mass.sums[i] / mass.area));

@@ -116,6 +116,20 @@ void nameByNeighbours(Masses& masses, const Neighbours& beside) {
     }
 }
 
+/// What borders on land or sky that goes on, and is the same, is seen through: between a string and the ground, say.
+void findOpenings(Masses& masses, const Neighbours& beside) {
+  for (std::size_t i = 0; i < masses.all.size(); ++i) {
+    Mass& mass = masses.all[i];
+    if (!mass.enclosed() || mass.dense || mass.wanted[4 + thing] > 0.4f || flatnessOf(mass) > 1.9) continue;
+    double border = 0, open = 0;
+    for (const Neighbour& n : beside[i]) {
+      border += n.length;
+      if (isOpenLand(masses.all[n.mass], shareOf(masses.all[n.mass], masses))) open += n.length;
+    }
+    mass.opening = open > 0.35 * border;
+  }
+}
+
 /// Things: small masses side by side are one.
 struct Things {
   std::vector<int> of;  ///< of each mass, or -1
@@ -207,6 +221,7 @@ void giveColours(Masses& masses, const Things& things, std::uint64_t seed) {
   for (std::size_t i = 0; i < masses.all.size(); ++i) {
     Mass& mass = masses.all[i];
     const double share = shareOf(mass, masses);
+    if (mass.opening) continue;
     const std::uint64_t dice = mixed(seed, placeOf(mass), 2);
     const float lean = signedUnit(dice);
     if (things.of[i] < 0) {
@@ -262,6 +277,10 @@ void giveValues(Masses& masses, const Neighbours& beside, const Things& things, 
   std::vector<bool> given(count, false);
   for (const std::size_t i : order) {
     Mass& mass = masses.all[i];
+    if (mass.opening) {
+      given[i] = true;
+      continue;
+    }
     const double share = shareOf(mass, masses);
     const float own = signedUnit(mixed(seed, placeOf(mass), static_cast<std::uint64_t>(share * 200)));
     float liked = 0.4f * mass.wanted[0];
@@ -311,11 +330,12 @@ void giveValues(Masses& masses, const Neighbours& beside, const Things& things, 
 
 }  // namespace
 
-void nameMasses(Masses& masses, const Composition& place, const Palette& palette, std::uint64_t seed) {
+void nameMasses(Masses& masses, const Composition& place, const Palette& palette, std::uint64_t seed, bool openings) {
   const auto beside = neighboursOf(masses);
   for (Mass& mass : masses.all) nameAlone(mass, masses.label.size());
   nameWhatStandsFree(masses, beside);
   nameByNeighbours(masses, beside);
+  if (openings) findOpenings(masses, beside);
   const auto things = thingsOf(masses, beside);
   giveColours(masses, things, seed);
   giveStrokes(masses, place.things);

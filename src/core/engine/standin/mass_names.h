@@ -12,6 +12,8 @@ namespace hscaffold::standin {
 /// Fills `wanted` of every mass.
 /// @param place    the prompt's composition without its subject.
 /// @param palette  whose lightness the values are planned with.
-void nameMasses(Masses& masses, const Composition& place, const Palette& palette, std::uint64_t seed);
+/// @param openings  what is behind is seen between things; else every mass has a value of its own, as is needed where
+///                  outlines are too soft to be seen without.
+void nameMasses(Masses& masses, const Composition& place, const Palette& palette, std::uint64_t seed, bool openings);
 
 }  // namespace hscaffold::standin

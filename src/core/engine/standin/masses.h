@@ -21,6 +21,7 @@ struct Mass {
   bool top = false, bottom = false, left = false, right = false;  ///< where it touches the frame
   Component box;                                                  ///< of its pixels
   bool dense = false;                                             ///< full of strokes
+  bool opening = false;                                           ///< between things: what is behind is seen
   std::array<double, Fields::count> sums{};                       ///< of the prompt's own composition inside
   std::array<float, Fields::count> wanted{};                      ///< what the mass is, when it is taken
   [[nodiscard]] bool enclosed() const { return !top && !bottom && !left && !right; }

@@ -316,7 +316,7 @@ class StrokePainter {
   Image<Rgb> finished(float unitSize) const {
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
-    const auto ground = gaussianBlur(lightnessOf(plan_).view(), 5 * unitSize);
+    const auto ground = gaussianBlur(lightnessOf(plan_).view(), 2.5f * unitSize);
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
