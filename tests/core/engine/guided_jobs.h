@@ -1,6 +1,8 @@
 /// Jobs with one guide, for tests of the stand-in.
 #pragma once
 
+#include <cmath>
+
 #include "core/engine/standin/standin.h"
 #include "fixtures.h"
 
@@ -32,6 +34,17 @@ inline Image<Rgb8> made(const EngineJob& job) {
 inline Map mapOf(const std::string& kind, int number) {
   ExtractionCache cache;
   return kindOf(kind).extract(scene(number), {}, cache, {}).map;
+}
+
+/// A line of full strength into a map; what lies beyond it is left out.
+inline void line(Map& map, double x0, double y0, double x1, double y1) {
+  const int steps = static_cast<int>(2 * std::hypot(x1 - x0, y1 - y0)) + 1;
+  for (int i = 0; i <= steps; ++i) {
+    const double t = static_cast<double>(i) / steps;
+    const auto x = static_cast<int>(std::lround(x0 + t * (x1 - x0))),
+               y = static_cast<int>(std::lround(y0 + t * (y1 - y0)));
+    if (x >= 0 && y >= 0 && x < map.width() && y < map.height()) map(x, y) = 65535;
+  }
 }
 
 }  // namespace fixtures

@@ -2,6 +2,7 @@
 #include <QTest>
 #include <cmath>
 
+#include "core/engine/guided_jobs.h"
 #include "core/engine/standin/line_fields.h"
 #include "core/engine/standin/masses.h"
 #include "core/engine/standin/painting.h"
@@ -9,20 +10,11 @@
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
+using fixtures::line;
 
 namespace {
 
 constexpr Size layout{384, 256};
-
-void line(Map& map, double x0, double y0, double x1, double y1) {
-  const int steps = static_cast<int>(2 * std::hypot(x1 - x0, y1 - y0)) + 1;
-  for (int i = 0; i <= steps; ++i) {
-    const double t = static_cast<double>(i) / steps;
-    const auto x = static_cast<int>(std::lround(x0 + t * (x1 - x0))),
-               y = static_cast<int>(std::lround(y0 + t * (y1 - y0)));
-    if (x >= 0 && y >= 0 && x < map.width() && y < map.height()) map(x, y) = 65535;
-  }
-}
 
 void box(Map& map, double left, double top, double right, double bottom) {
   line(map, left, top, right, top);

@@ -19,20 +19,13 @@
 using namespace hscaffold;
 using namespace hscaffold::standin;
 using fixtures::guidedJob;
+using fixtures::line;
 using fixtures::made;
 using fixtures::mapOf;
 
 namespace {
 
 constexpr Size layout{384, 256};
-
-void line(Map& map, double x0, double y0, double x1, double y1) {
-  const int steps = static_cast<int>(2 * std::hypot(x1 - x0, y1 - y0)) + 1;
-  for (int i = 0; i <= steps; ++i) {
-    const double t = static_cast<double>(i) / steps;
-    map(static_cast<int>(std::lround(x0 + t * (x1 - x0))), static_cast<int>(std::lround(y0 + t * (y1 - y0)))) = 65535;
-  }
-}
 
 void ring(Map& map, double x, double y, double radius) {
   for (int i = 0; i < 720; ++i) {
