@@ -6,6 +6,7 @@
 #include <numeric>
 #include <optional>
 
+#include "core/engine/standin/groups.h"
 #include "core/engine/standin/obedience.h"
 #include "core/image/components.h"
 #include "core/image/filter.h"
@@ -201,25 +202,21 @@ std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::ui
   constexpr double most = 0.53;       ///< of the length of a large piece
   const auto pieces = componentsOf(mask, Connected::eight);
   // Pieces that a chain runs through are one.
-  std::vector<std::int32_t> root(pieces.all.size());
-  std::iota(root.begin(), root.end(), 0);
-  const auto rootOf = [&](std::int32_t piece) {
-    while (root[static_cast<std::size_t>(piece)] != piece) piece = root[static_cast<std::size_t>(piece)];
-    return piece;
-  };
+  Groups groups(pieces.all.size());
   const auto labelAt = [&](Point p) {
     return pieces.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
   };
   const auto pieceOf = [&](const Chain& chain) {
     for (const Point p : chain.path)
-      if (labelAt(p) >= 0) return rootOf(labelAt(p));
+      if (const std::int32_t label = labelAt(p); label >= 0)
+        return static_cast<std::int32_t>(groups.of(static_cast<std::size_t>(label)));
     return std::int32_t{-1};
   };
   for (const Chain& chain : chains) {
     const std::int32_t first = pieceOf(chain);
     for (const Point p : chain.path)
-      if (labelAt(p) >= 0 && rootOf(labelAt(p)) != rootOf(first))
-        root[static_cast<std::size_t>(rootOf(labelAt(p)))] = rootOf(first);
+      if (const std::int32_t label = labelAt(p); label >= 0)
+        groups.join(static_cast<std::size_t>(first), static_cast<std::size_t>(label));
   }
   std::vector<std::int32_t> part;
   std::vector<double> length(pieces.all.size(), 0);

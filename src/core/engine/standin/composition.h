@@ -20,20 +20,20 @@ namespace hscaffold::standin {
 ///   course  which way hatches and strokes should run: cosine and sine of twice the angle times how strongly, [-1, 1]
 struct Fields {
   static constexpr std::size_t count = 4 + partCount + 3;
-  static constexpr std::size_t courseX = count - 3, courseY = count - 2;
+  static constexpr std::size_t courseX = count - 3, courseY = count - 2, dabs = count - 1;
   std::array<Image<float>, count> all;
   Image<float>& tone() { return all[0]; }
   Image<float>& depth() { return all[1]; }
   Image<float>& accent() { return all[2]; }
   Image<float>& line() { return all[3]; }
   Image<float>& part(std::size_t p) { return all[4 + p]; }
-  Image<float>& dab() { return all[count - 1]; }
+  Image<float>& dab() { return all[dabs]; }
   [[nodiscard]] const Image<float>& tone() const { return all[0]; }
   [[nodiscard]] const Image<float>& depth() const { return all[1]; }
   [[nodiscard]] const Image<float>& accent() const { return all[2]; }
   [[nodiscard]] const Image<float>& line() const { return all[3]; }
   [[nodiscard]] const Image<float>& part(std::size_t p) const { return all[4 + p]; }
-  [[nodiscard]] const Image<float>& dab() const { return all[count - 1]; }
+  [[nodiscard]] const Image<float>& dab() const { return all[dabs]; }
   [[nodiscard]] Size size() const { return all[0].size(); }
   static Fields ofSize(Size size);
 };

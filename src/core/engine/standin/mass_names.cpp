@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "core/engine/standin/groups.h"
 #include "core/engine/standin/noise.h"
 
 namespace hscaffold::standin {
@@ -32,6 +33,9 @@ Neighbours neighboursOf(const Masses& masses) {
 double shareOf(const Mass& mass, const Masses& masses) {
   return mass.area / static_cast<double>(masses.label.size().area());
 }
+
+/// Whether it is land or sky that goes on beyond the frame.
+bool goesOn(const Masses& masses, std::size_t i) { return isOpenLand(masses.all[i], shareOf(masses.all[i], masses)); }
 
 /// How much broader than high.
 double flatnessOf(const Mass& mass) {
@@ -124,7 +128,7 @@ void findOpenings(Masses& masses, const Neighbours& beside) {
     double border = 0, open = 0;
     for (const Neighbour& n : beside[i]) {
       border += n.length;
-      if (isOpenLand(masses.all[n.mass], shareOf(masses.all[n.mass], masses))) open += n.length;
+      if (goesOn(masses, n.mass)) open += n.length;
     }
     mass.opening = open > 0.35 * border;
   }
@@ -141,26 +145,20 @@ struct Things {
 
 Things thingsOf(const Masses& masses, const Neighbours& beside) {
   const std::size_t count = masses.all.size();
-  std::vector<std::size_t> root(count);
-  std::iota(root.begin(), root.end(), std::size_t{0});
-  const auto find = [&](std::size_t i) {
-    while (root[i] != i) i = root[i];
-    return i;
-  };
+  Groups groups(count);
   const auto is = [&](std::size_t i) { return masses.all[i].wanted[4 + thing] > 0.5f; };
   for (std::size_t i = 0; i < count; ++i) {
     double round = 0;
     for (const Neighbour& n : beside[i]) round += n.length;
     for (const Neighbour& n : beside[i])
-      if (is(i) && is(n.mass) && n.length > 0.12 * round)
-        root[std::max(find(i), find(n.mass))] = std::min(find(i), find(n.mass));
+      if (is(i) && is(n.mass) && n.length > 0.12 * round) groups.join(i, n.mass);
   }
   Things out;
   out.of.assign(count, -1);
   std::vector<int> number(count, -1);
   for (std::size_t i = 0; i < count; ++i) {
     if (!is(i)) continue;
-    int& n = number[find(i)];
+    int& n = number[groups.of(i)];
     if (n < 0) {
       n = static_cast<int>(out.all.size());
       out.all.emplace_back();
@@ -253,7 +251,7 @@ void giveStrokes(Masses& masses, const Handling& things) {
     };
     over(Fields::courseX, things.courseX);
     over(Fields::courseY, things.courseY);
-    over(Fields::count - 1, mass.dense ? std::max(0.8f, things.dab) : things.dab);
+    over(Fields::dabs, mass.dense ? std::max(0.8f, things.dab) : things.dab);
   }
 }
 
@@ -301,9 +299,8 @@ void giveValues(Masses& masses, const Neighbours& beside, const Things& things, 
         blend(things.of[i] >= 0 ? 1.3f : 0.95f, 0.5f, smoothStep(0.04f, 0.25f, static_cast<float>(share)));
     std::vector<float> there;
     for (const Neighbour& n : beside[i])
-      there.push_back(isOpenLand(masses.all[n.mass], shareOf(masses.all[n.mass], masses))
-                          ? lightnessAlong(*n.border, place, palette)
-                          : lightness[n.mass] + reach[n.mass] * masses.all[n.mass].wanted[0]);
+      there.push_back(goesOn(masses, n.mass) ? lightnessAlong(*n.border, place, palette)
+                                             : lightness[n.mass] + reach[n.mass] * masses.all[n.mass].wanted[0]);
     for (float value = -most; value <= most + 0.01f; value += 0.1f) {
       double cost = 0.35 * static_cast<double>((value - liked) * (value - liked));
       for (std::size_t k = 0; k < beside[i].size(); ++k) {

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <numeric>
 
+#include "core/engine/standin/groups.h"
 #include "core/engine/standin/partition.h"
 #include "core/image/components.h"
 #include "core/image/distance.h"
@@ -42,6 +42,17 @@ Image<std::uint8_t> inverted(View<std::uint8_t> mask) {
   return out;
 }
 
+/// Without pieces that are less than that share of the frame.
+Image<std::uint8_t> withoutSmall(Image<std::uint8_t> mask, double share, Connected connected) {
+  const Components pieces = componentsOf(mask, connected);
+  for (int y = 0; y < mask.height(); ++y)
+    for (int x = 0; x < mask.width(); ++x)
+      if (mask(x, y) != 0 && static_cast<double>(pieces.all[static_cast<std::size_t>(pieces.label(x, y))].area) <
+                                 share * static_cast<double>(mask.size().area()))
+        mask(x, y) = 0;
+  return mask;
+}
+
 }  // namespace
 
 Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size) {
@@ -54,19 +65,8 @@ Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size) {
   // Closed over the gaps between strokes, then opened, which leaves out single strokes and pairs of them.
   const auto closed = inverted(grown(inverted(grown(strokes, gap)), gap));
   auto dense = grown(inverted(grown(inverted(closed), narrow)), narrow);
-  const Components holes = componentsOf(inverted(dense), Connected::four);
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x)
-      if (dense(x, y) == 0 && static_cast<double>(holes.all[static_cast<std::size_t>(holes.label(x, y))].area) <
-                                  hole * static_cast<double>(size.area()))
-        dense(x, y) = 255;
-  const Components pieces = componentsOf(dense, Connected::eight);
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x)
-      if (dense(x, y) != 0 && static_cast<double>(pieces.all[static_cast<std::size_t>(pieces.label(x, y))].area) <
-                                  least * static_cast<double>(size.area()))
-        dense(x, y) = 0;
-  return dense;
+  dense = inverted(withoutSmall(inverted(dense), hole, Connected::four));
+  return withoutSmall(std::move(dense), least, Connected::eight);
 }
 
 Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense) {
@@ -126,12 +126,8 @@ bool isOpenLand(const Mass& mass, double share) {
 std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const LoadCurve& loads) {
   const int width = masses.label.width();
   const auto count = masses.all.size();
-  std::vector<int> parent(count);
-  std::iota(parent.begin(), parent.end(), 0);
-  const auto find = [&](int i) {
-    while (parent[static_cast<std::size_t>(i)] != i) i = parent[static_cast<std::size_t>(i)];
-    return i;
-  };
+  Groups groups(count);
+  const auto find = [&](int i) { return groups.of(static_cast<std::size_t>(i)); };
   std::vector<double> onLines(masses.borders.size());
   for (std::size_t b = 0; b < masses.borders.size(); ++b) {
     const auto& pixels = masses.borders[b].pixels;
@@ -146,22 +142,21 @@ std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const L
   for (std::size_t b = 0; b < masses.borders.size(); ++b) {
     const MassBorder& border = masses.borders[b];
     if (onLines[b] >= 0.5 * static_cast<double>(border.pixels.size())) continue;
-    const int i = find(border.a), j = find(border.b);
-    if (i != j) parent[static_cast<std::size_t>(std::max(i, j))] = std::min(i, j);
+    groups.join(static_cast<std::size_t>(border.a), static_cast<std::size_t>(border.b));
   }
   for (std::size_t b = 0; b < masses.borders.size(); ++b) {
-    const int i = find(masses.borders[b].a), j = find(masses.borders[b].b);
+    const std::size_t i = find(masses.borders[b].a), j = find(masses.borders[b].b);
     if (i == j) continue;
-    for (const int group : {i, j}) {
-      length[static_cast<std::size_t>(group)] += static_cast<double>(masses.borders[b].pixels.size());
-      on[static_cast<std::size_t>(group)] += onLines[b];
+    for (const std::size_t one : {i, j}) {
+      length[one] += static_cast<double>(masses.borders[b].pixels.size());
+      on[one] += onLines[b];
     }
   }
   // A group has the name of its largest mass.
   std::vector<int> largest(count, -1);
   std::vector<Mass> group(count);
   for (std::size_t i = 0; i < count; ++i) {
-    const auto root = static_cast<std::size_t>(find(static_cast<int>(i)));
+    const std::size_t root = groups.of(i);
     const Mass& mass = masses.all[i];
     area[root] += mass.area;
     group[root].top |= mass.top;
@@ -174,7 +169,7 @@ std::vector<int> takenMasses(const Masses& masses, View<float> toObeyed, const L
   const auto pixels = static_cast<double>(masses.label.size().area());
   std::vector<int> out(count, -1);
   for (std::size_t i = 0; i < count; ++i) {
-    const auto root = static_cast<std::size_t>(find(static_cast<int>(i)));
+    const std::size_t root = groups.of(i);
     const double share = area[root] / pixels;
     const Mass& whole = group[root];
     if (length[root] < 1 || isOpenLand(whole, share)) continue;

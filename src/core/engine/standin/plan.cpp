@@ -337,7 +337,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         plan.line(x, y) = std::clamp(at[3], 0.0f, 1.5f);
         plan.depth(x, y) = std::clamp(at[1], 0.0f, 1.0f);
         // Dabs go every way.
-        const float dab = std::clamp(at[Fields::count - 1], 0.0f, 1.0f);
+        const float dab = std::clamp(at[Fields::dabs], 0.0f, 1.0f);
         const float turn = dab > 0.05f ? 6.2831853f * valueNoise(0xdab, u * aspect * 42, v * 42) : 0;
         plan.course.x(x, y) = std::clamp(blend(at[Fields::courseX], std::cos(turn), dab), -1.0f, 1.0f);
         plan.course.y(x, y) = std::clamp(blend(at[Fields::courseY], std::sin(turn), dab), -1.0f, 1.0f);

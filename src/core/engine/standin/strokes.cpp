@@ -60,7 +60,8 @@ class StrokePainter {
 
   Image<Rgb> paint(const StopToken& stop) {
     const float unitSize = static_cast<float>(std::max(canvas_.width(), canvas_.height())) / 768.0f;
-    flow_ = flowAlong(lightnessOf(plan_), 5 * unitSize, mixed(seed_, 1), plan_.course);
+    const auto light = lightnessOf(plan_);
+    flow_ = flowAlong(light, 5 * unitSize, mixed(seed_, 1), plan_.course);
     const float bold = oil_ ? 1.15f : 1.0f;
     const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7},
                             {7 * unitSize * bold, 0.055f, 8},
@@ -71,7 +72,7 @@ class StrokePainter {
       addLayer(layers[i], i);
     }
     throwIfStopped(stop);
-    return finished(unitSize);
+    return finished(light, unitSize);
   }
 
  private:
@@ -313,10 +314,10 @@ class StrokePainter {
   }
 
   /// Outlines, light on the relief of the paint, and colour.
-  Image<Rgb> finished(float unitSize) const {
+  Image<Rgb> finished(View<float> light, float unitSize) const {
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
-    const auto ground = gaussianBlur(lightnessOf(plan_).view(), 2.5f * unitSize);
+    const auto ground = gaussianBlur(light, 2.5f * unitSize);
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
