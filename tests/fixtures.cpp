@@ -75,4 +75,10 @@ std::string readFile(const std::filesystem::path& path) {
   return hscaffold::textOf(bytes);
 }
 
+std::stop_token stopped() {
+  std::stop_source source;
+  source.request_stop();
+  return source.get_token();
+}
+
 }  // namespace fixtures

@@ -5,6 +5,7 @@
 #include <QTemporaryDir>
 #include <filesystem>
 #include <random>
+#include <stop_token>
 
 #include "core/image/image.h"
 #include "core/kinds.h"
@@ -37,6 +38,9 @@ std::filesystem::path in(const QTemporaryDir& folder, const char* name);
 std::filesystem::path kept(const std::string& name);
 void writeFile(const std::filesystem::path& path, const std::string& content);
 std::string readFile(const std::filesystem::path& path);
+
+/// For what is told to stop before it begins.
+std::stop_token stopped();
 
 /// The message of the Problem that `call` throws; empty if it throws none.
 template <typename Call>

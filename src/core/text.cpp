@@ -91,4 +91,10 @@ std::vector<TextWord> wordsIn(std::string_view text) {
   return words;
 }
 
+bool holdsPhrase(std::string_view text, std::string_view phrase) {
+  const auto words = wordsIn(text), sought = wordsIn(phrase);
+  const auto same = [](const TextWord& a, const TextWord& b) { return a.text == b.text; };
+  return !sought.empty() && std::search(words.begin(), words.end(), sought.begin(), sought.end(), same) != words.end();
+}
+
 }  // namespace hscaffold

@@ -26,5 +26,7 @@ struct TextWord {
 };
 /// Letters, digits and everything beyond ASCII make words; hyphens and apostrophes part them without a stop.
 std::vector<TextWord> wordsIn(std::string_view text);
+/// Whether the words of a phrase stand in a text, one after the other, as whole words. A phrase without words never does.
+bool holdsPhrase(std::string_view text, std::string_view phrase);
 
 }  // namespace hscaffold

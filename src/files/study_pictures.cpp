@@ -1,8 +1,8 @@
 #include "files/study_pictures.h"
 
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 
+#include <array>
 #include <chrono>
 #include <ctime>
 #include <deque>
@@ -198,7 +198,13 @@ pose::Figures placedWith(pose::Figures figures, const Reference& reference, Size
   return pose::following(figures, frame, frameFromReference(reference.placement, reference.size, frame));
 }
 
-std::string timeNow() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
+std::string timeNow() {
+  const std::time_t now = std::time(nullptr);
+  std::tm parts{};
+  gmtime_r(&now, &parts);
+  std::array<char, 32> text{};
+  return {text.data(), std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M:%SZ", &parts)};
+}
 
 ProofMeasures measuresOf(const EngineJob& job, const ShiftGround* reference, const ProofSeen& proof, StopToken stop) {
   // All at once, on both cores.

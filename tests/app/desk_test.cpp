@@ -269,5 +269,5 @@ void DeskTest::killedProgramsLoseNothing() {
   QVERIFY(desk_->maps.mapOf(desk_->document.state().guides[0].id) != nullptr);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(DeskTest)
+HSCAFFOLD_TEST(DeskTest)
 #include "desk_test.moc"

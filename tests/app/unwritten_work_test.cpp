@@ -202,5 +202,5 @@ void UnwrittenWorkTest::whatIsUnwrittenCanBeSavedElsewhere() {
   QVERIFY(!kept.edit(work).empty());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(UnwrittenWorkTest)
+HSCAFFOLD_TEST(UnwrittenWorkTest)
 #include "unwritten_work_test.moc"

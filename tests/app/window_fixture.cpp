@@ -184,20 +184,4 @@ void letGo(QWidget& over, QPointF at, const QMimeData& data) {
   QApplication::sendEvent(&over, &drop);
 }
 
-int runInWindow(int argc, char** argv, const std::function<int()>& run) {
-  QTemporaryDir home;
-  qputenv("HOME", home.path().toUtf8());
-  qputenv("XDG_CONFIG_HOME", (home.path() + "/config").toUtf8());
-  qputenv("XDG_DATA_HOME", (home.path() + "/data").toUtf8());
-  QApplication application(argc, argv);
-  QApplication::setOrganizationName("humble-scaffold");
-  QApplication::setApplicationName("humble-scaffold");
-  applyTheme(ThemeName::dusk);
-  return run();
-}
-
-int runInWindow(QObject& object, int argc, char** argv) {
-  return runInWindow(argc, argv, [&] { return QTest::qExec(&object, argc, argv); });
-}
-
 }  // namespace fixtures

@@ -14,6 +14,7 @@
 #include "app/desk.h"
 #include "app/main_window.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 struct sqlite3;
 
@@ -122,16 +123,4 @@ class SceneWindowTest : public WindowTest {
 /// Something dragged over a widget and let go there.
 void letGo(QWidget& over, QPointF at, const QMimeData& data);
 
-/// Runs the tests of `object` in an application that keeps its files in a temporary home.
-int runInWindow(QObject& object, int argc, char** argv);
-
-/// The same for programs that do something else when they are called with other arguments.
-int runInWindow(int argc, char** argv, const std::function<int()>& run);
-
 }  // namespace fixtures
-
-#define HSCAFFOLD_APP_TEST_MAIN(TestClass)          \
-  int main(int argc, char** argv) {                 \
-    TestClass test;                                 \
-    return fixtures::runInWindow(test, argc, argv); \
-  }

@@ -9,6 +9,7 @@
 #include "core/image/png.h"
 #include "fixtures.h"
 #include "program.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using fixtures::run;
@@ -94,5 +95,5 @@ void BriefCliTest::badBriefsChangeNothing() {
   QCOMPARE(run({"study", "info", study, "--json"}).out, before);
 }
 
-QTEST_GUILESS_MAIN(BriefCliTest)
+HSCAFFOLD_TEST(BriefCliTest)
 #include "brief_cli_test.moc"

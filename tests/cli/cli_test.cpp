@@ -15,6 +15,7 @@
 #include "core/stage/raster.h"
 #include "fixtures.h"
 #include "program.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -469,9 +470,5 @@ void CliTest::checksAreListed() {
   QVERIFY(done.out.contains("swapped:r1") && done.out.contains("high-load"));
 }
 
-int main(int argc, char** argv) {
-  QCoreApplication application(argc, argv);
-  CliTest test;
-  return QTest::qExec(&test, argc, argv);
-}
+HSCAFFOLD_TEST(CliTest)
 #include "cli_test.moc"

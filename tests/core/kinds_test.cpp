@@ -14,6 +14,7 @@
 #include "core/retouch/painter.h"
 #include "core/study/study_file.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -305,5 +306,5 @@ void KindsTest::missingHandWorkIsLeftOutAndSaid() {
   QVERIFY(mapOf(guide, store).input.map == before.input.map);
 }
 
-QTEST_GUILESS_MAIN(KindsTest)
+HSCAFFOLD_TEST(KindsTest)
 #include "kinds_test.moc"

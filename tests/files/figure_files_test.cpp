@@ -10,6 +10,7 @@
 #include "core/pose/posing.h"
 #include "files/figure_files.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -417,5 +418,5 @@ void FigureFilesTest::svgHasTheFigures() {
   QVERIFY(shapes > 12 * 4);
 }
 
-QTEST_GUILESS_MAIN(FigureFilesTest)
+HSCAFFOLD_TEST(FigureFilesTest)
 #include "figure_files_test.moc"

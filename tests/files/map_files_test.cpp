@@ -13,6 +13,7 @@
 #include "core/image/png.h"
 #include "files/picture_reader.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -134,5 +135,5 @@ void MapFilesTest::whatIsNoNumberIsFar() {
   QCOMPARE(levelAt(read, 5), 0);
 }
 
-QTEST_GUILESS_MAIN(MapFilesTest)
+HSCAFFOLD_TEST(MapFilesTest)
 #include "map_files_test.moc"

@@ -13,6 +13,7 @@
 #include "core/image/atomic_file.h"
 #include "files/picture_reader.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -237,9 +238,5 @@ void PictureReaderTest::writesByEnding() {
   QVERIFY(fixtures::problemOf([&] { writePicture("/nowhere/a.png", picture.view()); }).contains("/nowhere/a.png"));
 }
 
-int main(int argc, char** argv) {
-  QGuiApplication application(argc, argv);  // format plug-ins
-  PictureReaderTest test;
-  return QTest::qExec(&test, argc, argv);
-}
+HSCAFFOLD_TEST(PictureReaderTest)
 #include "picture_reader_test.moc"

@@ -7,6 +7,7 @@
 #include "core/image/png.h"
 #include "files/sheet_files.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -114,5 +115,5 @@ void SheetFilesTest::otherEndingsAreRefused() {
   QVERIFY(fixtures::problemOf([&] { static_cast<void>(sheetFile(content(), "a.xlsx")); }).contains("a.xlsx"));
 }
 
-QTEST_MAIN(SheetFilesTest)
+HSCAFFOLD_TEST(SheetFilesTest)
 #include "sheet_files_test.moc"

@@ -5,6 +5,7 @@
 #include "drawn_pages.h"
 #include "files/svg_lines.h"
 #include "files/svg_path.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -206,5 +207,5 @@ void SvgTest::brokenPathsGiveTheirBeginning() {
   QVERIFY(runsOfPath("M0 0A1", 100).empty());
 }
 
-QTEST_APPLESS_MAIN(SvgTest)
+HSCAFFOLD_TEST(SvgTest)
 #include "svg_test.moc"

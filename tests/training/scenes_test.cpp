@@ -6,6 +6,7 @@
 #include <set>
 
 #include "people.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::training;
@@ -117,5 +118,5 @@ void ScenesTest::posesKeepToLimits() {
   }
 }
 
-QTEST_GUILESS_MAIN(ScenesTest)
+HSCAFFOLD_TEST(ScenesTest)
 #include "scenes_test.moc"

@@ -9,6 +9,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/note_label.h"
+#include "core/brief/recipe.h"
 
 namespace hscaffold::app {
 namespace {
@@ -85,8 +86,11 @@ WordsLeaf::WordsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   row->addWidget(wanted_, 1);
   difference_->setToolTip("From words to words: only the difference between the two acts, the rest stays as it is.");
   column->addWidget(difference_);
+  bounds_ = noteLabel();
+  bounds_->setObjectName("bounds of the change");
+  column->addWidget(bounds_);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.brief) refresh();
+    if (changes.brief || changes.guideList || !changes.guides.empty()) refresh();
   });
   refresh();
 }
@@ -143,6 +147,11 @@ void WordsLeaf::refresh() {
   follow(avoid_, brief.avoid);
   follow(shows_, brief.start.shows);
   follow(wanted_, brief.start.wanted);
+  QStringList regions;
+  for (const Guide& guide : desk_.document.state().guides)
+    if (boundsChange(guide, brief.start)) regions << "“" + QString::fromStdString(guide.name) + "”";
+  bounds_->setText("Acts only in the region of " + regions.join(" and of ") + ", which the words name.");
+  bounds_->setVisible(!regions.empty());
   difference_->setVisible(brief.start.given() || !brief.start.shows.empty() || !brief.start.wanted.empty());
 }
 

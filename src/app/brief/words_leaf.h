@@ -6,6 +6,7 @@
 #include "app/brief/prompt_edit.h"
 #include "app/desk.h"
 
+class QLabel;
 class QLineEdit;
 class QToolButton;
 
@@ -31,6 +32,7 @@ class WordsLeaf : public QWidget {
   PromptEdit* prompt_;
   QLineEdit *avoid_, *shows_, *wanted_;
   QWidget* difference_;
+  QLabel* bounds_;
   QToolButton *poseWords_, *earlier_;
 };
 

@@ -7,6 +7,7 @@
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
+#include "core/text.h"
 
 namespace hscaffold {
 namespace {
@@ -155,6 +156,11 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   else
     fields.refuseOthers();
   return guide;
+}
+
+bool boundsChange(const Guide& guide, const StartPicture& start) {
+  return start.wordsToWords() && guide.on && guide.limited() &&
+         (holdsPhrase(start.shows, guide.name) || holdsPhrase(start.wanted, guide.name));
 }
 
 void renameReference(Recipe& recipe, std::string from, const std::string& to) {

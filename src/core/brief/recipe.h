@@ -47,6 +47,10 @@ struct Recipe {
 /// made of it.
 void renameReference(Recipe& recipe, std::string from, const std::string& to);
 
+/// Whether a guide's region says where a change from words to words acts: it is on, has a region, and the words call it
+/// by its name.
+bool boundsChange(const Guide& guide, const StartPicture& start);
+
 nlohmann::json recipeToJson(const Recipe& recipe);
 /// @throws Problem (badInput) naming the field that is missing, unknown or out of range.
 Recipe recipeFromJson(const nlohmann::json& json);

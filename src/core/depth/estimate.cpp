@@ -59,7 +59,7 @@ std::string written(const Estimate& estimate) {
       .dump();
 }
 
-Estimate read(const std::string& text) {
+Estimate readEstimate(const std::string& text) {
   const std::string where = "An estimate of depth in the study";
   const auto json = parseJson(text, where);
   JsonFields fields(json, where);
@@ -150,7 +150,7 @@ Estimate following(const Estimate& estimate, Size frame, const std::optional<Aff
 }
 
 const WorkForm& estimateForm() {
-  static const WorkForm form = workForm<Estimate>("estimate", "An estimate of depth", written, read, following);
+  static const WorkForm form = workForm<Estimate>("estimate", "An estimate of depth", written, readEstimate, following);
   return form;
 }
 

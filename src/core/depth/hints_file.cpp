@@ -80,7 +80,7 @@ std::string written(const Hints& hints) {
       .dump();
 }
 
-Hints read(const std::string& text) { return hintsFrom(text, "Hints of depth in the study"); }
+Hints readHints(const std::string& text) { return hintsFrom(text, "Hints of depth in the study"); }
 
 }  // namespace
 
@@ -130,7 +130,7 @@ Hints following(const Hints& hints, Size frame, const std::optional<Affine>& pla
 }
 
 const WorkForm& hintsForm() {
-  static const WorkForm form = workForm<Hints>("hints", "A set of hints", written, read, following);
+  static const WorkForm form = workForm<Hints>("hints", "A set of hints", written, readHints, following);
   return form;
 }
 

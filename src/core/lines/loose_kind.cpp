@@ -47,7 +47,7 @@ Extraction extractLooseMap(View<Rgb> picture, const Tuning& values, ExtractionCa
   return out;
 }
 
-Map drawStrokes(const Drawing& drawing, Size size, const Tuning& values, StopToken stop) {
+Map drawLooseStrokes(const Drawing& drawing, Size size, const Tuning& values, StopToken stop) {
   LooseTuning tuning = looseTuningFrom(values);
   // What was drawn by hand is as long as it was meant.
   tuning.shortest = 0;
@@ -69,7 +69,7 @@ Kind looseKind() {
           .workSlots = {{drawingSlot, &drawingForm(), true}},
           .extract = extractLooseMap,
           .make = [](const MapGround& ground, ExtractionCache& cache,
-                     StopToken stop) { return withStrokes(ground, cache, stop, extractLooseMap, drawStrokes); },
+                     StopToken stop) { return withStrokes(ground, cache, stop, extractLooseMap, drawLooseStrokes); },
           .tell = tellLines,
           .check = checkLines,
           // Loose lines say about where.

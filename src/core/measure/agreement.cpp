@@ -17,7 +17,7 @@ constexpr int block = 24;
 /// A block with fewer border pixels of either asks for nothing.
 constexpr int leastInBlock = 9;
 /// Borders within this distance are the same, and those moved by so many times that are others.
-constexpr double same = 2.2, aside = 3.2;
+constexpr double same = 2.2, asideBy = 3.2;
 /// Blocks that agree less than this, chance taken off, contradict; so many pixels of blocks must, of all that are
 /// shared.
 constexpr double agreed = 0.25, muchAgainst = 0.4;
@@ -63,7 +63,7 @@ struct Near {
 
 std::vector<Near> nearIn(View<std::uint8_t> of, View<float> toOther, double reach, int columns, int rows) {
   std::vector<Near> out(static_cast<std::size_t>(columns * rows));
-  const int away = static_cast<int>(std::lround(aside * reach));
+  const int away = static_cast<int>(std::lround(asideBy * reach));
   const auto isNear = [&](int x, int y) { return static_cast<double>(toOther.clamped(x, y)) <= reach ? 1.0 : 0.0; };
   for (int y = 0; y < of.height(); ++y)
     for (int x = 0; x < of.width(); ++x) {

@@ -2,14 +2,11 @@
 #include <Eigen/Geometry>
 #include <array>
 #include <cmath>
-#include <numbers>
 
 #include "core/stage/body.h"
 
 namespace hscaffold::stage {
 namespace {
-
-constexpr float pi = std::numbers::pi_v<float>;
 
 /// A leg's middle line, from 0 at the hip to 1 at the ankle.
 Vec3 onLeg(const Vec3& hip, const Vec3& knee, const Vec3& ankle, float t) {

@@ -2,7 +2,6 @@
 #include <Eigen/Geometry>
 #include <array>
 #include <cmath>
-#include <numbers>
 
 #include "core/stage/body.h"
 
@@ -22,7 +21,6 @@ constexpr std::array<SkullRing, 10> skull = {{{0.852f, 0.008f, 0.008f, 0.034f},
                                               {0.977f, 0.037f, 0.048f, -0.004f},
                                               {0.990f, 0.022f, 0.029f, -0.005f},
                                               {0.996f, 0.006f, 0.008f, -0.005f}}};
-constexpr float pi = std::numbers::pi_v<float>;
 
 /// Places on the head at rest, carried and scaled.
 struct OnHead {

@@ -5,12 +5,15 @@
 #include <Eigen/Core>
 #include <array>
 #include <cstdint>
+#include <numbers>
 #include <span>
 #include <vector>
 
 #include "core/image/image.h"
 
 namespace hscaffold::stage {
+
+inline constexpr float pi = std::numbers::pi_v<float>;
 
 using Vec3 = Eigen::Vector3f;
 

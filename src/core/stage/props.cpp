@@ -3,13 +3,10 @@
 #include <Eigen/Geometry>
 #include <array>
 #include <cmath>
-#include <numbers>
 #include <random>
 
 namespace hscaffold::stage {
 namespace {
-
-constexpr float pi = std::numbers::pi_v<float>;
 
 Mesh done(Mesh mesh) {
   computeNormals(mesh);

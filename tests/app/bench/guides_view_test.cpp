@@ -357,5 +357,5 @@ void GuidesViewTest::frameCalculator() {
   QCOMPARE(state().frame, (Size{640, 960}));
 }
 
-HSCAFFOLD_APP_TEST_MAIN(GuidesViewTest)
+HSCAFFOLD_TEST(GuidesViewTest)
 #include "guides_view_test.moc"

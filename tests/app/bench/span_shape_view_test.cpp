@@ -97,5 +97,5 @@ void SpanShapeViewTest::aPlaceIsShown() {
   QVERIFY(std::hypot(middle.x() - 40, middle.y() - 40) < 25);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(SpanShapeViewTest)
+HSCAFFOLD_TEST(SpanShapeViewTest)
 #include "span_shape_view_test.moc"

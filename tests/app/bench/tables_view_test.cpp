@@ -157,5 +157,5 @@ void TablesViewTest::tablesKeepTheirWidths() {
            bench().proof().frameOnTable().top() + bench().proof().mapTo(window_.get(), QPoint()).y());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(TablesViewTest)
+HSCAFFOLD_TEST(TablesViewTest)
 #include "tables_view_test.moc"

@@ -155,5 +155,5 @@ void WindowViewTest::everythingHasAName() {
   for (auto* one : window_->findChildren<QComboBox*>()) QVERIFY(!one->accessibleName().isEmpty());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(WindowViewTest)
+HSCAFFOLD_TEST(WindowViewTest)
 #include "window_view_test.moc"

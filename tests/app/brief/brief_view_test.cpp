@@ -341,5 +341,5 @@ void BriefViewTest::allLeavesAtOnce() {
   QVERIFY(bench().left().isVisible());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(BriefViewTest)
+HSCAFFOLD_TEST(BriefViewTest)
 #include "brief_view_test.moc"

@@ -333,5 +333,5 @@ void StudyDocumentTest::theFirstPictureSetsTheRatio() {
   QCOMPARE(document.state().frame, (Size{768, 512}));
 }
 
-HSCAFFOLD_APP_TEST_MAIN(StudyDocumentTest)
+HSCAFFOLD_TEST(StudyDocumentTest)
 #include "study_document_test.moc"

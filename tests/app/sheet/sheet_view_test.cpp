@@ -339,7 +339,8 @@ void SheetViewTest::killedSheetsGoOn() {
   std::size_t expected = 0;
   for (int round = 0; round < rounds; ++round) {
     QProcess pulling;
-    pulling.start(HSCAFFOLD_PROGRAM, {"pull", study, "-o", place.filePath("out"), "--keep", "--count", "30", "--longest", "96"});
+    pulling.start(HSCAFFOLD_PROGRAM,
+                  {"pull", study, "-o", place.filePath("out"), "--keep", "--count", "30", "--longest", "96"});
     QVERIFY(pulling.waitForStarted());
     QTest::qWait(120 + 53 * round % 900);
     pulling.kill();
@@ -424,5 +425,5 @@ void SheetViewTest::manyCellsAreAskedAbout() {
   QVERIFY(desk().proofs.sheets().empty());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(SheetViewTest)
+HSCAFFOLD_TEST(SheetViewTest)
 #include "sheet_view_test.moc"

@@ -109,5 +109,5 @@ void ClothInMorningLightTest::wrongTurnsLoseNothing() {
   settle();
 }
 
-HSCAFFOLD_APP_TEST_MAIN(ClothInMorningLightTest)
+HSCAFFOLD_TEST(ClothInMorningLightTest)
 #include "cloth_in_morning_light_test.moc"

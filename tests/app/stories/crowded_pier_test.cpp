@@ -149,5 +149,5 @@ void CrowdedPierTest::byKeyboard() {
   undo();
 }
 
-HSCAFFOLD_APP_TEST_MAIN(CrowdedPierTest)
+HSCAFFOLD_TEST(CrowdedPierTest)
 #include "crowded_pier_test.moc"

@@ -171,5 +171,5 @@ void LastYearsPageTest::newerRecipesAndOtherPicturesAreJustPictures() {
   }
 }
 
-HSCAFFOLD_APP_TEST_MAIN(LastYearsPageTest)
+HSCAFFOLD_TEST(LastYearsPageTest)
 #include "last_years_page_test.moc"

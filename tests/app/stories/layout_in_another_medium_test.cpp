@@ -104,5 +104,5 @@ void LayoutInAnotherMediumTest::byKeyboard() {
   checkProof();
 }
 
-HSCAFFOLD_APP_TEST_MAIN(LayoutInAnotherMediumTest)
+HSCAFFOLD_TEST(LayoutInAnotherMediumTest)
 #include "layout_in_another_medium_test.moc"

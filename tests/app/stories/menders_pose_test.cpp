@@ -96,5 +96,5 @@ void MendersPoseTest::byKeyboard() {
       [&] { pressInWindow(Qt::Key_Return, Qt::ControlModifier); });
 }
 
-HSCAFFOLD_APP_TEST_MAIN(MendersPoseTest)
+HSCAFFOLD_TEST(MendersPoseTest)
 #include "menders_pose_test.moc"

@@ -161,5 +161,5 @@ void MosaicMadeNaturalTest::byKeyboard() {
       [&] { QTest::keyClick(&grid, Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier); });
 }
 
-HSCAFFOLD_APP_TEST_MAIN(MosaicMadeNaturalTest)
+HSCAFFOLD_TEST(MosaicMadeNaturalTest)
 #include "mosaic_made_natural_test.moc"

@@ -110,5 +110,5 @@ void OneThingChangedTest::wrongTurnsLoseNothing() {
   QVERIFY(document().unwritten().isEmpty());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(OneThingChangedTest)
+HSCAFFOLD_TEST(OneThingChangedTest)
 #include "one_thing_changed_test.moc"

@@ -126,5 +126,5 @@ void PageInStylesTest::strengthGoesByDegree() {
   QVERIFY2(strong > weak && weak > none, qPrintable(QString("%1 %2 %3").arg(strong).arg(weak).arg(none)));
 }
 
-HSCAFFOLD_APP_TEST_MAIN(PageInStylesTest)
+HSCAFFOLD_TEST(PageInStylesTest)
 #include "page_in_styles_test.moc"

@@ -185,5 +185,5 @@ void PencilMadeFinishedTest::byKeyboard() {
   QCOMPARE(state().kept.size(), std::size_t{2});
 }
 
-HSCAFFOLD_APP_TEST_MAIN(PencilMadeFinishedTest)
+HSCAFFOLD_TEST(PencilMadeFinishedTest)
 #include "pencil_made_finished_test.moc"

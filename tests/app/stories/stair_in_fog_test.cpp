@@ -66,5 +66,5 @@ void StairInFogTest::theFarStairIsBehindTheNearOne() {
   QVERIFY(!guide().work.has(depth::hintsSlot));
 }
 
-HSCAFFOLD_APP_TEST_MAIN(StairInFogTest)
+HSCAFFOLD_TEST(StairInFogTest)
 #include "stair_in_fog_test.moc"

@@ -4,6 +4,7 @@
 #include <thread>
 
 #include "app/tasks/task_runner.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -191,5 +192,5 @@ void TaskRunnerTest::endingWaitsForWhatRuns() {
   QVERIFY(ended);
 }
 
-QTEST_GUILESS_MAIN(TaskRunnerTest)
+HSCAFFOLD_TEST(TaskRunnerTest)
 #include "task_runner_test.moc"

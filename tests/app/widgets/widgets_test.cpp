@@ -194,5 +194,5 @@ void WidgetsTest::iconsAreDrawn() {
   }
 }
 
-HSCAFFOLD_APP_TEST_MAIN(WidgetsTest)
+HSCAFFOLD_TEST(WidgetsTest)
 #include "widgets_test.moc"

@@ -6,6 +6,7 @@
 #include "core/guides/json_fields.h"
 #include "core/study/checks.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -198,5 +199,5 @@ void BriefTest::checksSayWhatDoesNothing() {
   QCOMPARE(state.brief.avoid, std::string("crowd"));
 }
 
-QTEST_GUILESS_MAIN(BriefTest)
+HSCAFFOLD_TEST(BriefTest)
 #include "brief_test.moc"

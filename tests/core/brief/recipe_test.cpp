@@ -4,6 +4,7 @@
 #include "core/brief/recipe.h"
 #include "core/guides/json_fields.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -207,5 +208,5 @@ void RecipeTest::picturesWithoutRecipeSaySo() {
   QVERIFY(fixtures::problemOf([] { recipeFromTexts({{recipeKeyword, "{]"}}); }).contains("not JSON"));
 }
 
-QTEST_GUILESS_MAIN(RecipeTest)
+HSCAFFOLD_TEST(RecipeTest)
 #include "recipe_test.moc"

@@ -6,6 +6,7 @@
 #include "core/pose/pose_fixtures.h"
 #include "core/study/figure_hints.h"
 #include "depth_fixtures.h"
+#include "test_program.h"
 
 using namespace depth_fixtures;
 using depth::Hint;
@@ -160,5 +161,5 @@ void DepthChecksTest::figuresThatAreOffSayNothing() {
   QVERIFY(hintsFromFigures(figures, Map(size)).empty());
 }
 
-QTEST_GUILESS_MAIN(DepthChecksTest)
+HSCAFFOLD_TEST(DepthChecksTest)
 #include "depth_checks_test.moc"

@@ -6,6 +6,7 @@
 #include "core/depth/things.h"
 #include "core/image/filter.h"
 #include "depth_fixtures.h"
+#include "test_program.h"
 
 using namespace depth_fixtures;
 using hscaffold::depth::Cue;
@@ -270,5 +271,5 @@ void DepthCuesTest::softThingsAreThingsAndSlopesAreLand() {
   QVERIFY(depth::thingsIn(panel, [](int, int) { return false; }).all.empty());
 }
 
-QTEST_APPLESS_MAIN(DepthCuesTest)
+HSCAFFOLD_TEST(DepthCuesTest)
 #include "depth_cues_test.moc"

@@ -6,6 +6,7 @@
 #include "core/guide_map.h"
 #include "core/guides/json_fields.h"
 #include "depth_fixtures.h"
+#include "test_program.h"
 
 using namespace depth_fixtures;
 using hscaffold::depth::Constraints;
@@ -346,5 +347,5 @@ void DepthSolveTest::holdTellsCopiesFromStrangers() {
   QVERIFY2(copies > 85 && strangers < 15, qPrintable(QString("%1 %2").arg(copies).arg(strangers)));
 }
 
-QTEST_APPLESS_MAIN(DepthSolveTest)
+HSCAFFOLD_TEST(DepthSolveTest)
 #include "depth_solve_test.moc"

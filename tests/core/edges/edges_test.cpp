@@ -6,6 +6,7 @@
 #include "core/image/colour.h"
 #include "core/measure/hold.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -371,10 +372,8 @@ void EdgesTest::quantilesOfTheHistogram() {
 }
 
 void EdgesTest::stops() {
-  std::stop_source source;
-  source.request_stop();
-  QVERIFY_EXCEPTION_THROWN(extractEdges(fixtures::noise(64, 64, 1), {}, source.get_token()), Cancelled);
+  QVERIFY_EXCEPTION_THROWN(extractEdges(fixtures::noise(64, 64, 1), {}, fixtures::stopped()), Cancelled);
 }
 
-QTEST_GUILESS_MAIN(EdgesTest)
+HSCAFFOLD_TEST(EdgesTest)
 #include "edges_test.moc"

@@ -7,6 +7,7 @@
 #include "core/engine/standin/masses.h"
 #include "core/engine/standin/painting.h"
 #include "core/image/narrow.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
@@ -191,5 +192,5 @@ void MassesTest::stuffHasItsOwnStrokes() {
   QVERIFY(one.plan.dab(90, 60) < 0.1f);
 }
 
-QTEST_GUILESS_MAIN(MassesTest)
+HSCAFFOLD_TEST(MassesTest)
 #include "masses_test.moc"

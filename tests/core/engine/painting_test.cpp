@@ -16,6 +16,7 @@
 #include "core/measure/hold.h"
 #include "core/pose/library.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
@@ -244,9 +245,7 @@ void PaintingTest::mediaDifferAndStayInRange() {
       difference += std::abs(static_cast<double>(luminance(c) - luminance(flat(x, y))));
     }
   QVERIFY(difference / static_cast<double>(size.area()) > 0.004);
-  std::stop_source stop;
-  stop.request_stop();
-  QVERIFY_EXCEPTION_THROWN(painted(plan, wished(medium.toStdString()), 3, stop.get_token()), Cancelled);
+  QVERIFY_EXCEPTION_THROWN(painted(plan, wished(medium.toStdString()), 3, fixtures::stopped()), Cancelled);
 }
 
 void PaintingTest::linesAreDrawnInEveryMedium_data() { mediaDifferAndStayInRange_data(); }
@@ -368,5 +367,5 @@ void PaintingTest::unknownKindsActOnNothing() {
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }) && !wanted.decided);
 }
 
-QTEST_GUILESS_MAIN(PaintingTest)
+HSCAFFOLD_TEST(PaintingTest)
 #include "painting_test.moc"

@@ -15,6 +15,7 @@
 #include "core/image/filter.h"
 #include "core/image/resample.h"
 #include "core/measure/hold.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using fixtures::made;
@@ -402,5 +403,5 @@ void StandinTest::estimateFollowsSizeAndSteps() {
   QVERIFY(engine.estimate(recipe) > 3 * plain);
 }
 
-QTEST_GUILESS_MAIN(StandinTest)
+HSCAFFOLD_TEST(StandinTest)
 #include "standin_test.moc"

@@ -5,17 +5,18 @@
 #include "core/image/filter.h"
 #include "core/image/resample.h"
 #include "guided_jobs.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
 namespace {
 
-constexpr Size frame{288, 192};
+constexpr Size startFrame{288, 192};
 
 EngineJob startJob(const Image<Rgb>& start, double change,
                    const std::string& prompt = "a lighthouse by the sea, gouache") {
   EngineJob job;
-  job.recipe.frame = frame;
+  job.recipe.frame = startFrame;
   job.recipe.brief.prompt = prompt;
   job.recipe.brief.seed = 21;
   job.recipe.brief.steps = 10;
@@ -25,7 +26,7 @@ EngineJob startJob(const Image<Rgb>& start, double change,
   return job;
 }
 
-Image<Rgb> sceneStart(int number) { return resampled(fixtures::scene(number).view(), frame); }
+Image<Rgb> sceneStart(int number) { return resampled(fixtures::scene(number).view(), startFrame); }
 
 /// A proof of the prompt, as a picture to start from.
 Image<Rgb> proofStart(const std::string& prompt) {
@@ -73,10 +74,10 @@ Likeness likenessOf(const Image<Rgb8>& made, const Image<Rgb>& start) {
   const auto a = blurredLab(linear.view(), 5), b = blurredLab(start.view(), 5);
   const auto fineA = blurredLab(linear.view(), 0.5f), fineB = blurredLab(start.view(), 0.5f),
              lessA = blurredLab(linear.view(), 1.5f), lessB = blurredLab(start.view(), 1.5f);
-  Image<float> detailA(frame), detailB(frame);
+  Image<float> detailA(startFrame), detailB(startFrame);
   double away = 0, plain = 0;
-  for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) {
+  for (int y = 0; y < startFrame.height; ++y)
+    for (int x = 0; x < startFrame.width; ++x) {
       detailA(x, y) = fineA[0](x, y) - lessA[0](x, y);
       detailB(x, y) = fineB[0](x, y) - lessB[0](x, y);
       away += static_cast<double>(std::hypot(a[1](x, y) - b[1](x, y), a[2](x, y) - b[2](x, y)));
@@ -89,12 +90,12 @@ Likeness likenessOf(const Image<Rgb8>& made, const Image<Rgb>& start) {
 double sameShare(const Image<Rgb8>& made, const Image<Rgb>& start) {
   const auto linear = toLinear(made.view());
   int same = 0;
-  for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) {
+  for (int y = 0; y < startFrame.height; ++y)
+    for (int x = 0; x < startFrame.width; ++x) {
       const CieLab a = linearToCieLab(linear(x, y)), b = linearToCieLab(start(x, y));
       if (std::hypot(a.l - b.l, a.a - b.a, a.b - b.b) <= 3) ++same;
     }
-  return static_cast<double>(same) / static_cast<double>(frame.area());
+  return static_cast<double>(same) / static_cast<double>(startFrame.area());
 }
 
 Image<Rgb8> inWords(const Image<Rgb>& start, const std::string& shows, const std::string& wanted,
@@ -121,6 +122,7 @@ class StartTest : public QObject {
   void highTideCoversTheSand();
   void foreignPicturesStayThemselves();
   void changeDecidesHowFarWordsAct();
+  void aRegionCalledByNameBoundsTheChange();
   void startsThatDoNotFitAreRefused();
 };
 
@@ -169,8 +171,8 @@ void StartTest::moodTakesColoursOnly() {
              s = blurredLab(start.view(), 12);
   QVERIFY(correlation(a[0], b[0]) > 0.6);
   double moodAway = 0, plainAway = 0;
-  for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) {
+  for (int y = 0; y < startFrame.height; ++y)
+    for (int x = 0; x < startFrame.width; ++x) {
       moodAway += static_cast<double>(std::hypot(a[1](x, y) - s[1](x, y), a[2](x, y) - s[2](x, y)));
       plainAway += static_cast<double>(std::hypot(b[1](x, y) - s[1](x, y), b[2](x, y) - s[2](x, y)));
     }
@@ -178,13 +180,13 @@ void StartTest::moodTakesColoursOnly() {
 }
 
 void StartTest::blankColoursAreAStart() {
-  Image<Rgb> blank(frame);
-  for (int y = 0; y < frame.height; ++y) std::fill_n(blank.row(y), frame.width, Rgb{0.7f, 0.1f, 0.05f});
+  Image<Rgb> blank(startFrame);
+  for (int y = 0; y < startFrame.height; ++y) std::fill_n(blank.row(y), startFrame.width, Rgb{0.7f, 0.1f, 0.05f});
   const auto little = toLinear(fixtures::made(startJob(blank, 0.3)).view());
   double red = 0;
-  for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) red += static_cast<double>(little(x, y).r - little(x, y).b);
-  QVERIFY(red / static_cast<double>(frame.area()) > 0.3);
+  for (int y = 0; y < startFrame.height; ++y)
+    for (int x = 0; x < startFrame.width; ++x) red += static_cast<double>(little(x, y).r - little(x, y).b);
+  QVERIFY(red / static_cast<double>(startFrame.area()) > 0.3);
 }
 
 void StartTest::previewsShowTheState() {
@@ -225,8 +227,8 @@ void StartTest::onlyTheDifferenceActs() {
   const auto blue = inWords(start, "red dune", "blue dune");
   int above = 0, aboveSame = 0;
   const auto linear = toLinear(blue.view());
-  for (int y = 0; y < frame.height / 2; ++y)
-    for (int x = 0; x < frame.width; ++x) {
+  for (int y = 0; y < startFrame.height / 2; ++y)
+    for (int x = 0; x < startFrame.width; ++x) {
       ++above;
       const CieLab a = linearToCieLab(linear(x, y)), b = linearToCieLab(start(x, y));
       if (std::hypot(a.l - b.l, a.a - b.a, a.b - b.b) <= 3) ++aboveSame;
@@ -243,8 +245,8 @@ void StartTest::highTideCoversTheSand() {
   QVERIFY2(same > 0.5 && same < 0.97, qPrintable(QString::number(same)));
   // The sky is untouched.
   const auto linear = toLinear(high.view());
-  for (int y = 0; y < frame.height / 5; ++y)
-    for (int x = 0; x < frame.width; ++x) QVERIFY(std::abs(linear(x, y).r - start(x, y).r) < 0.02f);
+  for (int y = 0; y < startFrame.height / 5; ++y)
+    for (int x = 0; x < startFrame.width; ++x) QVERIFY(std::abs(linear(x, y).r - start(x, y).r) < 0.02f);
 }
 
 void StartTest::foreignPicturesStayThemselves() {
@@ -254,14 +256,14 @@ void StartTest::foreignPicturesStayThemselves() {
     // Darker, and still the same picture.
     const auto a = blurredLab(toLinear(night.view()).view(), 1), b = blurredLab(start.view(), 1);
     double darker = 0;
-    for (int y = 0; y < frame.height; ++y)
-      for (int x = 0; x < frame.width; ++x) darker += static_cast<double>(b[0](x, y) - a[0](x, y));
-    QVERIFY(darker / static_cast<double>(frame.area()) > 0.1);
+    for (int y = 0; y < startFrame.height; ++y)
+      for (int x = 0; x < startFrame.width; ++x) darker += static_cast<double>(b[0](x, y) - a[0](x, y));
+    QVERIFY(darker / static_cast<double>(startFrame.area()) > 0.1);
     // A bright sky becomes a dark one; what is drawn in it and below stays where it is.
     const auto c = blurredLab(toLinear(night.view()).view(), 6), d = blurredLab(start.view(), 6);
-    Image<float> formsA(frame), formsB(frame);
-    for (int y = 0; y < frame.height; ++y)
-      for (int x = 0; x < frame.width; ++x) {
+    Image<float> formsA(startFrame), formsB(startFrame);
+    for (int y = 0; y < startFrame.height; ++y)
+      for (int x = 0; x < startFrame.width; ++x) {
         formsA(x, y) = a[0](x, y) - c[0](x, y);
         formsB(x, y) = b[0](x, y) - d[0](x, y);
       }
@@ -270,14 +272,49 @@ void StartTest::foreignPicturesStayThemselves() {
   }
 }
 
+void StartTest::aRegionCalledByNameBoundsTheChange() {
+  const auto start = sceneStart(0);
+  auto job = startJob(start, 0.5, "a dune");
+  job.recipe.brief.start.shows = "day";
+  RecipeGuide entry;
+  entry.guide.kind = "edges";
+  entry.guide.name = "Left side";
+  entry.guide.weight = 0;
+  entry.guide.work.put(regionSlot, "a mask");
+  job.recipe.guides = {entry};
+  job.inputs.resize(1);
+  job.inputs[0].map = Map(startFrame);
+  job.inputs[0].region = Map(startFrame);
+  for (int y = 0; y < startFrame.height; ++y)
+    std::fill_n(job.inputs[0].region.row(y), startFrame.width / 2, std::uint16_t{65535});
+  const auto darker = [&](const std::string& wanted) {
+    job.recipe.brief.start.wanted = wanted;
+    const auto a = blurredLab(toLinear(fixtures::made(job).view()).view(), 0.5f), b = blurredLab(start.view(), 0.5f);
+    std::array<double, 2> sides{};
+    for (int y = 0; y < startFrame.height; ++y)
+      for (int x = 0; x < startFrame.width; ++x)
+        sides[x < startFrame.width / 2 ? 0 : 1] += static_cast<double>(b[0](x, y) - a[0](x, y));
+    for (double& side : sides) side *= 2 / static_cast<double>(startFrame.area());
+    return sides;
+  };
+  const auto everywhere = darker("night"), bounded = darker("night on the left-side"), other = darker("night, leftside");
+  QVERIFY(everywhere[0] > 0.1 && everywhere[1] > 0.1);
+  QVERIFY(bounded[0] > 0.1);
+  QVERIFY2(std::abs(bounded[1]) < 0.004, qPrintable(QString::number(bounded[1])));
+  QVERIFY(other[1] > 0.1);
+  // A guide without a region, or one that is off, bounds nothing.
+  job.recipe.guides[0].guide.clearRegion();
+  QVERIFY(darker("night on the left side")[1] > 0.1);
+}
+
 void StartTest::changeDecidesHowFarWordsAct() {
   const auto start = proofStart("a dune, gouache");
   double before = 0;
   for (const double change : {0.1, 0.25, 0.5}) {
     const auto changed = toLinear(inWords(start, "day", "night", "a dune, gouache", change).view());
     double away = 0;
-    for (int y = 0; y < frame.height; ++y)
-      for (int x = 0; x < frame.width; ++x)
+    for (int y = 0; y < startFrame.height; ++y)
+      for (int x = 0; x < startFrame.width; ++x)
         away += static_cast<double>(std::abs(linearToOkLab(changed(x, y)).l - linearToOkLab(start(x, y)).l));
     QVERIFY(away > before);
     before = away;
@@ -292,5 +329,5 @@ void StartTest::startsThatDoNotFitAreRefused() {
   QVERIFY(fixtures::problemOf([&] { fixtures::made(job); }).contains("start picture"));
 }
 
-QTEST_GUILESS_MAIN(StartTest)
+HSCAFFOLD_TEST(StartTest)
 #include "start_test.moc"

@@ -9,6 +9,7 @@
 #include "core/engine/standin/subjects.h"
 #include "core/image/colour.h"
 #include "guided_jobs.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
@@ -363,5 +364,5 @@ void WordsTest::looksAreToldInKnownWords() {
   QVERIFY(colourShare(told, 190) > 1.2 * colourShare(plain, 190));
 }
 
-QTEST_GUILESS_MAIN(WordsTest)
+HSCAFFOLD_TEST(WordsTest)
 #include "words_test.moc"

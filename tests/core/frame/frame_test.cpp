@@ -6,6 +6,7 @@
 #include "core/image/colour.h"
 #include "core/measure/hold.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -207,5 +208,5 @@ void FrameTest::onePixelAndLongPictures() {
   QVERIFY(fixtures::problemOf([] { place(View<Rgba16>(), {}, {64, 64}); }).contains("no pixels"));
 }
 
-QTEST_GUILESS_MAIN(FrameTest)
+HSCAFFOLD_TEST(FrameTest)
 #include "frame_test.moc"

@@ -7,6 +7,7 @@
 #include "core/guides/guide.h"
 #include "core/kinds.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -211,5 +212,5 @@ void GuidesTest::digestsTellMapsApart() {
   QCOMPARE(digestOf(a), digestOf(a.clone()));
 }
 
-QTEST_GUILESS_MAIN(GuidesTest)
+HSCAFFOLD_TEST(GuidesTest)
 #include "guides_test.moc"

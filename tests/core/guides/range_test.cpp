@@ -6,6 +6,7 @@
 
 #include "core/guides/guide.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -156,5 +157,5 @@ void RangeTest::shapesAreReadFromText() {
     QVERIFY_THROWS_EXCEPTION(Problem, rangeFromText(text, "--shape"));
 }
 
-QTEST_GUILESS_MAIN(RangeTest)
+HSCAFFOLD_TEST(RangeTest)
 #include "range_test.moc"

@@ -9,6 +9,7 @@
 #include "core/image/png.h"
 #include "core/image/resample.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -172,10 +173,8 @@ void ImageTest::shrinkingMixesInLinearLight() {
 }
 
 void ImageTest::resamplingStops() {
-  std::stop_source source;
-  source.request_stop();
   const Image<Rgb> picture(64, 64);
-  QVERIFY_EXCEPTION_THROWN(resampled(picture.view(), {32, 32}, Resampling::area, source.get_token()), Cancelled);
+  QVERIFY_EXCEPTION_THROWN(resampled(picture.view(), {32, 32}, Resampling::area, fixtures::stopped()), Cancelled);
 }
 
 void ImageTest::pngRoundTrip8And16() {
@@ -223,5 +222,5 @@ void ImageTest::halfWrittenFilesNeverAppear() {
   QCOMPARE(QDir(folder.path()).entryList(QDir::Files | QDir::Hidden).size(), 1);
 }
 
-QTEST_GUILESS_MAIN(ImageTest)
+HSCAFFOLD_TEST(ImageTest)
 #include "image_test.moc"

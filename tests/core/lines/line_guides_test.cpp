@@ -10,6 +10,7 @@
 #include "core/lines/thinning.h"
 #include "core/measure/hold.h"
 #include "drawn_pages.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using fixtures::made;
@@ -17,7 +18,7 @@ using fixtures::mapOf;
 
 namespace {
 
-constexpr Size frame{480, 320};
+constexpr Size guideFrame{480, 320};
 constexpr int seeds = 4;
 
 EngineJob jobOf(const std::string& kind, const Map& map, std::uint32_t seed,
@@ -130,7 +131,7 @@ void LineGuidesTest::lineArtTurnsTheHatching() {
         strokes.push_back(std::make_shared<const Stroke>(
             Stroke{{a, a + (b - a) * (1.0 / 3), b - (b - a) * (1.0 / 3), b}, {2, 2}, false}));
       }
-    const auto map = drawnStrokes(strokes, frame);
+    const auto map = drawnStrokes(strokes, guideFrame);
     const auto alignment = [&](const char* kind) {
       const auto fields = settledLayout(jobOf(kind, map, 3, "fog, ink"));
       const auto& x = fields.all[Fields::courseX];
@@ -161,8 +162,8 @@ void LineGuidesTest::lineArtTurnsTheHatching() {
 
 void LineGuidesTest::regionsLimitTheEngine() {
   const Map map = mapOf("edges", 0);
-  Map left(frame);
-  for (int y = 0; y < frame.height; ++y) std::fill_n(left.row(y), frame.width / 2, std::uint16_t{65535});
+  Map left(guideFrame);
+  for (int y = 0; y < guideFrame.height; ++y) std::fill_n(left.row(y), guideFrame.width / 2, std::uint16_t{65535});
   for (const char* kind : {"edges", "tone"}) {
     auto free = jobOf(kind, map, 2), limited = jobOf(kind, map, 2), whole = jobOf(kind, map, 2);
     free.recipe.guides[0].guide.weight = 0;
@@ -185,7 +186,7 @@ void LineGuidesTest::emptyRegionsAreAsNone() {
   QVERIFY(made(job) == made(same));
   // A region of everything differs only by rounding.
   auto full = jobOf("lines", map, 3);
-  full.inputs[0].region = Map(frame.width, frame.height, std::uint16_t{65535});
+  full.inputs[0].region = Map(guideFrame.width, guideFrame.height, std::uint16_t{65535});
   QVERIFY(difference(made(full), made(job), 0, 480) < 0.5);
 }
 
@@ -195,5 +196,5 @@ void LineGuidesTest::regionsOfAWrongSizeAreRefused() {
   QVERIFY(!fixtures::problemOf([&] { made(job); }).isEmpty());
 }
 
-QTEST_GUILESS_MAIN(LineGuidesTest)
+HSCAFFOLD_TEST(LineGuidesTest)
 #include "line_guides_test.moc"

@@ -10,6 +10,7 @@
 #include "core/lines/thinning.h"
 #include "core/lines/trace.h"
 #include "drawn_pages.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -438,5 +439,5 @@ void LinesTest::looseLinesOfAStudyAreTheSameEachTime() {
   QVERIFY(once == again);
 }
 
-QTEST_APPLESS_MAIN(LinesTest)
+HSCAFFOLD_TEST(LinesTest)
 #include "lines_test.moc"

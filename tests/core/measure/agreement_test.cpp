@@ -9,6 +9,7 @@
 #include "core/retouch/layer.h"
 #include "core/study/checks.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -198,5 +199,5 @@ void AgreementTest::theCheckSaysSoAndMendsIt() {
   QVERIFY(!about());
 }
 
-QTEST_GUILESS_MAIN(AgreementTest)
+HSCAFFOLD_TEST(AgreementTest)
 #include "agreement_test.moc"

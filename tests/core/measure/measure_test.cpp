@@ -7,6 +7,7 @@
 #include "core/measure/hold.h"
 #include "core/measure/missed_places.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -258,5 +259,5 @@ void MeasureTest::kindsWithoutMeasureSaySo() {
   QVERIFY(holdingOf(kindOf("edges"), input, proof).has_value());
 }
 
-QTEST_GUILESS_MAIN(MeasureTest)
+HSCAFFOLD_TEST(MeasureTest)
 #include "measure_test.moc"

@@ -5,6 +5,7 @@
 #include "core/image/filter.h"
 #include "core/measure/shift.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -111,5 +112,5 @@ void ShiftTest::sizeHardlyMatters() {
 
 void ShiftTest::emptyPicturesAreNotMeasured() { QCOMPARE(shiftBetween(Image<Rgb8>(), Image<Rgb8>(4, 4)).total, 0.0); }
 
-QTEST_GUILESS_MAIN(ShiftTest)
+HSCAFFOLD_TEST(ShiftTest)
 #include "shift_test.moc"

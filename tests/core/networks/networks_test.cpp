@@ -10,6 +10,7 @@
 #include "core/image/colour.h"
 #include "core/networks/tiny_networks.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace fixtures;
@@ -296,5 +297,5 @@ void NetworksTest::anEstimateIsOneMoreCueUnderTheHints() {
   QCOMPARE(make({}), before);
 }
 
-QTEST_GUILESS_MAIN(NetworksTest)
+HSCAFFOLD_TEST(NetworksTest)
 #include "networks_test.moc"

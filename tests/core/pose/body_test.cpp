@@ -7,6 +7,7 @@
 #include "core/pose/pose_words.h"
 #include "core/pose/posed_body.h"
 #include "core/pose/posing.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -180,5 +181,5 @@ void BodyTest::blendsMeetTheirEnds() {
   QVERIFY(problemOf([&] { blendedFigures(a, posedAs("Trotting"), 0.5); }).contains("same kind"));
 }
 
-QTEST_GUILESS_MAIN(BodyTest)
+HSCAFFOLD_TEST(BodyTest)
 #include "body_test.moc"

@@ -13,6 +13,7 @@
 #include "core/pose/library.h"
 #include "core/pose/pose_fixtures.h"
 #include "scenes.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -407,9 +408,7 @@ void FindTest::nobodyIsFoundWhereNobodyIs() {
   QVERIFY(NetworkFinder(tuning).find(almanac::photograph(almanac::teaHouse(), {480, 320}, 3), {}).empty());
   QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(), {}).empty());
   QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(3, 2), {}).empty());
-  std::stop_source stopped;
-  stopped.request_stop();
-  QVERIFY_THROWS_EXCEPTION(Cancelled, NetworkFinder(tuning).find(Image<Rgb>(64, 64), stopped.get_token()));
+  QVERIFY_THROWS_EXCEPTION(Cancelled, NetworkFinder(tuning).find(Image<Rgb>(64, 64), fixtures::stopped()));
 }
 
 void FindTest::aBoxAsksForWhoIsInIt() {
@@ -435,5 +434,5 @@ void FindTest::missingModelsAreSaid() {
   QVERIFY2(said.contains("figures.onnx") && said.contains("HSCAFFOLD_MODELS"), qPrintable(said));
 }
 
-QTEST_GUILESS_MAIN(FindTest)
+HSCAFFOLD_TEST(FindTest)
 #include "find_test.moc"

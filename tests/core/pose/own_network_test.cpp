@@ -4,6 +4,7 @@
 #include "core/networks/tiny_networks.h"
 #include "core/pose/find/own_network.h"
 #include "core/pose/pose_fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -137,5 +138,5 @@ void OwnNetworkTest::otherAnswersAreRefused() {
           }).contains("description"));
 }
 
-QTEST_GUILESS_MAIN(OwnNetworkTest)
+HSCAFFOLD_TEST(OwnNetworkTest)
 #include "own_network_test.moc"

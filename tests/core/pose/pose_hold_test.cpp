@@ -6,6 +6,7 @@
 #include "core/stage/body.h"
 #include "core/stage/raster.h"
 #include "pose_fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -167,10 +168,8 @@ void PoseHoldTest::nothingToMeasureIsNothing() {
   // Wholly outside the frame.
   const auto away = changed(made.figures, [](const Figure& f) { return moved(f, {5000, 0}); });
   QCOMPARE(poseHolding(away, made.picture).hold, 0.0);
-  std::stop_source source;
-  source.request_stop();
-  QVERIFY_THROWS_EXCEPTION(Cancelled, poseHolding(made.figures, made.picture, source.get_token()));
+  QVERIFY_THROWS_EXCEPTION(Cancelled, poseHolding(made.figures, made.picture, fixtures::stopped()));
 }
 
-QTEST_GUILESS_MAIN(PoseHoldTest)
+HSCAFFOLD_TEST(PoseHoldTest)
 #include "pose_hold_test.moc"

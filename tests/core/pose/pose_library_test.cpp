@@ -5,6 +5,7 @@
 
 #include "core/pose/pose_fixtures.h"
 #include "core/pose/pose_words.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -122,5 +123,5 @@ void PoseLibraryTest::promptsAreKeptUpToDate() {
   QCOMPARE(withStance("She runs, running far", "running", "sitting"), std::string("She sitting, sitting far"));
 }
 
-QTEST_GUILESS_MAIN(PoseLibraryTest)
+HSCAFFOLD_TEST(PoseLibraryTest)
 #include "pose_library_test.moc"

@@ -8,6 +8,7 @@
 #include "core/pose/pose_fixtures.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/posing.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -313,5 +314,5 @@ void PosingTest::detectionsAreTidied() {
   QVERIFY(tidied({Figure{"", "human", true, std::vector<KeyPoint>(human().points.size()), {}, {}}}).empty());
 }
 
-QTEST_GUILESS_MAIN(PosingTest)
+HSCAFFOLD_TEST(PosingTest)
 #include "posing_test.moc"

@@ -4,6 +4,7 @@
 
 #include "core/pose/pose_fixtures.h"
 #include "core/pose/pose_map.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pose;
@@ -226,5 +227,5 @@ void SkeletonTest::wrongInksAreNamed() {
   QVERIFY2(message.contains(named) && message.contains("mine.json"), qPrintable(message));
 }
 
-QTEST_GUILESS_MAIN(SkeletonTest)
+HSCAFFOLD_TEST(SkeletonTest)
 #include "skeleton_test.moc"

@@ -12,6 +12,7 @@
 #include "core/retouch/retouch_fixtures.h"
 #include "core/study/study_file.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace fixtures;
@@ -200,5 +201,5 @@ void EditStoreTest::damagedFiguresAreRefused() {
   QVERIFY(problem(with(whole(1, 0))).contains("natural"));
 }
 
-QTEST_GUILESS_MAIN(EditStoreTest)
+HSCAFFOLD_TEST(EditStoreTest)
 #include "edit_store_test.moc"

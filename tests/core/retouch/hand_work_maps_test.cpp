@@ -7,6 +7,7 @@
 #include "core/retouch/painter.h"
 #include "core/retouch/retouch_fixtures.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace fixtures;
@@ -133,5 +134,5 @@ void HandWorkMapsTest::drawnGuidesNeedNoReference() {
   QVERIFY(loose.input.map(100, 60) > 30000);
 }
 
-QTEST_GUILESS_MAIN(HandWorkMapsTest)
+HSCAFFOLD_TEST(HandWorkMapsTest)
 #include "hand_work_maps_test.moc"

@@ -6,6 +6,7 @@
 #include "core/retouch/painter.h"
 #include "core/retouch/retouch_fixtures.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace fixtures;
@@ -247,5 +248,5 @@ void PainterTest::movedGroundIsFoundAndReleased() {
   QVERIFY(released(stroke.layer(), moved).at(60, 40).cover > 0);
 }
 
-QTEST_GUILESS_MAIN(PainterTest)
+HSCAFFOLD_TEST(PainterTest)
 #include "painter_test.moc"

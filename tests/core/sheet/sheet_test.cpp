@@ -6,6 +6,7 @@
 #include "core/sheet/reading.h"
 #include "core/sheet/sheet.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -320,5 +321,5 @@ void SheetTest::tradeOffsAreThoseThatNobodyBeats() {
   QCOMPARE(bestTradeOffs(cells), (std::vector<int>{0, 1, 3}));
 }
 
-QTEST_GUILESS_MAIN(SheetTest)
+HSCAFFOLD_TEST(SheetTest)
 #include "sheet_test.moc"

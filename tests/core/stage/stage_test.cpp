@@ -10,6 +10,7 @@
 #include "core/stage/gltf.h"
 #include "core/stage/props.h"
 #include "core/stage/raster.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::stage;
@@ -322,5 +323,5 @@ void StageTest::setsGoOutAsGltf() {
   QCOMPARE(first, meshes[0].at[0].x());
 }
 
-QTEST_GUILESS_MAIN(StageTest)
+HSCAFFOLD_TEST(StageTest)
 #include "stage_test.moc"

@@ -12,6 +12,7 @@
 #include "core/study/study_file.h"
 #include "files/study_pictures.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 
@@ -456,5 +457,5 @@ void StudyTest::mapsOfTheSecondVersionAreMadeAlike() {
     QCOMPARE(made.job.recipe.guides[i].mapDigest, then.guides[i].mapDigest);
 }
 
-QTEST_GUILESS_MAIN(StudyTest)
+HSCAFFOLD_TEST(StudyTest)
 #include "study_test.moc"

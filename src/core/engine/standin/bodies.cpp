@@ -219,7 +219,7 @@ Wanted wantedByPose(const Composition& place, const pose::Figures& figures, cons
             const float own = std::abs(distanceTo(limb, p));
             const float edge = std::max(0.8f * (1 - smoothStep(0.5f * line, 1.8f * line, std::abs(here.distance))),
                                         0.4f * (1 - smoothStep(0.4f * line, 1.3f * line, own)));
-            decided.lines(x, y) = std::max(decided.lines(x, y) * (1 - cover), std::min(1.5f, burn * burn * edge));
+            decided.lines(x, y) = std::max(decided.lines(x, y) * (1 - cover), edge * (1 + 2 * (burn - 1)));
           }
           if (cover <= 0) continue;
           const Limb& limb = body.limbs[static_cast<std::size_t>(here.limb)];

@@ -53,7 +53,7 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float drawn =
             std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
         ink = std::max(ink, smoothStep(0.2f, 0.6f, drawn) * 0.93f);
-        ink = std::clamp(ink, 0.0f, 0.96f);
+        ink = std::clamp(ink + 0.1f * burntIn(plan.line(x, y)), 0.0f, 1.0f);
         const OkLab paper{0.945f, 0.003f, 0.022f};
         // The ink leans to the picture's own dark colour; one tint of the subject stays in.
         const OkLab c = plan.colour(x, y);
@@ -131,8 +131,9 @@ Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
         lead *= 0.55f + 0.9f * grain;
         const float line =
             std::max(std::min(1.0f, 1.2f * plan.line(x, y)), 0.85f * smoothStep(0.15f, 0.7f, borders(x, y)));
-        lead = std::max(lead, line * (0.55f + 0.6f * grain));
-        lead = std::clamp(lead, 0.0f, 0.9f);
+        const float deep = burntIn(plan.line(x, y));
+        lead = std::max(lead, line * blend(0.55f + 0.6f * grain, 1.0f, deep));
+        lead = std::clamp(lead, 0.0f, 0.9f + 0.1f * deep);
         const OkLab c = plan.colour(x, y);
         const OkLab paper{0.955f + 0.02f * (grain - 0.5f), 0.002f + 0.10f * c.a, 0.014f + 0.10f * c.b};
         const OkLab graphite{0.27f, 0.15f * c.a, 0.15f * c.b - 0.004f};
@@ -148,6 +149,8 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
   const float unitSize = unitOf(size);
   Image<Rgb> sharp(size);
+  // A camera draws no outline: what is bounded stands out by a soft dark rim.
+  const auto rim = gaussianBlur(plan.line.view(), 1.1f * unitSize);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
@@ -155,8 +158,8 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
         const float texture = fractalNoise(seed, u / 7, v / 5, 4) * (0.3f + 0.7f * plan.depth(x, y));
         c.l = std::clamp(c.l + 0.055f * texture, 0.03f, 0.985f);
-        const float line = std::min(1.0f, plan.line(x, y));
-        c.l = blend(c.l, c.l > 0.3f ? c.l * 0.45f : c.l + 0.3f, 0.85f * line);
+        const float line = std::min(1.0f, 1.6f * rim(x, y)), deep = burntIn(1.6f * rim(x, y));
+        c.l = blend(c.l, c.l > 0.3f ? c.l * blend(0.45f, 0.15f, deep) : c.l + 0.3f, 0.8f * line);
         sharp(x, y) = okLabToLinearInGamut(c);
       }
     }

@@ -321,8 +321,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
   for (int y = 0; y < size.height; ++y)
-    for (float& v : decided.lines.line(y))
-      v = nature.outline * std::min(1.6f, (burn > 1 ? burn * burn : 1.0f) * 1.35f * v);
+    for (float& v : decided.lines.line(y)) v = nature.outline * std::min(1.0f, 1.35f * v) * (1 + 2 * (burn - 1));
   out.decided = std::move(decided);
   return out;
 }

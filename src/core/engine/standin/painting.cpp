@@ -13,7 +13,7 @@ Image<Rgb> planPicture(const Plan& plan) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < out.width(); ++x) {
         OkLab c = plan.colour(x, y);
-        c.l *= 1 - 0.45f * std::min(1.0f, plan.line(x, y));
+        c.l *= 1 - blend(0.45f, 0.8f, burntIn(plan.line(x, y))) * std::min(1.0f, plan.line(x, y));
         out(x, y) = okLabToLinearInGamut(c);
       }
   });

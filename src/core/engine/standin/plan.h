@@ -1,6 +1,8 @@
 /// The value and colour plan: a few values first, then a handful of colours, given to the parts of the layout.
 #pragma once
 
+#include <algorithm>
+
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
 
@@ -29,13 +31,15 @@ Image<float> toneFor(View<float> lightness, const Composition& picture, const Pa
 /// What painting starts from, at frame size.
 struct Plan {
   Image<OkLab> colour;
-  Image<float> line;   ///< outline strength, [0, 1]
+  Image<float> line;   ///< outline strength, [0, 1]; up to 1.5 where it burns in
   Image<float> depth;  ///< 1 nearest
   Course course;       ///< see Fields
   Image<float> dab;    ///< see Fields
   Palette palette;
   float lightX = 0, lightY = 0;
 };
+/// How much deeper than a plain line one of this strength is: 0 for a plain line, 1 for the deepest.
+inline float burntIn(float line) { return std::clamp(2 * (line - 1), 0.0f, 1.0f); }
 /// @param fields  of any size; they are brought to `size`.
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size);
 

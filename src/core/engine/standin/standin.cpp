@@ -133,6 +133,20 @@ Image<float> otherPart(const Work& shown, const Work& wanted, Size frame) {
   return resampled(round.view(), frame);
 }
 
+/// Where a change from words to words acts: in the regions of the guides that its words call by name; empty: everywhere.
+Image<float> boundsOfChange(const EngineJob& job) {
+  Image<float> where;
+  for (std::size_t i = 0; i < job.recipe.guides.size(); ++i) {
+    const Map& region = job.inputs[i].region;
+    if (region.empty() || !boundsChange(job.recipe.guides[i].guide, job.recipe.brief.start)) continue;
+    if (where.empty()) where = Image<float>(region.size());
+    for (int y = 0; y < where.height(); ++y)
+      for (int x = 0; x < where.width(); ++x)
+        where(x, y) = std::max(where(x, y), static_cast<float>(region(x, y)) / 65535.0f);
+  }
+  return where;
+}
+
 std::pair<float, float> subjectColourOf(const Wishes& wishes) {
   const WishedColour& wish = wishes.colours[static_cast<std::size_t>(Part::subject)];
   return {wish.strength, wish.colour.h};
@@ -155,6 +169,8 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   const Brief& brief = job.recipe.brief;
   const Size frame = job.recipe.frame, small = previewSize(frame);
   const Image<Rgb> smallStart = resampled(job.start.view(), small);
+  const auto where = boundsOfChange(job);
+  const auto smallWhere = where.empty() ? Image<float>() : resampled(where.view(), small);
   const auto withWords = [&](const std::string& words) {
     Brief with = brief;
     with.prompt += ", " + words;
@@ -196,8 +212,8 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
     EngineProgress progress{step + 1, brief.steps, {}};
     if (step + 1 < brief.steps)
       progress.preview = [&] {
-        return toSrgb8(
-            changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {}, brief.start.change));
+        return toSrgb8(changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {},
+                                      brief.start.change, smallWhere.view()));
       };
     sink(std::move(progress));
   }
@@ -206,7 +222,7 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   const auto other = otherPart(shown, wanted, frame);
   throwIfStopped(stop);
   const auto fresh = other.empty() ? Image<Rgb>() : painted(b, wanted.wishes, mixed(wanted.seed, 31), stop);
-  return changedBetween(job.start.view(), a, b, other.view(), fresh.view(), brief.start.change);
+  return changedBetween(job.start.view(), a, b, other.view(), fresh.view(), brief.start.change, where.view());
 }
 
 double modelMilliseconds(const Recipe& recipe) {

@@ -184,12 +184,13 @@ float likeness(const Plan& plan, View<Rgb> picture) {
 }
 
 Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
-                          View<Rgb> painted, double change) {
-  const auto gain = static_cast<float>(std::min(1.0, 2 * change));
+                          View<Rgb> painted, double change, View<float> where) {
+  const auto whole = static_cast<float>(std::min(1.0, 2 * change));
   Image<Rgb> out(start.size());
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < out.width(); ++x) {
+        const float gain = where.empty() ? whole : whole * where(x, y);
         const OkLab a = shown.colour(x, y), b = wanted.colour(x, y);
         const OkLab by{b.l - a.l, b.a - a.a, b.b - a.b};
         const float much = std::sqrt(by.l * by.l + by.a * by.a + by.b * by.b);

@@ -48,7 +48,8 @@ float likeness(const Plan& plan, View<Rgb> picture);
 /// A picture that only differs from the start picture where two plans differ: colours move by what the plans' do, and
 /// where something else is than was, it is the painted one.
 /// @param change  half of it is the whole difference, [0, 1]
+/// @param where   how much of the change each place takes, [0, 1]; empty: all of it everywhere
 Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
-                          View<Rgb> painted, double change);
+                          View<Rgb> painted, double change, View<float> where);
 
 }  // namespace hscaffold::standin

@@ -331,8 +331,9 @@ class StrokePainter {
           const float pressure =
               0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
-          const float goal = ground(x, y) > 0.36f ? c.l * 0.42f : c.l + 0.34f;
-          c = {blend(c.l, goal, 0.8f * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
+          const float deep = burntIn(plan_.line(x, y));
+          const float goal = ground(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
+          c = {blend(c.l, goal, blend(0.8f, 0.95f, deep) * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
           if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, x, y) - 0.5f);
           out(x, y) = okLabToLinearInGamut(c);
         }

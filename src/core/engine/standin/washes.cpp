@@ -52,7 +52,8 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
         colour.l -= 0.012f * grain;
         // A pencil line under the paint.
         const float line = std::min(1.0f, plan.line(x, y)) * (0.72f + 0.5f * grain);
-        colour.l = blend(colour.l, colour.l * 0.45f, 0.85f * std::clamp(line, 0.0f, 1.0f));
+        colour.l = blend(colour.l, colour.l * blend(0.45f, 0.12f, burntIn(plan.line(x, y))),
+                         0.85f * std::clamp(line, 0.0f, 1.0f));
         out(x, y) = okLabToLinearInGamut(colour);
       }
     }

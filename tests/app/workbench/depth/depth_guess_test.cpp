@@ -138,5 +138,5 @@ void DepthGuessTest::mapsGoOutAsAsked() {
   for (int x = 0; x < read.picture.width(); ++x) QCOMPARE(read.picture(x, 5).r % 257, 0);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(DepthGuessTest)
+HSCAFFOLD_TEST(DepthGuessTest)
 #include "depth_guess_test.moc"

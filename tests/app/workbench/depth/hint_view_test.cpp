@@ -268,5 +268,5 @@ void HintViewTest::escEndsAStroke() {
   QCOMPARE(hints().size(), std::size_t{1});
 }
 
-HSCAFFOLD_APP_TEST_MAIN(HintViewTest)
+HSCAFFOLD_TEST(HintViewTest)
 #include "hint_view_test.moc"

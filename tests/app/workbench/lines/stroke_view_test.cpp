@@ -173,5 +173,5 @@ void StrokeViewTest::linesAreComparedAndChosen() {
   QVERIFY(made == wanted);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(StrokeViewTest)
+HSCAFFOLD_TEST(StrokeViewTest)
 #include "stroke_view_test.moc"

@@ -82,7 +82,7 @@ void HandWorkKeptTest::killedWhilePainting() {
   for (int round = 0; round < 50; ++round) {
     QProcess painter;
     painter.start(QCoreApplication::applicationFilePath(),
-                  {"--paint-for-ever", QString::fromStdString(study.string()), QString::number(replayed)});
+                  {"paint-for-ever", QString::fromStdString(study.string()), QString::number(replayed)});
     QVERIFY(painter.waitForReadyRead(20'000));
     QTest::qSleep(static_cast<int>(random() % 60));
     painter.kill();
@@ -121,13 +121,9 @@ void HandWorkKeptTest::killedWhilePainting() {
   qInfo("killed 50 times, %d strokes kept", replayed);
 }
 
-int main(int argc, char** argv) {
-  return runInWindow(argc, argv, [&] {
-    const auto arguments = QCoreApplication::arguments();
-    if (arguments.size() == 4 && arguments[1] == "--paint-for-ever")
-      return paintForEver(arguments[2], arguments[3].toInt());
-    HandWorkKeptTest test;
-    return QTest::qExec(&test, argc, argv);
-  });
-}
+HSCAFFOLD_TEST(HandWorkKeptTest)
+// Started by the test as a program of its own: study, number of its first stroke.
+static const fixtures::Registered paintingForEver("paint-for-ever", [](int argc, char** argv) {
+  return argc == 3 ? paintForEver(QString::fromLocal8Bit(argv[1]), std::atoi(argv[2])) : 2;
+});
 #include "hand_work_kept_test.moc"

@@ -60,5 +60,5 @@ void RegionViewTest::regionsGrowFromColour() {
   QVERIFY((*region)(20, 20) > 60000);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(RegionViewTest)
+HSCAFFOLD_TEST(RegionViewTest)
 #include "region_view_test.moc"

@@ -351,5 +351,5 @@ void RetouchViewTest::beforeAndPaperAreShown() {
   QVERIFY(colourAt({10, 310}).lightness() > ground + 100);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(RetouchViewTest)
+HSCAFFOLD_TEST(RetouchViewTest)
 #include "retouch_view_test.moc"

@@ -3,6 +3,7 @@
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/posing.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -218,5 +219,5 @@ void FigureDragTest::figuresAreMovedScaledAndTurned() {
   QCOMPARE(document().history().undoName(), std::string("Turn figure"));
 }
 
-HSCAFFOLD_APP_TEST_MAIN(FigureDragTest)
+HSCAFFOLD_TEST(FigureDragTest)
 #include "figure_drag_test.moc"

@@ -6,6 +6,7 @@
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/posing.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -172,5 +173,5 @@ void FigureEditTest::regionsLimitFigures() {
   QCOMPARE(desk_->workbench.tool(), ToolName::joints);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(FigureEditTest)
+HSCAFFOLD_TEST(FigureEditTest)
 #include "figure_edit_test.moc"

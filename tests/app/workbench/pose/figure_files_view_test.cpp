@@ -12,6 +12,7 @@
 #include "core/pose/coco.h"
 #include "core/pose/finder.h"
 #include "files/program_finder.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -277,5 +278,5 @@ void FigureFilesViewTest::proofsShowTheBody() {
   QVERIFY(recipe.guides[0].guide.work.has("figures") && !recipe.guides[0].mapDigest.empty());
 }
 
-HSCAFFOLD_APP_TEST_MAIN(FigureFilesViewTest)
+HSCAFFOLD_TEST(FigureFilesViewTest)
 #include "figure_files_view_test.moc"

@@ -8,13 +8,12 @@
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/finder.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
 using fixtures::at;
 using fixtures::standing;
-
-namespace {
 
 /// A folder of models of the test's own, as long as it lives: with a file that is no network, or with nothing.
 class Models {
@@ -33,8 +32,6 @@ class Models {
  private:
   QByteArray before_;
 };
-
-}  // namespace
 
 class FoundFiguresTest : public fixtures::PoseWindowTest {
   Q_OBJECT
@@ -195,5 +192,5 @@ void FoundFiguresTest::aBoxAsksForOneFigure() {
   QCOMPARE(asked.size(), std::size_t{1});
 }
 
-HSCAFFOLD_APP_TEST_MAIN(FoundFiguresTest)
+HSCAFFOLD_TEST(FoundFiguresTest)
 #include "found_figures_test.moc"

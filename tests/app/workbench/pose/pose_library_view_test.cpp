@@ -12,6 +12,7 @@
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/pose_words.h"
 #include "core/pose/posing.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -226,5 +227,5 @@ void PoseLibraryViewTest::promptsThatContradictAreChecked() {
   QVERIFY(find("no-figure") && find("no-figure")->severity == Severity::bad);
 }
 
-HSCAFFOLD_APP_TEST_MAIN(PoseLibraryViewTest)
+HSCAFFOLD_TEST(PoseLibraryViewTest)
 #include "pose_library_view_test.moc"
