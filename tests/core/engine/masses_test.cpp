@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/engine/guided_jobs.h"
+#include "core/engine/standin/assembly.h"
 #include "core/engine/standin/line_fields.h"
 #include "core/engine/standin/masses.h"
 #include "core/engine/standin/painting.h"
@@ -86,6 +87,7 @@ class MassesTest : public QObject {
   void denseStrokesAreOneMass();
   void levelStrokesAreNoTexture();
   void stuffHasItsOwnStrokes();
+  void whatHangsInAMapIsTheKiteAskedFor();
 };
 
 void MassesTest::whatLiesFlatBelongsToWhatIsAroundIt() {
@@ -190,6 +192,35 @@ void MassesTest::stuffHasItsOwnStrokes() {
   const auto one = drawn(landscape(), "a wooden tower in a field, noon", 2);
   QVERIFY(one.plan.course.x(245, 160) < -0.2f);  // boards
   QVERIFY(one.plan.dab(90, 60) < 0.1f);
+}
+
+void MassesTest::whatHangsInAMapIsTheKiteAskedFor() {
+  const auto place = compose(wishesFrom("a kite over a dune by the sea, gouache", "", 6.5), 4, layout);
+  QVERIFY(isInTheSky(place.subject.kind) || std::any_of(place.subject.others.begin(), place.subject.others.end(),
+                                                        [](const Standing& other) { return isInTheSky(other.kind); }));
+  const auto things = [&](int left, int top) {
+    // A guide has taken a thing of 20 x 20 there.
+    Wanted wanted;
+    wanted.decided.emplace();
+    wanted.decided->fields = Fields::ofSize(layout);
+    wanted.decided->where = Image<float>(layout);
+    wanted.decided->lines = Image<float>(layout);
+    for (int y = top; y < top + 20; ++y)
+      for (int x = left; x < left + 20; ++x) {
+        wanted.decided->where(x, y) = 1;
+        wanted.decided->fields.part(static_cast<std::size_t>(Part::subject))(x, y) = 1;
+      }
+    Guide guide;
+    const auto picture = assembled(place, std::span(&wanted, 1), std::vector{LoadCurve(guide, 6.5, 20)});
+    double sum = 0;
+    for (int y = 0; y < layout.height; ++y)
+      for (const float v : picture.fields.part(static_cast<std::size_t>(Part::subject)).view().line(y))
+        sum += static_cast<double>(v);
+    return sum;
+  };
+  const int ground = static_cast<int>(place.horizon * layout.height) + 20;
+  QVERIFY2(std::abs(things(4, 4) - 400) < 5, qPrintable(QString::number(things(4, 4))));
+  QVERIFY2(things(4, ground) > 500, qPrintable(QString::number(things(4, ground))));
 }
 
 HSCAFFOLD_TEST(MassesTest)

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/engine/standin/noise.h"
+#include "core/image/components.h"
 #include "core/image/distance.h"
 #include "core/image/parallel.h"
 
@@ -83,6 +84,21 @@ std::optional<Standing> placed(const Standing& plan, View<std::uint8_t> taken, d
   return {};
 }
 
+/// Whether a guide has taken something that hangs in the sky by itself.
+bool hangsInTheSky(const Decided& decided, float horizon) {
+  const auto& things = decided.fields.part(static_cast<std::size_t>(Part::subject));
+  Image<std::uint8_t> mask(things.size());
+  for (int y = 0; y < mask.height(); ++y)
+    for (int x = 0; x < mask.width(); ++x) mask(x, y) = decided.where(x, y) > 0.5f && things(x, y) > 0.5f ? 255 : 0;
+  const auto all = static_cast<double>(mask.size().area());
+  const auto found = componentsOf(mask, Connected::four).all;
+  return std::any_of(found.begin(), found.end(), [&](const Component& piece) {
+    const double share = static_cast<double>(piece.area) / all;
+    return share > 0.0004 && share < 0.05 &&
+           static_cast<float>(piece.bottom) < 0.97f * horizon * static_cast<float>(mask.height());
+  });
+}
+
 }  // namespace
 
 Composition assembled(const Composition& place, std::span<const Wanted> wanted, std::span<const LoadCurve> loads) {
@@ -129,6 +145,12 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   // Figures of a pose take the place of the prompt's own.
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
   if (bodies) std::erase_if(subject.others, [&](const Standing& c) { return lives(c.kind); });
+  // What a guide has in the sky is the kite or the bird that was asked for.
+  const float horizon = place.horizon;
+  if (std::any_of(parts.begin(), parts.end(), [&](const Share& p) { return hangsInTheSky(*p.of, horizon); })) {
+    if (isInTheSky(subject.kind)) subject.kind = SubjectKind::none;
+    std::erase_if(subject.others, [](const Standing& c) { return isInTheSky(c.kind); });
+  }
   // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
   const bool stays = early < 0.15;
   if (!stays && subject.kind != SubjectKind::none) {

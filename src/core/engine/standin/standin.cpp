@@ -133,7 +133,8 @@ Image<float> otherPart(const Work& shown, const Work& wanted, Size frame) {
   return resampled(round.view(), frame);
 }
 
-/// Where a change from words to words acts: in the regions of the guides that its words call by name; empty: everywhere.
+/// Where a change from words to words acts: in the regions of the guides that its words call by name; empty:
+/// everywhere.
 Image<float> boundsOfChange(const EngineJob& job) {
   Image<float> where;
   for (std::size_t i = 0; i < job.recipe.guides.size(); ++i) {
