@@ -1,4 +1,5 @@
 // One thing changed in a picture that is otherwise right: low tide into high tide, a scarf into a satchel.
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 
@@ -13,6 +14,7 @@ class OneThingChangedTest : public fixtures::WindowTest {
  private slots:
   void lowTideIntoHighTide();
   void theSameAgainThenSmallSteps();
+  void onlyInTheRegionThatTheWordsName();
   void wrongTurnsLoseNothing();
 
  private:
@@ -84,6 +86,41 @@ void OneThingChangedTest::theSameAgainThenSmallSteps() {
     QVERIFY(away > before);
     before = away;
   }
+}
+
+void OneThingChangedTest::onlyInTheRegionThatTheWordsName() {
+  bringInScene();
+  const auto pulledByMouse = [&] {
+    click("pull");
+    settle();
+    return desk().proofs.image(desk().proofs.current()->number);
+  };
+  say("a tea house on piles by the sea at noon, gouache");
+  press(Qt::Key_G);
+  desk().workbench.settings.size = 160;
+  drag({{240, 160}, {250, 160}});
+  press(Qt::Key_G);
+  settle();
+  const QImage right = pulledByMouse();
+  startFromTheProof();
+  typeInto(part<ScrubField>("change amount"), "0.5");
+  const auto& note = part<QLabel>("bounds of the change");
+  change("noon", "night");
+  QVERIFY(!note.isVisible());
+  const QImage everywhere = pulledByMouse();
+  const double kept = same(right, everywhere, 0, right.height() / 8);
+  QVERIFY2(kept < 0.5, qPrintable(QString::number(kept)));
+  change("noon", "night in " + QString::fromStdString(state().guides[0].name));
+  QVERIFY(note.isVisible() && note.text().contains(QString::fromStdString(state().guides[0].name)));
+  const QImage bounded = pulledByMouse();
+  QCOMPARE(same(right, bounded, 0, right.height() / 8), 1.0);
+  QCOMPARE(same(right, bounded, right.height() * 7 / 8, right.height()), 1.0);
+  double darker = 0;
+  for (int x = 200; x < 290; ++x) darker += (qGray(right.pixel(x, 160)) - qGray(bounded.pixel(x, 160))) / 90.0;
+  QVERIFY2(darker > 10, qPrintable(QString::number(darker)));
+  // The guide is switched off: the change acts everywhere again, and the note is gone.
+  document().change("Off", [](StudyState& s) { s.guides[0].on = false; });
+  QVERIFY(!note.isVisible());
 }
 
 void OneThingChangedTest::wrongTurnsLoseNothing() {

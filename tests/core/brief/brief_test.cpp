@@ -5,6 +5,7 @@
 #include "core/brief/styles.h"
 #include "core/guides/json_fields.h"
 #include "core/study/checks.h"
+#include "core/text.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -19,6 +20,7 @@ class BriefTest : public QObject {
   void randomEditsKeepEmphasisWithinThePrompt();
   void everythingIsBroughtIntoItsRange();
   void contradictionsAreNoticed();
+  void phrasesAreFoundAsWholeWords();
   void wordsAreTakenOutOfLists();
   void cardsAreManyAndDiffer();
   void stylesAreTurnedOnAndOff();
@@ -116,6 +118,18 @@ void BriefTest::contradictionsAreNoticed() {
   QCOMPARE(wordsInBoth(brief), (std::vector<std::string>{"fog", "boat"}));
   brief.avoid = "crowd";
   QVERIFY(wordsInBoth(brief).empty());
+}
+
+void BriefTest::phrasesAreFoundAsWholeWords() {
+  QVERIFY(holdsPhrase("the Tea-House at night", "tea house"));
+  QVERIFY(holdsPhrase("tea house", "Tea house"));
+  QVERIFY(holdsPhrase("ein Übergang", "Übergang"));
+  QVERIFY(!holdsPhrase("ein Übergang", "übergang"));  // only ASCII letters are made small
+  QVERIFY(!holdsPhrase("tea houses", "tea house"));
+  QVERIFY(!holdsPhrase("house of tea", "tea house"));
+  QVERIFY(!holdsPhrase("tea house", ""));
+  QVERIFY(!holdsPhrase("tea house", "..."));
+  QVERIFY(!holdsPhrase("", "tea"));
 }
 
 void BriefTest::wordsAreTakenOutOfLists() {

@@ -93,6 +93,8 @@ class PaintingTest : public QObject {
   void mediaDifferAndStayInRange();
   void linesAreDrawnInEveryMedium_data();
   void linesAreDrawnInEveryMedium();
+  void linesBurnInBeyondPlain_data();
+  void linesBurnInBeyondPlain();
   void lineRegionsStandOff();
   void posesBuildBodies();
   void clothesTakeTheirColour();
@@ -268,6 +270,24 @@ void PaintingTest::linesAreDrawnInEveryMedium() {
     elsewhere += std::abs(light(with(i, 120)) - light(without(i, 120))) / 92;
   }
   QVERIFY2(change > 18 && change > 4 * elsewhere, qPrintable(QString("%1 %2").arg(change).arg(elsewhere)));
+}
+
+void PaintingTest::linesBurnInBeyondPlain_data() { mediaDifferAndStayInRange_data(); }
+
+void PaintingTest::linesBurnInBeyondPlain() {
+  QFETCH(QString, medium);
+  if (medium == "woodcut") return;  // prints in one black: lines burn in by growing broader, before they get here
+  auto plan = planOf("a quiet field, noon", 11);
+  const auto darkness = [&](float strength) {
+    for (int i = 30; i < 130; ++i)
+      for (int thick = 0; thick < 3; ++thick) plan.line(i, 50 + thick) = strength;
+    const auto picture = painted(plan, wished(medium.toStdString()), 3, {});
+    double sum = 0;
+    for (int i = 34; i < 126; ++i) sum += 1 - static_cast<double>(linearToOkLab(picture(i, 51)).l);
+    return sum / 92;
+  };
+  const double plain = darkness(1), burnt = darkness(1.5f);
+  QVERIFY2(burnt > plain + 0.03, qPrintable(QString("%1 %2").arg(plain).arg(burnt)));
 }
 
 void PaintingTest::lineRegionsStandOff() {

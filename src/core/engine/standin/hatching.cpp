@@ -151,6 +151,10 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   Image<Rgb> sharp(size);
   // A camera draws no outline: what is bounded stands out by a soft dark rim.
   const auto rim = gaussianBlur(plan.line.view(), 1.1f * unitSize);
+  Image<float> noMoreThanPlain = plan.line.clone();
+  for (int y = 0; y < size.height; ++y)
+    for (float& v : noMoreThanPlain.line(y)) v = std::min(1.0f, v);
+  const auto plainRim = gaussianBlur(noMoreThanPlain.view(), 1.1f * unitSize);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
@@ -158,7 +162,8 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
         const float texture = fractalNoise(seed, u / 7, v / 5, 4) * (0.3f + 0.7f * plan.depth(x, y));
         c.l = std::clamp(c.l + 0.055f * texture, 0.03f, 0.985f);
-        const float line = std::min(1.0f, 1.6f * rim(x, y)), deep = burntIn(1.6f * rim(x, y));
+        const float line = std::min(1.0f, 1.6f * plainRim(x, y));
+        const float deep = line > 0.01f ? burntIn(rim(x, y) / plainRim(x, y)) : 0.0f;
         c.l = blend(c.l, c.l > 0.3f ? c.l * blend(0.45f, 0.15f, deep) : c.l + 0.3f, 0.8f * line);
         sharp(x, y) = okLabToLinearInGamut(c);
       }
