@@ -24,6 +24,13 @@ using namespace hscaffold::app;
 
 namespace fixtures {
 
+/// Sanitizers make everything ten times slower.
+#ifdef HSCAFFOLD_SANITIZED
+constexpr int patience = 10;
+#else
+constexpr int patience = 1;
+#endif
+
 bool settle(hscaffold::app::Desk& desk, int milliseconds) {
   int quiet = 0;
   return QTest::qWaitFor(
@@ -32,7 +39,7 @@ bool settle(hscaffold::app::Desk& desk, int milliseconds) {
         quiet = desk.idle() ? quiet + 1 : 0;
         return quiet > 3;
       },
-      milliseconds);
+      patience * milliseconds);
 }
 
 void dragOver(hscaffold::app::Table& table, const std::vector<QPointF>& inFrame, Qt::KeyboardModifiers keys,
