@@ -90,7 +90,10 @@ WordsLeaf::WordsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   bounds_->setObjectName("bounds of the change");
   column->addWidget(bounds_);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.brief || changes.guideList || !changes.guides.empty()) refresh();
+    if (changes.brief)
+      refresh();
+    else if (changes.guideList || !changes.guides.empty())
+      refreshBounds();
   });
   refresh();
 }
@@ -147,12 +150,19 @@ void WordsLeaf::refresh() {
   follow(avoid_, brief.avoid);
   follow(shows_, brief.start.shows);
   follow(wanted_, brief.start.wanted);
-  QStringList regions;
-  for (const Guide& guide : desk_.document.state().guides)
-    if (boundsChange(guide, brief.start)) regions << "“" + QString::fromStdString(guide.name) + "”";
-  bounds_->setText("Acts only in the region of " + regions.join(" and of ") + ", which the words name.");
-  bounds_->setVisible(!regions.empty());
   difference_->setVisible(brief.start.given() || !brief.start.shows.empty() || !brief.start.wanted.empty());
+  refreshBounds();
+}
+
+/// Apart from the rest: guides change with every move of a weight.
+void WordsLeaf::refreshBounds() {
+  const StudyState& state = desk_.document.state();
+  QStringList regions;
+  for (const Guide& guide : state.guides)
+    if (boundsChange(guide, state.brief.start)) regions << "“" + QString::fromStdString(guide.name) + "”";
+  if (!regions.empty())
+    bounds_->setText("Acts only in the region of " + regions.join(" and of ") + ", which the words name.");
+  bounds_->setVisible(!regions.empty());
 }
 
 }  // namespace hscaffold::app

@@ -25,6 +25,7 @@ class WordsLeaf : public QWidget {
 
  private:
   void refresh();
+  void refreshBounds();
   void offerEarlier();
   QLineEdit* field(const QString& name, const QString& placeholder, std::string StartPicture::*words);
 
