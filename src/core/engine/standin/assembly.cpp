@@ -146,10 +146,12 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   if (bodies && lives(subject.kind)) subject.kind = SubjectKind::none;
   if (bodies) std::erase_if(subject.others, [&](const Standing& c) { return lives(c.kind); });
   // What a guide has in the sky is the kite or the bird that was asked for.
+  const auto flies = [](const Standing& c) { return isInTheSky(c.kind); };
   const float horizon = place.horizon;
-  if (std::any_of(parts.begin(), parts.end(), [&](const Share& p) { return hangsInTheSky(*p.of, horizon); })) {
-    if (isInTheSky(subject.kind)) subject.kind = SubjectKind::none;
-    std::erase_if(subject.others, [](const Standing& c) { return isInTheSky(c.kind); });
+  if ((flies(subject) || std::any_of(subject.others.begin(), subject.others.end(), flies)) &&
+      std::any_of(parts.begin(), parts.end(), [&](const Share& p) { return hangsInTheSky(*p.of, horizon); })) {
+    if (flies(subject)) subject.kind = SubjectKind::none;
+    std::erase_if(subject.others, flies);
   }
   // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
   const bool stays = early < 0.15;

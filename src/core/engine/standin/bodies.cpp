@@ -190,7 +190,7 @@ Wanted wantedByPose(const Composition& place, const pose::Figures& figures, cons
     // Below this nothing of a body is meant.
     if (load < 0.12) continue;
     any = true;
-    const float burn = burnOf(load);
+    const float burn = burnOf(load), lineBurn = lineBurnOf(load);
     const BuiltBody body = builtOn(strayed(*figure, load, mixed(seed, number)), scale);
     if (body.limbs.empty()) continue;
     const float reach = 0.14f * body.size + 4;
@@ -219,7 +219,7 @@ Wanted wantedByPose(const Composition& place, const pose::Figures& figures, cons
             const float own = std::abs(distanceTo(limb, p));
             const float edge = std::max(0.8f * (1 - smoothStep(0.5f * line, 1.8f * line, std::abs(here.distance))),
                                         0.4f * (1 - smoothStep(0.4f * line, 1.3f * line, own)));
-            decided.lines(x, y) = std::max(decided.lines(x, y) * (1 - cover), edge * (1 + 2 * (burn - 1)));
+            decided.lines(x, y) = std::max(decided.lines(x, y) * (1 - cover), edge * lineBurn);
           }
           if (cover <= 0) continue;
           const Limb& limb = body.limbs[static_cast<std::size_t>(here.limb)];

@@ -53,7 +53,8 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float drawn =
             std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
         ink = std::max(ink, smoothStep(0.2f, 0.6f, drawn) * 0.93f);
-        ink = std::clamp(ink + 0.1f * burntIn(plan.line(x, y)), 0.0f, 1.0f);
+        const float deep = burntIn(plan.line(x, y));
+        ink = std::clamp(ink + 0.1f * deep, 0.0f, 0.96f + 0.04f * deep);
         const OkLab paper{0.945f, 0.003f, 0.022f};
         // The ink leans to the picture's own dark colour; one tint of the subject stays in.
         const OkLab c = plan.colour(x, y);
@@ -150,11 +151,16 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const float unitSize = unitOf(size);
   Image<Rgb> sharp(size);
   // A camera draws no outline: what is bounded stands out by a soft dark rim.
-  const auto rim = gaussianBlur(plan.line.view(), 1.1f * unitSize);
+  const auto softened = [&](View<float> lines) { return gaussianBlur(lines, 1.1f * unitSize); };
   Image<float> noMoreThanPlain = plan.line.clone();
+  bool burns = false;
   for (int y = 0; y < size.height; ++y)
-    for (float& v : noMoreThanPlain.line(y)) v = std::min(1.0f, v);
-  const auto plainRim = gaussianBlur(noMoreThanPlain.view(), 1.1f * unitSize);
+    for (float& v : noMoreThanPlain.line(y)) {
+      burns = burns || v > 1;
+      v = std::min(1.0f, v);
+    }
+  const auto plainRim = softened(noMoreThanPlain);
+  const auto rim = burns ? softened(plan.line) : Image<float>();
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
@@ -163,7 +169,7 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float texture = fractalNoise(seed, u / 7, v / 5, 4) * (0.3f + 0.7f * plan.depth(x, y));
         c.l = std::clamp(c.l + 0.055f * texture, 0.03f, 0.985f);
         const float line = std::min(1.0f, 1.6f * plainRim(x, y));
-        const float deep = line > 0.01f ? burntIn(rim(x, y) / plainRim(x, y)) : 0.0f;
+        const float deep = burns && line > 0.01f ? burntIn(rim(x, y) / plainRim(x, y)) : 0.0f;
         c.l = blend(c.l, c.l > 0.3f ? c.l * blend(0.45f, 0.15f, deep) : c.l + 0.3f, 0.8f * line);
         sharp(x, y) = okLabToLinearInGamut(c);
       }

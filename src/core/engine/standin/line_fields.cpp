@@ -257,12 +257,12 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
   const auto slack = static_cast<float>(1 - held);
   double kept = 0;
-  for (const double rank : {0.5, 0.75, 0.95})
-    kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 3;
+  for (const double rank : {0.2, 0.35, 0.5, 0.75, 0.95})
+    kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 5;
   const auto letGo = static_cast<float>(1 - kept);
-  const Drift drift{asked.seed, ((0.006f + 0.009f * letGo) * slack + nature.stray) * longer,
-                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.012f * letGo * slack * longer};
-  const float burn = burnOf(asked.loads.most());
+  const Drift drift{asked.seed, ((0.006f + 0.015f * letGo) * slack + nature.stray) * longer,
+                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.016f * letGo * slack * longer};
+  const float burn = burnOf(asked.loads.most()), lineBurn = lineBurnOf(asked.loads.most());
 
   Decided decided;
   decided.fields = Fields::ofSize(size);
@@ -321,7 +321,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
   for (int y = 0; y < size.height; ++y)
-    for (float& v : decided.lines.line(y)) v = nature.outline * std::min(1.0f, 1.35f * v) * (1 + 2 * (burn - 1));
+    for (float& v : decided.lines.line(y)) v = nature.outline * std::min(1.0f, 1.35f * v) * lineBurn;
   out.decided = std::move(decided);
   return out;
 }

@@ -64,4 +64,6 @@ double reachOf(double load) {
 
 float burnOf(double load) { return load > 1 ? static_cast<float>(1 + 0.5 * (load - 1)) : 1.0f; }
 
+float lineBurnOf(double load) { return static_cast<float>(std::max(1.0, load)); }
+
 }  // namespace hscaffold::standin

@@ -35,5 +35,7 @@ double settlingTime(double rank);
 double reachOf(double load);
 /// How much outlines and values are overdrawn beyond plain weight; 1 up to there.
 float burnOf(double load);
+/// The same for the lines themselves, which burn in twice as fast.
+float lineBurnOf(double load);
 
 }  // namespace hscaffold::standin
