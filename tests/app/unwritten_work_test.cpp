@@ -2,9 +2,11 @@
 #include <sys/resource.h>
 
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QSignalSpy>
 #include <csignal>
 
 #include "app/window_fixture.h"

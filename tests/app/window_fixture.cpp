@@ -4,6 +4,8 @@
 
 #include <QAbstractButton>
 #include <QApplication>
+#include <QContextMenuEvent>
+#include <QDragEnterEvent>
 #include <QDropEvent>
 #include <QLineEdit>
 #include <QMenu>
@@ -13,9 +15,9 @@
 #include <QPushButton>
 #include <QTimer>
 #include <QToolButton>
+#include <QUrl>
 
 #include "app/document/study_edits.h"
-#include "app/theme/theme.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
 

@@ -5,7 +5,7 @@
 #include <QAbstractButton>
 #include <QPointF>
 #include <QTemporaryDir>
-#include <QtTest>
+#include <QTest>
 #include <filesystem>
 #include <functional>
 #include <vector>

@@ -1,5 +1,5 @@
 // What holds for every kind of guide there is, whatever it is.
-#include <QtTest>
+#include <QTest>
 #include <nlohmann/json.hpp>
 #include <random>
 #include <set>

@@ -6,7 +6,7 @@
 #include <ImfHeader.h>
 #include <ImfOutputFile.h>
 
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <limits>
 

@@ -4,8 +4,10 @@
 
 #include <QBuffer>
 #include <QColorSpace>
+#include <QIODevice>
 #include <QImage>
 #include <QImageWriter>
+#include <QRgba64>
 #include <QTest>
 #include <QtEndian>
 #include <cmath>

@@ -1,5 +1,6 @@
 // Sheets as they go out: a table that spreadsheets read, a page that needs nothing else, a labelled picture.
 #include <QImage>
+#include <QRgb>
 #include <QTest>
 #include <map>
 

@@ -1,7 +1,7 @@
 // Scenes for learning: the same for the same seed, true to themselves, of every kind.
 #include "scene.h"
 
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <set>
 

@@ -4,6 +4,8 @@
 #include <QMenu>
 #include <QScrollBar>
 #include <QSlider>
+#include <QClipboard>
+#include <QTextCursor>
 
 #include "app/brief/brief_panel.h"
 #include "app/brief/styles_leaf.h"

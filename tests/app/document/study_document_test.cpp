@@ -1,6 +1,8 @@
 // The open study on disk: who may write it, what is never lost, what undo leaves alone.
+#include <QElapsedTimer>
 #include <QProcess>
 #include <QSignalSpy>
+#include <QSysInfo>
 #include <fstream>
 #include <nlohmann/json.hpp>
 

@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QPainterPath>
+#include <QPen>
 #include <algorithm>
 #include <cmath>
 

@@ -5,6 +5,7 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QTimer>
+#include <QUrl>
 
 #include "app/window_fixture.h"
 #include "core/image/png.h"

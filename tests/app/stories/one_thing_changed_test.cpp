@@ -2,6 +2,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QRgb>
 
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"

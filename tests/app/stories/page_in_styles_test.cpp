@@ -1,5 +1,6 @@
 // The same page in pencil, watercolour and flat colour: style cards, one at a time and mixed, over one layout.
 #include <QLineEdit>
+#include <QRgb>
 
 #include "app/brief/styles_leaf.h"
 #include "app/window_fixture.h"

@@ -1,5 +1,7 @@
 // One job a key, the newest wins, nothing outlives whom it works for.
-#include <QtTest>
+#include <QElapsedTimer>
+#include <QSignalSpy>
+#include <QTest>
 #include <atomic>
 #include <thread>
 

@@ -1,5 +1,5 @@
 // What the depth kind says of its own maps, and hints that figures give.
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 
 #include "core/guide_map.h"

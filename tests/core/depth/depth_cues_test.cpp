@@ -1,5 +1,5 @@
 // Each cue on a picture where only it has something to say, and the parts that all of them stand on.
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <set>
 

@@ -1,5 +1,5 @@
 // What hints do to a depth, how it is brought to pixels, and how it fares on scenes of known depth.
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 
 #include "core/depth/depth_hold.h"

@@ -1,4 +1,4 @@
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 
 #include "core/edges/edges.h"

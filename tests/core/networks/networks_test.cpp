@@ -1,7 +1,7 @@
 // Networks of an artist's own: read, run, refused with a reason; and what depth makes of their answers.
 #include "core/networks/network.h"
 
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <nlohmann/json.hpp>
 

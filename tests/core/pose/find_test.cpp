@@ -1,5 +1,5 @@
 // Finding figures: decoding against drawn maps, the network that comes with the program on pictures of known joints.
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <random>
 

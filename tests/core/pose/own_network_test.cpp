@@ -1,5 +1,5 @@
 // Finding key points with a network of the artist's own: what its description says, and what it answers.
-#include <QtTest>
+#include <QTest>
 
 #include "core/networks/tiny_networks.h"
 #include "core/pose/find/own_network.h"

@@ -1,6 +1,6 @@
 // The set: the rasteriser against known answers, bodies and animals over their skeletons, what goes out.
 #include <Eigen/Geometry>
-#include <QtTest>
+#include <QTest>
 #include <cmath>
 #include <nlohmann/json.hpp>
 

@@ -1,4 +1,6 @@
 // Retouch by hand in the real window, with real events.
+#include <QPointingDevice>
+#include <QTabletEvent>
 #include <QToolButton>
 
 #include "app/window_fixture.h"

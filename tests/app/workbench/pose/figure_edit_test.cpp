@@ -1,5 +1,6 @@
 // Figures selected, hidden, typed in, ordered, listed and limited, with real events.
 #include <QLabel>
+#include <QLineF>
 
 #include "app/widgets/scrub_field.h"
 #include "app/workbench/pose/figure_edits.h"

@@ -1,7 +1,9 @@
 // Figures from files, clips and detectors, out again, and in proofs.
 #include <QComboBox>
+#include <QFile>
 #include <QMimeData>
 #include <QSlider>
+#include <QUrl>
 #include <atomic>
 #include <nlohmann/json.hpp>
 #include <thread>
