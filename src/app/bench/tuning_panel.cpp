@@ -34,6 +34,8 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
   const bool thresholds =
       std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
   for (const TuningField& field : *kind.fields) {
+    // Thresholds and cuts have the histogram; their numbers stand above it.
+    if ((thresholds && (field.id == "low" || field.id == "high")) || field.id == "near-cut") continue;
     auto* name = new QLabel(QString::fromStdString(field.label));
     name->setProperty("role", "note");
     name->setFont(textFont(9));
@@ -79,8 +81,6 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
       }
       continue;
     }
-    // Thresholds and cuts have the histogram; their numbers stand above it.
-    if (thresholds && (field.id == "low" || field.id == "high")) continue;
     if (field.id == "far-cut") {
       grid->addWidget(name, row, 0);
       name->setText("Cuts");
@@ -104,7 +104,6 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
       connect(histogram_, &ThresholdHistogram::released, this, [this] { desk_.document.seal(); });
       continue;
     }
-    if (field.id == "near-cut") continue;
     auto* slider = new QSlider(Qt::Horizontal);
     const int ticks = static_cast<int>(std::lround((field.maximum - field.minimum) / field.step));
     slider->setRange(0, ticks);

@@ -49,6 +49,8 @@ BriefPanel::BriefPanel(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
     connect(tab, &QToolButton::clicked, this, [this, i] { showLeaf(static_cast<Leaf>(i)); });
     head->addWidget(tab);
     titles_[i] = noteLabel();
+    titles_[i]->setParent(this);  // in no layout before the leaves are pulled up
+    titles_[i]->hide();
     titles_[i]->setFont(textFont(9, QFont::DemiBold));
   }
   head->addStretch(1);

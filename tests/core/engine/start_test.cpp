@@ -121,6 +121,7 @@ class StartTest : public QObject {
   void onlyTheDifferenceActs();
   void highTideCoversTheSand();
   void foreignPicturesStayThemselves();
+  void whatIsThereAlreadyIsNotMadeTwice();
   void changeDecidesHowFarWordsAct();
   void aRegionCalledByNameBoundsTheChange();
   void startsThatDoNotFitAreRefused();
@@ -272,6 +273,23 @@ void StartTest::foreignPicturesStayThemselves() {
   }
 }
 
+void StartTest::whatIsThereAlreadyIsNotMadeTwice() {
+  const std::string prompt = "a tower and a dune by the sea, gouache";
+  const auto meanOf = [](View<Rgb> picture) {
+    double sum = 0;
+    for (int y = 0; y < picture.height(); ++y)
+      for (int x = 0; x < picture.width(); ++x) sum += static_cast<double>(linearToOkLab(picture(x, y)).l);
+    return sum / static_cast<double>(picture.size().area());
+  };
+  const auto darkened = [&](const char* hour) {
+    const auto start = proofStart(prompt + ", " + hour);
+    return meanOf(start.view()) - meanOf(toLinear(inWords(start, "day", "night", prompt).view()).view());
+  };
+  const double day = darkened("day"), night = darkened("night");
+  QVERIFY2(day > 0.15, qPrintable(QString::number(day)));
+  QVERIFY2(std::abs(night) < 0.25 * day, qPrintable(QString("%1 of %2").arg(night).arg(day)));
+}
+
 void StartTest::aRegionCalledByNameBoundsTheChange() {
   const auto start = sceneStart(0);
   auto job = startJob(start, 0.5, "a dune");
@@ -297,7 +315,8 @@ void StartTest::aRegionCalledByNameBoundsTheChange() {
     for (double& side : sides) side *= 2 / static_cast<double>(startFrame.area());
     return sides;
   };
-  const auto everywhere = darker("night"), bounded = darker("night on the left-side"), other = darker("night, leftside");
+  const auto everywhere = darker("night"), bounded = darker("night on the left-side"),
+             other = darker("night, leftside");
   QVERIFY(everywhere[0] > 0.1 && everywhere[1] > 0.1);
   QVERIFY(bounded[0] > 0.1);
   QVERIFY2(std::abs(bounded[1]) < 0.004, qPrintable(QString::number(bounded[1])));

@@ -254,14 +254,15 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   const auto taken = takenMasses(masses, toObeyed, asked.loads);
   const auto cells = cellsOf(cellPartition, toObeyed, asked.loads, asked.seed);
   // Where a line lies exactly is settled late: a guide that has let go by then is followed loosely.
-  const double held = std::min({obeyed.meanLoad, asked.loads.at(settlingTime(0.95)), 1.0});
+  const double late = std::min(1.0, asked.loads.at(settlingTime(0.95)) / std::min(1.0, asked.loads.most()));
+  const double held = obeyed.meanLoad * (0.2 + 0.8 * late);
   const auto slack = static_cast<float>(1 - held);
   double kept = 0;
   for (const double rank : {0.2, 0.35, 0.5, 0.75, 0.95})
     kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 5;
   const auto letGo = static_cast<float>(1 - kept);
-  const Drift drift{asked.seed, ((0.006f + 0.015f * letGo) * slack + nature.stray) * longer,
-                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.016f * letGo * slack * longer};
+  const Drift drift{asked.seed, ((0.006f + 0.020f * letGo) * slack + nature.stray) * longer,
+                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.020f * letGo * slack * longer};
   const float burn = burnOf(asked.loads.most()), lineBurn = lineBurnOf(asked.loads.most());
 
   Decided decided;

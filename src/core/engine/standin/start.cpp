@@ -37,6 +37,31 @@ std::array<Image<float>, 3> channelsOf(View<Rgb> picture) {
   return out;
 }
 
+OkLab operator-(OkLab a, OkLab b) { return {a.l - b.l, a.a - b.a, a.b - b.b}; }
+
+float product(OkLab a, OkLab b) { return a.l * b.l + a.a * b.a + a.b * b.b; }
+
+/// How much of a change a picture still lacks, [0, 1]: one that was dark already when it is called bright is not
+/// darkened twice. Told by the means of where the change acts.
+float stillToChange(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> where) {
+  constexpr float near = 0.05f;  ///< what a medium makes of a plan differs from it by so much
+  constexpr int step = 3;
+  OkLab change{}, ahead{};
+  float weights = 0;
+  for (int y = step / 2; y < start.height(); y += step)
+    for (int x = step / 2; x < start.width(); x += step) {
+      const OkLab a = shown.colour(x, y), by = wanted.colour(x, y) - a;
+      const float weight = std::sqrt(product(by, by)) * (where.empty() ? 1 : where(x, y));
+      const OkLab off = linearToOkLab(start(x, y)) - a;
+      change = {change.l + weight * by.l, change.a + weight * by.a, change.b + weight * by.b};
+      ahead = {ahead.l + weight * off.l, ahead.a + weight * off.a, ahead.b + weight * off.b};
+      weights += weight;
+    }
+  const float far = std::sqrt(product(change, change));
+  if (far <= 0.02f * weights) return 1;
+  return 1 - std::clamp((product(ahead, change) / far - near * weights) / far, 0.0f, 1.0f);
+}
+
 }  // namespace
 
 AllGuides guidesOf(const EngineJob& job, double until, StopToken stop) {
@@ -186,16 +211,16 @@ float likeness(const Plan& plan, View<Rgb> picture) {
 Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
                           View<Rgb> painted, double change, View<float> where) {
   const auto whole = static_cast<float>(std::min(1.0, 2 * change));
+  const float lacking = stillToChange(start, shown, wanted, where);
   Image<Rgb> out(start.size());
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < out.width(); ++x) {
         const float gain = where.empty() ? whole : whole * where(x, y);
-        const OkLab a = shown.colour(x, y), b = wanted.colour(x, y);
-        const OkLab by{b.l - a.l, b.a - a.a, b.b - a.b};
-        const float much = std::sqrt(by.l * by.l + by.a * by.a + by.b * by.b);
+        const OkLab by = wanted.colour(x, y) - shown.colour(x, y);
+        const float much = std::sqrt(product(by, by));
         // What no eye would see stays as it was, to the last digit.
-        const float share = gain * smoothStep(0.02f, 0.05f, much);
+        const float share = gain * lacking * smoothStep(0.02f, 0.05f, much);
         const float other = otherPart.empty() ? 0.0f : gain * otherPart(x, y);
         if (share <= 0 && other <= 0) {
           out(x, y) = start(x, y);
