@@ -9,6 +9,7 @@
 
 #include "core/image/png.h"
 #include "core/kind_list.h"
+#include "core/measure/proof_seen.h"
 
 namespace hscaffold {
 

@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "core/guides/kind.h"
-#include "core/measure/proof_seen.h"
 
 namespace hscaffold {
 

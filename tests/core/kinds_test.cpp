@@ -9,6 +9,7 @@
 #include "core/guides/json_fields.h"
 #include "core/image/colour.h"
 #include "core/kinds.h"
+#include "core/measure/proof_seen.h"
 #include "core/pose/figure.h"
 #include "core/pose/library.h"
 #include "core/retouch/painter.h"

@@ -6,6 +6,7 @@
 #include "app/tasks/task_runner.h"
 #include "app/theme/theme.h"
 #include "core/kinds.h"
+#include "core/measure/proof_seen.h"
 #include "core/study/study_file.h"
 
 namespace hscaffold::app {

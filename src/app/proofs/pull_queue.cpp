@@ -283,7 +283,7 @@ void PullQueue::start(Pull& pull) {
               preview = toQImage(progress.preview());
               sincePreview.start();
             }
-            tasks->tell(self, stop, [self, id, step = progress.step, preview] {
+            tasks->tell(stop, [self, id, step = progress.step, preview] {
               Pull* of = self->held(id);
               if (of == nullptr) return;
               of->step = step;

@@ -107,9 +107,10 @@ void TaskRunner::finish(const std::string& key, std::uint64_t number, const std:
   if (!tasks_.contains(key)) emit ended(QString::fromStdString(key));
 }
 
-void TaskRunner::tell(QObject* context, const StopToken& stop, std::function<void()> call) {
-  post([stop, context = QPointer<QObject>(context), call = std::move(call)] {
-    if (context && !stop.stop_requested()) call();
+void TaskRunner::tell(const StopToken& stop, std::function<void()> call) {
+  // Whoever it works for may be going just now: only this thread asks that, and then stops the job.
+  post([stop, call = std::move(call)] {
+    if (!stop.stop_requested()) call();
   });
 }
 

@@ -45,9 +45,9 @@ class TaskRunner : public QObject {
       }
     });
   }
-  /// From inside a job: `call` on the interface thread, if the job still matters then.
+  /// From inside a job: `call` on the interface thread, if the job still matters then and whom it works for is there.
   /// @param stop  the job's own.
-  void tell(QObject* context, const StopToken& stop, std::function<void()> call);
+  void tell(const StopToken& stop, std::function<void()> call);
 
   /// Stops what runs under the key and drops what waits.
   void stop(const std::string& key);

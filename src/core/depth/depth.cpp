@@ -4,6 +4,7 @@
 #include <cmath>
 #include <string_view>
 
+#include "core/depth/solve.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
 

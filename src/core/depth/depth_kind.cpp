@@ -5,6 +5,7 @@
 
 #include "core/depth/depth.h"
 #include "core/depth/depth_hold.h"
+#include "core/depth/solve.h"
 #include "core/guides/kind.h"
 #include "core/image/widen.h"
 #include "core/retouch/layer.h"

@@ -7,6 +7,7 @@
 #include <limits>
 #include <nlohmann/json.hpp>
 
+#include "core/depth/cues/cue.h"
 #include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/image/atomic_file.h"

@@ -6,11 +6,14 @@
 #include <optional>
 #include <string>
 
-#include "core/depth/cues/cue.h"
 #include "core/frame/placement.h"
 #include "core/guides/work.h"
+#include "core/image/image.h"
 
 namespace hscaffold::depth {
+
+struct Cue;
+struct Seen;
 
 inline constexpr const char* estimateSlot = "estimate";
 

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <map>
 
+#include "core/depth/solve.h"
+
 namespace hscaffold::depth {
 namespace {
 

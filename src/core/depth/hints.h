@@ -5,11 +5,14 @@
 #include <string>
 #include <vector>
 
-#include "core/depth/solve.h"
 #include "core/frame/placement.h"
 #include "core/guides/work.h"
+#include "core/image/image.h"
 
 namespace hscaffold::depth {
+
+struct Constraints;
+struct Seen;
 
 inline constexpr const char* hintsSlot = "hints";
 

@@ -10,6 +10,7 @@
 #include "app/workbench/pose/pose_work.h"
 #include "core/pose/coco.h"
 #include "core/pose/fit.h"
+#include "core/pose/library.h"
 #include "core/study/study.h"
 
 namespace hscaffold::app {

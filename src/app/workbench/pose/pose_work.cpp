@@ -10,6 +10,7 @@
 #include "core/kinds.h"
 #include "core/pose/finder.h"
 #include "core/pose/fit.h"
+#include "core/pose/library.h"
 #include "core/pose/pose_words.h"
 
 namespace hscaffold::app {

@@ -9,7 +9,6 @@
 #include <set>
 
 #include "core/guides/kind.h"
-#include "core/pose/library.h"
 #include "core/pose/pose_map.h"
 #include "core/pose/posing.h"
 

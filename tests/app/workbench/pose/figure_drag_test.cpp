@@ -2,6 +2,7 @@
 
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
+#include "core/pose/library.h"
 #include "core/pose/posing.h"
 #include "test_program.h"
 

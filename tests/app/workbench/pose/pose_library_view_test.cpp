@@ -10,6 +10,7 @@
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_window.h"
+#include "core/pose/library.h"
 #include "core/pose/pose_words.h"
 #include "core/pose/posing.h"
 #include "test_program.h"

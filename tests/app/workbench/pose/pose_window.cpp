@@ -7,6 +7,7 @@
 #include "app/document/study_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/pose/coco.h"
+#include "core/pose/library.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;

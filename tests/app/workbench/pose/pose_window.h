@@ -2,7 +2,6 @@
 #pragma once
 
 #include "app/window_fixture.h"
-#include "core/pose/library.h"
 
 namespace fixtures {
 
