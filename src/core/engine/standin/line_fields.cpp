@@ -321,8 +321,9 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   decided.shade = formShade(obeyed, ways, place, nature.stray <= 0);
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
+  // The looser, the bolder: what is obeyed is a line, not the trace of one.
   for (int y = 0; y < size.height; ++y)
-    for (float& v : decided.lines.line(y)) v = nature.outline * std::min(1.0f, 1.35f * v) * lineBurn;
+    for (float& v : decided.lines.line(y)) v = nature.outline * std::min(1.0f, (1.35f + slack) * v) * lineBurn;
   out.decided = std::move(decided);
   return out;
 }

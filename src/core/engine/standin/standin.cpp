@@ -192,8 +192,13 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   AllGuides guides = guidesOf(job, 0, stop);
   const bool sameSubject = subjectColourOf(after) == subjectColourOf(before);
   Work shown = begun(job, before, guides, lately);
-  const bool foreign =
-      likeness(planFrom(shown.picture.fields, shown.picture, shown.palette, small), smallStart.view()) < alike;
+  const auto planned = [&](const Palette& palette) {
+    return planFrom(shown.picture.fields, shown.picture, palette, small);
+  };
+  const Plan asShown = planned(shown.palette);
+  const float lacking =
+      stillToChange(smallStart.view(), asShown, planned(paletteFrom(after, shown.seed)), smallWhere.view());
+  const bool foreign = likeness(asShown, smallStart.view()) < alike;
   if (foreign) {
     guides = guidesOf(job, layoutKept(brief.start), stop);
     shown = begun(job, std::move(before), guides, lately);
@@ -214,7 +219,7 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
     if (step + 1 < brief.steps)
       progress.preview = [&] {
         return toSrgb8(changedBetween(smallStart.view(), planOf(shown, small), planOf(wanted, small), {}, {},
-                                      brief.start.change, smallWhere.view()));
+                                      brief.start.change, smallWhere.view(), lacking));
       };
     sink(std::move(progress));
   }
@@ -223,7 +228,7 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   const auto other = otherPart(shown, wanted, frame);
   throwIfStopped(stop);
   const auto fresh = other.empty() ? Image<Rgb>() : painted(b, wanted.wishes, mixed(wanted.seed, 31), stop);
-  return changedBetween(job.start.view(), a, b, other.view(), fresh.view(), brief.start.change, where.view());
+  return changedBetween(job.start.view(), a, b, other.view(), fresh.view(), brief.start.change, where.view(), lacking);
 }
 
 double modelMilliseconds(const Recipe& recipe) {

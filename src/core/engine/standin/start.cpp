@@ -41,27 +41,6 @@ OkLab operator-(OkLab a, OkLab b) { return {a.l - b.l, a.a - b.a, a.b - b.b}; }
 
 float product(OkLab a, OkLab b) { return a.l * b.l + a.a * b.a + a.b * b.b; }
 
-/// How much of a change a picture still lacks, [0, 1]: one that was dark already when it is called bright is not
-/// darkened twice. Told by the means of where the change acts.
-float stillToChange(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> where) {
-  constexpr float near = 0.05f;  ///< what a medium makes of a plan differs from it by so much
-  constexpr int step = 3;
-  OkLab change{}, ahead{};
-  float weights = 0;
-  for (int y = step / 2; y < start.height(); y += step)
-    for (int x = step / 2; x < start.width(); x += step) {
-      const OkLab a = shown.colour(x, y), by = wanted.colour(x, y) - a;
-      const float weight = std::sqrt(product(by, by)) * (where.empty() ? 1 : where(x, y));
-      const OkLab off = linearToOkLab(start(x, y)) - a;
-      change = {change.l + weight * by.l, change.a + weight * by.a, change.b + weight * by.b};
-      ahead = {ahead.l + weight * off.l, ahead.a + weight * off.a, ahead.b + weight * off.b};
-      weights += weight;
-    }
-  const float far = std::sqrt(product(change, change));
-  if (far <= 0.02f * weights) return 1;
-  return 1 - std::clamp((product(ahead, change) / far - near * weights) / far, 0.0f, 1.0f);
-}
-
 }  // namespace
 
 AllGuides guidesOf(const EngineJob& job, double until, StopToken stop) {
@@ -208,10 +187,28 @@ float likeness(const Plan& plan, View<Rgb> picture) {
   return va > 0 && vb > 0 ? static_cast<float>((sab - sa * sb / n) / std::sqrt(va * vb)) : 0;
 }
 
+float stillToChange(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> where) {
+  constexpr float near = 0.05f;  ///< what a medium makes of a plan differs from it by so much
+  constexpr int step = 3;
+  OkLab change{}, ahead{};
+  float weights = 0;
+  for (int y = step / 2; y < start.height(); y += step)
+    for (int x = step / 2; x < start.width(); x += step) {
+      const OkLab a = shown.colour(x, y), by = wanted.colour(x, y) - a;
+      const float weight = std::sqrt(product(by, by)) * (where.empty() ? 1 : where(x, y));
+      const OkLab off = linearToOkLab(start(x, y)) - a;
+      change = {change.l + weight * by.l, change.a + weight * by.a, change.b + weight * by.b};
+      ahead = {ahead.l + weight * off.l, ahead.a + weight * off.a, ahead.b + weight * off.b};
+      weights += weight;
+    }
+  const float far = std::sqrt(product(change, change));
+  if (far <= 0.02f * weights) return 1;
+  return 1 - std::clamp((product(ahead, change) / far - near * weights) / far, 0.0f, 1.0f);
+}
+
 Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
-                          View<Rgb> painted, double change, View<float> where) {
+                          View<Rgb> painted, double change, View<float> where, float lacking) {
   const auto whole = static_cast<float>(std::min(1.0, 2 * change));
-  const float lacking = stillToChange(start, shown, wanted, where);
   Image<Rgb> out(start.size());
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)

@@ -45,11 +45,17 @@ class StartBands {
 /// How well a plan's light and dark lie as a picture's do, coarsely: correlation, [-1, 1]. Both of one small size.
 float likeness(const Plan& plan, View<Rgb> picture);
 
+/// How much of a change a picture still lacks, [0, 1]: one that is dark already when it is called bright is not darkened
+/// twice. Told by the means of where the change acts. All of one small size.
+/// @param where  see changedBetween
+float stillToChange(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> where);
+
 /// A picture that only differs from the start picture where two plans differ: colours move by what the plans' do, and
 /// where something else is than was, it is the painted one.
-/// @param change  half of it is the whole difference, [0, 1]
-/// @param where   how much of the change each place takes, [0, 1]; empty: all of it everywhere
+/// @param change   half of it is the whole difference, [0, 1]
+/// @param where    how much of the change each place takes, [0, 1]; empty: all of it everywhere
+/// @param lacking  see stillToChange
 Image<Rgb> changedBetween(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> otherPart,
-                          View<Rgb> painted, double change, View<float> where);
+                          View<Rgb> painted, double change, View<float> where, float lacking);
 
 }  // namespace hscaffold::standin
