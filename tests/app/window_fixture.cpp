@@ -26,13 +26,6 @@ using namespace hscaffold::app;
 
 namespace fixtures {
 
-/// Sanitizers make everything ten times slower.
-#ifdef HSCAFFOLD_SANITIZED
-constexpr int patience = 10;
-#else
-constexpr int patience = 1;
-#endif
-
 bool settle(hscaffold::app::Desk& desk, int milliseconds) {
   int quiet = 0;
   return QTest::qWaitFor(

@@ -20,6 +20,13 @@ struct sqlite3;
 
 namespace fixtures {
 
+/// What waiting is multiplied by: sanitizers make everything ten times slower.
+#ifdef HSCAFFOLD_SANITIZED
+inline constexpr int patience = 10;
+#else
+inline constexpr int patience = 1;
+#endif
+
 /// Waits until nothing is being computed and everything computed has arrived.
 bool settle(hscaffold::app::Desk& desk, int milliseconds = 120'000);
 

@@ -1,5 +1,5 @@
-// Pulls and what becomes of them: the order, pausing and dropping, sheets that end or are left, proofs that cannot be
-// written, and the lists that show them.
+// Pulls and what becomes of them: the order, pausing and dropping, sheets that end or are left, what cannot be pulled,
+// and the lists that show it.
 #include <QSignalSpy>
 #include <algorithm>
 
@@ -220,23 +220,30 @@ void PullQueueTest::estimatesFollowWhatIsAsked() {
 }
 
 void PullQueueTest::theListOfProofsIsNewestFirst() {
-  ProofModel model(desk_->document, shelf());
-  QCOMPARE(model.rowCount(), 0);
+  auto list = std::make_unique<ProofModel>(desk_->document, shelf());
+  QCOMPARE(list->rowCount(), 0);
   for (int i = 0; i < 3; ++i) {
     queue().pull();
     settle();
   }
-  QCOMPARE(model.rowCount(), 3);
+  QCOMPARE(list->rowCount(), 3);
   for (int row = 1; row < 3; ++row)
-    QVERIFY(model.index(row - 1).data(ProofModel::numberRole).toLongLong() >
-            model.index(row).data(ProofModel::numberRole).toLongLong());
-  QCOMPARE(model.indexOf(model.index(2).data(ProofModel::numberRole).toLongLong()).row(), 2);
-  QVERIFY(!model.indexOf(999).isValid());
-  // Small pictures are brought behind the scenes and then told.
-  const QSignalSpy told(&model, &QAbstractItemModel::dataChanged);
-  QVERIFY(QTest::qWaitFor([&] { return !model.index(0).data(Qt::DecorationRole).value<QImage>().isNull(); }, 60'000));
+    QVERIFY(list->index(row - 1).data(ProofModel::numberRole).toLongLong() >
+            list->index(row).data(ProofModel::numberRole).toLongLong());
+  QCOMPARE(list->indexOf(list->index(2).data(ProofModel::numberRole).toLongLong()).row(), 2);
+  QVERIFY(!list->indexOf(999).isValid());
+  // In a study that was opened, small pictures are brought behind the scenes and then told.
+  const auto path = fixtures::in(*folder_, "list.scaffold");
+  desk_->document.saveAs(path);
+  list.reset();
+  desk_ = std::make_unique<Desk>();
+  desk_->document.open(path);
+  list = std::make_unique<ProofModel>(desk_->document, shelf());
+  const QSignalSpy told(list.get(), &QAbstractItemModel::dataChanged);
+  QVERIFY(QTest::qWaitFor([&] { return !list->index(0).data(Qt::DecorationRole).value<QImage>().isNull(); }, 60'000));
   settle();
-  const auto picture = model.index(0).data(Qt::DecorationRole).value<QImage>();
+  QVERIFY(!told.empty());
+  const auto picture = list->index(0).data(Qt::DecorationRole).value<QImage>();
   QVERIFY(std::abs(static_cast<double>(picture.width()) / picture.height() - 1.5) < 0.05);
 }
 
