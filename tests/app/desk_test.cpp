@@ -134,7 +134,7 @@ void DeskTest::pullingKeepsAProofWithItsRecipe() {
   desk_->proofs.write(proof.number, fixtures::in(*folder_, "out.png"));
   const auto recipe = recipeFromTexts(readPngTexts(readWholeFile(fixtures::in(*folder_, "out.png"))));
   QVERIFY(recipe == proof.recipe);
-  QCOMPARE(recipe.engine, std::string("stand-in 11"));
+  QCOMPARE(recipe.engine, std::string("stand-in 12"));
 }
 
 void DeskTest::sameSeedDifferentRange() {

@@ -87,9 +87,9 @@ void SvgTest::pathCommandsAreUnderstood() {
   // An arc without spaces between its flags: half a circle.
   const auto arc = runsOfPath("M0 0a5 5 0 0110 0", 100);
   QCOMPARE(arc.size(), std::size_t{1});
-  Stroke half{arc[0].points, std::vector<double>((arc[0].points.size() - 1) / 3 + 1, 1.0), false};
-  QVERIFY(std::abs(lengthOf(half) - 3.14159 * 5) < 0.1);
-  for (const auto& place : flattened(half, 0.01)) QVERIFY(std::abs(distanceBetween(place.at, {5, 0}) - 5) < 0.02);
+  Stroke bow{arc[0].points, std::vector<double>((arc[0].points.size() - 1) / 3 + 1, 1.0), false};
+  QVERIFY(std::abs(lengthOf(bow) - 3.14159 * 5) < 0.1);
+  for (const auto& place : flattened(bow, 0.01)) QVERIFY(std::abs(distanceBetween(place.at, {5, 0}) - 5) < 0.02);
   // A smooth curve goes on with the mirrored handle.
   const auto smooth = runsOfPath("M0 0C0 10 10 10 10 0S20-10 20 0", 100);
   QCOMPARE(smooth[0].points[4], (Point{10, -10}));

@@ -8,6 +8,8 @@
 
 namespace fixtures {
 
+inline constexpr Size layout{384, 256};  ///< of the stand-in for a frame of 3 to 2
+
 /// A frame of the map's size, and the map as a guide.
 inline EngineJob guidedJob(const std::string& kind, const Map& map, std::uint32_t seed, double weight,
                            const std::string& prompt, Range range = {}) {
@@ -45,6 +47,13 @@ inline void line(Map& map, double x0, double y0, double x1, double y1) {
                y = static_cast<int>(std::lround(y0 + t * (y1 - y0)));
     if (x >= 0 && y >= 0 && x < map.width() && y < map.height()) map(x, y) = 65535;
   }
+}
+
+inline void box(Map& map, double left, double top, double right, double bottom) {
+  line(map, left, top, right, top);
+  line(map, right, top, right, bottom);
+  line(map, right, bottom, left, bottom);
+  line(map, left, bottom, left, top);
 }
 
 }  // namespace fixtures

@@ -12,18 +12,11 @@
 
 using namespace hscaffold;
 using namespace hscaffold::standin;
+using fixtures::box;
+using fixtures::layout;
 using fixtures::line;
 
 namespace {
-
-constexpr Size layout{384, 256};
-
-void box(Map& map, double left, double top, double right, double bottom) {
-  line(map, left, top, right, top);
-  line(map, right, top, right, bottom);
-  line(map, right, bottom, left, bottom);
-  line(map, left, bottom, left, top);
-}
 
 void oval(Map& map, double x, double y, double across, double down) {
   constexpr int corners = 90;
@@ -135,7 +128,7 @@ void MassesTest::denseStrokesAreOneMass() {
     line(map, x, y, x + 5 * std::cos(turn), y + 5 * std::sin(turn));
   }
   line(map, 0, 230, 383, 230);
-  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout)), layout);
+  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout), map), layout);
   int inside = 0, outside = 0, disc = 0;
   for (int y = 0; y < layout.height; ++y)
     for (int x = 0; x < layout.width; ++x) {
@@ -157,7 +150,7 @@ void MassesTest::denseStrokesAreOneMass() {
 void MassesTest::levelStrokesAreNoTexture() {
   Map map(layout);
   for (int i = 0; i < 14; ++i) line(map, 40, 140 + 6 * i, 340, 142 + 6 * i + i % 3);
-  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout)), layout);
+  const auto dense = denseStrokes(chainsOf(shrunkLines(map, layout), map), layout);
   for (int y = 0; y < layout.height; ++y)
     for (int x = 0; x < layout.width; ++x) QVERIFY(dense(x, y) == 0);
 }

@@ -20,13 +20,12 @@
 using namespace hscaffold;
 using namespace hscaffold::standin;
 using fixtures::guidedJob;
+using fixtures::layout;
 using fixtures::line;
 using fixtures::made;
 using fixtures::mapOf;
 
 namespace {
-
-constexpr Size layoutSize{384, 256};
 
 void ring(Map& map, double x, double y, double radius) {
   for (int i = 0; i < 720; ++i) {
@@ -36,7 +35,7 @@ void ring(Map& map, double x, double y, double radius) {
 }
 
 const Composition& place() {
-  static const Composition one = compose(wishesFrom("a dune by the sea, gouache", "", 6.5), 11, layoutSize);
+  static const Composition one = compose(wishesFrom("a dune by the sea, gouache", "", 6.5), 11, layout);
   return one;
 }
 
@@ -143,7 +142,6 @@ class ObedienceTest : public QObject {
   void massesAreTakenWholeOrNot();
   void softThingsStandOutOfTheLand();
   void contradictionsBreakOff();
-  void subjectsFindRoomOrStayAway();
   void figuresStrayLessWithWeight();
   void smallFiguresAreLostFirst();
   void holdIsGradedWithoutGhosts();
@@ -167,10 +165,10 @@ void ObedienceTest::loadsAreFeltWhereStepsAre() {
 }
 
 void ObedienceTest::chainsComeInTheOrderOfWhatTheySay() {
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 100, 120, 60);
   for (int i = 0; i < 40; ++i) line(map, 240 + 3 * i, 60 + (i * 7) % 30, 242 + 3 * i, 74 + (i * 11) % 30);  // grass
-  const auto chains = chainsOf(shrunkLines(map, layoutSize));
+  const auto chains = chainsOf(shrunkLines(map, layout), map);
   QVERIFY(chains.size() > 10);
   QVERIFY(chains[0].closed && chains[0].extent > 110 && chains[0].isolation > 0.5 && chains[0].smoothness > 0.9);
   double before = 0;
@@ -182,22 +180,22 @@ void ObedienceTest::chainsComeInTheOrderOfWhatTheySay() {
 }
 
 void ObedienceTest::strokesGoOnThroughCrossingsAndGaps() {
-  Map map(layoutSize);
+  Map map(layout);
   line(map, 20, 100, 360, 140);
   line(map, 180, 20, 200, 230);
   for (int x = 60; x < 66; ++x)
     for (int y = 100; y < 112; ++y) map(x, y) = 0;  // a gap
-  const auto chains = chainsOf(shrunkLines(map, layoutSize));
+  const auto chains = chainsOf(shrunkLines(map, layout), map);
   QVERIFY2(chains.size() >= 2, qPrintable(QString::number(chains.size())));
   std::vector<double> lengths;
   for (const Chain& chain : chains) lengths.push_back(chain.length);
   std::sort(lengths.rbegin(), lengths.rend());
   QVERIFY2(lengths[0] > 320 && lengths[1] > 190, qPrintable(QString("%1 %2").arg(lengths[0]).arg(lengths[1])));
-  QVERIFY(chainsOf(shrunkLines(Map(layoutSize), layoutSize)).empty());
+  QVERIFY(chainsOf(shrunkLines(Map(layout), layout), Map(layout)).empty());
 }
 
 void ObedienceTest::whatIsNotObeyedIsNotThere() {
-  Map map(layoutSize);
+  Map map(layout);
   // Rings of falling size, each alone.
   const std::vector<std::array<int, 3>> rings = {{90, 100, 70},  {230, 80, 40},  {320, 90, 26},
                                                  {230, 190, 18}, {320, 200, 12}, {60, 220, 8}};
@@ -223,7 +221,7 @@ void ObedienceTest::whatIsNotObeyedIsNotThere() {
 
 void ObedienceTest::aDrawingInOnePieceIsNotHalfThere() {
   // A wheel with a hub and spokes, all in one piece, is much of the map; what else there is stands apart.
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 120, 120, 90);
   ring(map, 120, 120, 25);
   for (int spoke = 0; spoke < 10; ++spoke) {
@@ -236,14 +234,14 @@ void ObedienceTest::aDrawingInOnePieceIsNotHalfThere() {
   bool without = false, with = false;
   for (const double weight : {0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9}) {
     const double share = drawnIn(linesAt(map, weight), wheel) / whole;
-    QVERIFY2(share < 0.02 || share > 0.55, qPrintable(QString("weight %1: %2").arg(weight).arg(share)));
+    QVERIFY2(share < 0.02 || share > 0.65, qPrintable(QString("weight %1: %2").arg(weight).arg(share)));
     (share < 0.02 ? without : with) = true;
   }
   QVERIFY(without && with);
 }
 
 void ObedienceTest::earlyEndsLoseSmallThingsAndLateEntriesKeepThem() {
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 110, 120, 80);
   for (int i = 0; i < 12; ++i) ring(map, 230 + 40 * (i % 4), 60 + 50 * (i / 4), 7);
   const QRect large(20, 30, 180, 180), small(215, 45, 150, 140);
@@ -260,7 +258,7 @@ void ObedienceTest::earlyEndsLoseSmallThingsAndLateEntriesKeepThem() {
 }
 
 void ObedienceTest::textureGoesFirst() {
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 100, 130, 75);
   for (int i = 0; i < 26; ++i) line(map, 230 + 5 * i, 40, 215 + 5 * i, 200);  // hatching
   const QRect hatched(220, 40, 140, 160), outline(20, 50, 160, 160);
@@ -274,22 +272,22 @@ void ObedienceTest::textureGoesFirst() {
 }
 
 void ObedienceTest::guidanceBendsWhatIsWeaklyHeld() {
-  Map map(layoutSize);
+  Map map(layout);
   for (int i = 0; i < 30; ++i) ring(map, 30 + 36 * (i % 10), 40 + 80 * (i / 10), 4 + i % 12);
-  const QRect all(0, 0, layoutSize.width, layoutSize.height);
+  const QRect all(0, 0, layout.width, layout.height);
   const double loose = drawnIn(linesAt(map, 0.6, {}, 18), all), plain = drawnIn(linesAt(map, 0.6), all),
                bound = drawnIn(linesAt(map, 0.6, {}, 1), all);
   QVERIFY2(loose < plain && plain < bound, qPrintable(QString("%1 %2 %3").arg(loose).arg(plain).arg(bound)));
 }
 
 void ObedienceTest::fullWeightIsExactAndBeyondItBurns() {
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 200, 120, 70);
-  const auto lines = shrunkLines(map, layoutSize);
+  const auto lines = shrunkLines(map, layout);
   const auto plain = linesAt(map, 1), burnt = linesAt(map, 1.8);
   double off = 0, more = 0, all = 0;
-  for (int y = 0; y < layoutSize.height; ++y)
-    for (int x = 0; x < layoutSize.width; ++x) {
+  for (int y = 0; y < layout.height; ++y)
+    for (int x = 0; x < layout.width; ++x) {
       if (lines(x, y) > 0.5f && plain.decided->lines(x, y) < 0.2f) ++off;
       all += static_cast<double>(plain.decided->lines(x, y));
       more += static_cast<double>(burnt.decided->lines(x, y));
@@ -299,7 +297,7 @@ void ObedienceTest::fullWeightIsExactAndBeyondItBurns() {
 }
 
 void ObedienceTest::massesAreTakenWholeOrNot() {
-  Map map(layoutSize);
+  Map map(layout);
   ring(map, 120, 120, 60);
   ring(map, 290, 120, 45);
   for (const double weight : {0.2, 0.45, 0.7, 1.0}) {
@@ -326,7 +324,7 @@ void ObedienceTest::massesAreTakenWholeOrNot() {
 
 void ObedienceTest::softThingsStandOutOfTheLand() {
   // A panel whose border is no leap but a slope, on a plain under a sky, as a first guess of depth has them.
-  Image<float> near(layoutSize);
+  Image<float> near(layout);
   for (int y = 0; y < near.height(); ++y)
     for (int x = 0; x < near.width(); ++x) {
       const float plain = std::max(0.0f, static_cast<float>(y - 100) / 156);
@@ -335,7 +333,7 @@ void ObedienceTest::softThingsStandOutOfTheLand() {
   near = gaussianBlur(near.view(), 4);
   const auto told = [&](bool panel) {
     GuideInput input;
-    input.map = Map(layoutSize);
+    input.map = Map(layout);
     for (int y = 0; y < near.height(); ++y)
       for (int x = 0; x < near.width(); ++x)
         input.map(x, y) = static_cast<std::uint16_t>(65535 * (panel ? near(x, y) : near(0, y)));
@@ -357,7 +355,7 @@ void ObedienceTest::softThingsStandOutOfTheLand() {
 }
 
 void ObedienceTest::contradictionsBreakOff() {
-  Map strong(layoutSize), weak(layoutSize);
+  Map strong(layout), weak(layout);
   line(strong, 20, 120, 360, 120);
   line(weak, 20, 125, 200, 125);  // beside it
   line(weak, 200, 40, 360, 40);   // on its own
@@ -376,30 +374,6 @@ void ObedienceTest::contradictionsBreakOff() {
            qPrintable(QString("%1 %2 %3").arg(beside).arg(first).arg(alone)));
 }
 
-void ObedienceTest::subjectsFindRoomOrStayAway() {
-  const auto lighthouse = compose(wishesFrom("a lighthouse, gouache", "", 6.5), 3, layoutSize);
-  const auto subjectIn = [](const Composition& c) {
-    double sum = 0;
-    for (int y = 0; y < layoutSize.height; ++y)
-      for (int x = 0; x < layoutSize.width; ++x) sum += static_cast<double>(c.fields.part(4)(x, y));
-    return sum;
-  };
-  const auto free = withSubject(lighthouse, lighthouse.subject);
-  QVERIFY(subjectIn(free) > 300);
-  // Everything is taken: no place is left for it.
-  Wanted all;
-  all.decided.emplace();
-  all.decided->fields = Fields::ofSize(layoutSize);
-  all.decided->where = Image<float>(layoutSize.width, layoutSize.height, 1.0f);
-  all.decided->lines = Image<float>(layoutSize);
-  QVERIFY(subjectIn(assembled(lighthouse, std::span(&all, 1), std::vector<LoadCurve>{loads(1)})) < 1);
-  // What is taken is elsewhere: it stands where it would.
-  all.decided->where = Image<float>(layoutSize);
-  all.decided->where(2, 2) = 1;
-  const auto beside = assembled(lighthouse, std::span(&all, 1), std::vector<LoadCurve>{loads(1)});
-  QVERIFY(std::abs(subjectIn(beside) - subjectIn(free)) < 0.4 * subjectIn(free));
-}
-
 void ObedienceTest::figuresStrayLessWithWeight() {
   pose::Figures figures;
   figures.frame = {768, 512};
@@ -409,13 +383,13 @@ void ObedienceTest::figuresStrayLessWithWeight() {
         pose::figureFrom(pose::skeletonOf(standing.skeleton), standing.pose, {{x, 280}, 330, {}})));
   const auto bodyAt = [&](double weight) {
     auto wanted = wantedByPose(place(), figures, loads(weight), 8);
-    return wanted.decided ? wanted.decided->where.clone() : Image<float>(layoutSize);
+    return wanted.decided ? wanted.decided->where.clone() : Image<float>(layout);
   };
   const auto exact = bodyAt(1);
   const auto overlap = [&](const Image<float>& other) {
     double both = 0, any = 0;
-    for (int y = 0; y < layoutSize.height; ++y)
-      for (int x = 0; x < layoutSize.width; ++x) {
+    for (int y = 0; y < layout.height; ++y)
+      for (int x = 0; x < layout.width; ++x) {
         both += static_cast<double>(std::min(exact(x, y), other(x, y)));
         any += static_cast<double>(std::max(exact(x, y), other(x, y)));
       }
@@ -439,7 +413,7 @@ void ObedienceTest::smallFiguresAreLostFirst() {
   QVERIFY(early.decided && early.bodies);
   const auto bodyIn = [&](int left, int right) {
     double sum = 0;
-    for (int y = 0; y < layoutSize.height; ++y)
+    for (int y = 0; y < layout.height; ++y)
       for (int x = left; x < right; ++x) sum += static_cast<double>(early.decided->where(x, y));
     return sum;
   };

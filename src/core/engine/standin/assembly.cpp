@@ -57,9 +57,8 @@ bool standsClear(const Standing& plan, View<std::uint8_t> taken) {
   return covered <= 0.04f * all;
 }
 
-/// It at the nearest place where it stands clear of what guides have taken; nothing if there is none.
-std::optional<Standing> placed(const Standing& plan, View<std::uint8_t> taken, double load) {
-  if (standsClear(plan, taken)) return plan;
+/// It at the nearest place where it stands clear; nothing if there is none.
+std::optional<Standing> clearPlace(const Standing& plan, View<std::uint8_t> taken, double load) {
   const Size size = taken.size();
   const auto height = static_cast<double>(size.height);
   const auto room = distanceToSet(taken);
@@ -82,6 +81,15 @@ std::optional<Standing> placed(const Standing& plan, View<std::uint8_t> taken, d
         if (standsClear(moved, taken)) return moved;
       }
   return {};
+}
+
+/// It where it is, if nothing there is taken by guides. If it has to move, it moves where it could stay at any weight;
+/// if there is no such place, then where it can stay now; else it is nowhere.
+/// @param wanted  what guides have taken or would take at a stronger load
+std::optional<Standing> placed(const Standing& plan, View<std::uint8_t> taken, View<std::uint8_t> wanted, double load) {
+  if (standsClear(plan, taken)) return plan;
+  const auto lasting = clearPlace(plan, wanted, load);
+  return lasting ? lasting : clearPlace(plan, taken, load);
 }
 
 /// Whether a guide has taken something that hangs in the sky by itself.
@@ -137,6 +145,12 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   Image<std::uint8_t> taken(size);
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) taken(x, y) = settled(x, y) > 0.5f || lines(x, y) > 0.4f ? 255 : 0;
+  Image<std::uint8_t> asked = taken.clone();
+  for (const Share& part : parts)
+    if (!part.of->undrawn.empty())
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x)
+          if (part.of->undrawn(x, y) > 0.5f) asked(x, y) = 255;
   SubjectPlan subject = place.subject;
   const bool bodies = std::any_of(parts.begin(), parts.end(), [](const Share& p) { return p.bodies; });
   const auto lives = [](SubjectKind kind) {
@@ -156,7 +170,7 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   // Guides that enter late find the subject where it stands: it stays, and their lines pass it by.
   const bool stays = early < 0.15;
   if (!stays && subject.kind != SubjectKind::none) {
-    if (const auto found = placed(subject, taken, load)) {
+    if (const auto found = placed(subject, taken, asked, load)) {
       // What stands about it goes with it.
       for (Standing& c : subject.others)
         if (!isInTheSky(c.kind)) {

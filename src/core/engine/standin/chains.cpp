@@ -6,9 +6,8 @@
 #include <numeric>
 #include <optional>
 
-#include "core/engine/standin/groups.h"
+#include "core/engine/standin/chain_pieces.h"
 #include "core/engine/standin/obedience.h"
-#include "core/image/components.h"
 #include "core/image/filter.h"
 #include "core/lines/thinning.h"
 #include "core/lines/trace.h"
@@ -193,57 +192,6 @@ void dampParallels(std::vector<Chain>& chains, Size size) {
   }
 }
 
-/// What hangs together in the map is decided together: each chain says as much as its piece does in the mean. A piece
-/// that is much of the map comes with most of it at once, and then stroke by stroke.
-/// @param chains  most salient first
-/// @return for each chain the part it is decided with, or -1
-std::vector<std::int32_t> shareInPieces(std::vector<Chain>& chains, View<std::uint8_t> mask) {
-  constexpr double wholeUpTo = 0.35;  ///< of all length
-  constexpr double most = 0.53;       ///< of the length of a large piece
-  const auto pieces = componentsOf(mask, Connected::eight);
-  // Pieces that a chain runs through are one.
-  Groups groups(pieces.all.size());
-  const auto labelAt = [&](Point p) {
-    return pieces.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
-  };
-  const auto pieceOf = [&](const Chain& chain) {
-    for (const Point p : chain.path)
-      if (const std::int32_t label = labelAt(p); label >= 0)
-        return static_cast<std::int32_t>(groups.of(static_cast<std::size_t>(label)));
-    return std::int32_t{-1};
-  };
-  for (const Chain& chain : chains) {
-    const std::int32_t first = pieceOf(chain);
-    for (const Point p : chain.path)
-      if (const std::int32_t label = labelAt(p); label >= 0)
-        groups.join(static_cast<std::size_t>(first), static_cast<std::size_t>(label));
-  }
-  std::vector<std::int32_t> part;
-  std::vector<double> length(pieces.all.size(), 0);
-  double all = 0;
-  for (const Chain& chain : chains) {
-    part.push_back(pieceOf(chain));
-    all += chain.length;
-    if (part.back() >= 0) length[static_cast<std::size_t>(part.back())] += chain.length;
-  }
-  // Of what comes at once.
-  std::vector<double> sums(pieces.all.size(), 0), lengths(pieces.all.size(), 0);
-  for (std::size_t i = 0; i < chains.size(); ++i) {
-    if (part[i] < 0) continue;
-    const auto p = static_cast<std::size_t>(part[i]);
-    if (length[p] > wholeUpTo * all && lengths[p] >= most * length[p]) {
-      part[i] = -1;
-      continue;
-    }
-    sums[p] += chains[i].salience * chains[i].length;
-    lengths[p] += chains[i].length;
-  }
-  for (std::size_t i = 0; i < chains.size(); ++i)
-    if (part[i] >= 0)
-      chains[i].salience = sums[static_cast<std::size_t>(part[i])] / lengths[static_cast<std::size_t>(part[i])];
-  return part;
-}
-
 void sortBySalience(std::vector<Chain>& chains) {
   std::stable_sort(chains.begin(), chains.end(),
                    [](const Chain& a, const Chain& b) { return a.salience > b.salience; });
@@ -251,7 +199,7 @@ void sortBySalience(std::vector<Chain>& chains) {
 
 }  // namespace
 
-std::vector<Chain> chainsOf(View<float> lines) {
+std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
   const Size size = lines.size();
   Image<std::uint8_t> mask(size);
   for (int y = 0; y < size.height; ++y)
@@ -270,7 +218,7 @@ std::vector<Chain> chainsOf(View<float> lines) {
   sortBySalience(chains);
   dampParallels(chains, size);
   sortBySalience(chains);
-  const auto piece = shareInPieces(chains, mask);
+  const auto piece = shareInPieces(chains, mask, map);
   std::vector<std::size_t> order(chains.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {

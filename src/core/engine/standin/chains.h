@@ -23,7 +23,8 @@ struct Chain {
 
 /// Most salient first.
 /// @param lines  of the layout's size; above a half is line.
-std::vector<Chain> chainsOf(View<float> lines);
+/// @param map    the map that they are taken from, at its own size
+std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map);
 
 /// Sets the pixels of a chain that lie inside the picture.
 template <typename T>

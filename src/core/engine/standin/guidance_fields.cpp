@@ -50,6 +50,7 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   if (out.decided) {
     limit(out.decided->where);
     limit(out.decided->lines);
+    limit(out.decided->undrawn);
     limit(out.decided->shade);
   }
   limit(out.where);

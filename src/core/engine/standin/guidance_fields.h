@@ -14,9 +14,10 @@ namespace hscaffold::standin {
 /// What of a guide is taken, weighed and settled before the first step: it takes the place of what was there.
 struct Decided {
   Fields fields;
-  Image<float> where;  ///< [0, 1]; 0 where nothing of the guide is taken
-  Image<float> lines;  ///< outlines, on top of everything; may reach beyond what is taken
-  Image<float> shade;  ///< shadows thrown on what is beneath; empty: none
+  Image<float> where;    ///< [0, 1]; 0 where nothing of the guide is taken
+  Image<float> lines;    ///< outlines, on top of everything; may reach beyond what is taken
+  Image<float> undrawn;  ///< 1 on outlines that a stronger load would draw as well; empty: none
+  Image<float> shade;    ///< shadows thrown on what is beneath; empty: none
 };
 
 struct Wanted {

@@ -147,7 +147,7 @@ struct ReadLines {
 ReadLines readLines(View<std::uint16_t> map, Size size) {
   ReadLines out;
   out.lines = shrunkLines(map, size);
-  out.chains = chainsOf(out.lines);
+  out.chains = chainsOf(out.lines, map);
   out.cells = partitionBy(out.lines);
   out.dense = denseStrokes(out.chains, size);
   out.masses = massPartition(out.chains, out.dense);
@@ -310,6 +310,8 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
     for (auto& field : decided.fields.all) field = gaussianBlur(field.view(), nature.open * longer);
   std::vector<std::vector<Point>> ways;
   for (const auto& [chain, load] : obeyed.chains) ways.push_back(wayOf(*chain, std::min(load, held), drift));
+  if (!obeyed.others.empty()) decided.undrawn = Image<float>(size);
+  for (const auto& [chain, _] : obeyed.others) mark(decided.undrawn, *chain, 1.0f);
   const bool exact = obeyed.all && held >= 0.985 && nature.stray <= 0;
   decided.lines = gaussianBlur(
       exact ? lines.view() : drawnLines(lines, toObeyed, distanceToSet(maskOf(obeyed.others, size)), drift).view(),
