@@ -10,7 +10,6 @@
 namespace hscaffold::standin {
 namespace {
 
-constexpr double wholeUpTo = 0.35;       ///< of all length: what is longer is split
 constexpr double most = 0.73;            ///< of a piece that is split: comes at once
 constexpr double mostAndAPiece = 0.85;   ///< the same, where a smaller piece is not torn for it
 constexpr double wholeWhenSplit = 0.25;  ///< of a piece that is split: smaller pieces in it up to here are not torn
@@ -134,7 +133,7 @@ Labels shareInPieces(std::vector<Chain>& chains, View<std::uint8_t> mask, View<s
   std::int32_t next = part.empty() ? 0 : *std::max_element(part.begin(), part.end()) + 1;
   Labels finer;
   for (const Piece& piece : piecesBy(part, chains, everyone))
-    if (piece.length > wholeUpTo * all) {
+    if (piece.length > muchOfAMap * all) {
       if (finer.empty()) finer = piecesUnder(chains, map, mask.size());
       split(piece, chains, finer, part, next);
     }

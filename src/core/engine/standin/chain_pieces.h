@@ -7,6 +7,8 @@
 
 namespace hscaffold::standin {
 
+constexpr double muchOfAMap = 0.35;  ///< of all length; what is longer is not decided as one
+
 /// Gives each chain the mean salience of what it is decided with. A piece that is much of the map is not decided all at
 /// once: most of it is, and the rest by the smaller pieces that lie apart at the map's own size, or stroke by stroke.
 /// @param chains  most salient first

@@ -227,6 +227,7 @@ std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
   });
   double all = 0, before = 0;
   for (const Chain& chain : chains) all += chain.length;
+  all = std::max(all, 1.0);
   std::vector<Chain> sorted;
   for (std::size_t i = 0; i < order.size();) {
     // A piece has one rank: that of its middle.
@@ -234,12 +235,15 @@ std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
     double length = chains[order[i]].length;
     while (end < order.size() && piece[order[i]] >= 0 && piece[order[end]] == piece[order[i]])
       length += chains[order[end++]].length;
-    // Much of a map at once takes longer to settle.
-    const double late = 0.14 * length * std::min(1.0, length / std::max(0.4 * all, 1.0));
+    // Much of a map at once takes longer to settle, and what is most of it settles stroke by stroke.
+    const bool large = length > muchOfAMap * all;
+    const double late = 0.14 * length * std::min(1.0, length / (0.4 * all));
+    double through = before;
     for (; i < end; ++i) {
       Chain& chain = chains[order[i]];
-      chain.rank = (before + length / 2) / std::max(all, 1.0);
-      chain.settles = settlingTime(chain.rank + late / std::max(all, 1.0));
+      chain.rank = (before + length / 2) / all;
+      chain.settles = settlingTime(large ? (through + chain.length / 2) / all : chain.rank + late / all);
+      through += chain.length;
       sorted.push_back(std::move(chain));
     }
     before += length;
