@@ -178,9 +178,9 @@ void MainWindow::say(const QString& sentence, bool bad) {
 }
 
 void MainWindow::styleSentence() {
-  sentence_->setStyleSheet(
-      QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
-          .arg(theme().raised.name(), theme().text.name(), (sentenceIsBad_ ? theme().bad : theme().line).name()));
+  setOwnSheet(*sentence_, QString("background: %1; color: %2; border: 1px solid %3; border-radius: 3px;")
+                              .arg(theme().raised.name(), theme().text.name(),
+                                   (sentenceIsBad_ ? theme().bad : theme().line).name()));
 }
 
 QString MainWindow::shownSentence() const { return sentence_->isHidden() ? QString() : sentence_->text(); }

@@ -184,7 +184,7 @@ void TopStrip::refreshChecks() {
   const QColor colour = checks.empty()                             ? theme().good
                         : checks.front().severity == Severity::bad ? theme().bad
                                                                    : theme().doubt;
-  checks_->setStyleSheet(QString("QPushButton { color: %1; }").arg(colour.name()));
+  setOwnSheet(*checks_, QString("QPushButton { color: %1; }").arg(colour.name()));
 }
 
 void TopStrip::refresh() {

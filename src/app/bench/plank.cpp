@@ -210,8 +210,8 @@ void Plank::refreshCheck() {
   warningRow_->setVisible(check != nullptr);
   if (check == nullptr) return;
   warning_->setText(QString::fromUtf8("\xE2\x96\xB2 ") + QString::fromStdString(check->sentence));
-  warning_->setStyleSheet(
-      QString("color: %1").arg((check->severity == Severity::bad ? theme().bad : theme().doubt).name()));
+  setOwnSheet(*warning_,
+              QString("color: %1").arg((check->severity == Severity::bad ? theme().bad : theme().doubt).name()));
   fix_->setText(QString::fromStdString(check->fixName));
   fix_->setVisible(!check->fixName.empty());
 }

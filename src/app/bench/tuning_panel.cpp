@@ -167,7 +167,7 @@ void TuningPanel::showFindings() {
   const QString found = all.join("; ");
   const QString note = map != nullptr ? map->note : QString();
   found_->setText(note.isEmpty() ? found : found + (found.isEmpty() ? "" : ". ") + note);
-  found_->setStyleSheet(note.isEmpty() ? QString() : QString("color: %1").arg(theme().doubt.name()));
+  setOwnSheet(*found_, note.isEmpty() ? QString() : QString("color: %1").arg(theme().doubt.name()));
   found_->setVisible(!found_->text().isEmpty());
 }
 

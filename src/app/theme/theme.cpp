@@ -153,6 +153,10 @@ void applyTheme(ThemeName name) {
   emit themeSignals().changed();
 }
 
+void setOwnSheet(QWidget& widget, const QString& sheet) {
+  if (widget.styleSheet() != sheet) widget.setStyleSheet(sheet);
+}
+
 QColor kindColour(const std::string& kind) { return QColor(QRgb(0xff000000 | kindOf(kind).colour)); }
 
 }  // namespace hscaffold::app

@@ -28,6 +28,10 @@ ThemeName themeName();
 /// Sets palette, style sheet and fonts of the whole application; what is open is restyled in place.
 void applyTheme(ThemeName name);
 
+/// Gives a widget a sheet of its own. One that it has already costs nothing; a new one looks all its styles up anew and
+/// has its surroundings laid out.
+void setOwnSheet(QWidget& widget, const QString& sheet);
+
 /// Inter with tabular figures, or the desktop's sans where it is not installed.
 QFont textFont(double points = 10, int weight = QFont::Normal);
 /// A guide kind's colour.
