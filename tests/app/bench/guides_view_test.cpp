@@ -37,6 +37,7 @@ class GuidesViewTest : public SceneWindowTest {
   void shapesSetRanges();
   void switchTurnsOffAndChecksFollow();
   void checkIsFixedByItsButton();
+  void doubtedWeightsAreDraggedWithoutRestyling();
   void checksMayBeLeftBe();
   void planksReorderByKeys();
   void promptIsTypedAndUndone();
@@ -295,6 +296,34 @@ void GuidesViewTest::checkIsFixedByItsButton() {
   document().change("Frame", [](StudyState& s) { s.frame = {320, 480}; });
   click("fix swapped:r1", &panel);
   QCOMPARE(state().frame, (Size{480, 320}));
+}
+
+void GuidesViewTest::doubtedWeightsAreDraggedWithoutRestyling() {
+  add("tone");
+  add("edges");
+  document().change("Heavy", [](StudyState& s) {
+    for (Guide& guide : s.guides) guide.weight = 1.6;
+  });
+  settle();
+  struct Styled : QObject {
+    int times = 0;
+    bool eventFilter(QObject*, QEvent* event) override {
+      times += event->type() == QEvent::StyleChange ? 1 : 0;
+      return false;
+    }
+  } styled;
+  auto* weight = bench().left().plankOf(state().guides[0].id)->findChild<ScrubField*>("weight");
+  std::set<std::string> said;
+  qApp->installEventFilter(&styled);
+  for (int i = 1; i <= 6; ++i) {
+    weight->setValue(1.6 + 0.05 * i);
+    settle();
+    for (const Check& check : desk().checks.all()) said.insert(check.sentence);
+  }
+  qApp->removeEventFilter(&styled);
+  QCOMPARE(state().guides[0].weight, 1.9);
+  QVERIFY2(said.size() >= 6, "the doubt changes with each move");
+  QCOMPARE(styled.times, 0);
 }
 
 void GuidesViewTest::checksMayBeLeftBe() {
