@@ -13,6 +13,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/room.h"
 #include "app/workbench/kind_tools.h"
+#include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -144,7 +145,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(tools_, &ToolRow::libraryAsked, this, turnLibrary);
   connect(figures_, &FigureStrip::libraryAsked, this, [this] { showLibrary(true); });
   connect(figures_, &FigureStrip::checkAsked, this, [this] {
-    if (bench_.pose.selectNextDoubt()) source_->showFigure();
+    if (selectNextDoubt(bench_.pose)) source_->showFigure();
     source_->setFocus();
   });
   connect(figures_, &FigureStrip::nextAsked, this, [this] {
@@ -154,7 +155,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
     bench_.pose.select(figure);
     source_->showFigure();
   });
-  connect(brief_, &BriefPanel::poseWordsAsked, &bench_.pose, &PoseWork::addWords);
+  connect(brief_, &BriefPanel::poseWordsAsked, this, [this] { addPoseWords(bench_.pose, desk_.document); });
   connect(brief_, &BriefPanel::said, this, &BenchView::said);
   connect(brief_, &BriefPanel::pullUpAsked, this, [this] { pullBriefUp(!briefIsUp()); });
   connect(strip_, &ProofStrip::exportAsked, this, &BenchView::exportAsked);

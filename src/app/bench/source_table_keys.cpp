@@ -62,12 +62,12 @@ bool SourceTable::poseKey(QKeyEvent* event) {
       emit libraryAsked();
       return true;
     case Qt::Key_K:
-      if (pose.selectNextDoubt()) showFigure();
+      if (selectNextDoubt(pose)) showFigure();
       return true;
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      pose.confirm();
-      if (pose.selectNextDoubt()) showFigure();
+      confirmPoints(pose);
+      if (selectNextDoubt(pose)) showFigure();
       return true;
     case Qt::Key_X:
       if (const auto figure = pose.selected()) swapSides(pose, *figure);

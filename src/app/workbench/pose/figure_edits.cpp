@@ -6,11 +6,14 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "app/document/study_document.h"
 #include "app/points.h"
 #include "app/workbench/pose/pose_work.h"
 #include "core/pose/coco.h"
+#include "core/pose/finder.h"
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
+#include "core/pose/pose_words.h"
 #include "core/study/study.h"
 
 namespace hscaffold::app {
@@ -139,6 +142,66 @@ bool pasteFigures(PoseWork& work) {
     emit work.said(problem.what());
   }
   return true;
+}
+
+void nudgeSelected(PoseWork& work, QPointF by) {
+  if (!work.selected() || work.guide() == nullptr) return;
+  const auto& points = work.points();
+  work.change(
+      *work.selected(), "Nudge",
+      [&](const pose::Figure& f) {
+        if (points.empty()) return pose::moved(f, toPoint(by));
+        if (points.size() > 1) return pose::draggedTogether(f, points, toPoint(by));
+        return pose::dragged(f, *points.begin(), f.points[*points.begin()].at + toPoint(by));
+      },
+      "nudge figure " + work.guide()->id + std::to_string(*work.selected()));
+}
+
+void confirmPoints(PoseWork& work) {
+  if (!work.selected() || work.points().empty()) return;
+  work.change(*work.selected(), "Joint is right", [&work](pose::Figure figure) {
+    for (const std::size_t p : work.points()) figure.points[p].confidence = 1;
+    return figure;
+  });
+}
+
+bool selectNextDoubt(PoseWork& work) {
+  const auto* all = work.figures();
+  if (all == nullptr || all->figures.empty()) return false;
+  const std::size_t count = all->figures.size(), now = work.selected().value_or(0);
+  for (std::size_t step = 0; step <= count; ++step) {
+    const std::size_t f = (now + count - step % count) % count;
+    const auto doubts = pose::doubtfulPoints(*all->figures[f]);
+    std::size_t next = 0;
+    // In the figure in hand, the one after the one in hand.
+    if (step == 0 && work.points().size() == 1)
+      if (const auto at = std::find(doubts.begin(), doubts.end(), *work.points().begin()); at != doubts.end())
+        next = static_cast<std::size_t>(at - doubts.begin()) + 1;
+    if (next >= doubts.size()) {
+      if (step < count || doubts.empty()) continue;
+      next = 0;
+    }
+    work.select(f, {doubts[next]});
+    return true;
+  }
+  return false;
+}
+
+void addPoseWords(PoseWork& work, StudyDocument& document) {
+  const Guide* of = work.guide();
+  if (of == nullptr || work.figures() == nullptr) return;
+  const std::string words = pose::wordsFor(*work.figures());
+  if (words.empty()) {
+    emit work.said("There is no figure to put into words.");
+    return;
+  }
+  document.change("Add pose words", [&](StudyState& s) {
+    Guide& g = *s.guide(of->id);
+    auto prompt = pose::withPoseWords(s.brief.prompt, g.words, words);
+    if (!prompt) prompt = pose::withPoseWords(s.brief.prompt, {}, words);
+    s.brief.prompt = *prompt;
+    g.words = words;
+  });
 }
 
 }  // namespace hscaffold::app

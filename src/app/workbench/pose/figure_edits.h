@@ -1,4 +1,4 @@
-/// What can be done to one figure at once; each is one undoable step.
+/// What can be done to figures at once; each is one undoable step.
 #pragma once
 
 #include <QPointF>
@@ -11,6 +11,7 @@
 namespace hscaffold::app {
 
 class PoseWork;
+class StudyDocument;
 
 void setFigureOn(PoseWork& work, std::size_t figure, bool on);
 void renameFigure(PoseWork& work, std::size_t figure, const QString& name);
@@ -28,6 +29,15 @@ void cyclePresence(PoseWork& work, std::size_t figure, std::size_t point);
 void togglePins(PoseWork& work, std::size_t figure, const std::set<std::size_t>& points);
 /// The point goes to a place in frame pixels, as if it was dragged there.
 void placePoint(PoseWork& work, std::size_t figure, std::size_t point, QPointF to);
+
+/// The selected points, or else the whole figure in hand.
+void nudgeSelected(PoseWork& work, QPointF by);
+/// The selected joints are right as they are.
+void confirmPoints(PoseWork& work);
+/// Selects the next joint of this or a later figure that is as likely wrong as right. @return whether there is one
+bool selectNextDoubt(PoseWork& work);
+/// Puts what the figures do into the prompt, and keeps it up to date until it is edited there.
+void addPoseWords(PoseWork& work, StudyDocument& document);
 
 /// As COCO key points on the clipboard.
 void copyFigure(const PoseWork& work, std::size_t figure);

@@ -250,16 +250,16 @@ bool nudged(PoseWork& pose, const QKeyEvent& event) {
   const double step = event.modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
   switch (event.key()) {
     case Qt::Key_Left:
-      pose.nudge({-step, 0});
+      nudgeSelected(pose, {-step, 0});
       return true;
     case Qt::Key_Right:
-      pose.nudge({step, 0});
+      nudgeSelected(pose, {step, 0});
       return true;
     case Qt::Key_Up:
-      pose.nudge({0, -step});
+      nudgeSelected(pose, {0, -step});
       return true;
     case Qt::Key_Down:
-      pose.nudge({0, step});
+      nudgeSelected(pose, {0, step});
       return true;
     default:
       return false;
@@ -276,7 +276,7 @@ void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
     return action;
   };
   if (const auto points = work.points(); !points.empty()) {
-    add(menu, "Right as it is", "Return", [&work] { work.confirm(); });
+    add(menu, "Right as it is", "Return", [&work] { confirmPoints(work); });
     add(menu, "Pin, or let go", "P", [&work, number, points] { togglePins(work, number, points); });
     add(menu, "Seen", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::seen); });
     add(menu, "Hidden", {}, [&work, number, points] { setPresence(work, number, points, pose::Presence::hidden); });

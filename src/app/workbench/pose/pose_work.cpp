@@ -8,7 +8,6 @@
 #include "app/maps/map_room.h"
 #include "app/points.h"
 #include "core/kinds.h"
-#include "core/pose/finder.h"
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_words.h"
@@ -83,36 +82,6 @@ bool PoseWork::selectNext(int step) {
   const int now = selected_ ? static_cast<int>(*selected_) : 0;
   select(static_cast<std::size_t>(((now + step) % count + count) % count));
   return true;
-}
-
-bool PoseWork::selectNextDoubt() {
-  const auto* all = figures();
-  if (all == nullptr || all->figures.empty()) return false;
-  const std::size_t count = all->figures.size(), now = selected_.value_or(0);
-  for (std::size_t step = 0; step <= count; ++step) {
-    const std::size_t f = (now + count - step % count) % count;
-    const auto doubts = pose::doubtfulPoints(*all->figures[f]);
-    std::size_t next = 0;
-    // In the figure in hand, the one after the one in hand.
-    if (step == 0 && points_.size() == 1)
-      if (const auto at = std::find(doubts.begin(), doubts.end(), *points_.begin()); at != doubts.end())
-        next = static_cast<std::size_t>(at - doubts.begin()) + 1;
-    if (next >= doubts.size()) {
-      if (step < count || doubts.empty()) continue;
-      next = 0;
-    }
-    select(f, {doubts[next]});
-    return true;
-  }
-  return false;
-}
-
-void PoseWork::confirm() {
-  if (!selected_ || points_.empty()) return;
-  change(*selected_, "Joint is right", [this](pose::Figure figure) {
-    for (const std::size_t p : points_) figure.points[p].confidence = 1;
-    return figure;
-  });
 }
 
 void PoseWork::setFitting(bool fitting) {
@@ -253,23 +222,6 @@ QString PoseWork::words() const {
   const Guide* of = guide();
   const MapPicture* map = of != nullptr ? maps_.mapOf(of->id) : nullptr;
   return map != nullptr ? QString::fromStdString(map->facts.words) : QString();
-}
-
-void PoseWork::addWords() {
-  const Guide* of = guide();
-  if (of == nullptr || !figures_) return;
-  const std::string words = pose::wordsFor(*figures_);
-  if (words.empty()) {
-    emit said("There is no figure to put into words.");
-    return;
-  }
-  document_.change("Add pose words", [&](StudyState& s) {
-    Guide& g = *s.guide(of->id);
-    auto prompt = pose::withPoseWords(s.brief.prompt, g.words, words);
-    if (!prompt) prompt = pose::withPoseWords(s.brief.prompt, {}, words);
-    s.brief.prompt = *prompt;
-    g.words = words;
-  });
 }
 
 }  // namespace hscaffold::app

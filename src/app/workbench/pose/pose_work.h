@@ -38,10 +38,6 @@ class PoseWork : public QObject {
   void select(std::optional<std::size_t> figure, std::set<std::size_t> points = {});
   /// Forward or back in the list, round and round. @return whether there is one
   bool selectNext(int step);
-  /// The next joint of this or a later figure that is as likely wrong as right. @return whether there is one
-  bool selectNextDoubt();
-  /// The selected joints are right as they are.
-  void confirm();
 
   /// Whole poses follow when wrists, ankles, head, neck and hips are dragged.
   void setFitting(bool fitting);
@@ -68,12 +64,10 @@ class PoseWork : public QObject {
               const std::string& merge = {});
   /// One place nearer (or farther) in the order of drawing.
   void bringNearer(std::size_t figure, int places);
-  void nudge(QPointF by);
 
   /// Inks of the selected guide; an empty path brings the house's back. @throws Problem
   void loadInks(const std::filesystem::path& file);
-  /// Puts what the figures do into the prompt, and keeps it up to date until it is edited there.
-  void addWords();
+  /// What the figures do, in words.
   [[nodiscard]] QString words() const;
 
  signals:

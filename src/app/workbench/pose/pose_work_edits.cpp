@@ -49,17 +49,4 @@ void PoseWork::bringNearer(std::size_t figure, int places) {
   commit(places > 0 ? "Bring figure nearer" : "Send figure farther", std::move(all));
 }
 
-void PoseWork::nudge(QPointF by) {
-  if (!selected_) return;
-  const std::string merge = "nudge figure " + guide_ + std::to_string(*selected_);
-  change(
-      *selected_, "Nudge",
-      [&](const pose::Figure& f) {
-        if (points_.empty()) return pose::moved(f, toPoint(by));
-        if (points_.size() > 1) return pose::draggedTogether(f, points_, toPoint(by));
-        return pose::dragged(f, *points_.begin(), f.points[*points_.begin()].at + toPoint(by));
-      },
-      merge);
-}
-
 }  // namespace hscaffold::app
