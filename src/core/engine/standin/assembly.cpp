@@ -26,13 +26,6 @@ std::vector<std::size_t> inOrder(std::span<const Wanted> wanted, std::span<const
   return order;
 }
 
-Image<std::uint8_t> above(View<float> field, float threshold) {
-  Image<std::uint8_t> out(field.size());
-  for (int y = 0; y < field.height(); ++y)
-    for (int x = 0; x < field.width(); ++x) out(x, y) = field(x, y) > threshold ? 255 : 0;
-  return out;
-}
-
 /// A weaker guide's lines beside a stronger one's contradict them: there they break off.
 void breakOff(Image<float>& lines, View<float> toStronger, float reach) {
   constexpr float same = 2.5f;  ///< pixels: the same line
@@ -130,7 +123,7 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
     load = std::max(load, std::min(1.0, loads[g].mean()));
     early = std::max({early, loads[g].at(settlingTime(0)), loads[g].at(settlingTime(0.2))});
     if (!parts.empty() && !part.bodies) {
-      breakOff(part.lines, distanceToSet(above(lines, 0.4f)), reach);
+      breakOff(part.lines, distanceToSet(above<float>(lines, 0.4f)), reach);
       for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) part.where(x, y) *= 1 - settled(x, y);
     }

@@ -47,14 +47,11 @@ std::vector<Piece> piecesBy(const Labels& label, const std::vector<Chain>& all, 
 Labels joinedPieces(const std::vector<Chain>& chains, View<std::uint8_t> mask) {
   const auto found = componentsOf(mask, Connected::eight);
   Groups groups(found.all.size());
-  const auto labelAt = [&](Point p) {
-    return found.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
-  };
   Labels first;
   for (const Chain& chain : chains) {
     first.push_back(-1);
     for (const Point p : chain.path) {
-      const std::int32_t label = labelAt(p);
+      const std::int32_t label = found.label.view().clamped(static_cast<int>(p.x), static_cast<int>(p.y));
       if (label < 0) continue;
       if (first.back() < 0) first.back() = label;
       groups.join(static_cast<std::size_t>(first.back()), static_cast<std::size_t>(label));
@@ -68,10 +65,7 @@ Labels joinedPieces(const std::vector<Chain>& chains, View<std::uint8_t> mask) {
 /// The connected piece of the map that most of each chain lies on.
 /// @param size  of the layout, in which chains are
 Labels piecesUnder(const std::vector<Chain>& chains, View<std::uint16_t> map, Size size) {
-  Image<std::uint8_t> mask(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) mask(x, y) = map(x, y) > 32767 ? 255 : 0;
-  const auto found = componentsOf(mask, Connected::eight);
+  const auto found = componentsOf(above<std::uint16_t>(map, 32767), Connected::eight);
   const double across = static_cast<double>(map.width()) / size.width,
                down = static_cast<double>(map.height()) / size.height;
   Labels out;

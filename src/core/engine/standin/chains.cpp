@@ -8,6 +8,7 @@
 
 #include "core/engine/standin/chain_pieces.h"
 #include "core/engine/standin/obedience.h"
+#include "core/image/components.h"
 #include "core/image/filter.h"
 #include "core/lines/thinning.h"
 #include "core/lines/trace.h"
@@ -201,9 +202,7 @@ void sortBySalience(std::vector<Chain>& chains) {
 
 std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
   const Size size = lines.size();
-  Image<std::uint8_t> mask(size);
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) mask(x, y) = lines(x, y) > 0.5f ? 255 : 0;
+  const auto mask = above(lines, 0.5f);
   const auto graph = strokeGraph(thinned(mask), mask);
   std::vector<Places> pieces;
   for (const StrokeGraph::Edge& edge : graph.edges) cutAtCorners(edge.path, pieces);
