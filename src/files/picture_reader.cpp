@@ -51,7 +51,7 @@ class MemoryStream final : public Imf::IStream {
 
 /// A depth channel alone. Values from 0 to 1 are taken as they are; others are distances, and their inverses go from
 /// the farthest to the nearest. What is no number is farthest.
-LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& name) {
+LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& channel, const std::string& name) {
   const auto window = file.header().dataWindow();
   const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                      height = std::int64_t{window.max.y} - window.min.y + 1;
@@ -62,7 +62,7 @@ LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& name) {
   const auto across = sizeof(float), down = static_cast<std::size_t>(values.stride()) * sizeof(float);
   char* origin = reinterpret_cast<char*>(values.row(0)) - window.min.x * static_cast<std::ptrdiff_t>(across) -
                  window.min.y * static_cast<std::ptrdiff_t>(down);
-  buffer.insert("Z", Imf::Slice(Imf::FLOAT, origin, across, down));
+  buffer.insert(channel, Imf::Slice(Imf::FLOAT, origin, across, down));
   file.setFrameBuffer(buffer);
   file.readPixels(window.min.y, window.max.y);
   const auto each = [&](auto&& change) {
@@ -78,7 +78,9 @@ LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& name) {
   };
   measure();
   LoadedPicture out{Image<Rgba16>(values.width(), values.height()), ""};
-  if (low < 0 || high > 1) {
+  // A little beyond is how sums of floats end, not a distance.
+  constexpr float little = 1e-3f;
+  if (low < -little || high > 1 + little) {
     each([](float& v) { v = std::isfinite(v) && v > 0 ? 1 / v : std::numeric_limits<float>::infinity(); });
     measure();
     const float range = std::max(1e-20f, high - low);
@@ -96,21 +98,46 @@ LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& name) {
   return out;
 }
 
-bool isDepthAlone(const Imf::Header& header) {
+/// Where in a file of layers the picture is: "Combined" for "Combined.R"; empty for a picture without layers. Then, if
+/// there is none, its depth.
+struct ExrParts {
+  bool picture = false;
+  std::string layer, depth;
+};
+
+ExrParts partsOf(const Imf::Header& header, const std::string& name) {
   const auto& channels = header.channels();
-  return channels.findChannel("Z") != nullptr && channels.findChannel("R") == nullptr &&
-         channels.findChannel("Y") == nullptr;
+  ExrParts parts;
+  parts.picture = channels.findChannel("R") != nullptr || channels.findChannel("Y") != nullptr;
+  if (parts.picture) return parts;
+  std::string all;
+  for (auto channel = channels.begin(); channel != channels.end(); ++channel) {
+    const std::string id = channel.name();
+    all += (all.empty() ? "" : ", ") + id;
+    if (!parts.picture && (id.ends_with(".R") || id.ends_with(".Y"))) {
+      parts.picture = true;
+      parts.layer = id.substr(0, id.size() - 2);
+    }
+    if (id == "Z" || (parts.depth.empty() && id.ends_with(".Z"))) parts.depth = id;
+  }
+  if (!parts.picture && parts.depth.empty())
+    throw badInput(name + " has no channels that make a picture or a depth: there are " + all + ".");
+  // Depth without a layer of its own name is what the file is about.
+  if (parts.depth == "Z") parts.picture = false;
+  return parts;
 }
 
 LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& name) {
   try {
+    ExrParts parts;
     {
       MemoryStream looking(bytes, name);
       Imf::InputFile any(looking);
-      if (isDepthAlone(any.header())) return decodeDepthExr(any, name);
+      parts = partsOf(any.header(), name);
+      if (!parts.picture) return decodeDepthExr(any, parts.depth, name);
     }
     MemoryStream stream(bytes, name);
-    Imf::RgbaInputFile file(stream);
+    Imf::RgbaInputFile file(stream, parts.layer);
     const auto window = file.dataWindow();
     const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                        height = std::int64_t{window.max.y} - window.min.y + 1;
@@ -140,13 +167,35 @@ LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& nam
   }
 }
 
-/// libjpeg fills what is missing with grey and says nothing that Qt passes on.
+/// libjpeg fills what is missing with grey and says nothing that Qt passes on. Goes from marker to marker (ISO 10918-1,
+/// B.1): pictures inside of segments do not count, nor does what was appended.
 bool jpegEndsEarly(std::span<const std::byte> bytes) {
-  const std::size_t tail = std::min<std::size_t>(bytes.size(), 65536);
-  const auto end = bytes.subspan(bytes.size() - tail);
-  for (std::size_t i = 0; i + 1 < end.size(); ++i)
-    if (end[i] == std::byte{0xff} && end[i + 1] == std::byte{0xd9}) return false;
+  const auto at = [&](std::size_t i) { return std::to_integer<unsigned>(bytes[i]); };
+  std::size_t i = 2;  // behind the start
+  while (i + 1 < bytes.size()) {
+    if (at(i) != 0xff) {
+      ++i;  // coded data, up to the next marker
+      continue;
+    }
+    const unsigned marker = at(i + 1);
+    if (marker == 0xd9) return false;
+    if (marker == 0xff) {
+      ++i;  // filling
+    } else if (marker == 0 || marker == 1 || (marker >= 0xd0 && marker <= 0xd7)) {
+      i += 2;  // a coded 255, or a restart
+    } else {
+      if (i + 3 >= bytes.size()) return true;
+      i += 2 + std::max(2u, at(i + 2) << 8 | at(i + 3));
+    }
+  }
   return true;
+}
+
+/// Drawings are no pictures of pixels, and others of Qt's readers are not made for files from anywhere.
+bool isTaken(const QByteArray& format) {
+  static const QList<QByteArray> taken = {"png", "jpeg", "jpg", "webp", "tiff", "tif",
+                                          "bmp", "gif",  "ppm", "pgm",  "pbm"};
+  return taken.contains(format);
 }
 
 }  // namespace
@@ -167,6 +216,9 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
   if (!reader.canRead())
     throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
   const QByteArray format = reader.format();
+  if (format == "svg" || format == "svgz")
+    throw badInput(name + " is a drawing (SVG), not a picture. Name it .svg and bring it in as line art.");
+  if (!isTaken(format)) throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
   const QSize size = reader.size();
   if (size.isValid()) refuseTooLarge(size.width(), size.height(), name);
   QImage image = reader.read();

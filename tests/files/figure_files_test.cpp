@@ -342,6 +342,9 @@ void FigureFilesTest::wrongClipsAreNamed_data() {
   QTest::addRow("a channel count") << "CHANNELS 6"
                                    << "CHANNELS 5"
                                    << "line";
+  QTest::addRow("channels twice") << "CHANNELS 6 Xposition"
+                                  << "CHANNELS 1 Yposition CHANNELS 6 Xposition"
+                                  << "twice";
   QTest::addRow("many channels") << "CHANNELS 6"
                                  << "CHANNELS 66"
                                  << "66";

@@ -1,4 +1,8 @@
 #include <ImfArray.h>
+#include <ImfChannelList.h>
+#include <ImfFrameBuffer.h>
+#include <ImfHeader.h>
+#include <ImfOutputFile.h>
 #include <ImfRgbaFile.h>
 #include <unistd.h>
 
@@ -10,7 +14,9 @@
 #include <QRgba64>
 #include <QTest>
 #include <QtEndian>
+#include <array>
 #include <cmath>
+#include <map>
 
 #include "core/image/atomic_file.h"
 #include "files/picture_reader.h"
@@ -93,6 +99,9 @@ class PictureReaderTest : public QObject {
   void turnsUprightByExif();
   void convertsProfiles();
   void readsExr();
+  void layersOfExrAreFound();
+  void nearnessThatIsALittleBeyondOneStaysNearness();
+  void whatIsAppendedToAJpegDoesNotMatter();
   void refusesBadFiles_data();
   void refusesBadFiles();
   void refusesHugeClaimsBeforeDecoding();
@@ -178,12 +187,81 @@ void PictureReaderTest::readsExr() {
   QVERIFY(fixtures::problemOf([&] { decodePicture(part, "light.exr"); }).contains("light.exr"));
 }
 
+namespace {
+
+/// Channels by name, each of one value everywhere but for the last pixel.
+Bytes exrOf(const QTemporaryDir& folder, const std::map<std::string, std::pair<float, float>>& channels) {
+  const auto path = fixtures::in(folder, "made.exr");
+  {
+    Imf::Header header(4, 3);
+    Imf::FrameBuffer buffer;
+    std::map<std::string, std::array<float, 12>> values;
+    for (const auto& [name, value] : channels) {
+      header.channels().insert(name, Imf::Channel(Imf::FLOAT));
+      auto& all = values[name];
+      all.fill(value.first);
+      all.back() = value.second;
+      buffer.insert(name,
+                    Imf::Slice(Imf::FLOAT, reinterpret_cast<char*>(all.data()), sizeof(float), 4 * sizeof(float)));
+    }
+    Imf::OutputFile file(path.string().c_str(), header);
+    file.setFrameBuffer(buffer);
+    file.writePixels(3);
+  }
+  return readWholeFile(path);
+}
+
+}  // namespace
+
+void PictureReaderTest::layersOfExrAreFound() {
+  QTemporaryDir folder;
+  const auto layered = exrOf(
+      folder, {{"Combined.R", {0.5f, 0.5f}}, {"Combined.G", {0.18f, 0}}, {"Combined.B", {0, 1}}, {"Mist.X", {1, 1}}});
+  QVERIFY(near(decodePicture(layered, "layers.exr").picture(1, 1), 188, 118, 0, 1));
+  const auto depth = exrOf(folder, {{"Depth.Z", {0.25f, 0.75f}}});
+  QCOMPARE(decodePicture(depth, "depth.exr").picture(3, 2).r, std::uint16_t{49151});
+  const auto strange = exrOf(folder, {{"Mist.X", {1, 1}}});
+  const auto problem = fixtures::problemOf([&] { decodePicture(strange, "strange.exr"); });
+  QVERIFY2(problem.contains("strange.exr") && problem.contains("Mist.X"), qPrintable(problem));
+}
+
+void PictureReaderTest::nearnessThatIsALittleBeyondOneStaysNearness() {
+  QTemporaryDir folder;
+  const auto nearness = decodePicture(exrOf(folder, {{"Z", {0.25f, 1.0000001f}}}), "near.exr");
+  QVERIFY(nearness.note.empty());
+  QCOMPARE(nearness.picture(0, 0).r, std::uint16_t{16384});
+  QCOMPARE(nearness.picture(3, 2).r, std::uint16_t{65535});
+  const auto distances = decodePicture(exrOf(folder, {{"Z", {2, 8}}}), "far.exr");
+  QVERIFY(!distances.note.empty());
+  QVERIFY(distances.picture(0, 0).r > distances.picture(3, 2).r);
+}
+
+void PictureReaderTest::whatIsAppendedToAJpegDoesNotMatter() {
+  const std::string jpeg = saved(example(), "jpeg");
+  const auto whole = decoded(jpeg, "x.jpg").picture.clone();
+  // More than a megabyte behind its end, as some cameras do.
+  QVERIFY(decoded(jpeg + std::string(1'300'000, 'a'), "x.jpg").picture == whole);
+  // A small picture with an end of its own inside of a segment is not the end of this one.
+  std::string segment("\xff\xe1", 2);
+  const std::string small = saved(example().scaled(8, 8), "jpeg");
+  segment += static_cast<char>((small.size() + 2) >> 8);
+  segment += static_cast<char>((small.size() + 2) & 0xff);
+  std::string with = jpeg;
+  with.insert(2, segment + small);
+  QVERIFY(decoded(with, "x.jpg").picture == whole);
+  QVERIFY(fixtures::problemOf([&] { decoded(with.substr(0, with.size() * 2 / 3), "x.jpg"); }).contains("too early"));
+}
+
 void PictureReaderTest::refusesBadFiles_data() {
   QTest::addColumn<QByteArray>("content");
   QTest::addColumn<QString>("says");
   const auto png = QByteArray::fromStdString(saved(example(), "png")),
              jpeg = QByteArray::fromStdString(saved(example(), "jpeg"));
   QTest::addRow("text") << QByteArray("This is a shopping list.\nKites, string.\n") << "not a picture";
+  QTest::addRow("drawing") << QByteArray(
+                                  "<svg xmlns='http://www.w3.org/2000/svg' width='90' height='90'>"
+                                  "<text x='9' y='40'>tide</text></svg>")
+                           << "is a drawing";
   QTest::addRow("empty") << QByteArray() << "is empty";
   QTest::addRow("cut png") << png.left(png.size() / 2) << "ends too early";
   QTest::addRow("cut jpeg") << jpeg.left(jpeg.size() * 2 / 3) << "ends too early";

@@ -7,6 +7,7 @@
 #include <opencv2/core/utils/logger.hpp>
 #include <opencv2/dnn.hpp>
 
+#include "core/networks/check_graph.h"
 #include "core/networks/convolutions.h"
 
 namespace hscaffold::networks {
@@ -85,6 +86,7 @@ Network::Network(std::span<const std::byte> file, std::string where) : inside_(s
   for (const auto& tensor : model.graph().initializer())
     if (tensor.data_location() == onnx::TensorProto::EXTERNAL)
       throw badInput(inside_->where + " keeps its weights in another file; save it as one file.");
+  checkGraph(model.graph(), inside_->where);
   widen(*model.mutable_graph());
   takeConvolutions(*model.mutable_graph());
   const std::string wide = model.SerializeAsString();

@@ -78,6 +78,7 @@ void readJoint(Words& words, BvhClip& clip, int parent, bool end, int depth) {
   for (auto word = words.next();; word = words.next()) {
     if (word == "}") return;
     if (word == "CHANNELS" && !end) {
+      if (!clip.joints[static_cast<std::size_t>(self)].channels.empty()) words.wrong("a joint has channels twice.");
       const std::size_t count = words.count(6, "channels");
       for (std::size_t i = 0; i < count; ++i) {
         const auto name = words.next();

@@ -58,6 +58,7 @@ class NetworksTest : public QObject {
   void convolutionsAreWhatTheyAre();
   void halvesAreWidened();
   void whatCannotBeComputedIsSaidAndHarmless();
+  void whatDoesNotFitIsSaidBeforeItRuns();
   void cutOffFilesAreRefused();
   void estimatesTakeEitherMeaning();
   void whatIsNoNumberIsNotKnown();
@@ -163,6 +164,43 @@ void NetworksTest::whatCannotBeComputedIsSaidAndHarmless() {
   // Far more planes than memory is allowed for.
   auto large = read(weighing(2048, 2048, std::vector<std::vector<float>>(200, {1, 0, 0})));
   QVERIFY(problemOf([&] { large.run(networks::inputFrom(slopes(), {{2048, 2048}})); }).contains("GiB"));
+}
+
+void NetworksTest::whatDoesNotFitIsSaidBeforeItRuns() {
+  const auto said = [](const auto& change) {
+    Convolving how;
+    how.weights.assign(4 * 3 * 9, 0.1f);
+    how.offsets.assign(4, 0.5f);
+    auto model = convolving(width, height, how);
+    change(*model.mutable_graph());
+    return problemOf([&] { read(model); });
+  };
+  const auto numbersOf = [](onnx::GraphProto& graph, const char* name) -> onnx::AttributeProto& {
+    for (auto& attribute : *graph.mutable_node(0)->mutable_attribute())
+      if (attribute.name() == name) return attribute;
+    throw std::logic_error(name);
+  };
+  QCOMPARE(said([](onnx::GraphProto&) {}), QString());
+  QVERIFY(said([&](auto& graph) { numbersOf(graph, "strides").set_ints(0, 0); }).contains("strides of 0"));
+  QVERIFY(said([&](auto& graph) { numbersOf(graph, "kernel_shape").set_ints(1, -3); }).contains("kernel_shape of -3"));
+  QVERIFY(said([](auto& graph) {
+            auto& group = *graph.mutable_node(0)->add_attribute();
+            group.set_name("group");
+            group.set_type(onnx::AttributeProto::INT);
+            group.set_i(0);
+          }).contains("0 groups"));
+  QVERIFY(said([](auto& graph) {
+            graph.mutable_initializer(0)->mutable_float_data()->RemoveLast();
+          }).contains("108 numbers, but there are 107"));
+  QVERIFY(said([](auto& graph) {
+            graph.mutable_initializer(1)->set_dims(0, 3);
+            graph.mutable_initializer(1)->mutable_float_data()->RemoveLast();
+          }).contains("offsets for 3"));
+  // A product that wraps is no small number.
+  QVERIFY(said([](auto& graph) {
+            graph.mutable_initializer(0)->set_dims(0, std::int64_t{1} << 40);
+            graph.mutable_initializer(0)->set_dims(1, std::int64_t{1} << 40);
+          }).contains("cannot be"));
 }
 
 void NetworksTest::cutOffFilesAreRefused() {
