@@ -1,11 +1,6 @@
 #include "core/kinds.h"
 
-#include <fmt/format.h>
-#include <xxhash.h>
-
 #include <algorithm>
-#include <array>
-#include <memory>
 
 #include "core/image/png.h"
 #include "core/kind_list.h"
@@ -53,19 +48,6 @@ std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View
     std::transform(map.row(y), map.row(y) + map.width(), bytes.row(y),
                    [](std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); });
   return encodePng(bytes.view());
-}
-
-std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour) {
-  const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> state(XXH3_createState(), XXH3_freeState);
-  XXH3_128bits_reset(state.get());
-  const std::array<std::int32_t, 2> size = {map.width(), map.height()};
-  XXH3_128bits_update(state.get(), size.data(), sizeof size);
-  for (int y = 0; y < map.height(); ++y)
-    XXH3_128bits_update(state.get(), map.row(y), static_cast<std::size_t>(map.width()) * sizeof(std::uint16_t));
-  for (int y = 0; y < colour.height(); ++y)
-    XXH3_128bits_update(state.get(), colour.row(y), static_cast<std::size_t>(colour.width()) * sizeof(Rgb8));
-  const auto hash = XXH3_128bits_digest(state.get());
-  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
 const MapExport* exportFor(const Kind& kind, const std::string& fileName) {

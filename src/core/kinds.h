@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/digest.h"
 #include "core/guides/kind.h"
 
 namespace hscaffold {
@@ -20,9 +21,6 @@ bool standsAlone(const Guide& guide);
 /// @param narrow  8 bits also for half tones.
 std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour = {},
                                  bool narrow = false);
-/// Content digest (XXH3, 128 bits, hexadecimal), by which a recipe names its maps.
-std::string digestOf(View<std::uint16_t> map, View<Rgb8> colour = {});
-
 /// The format of that ending. Null: there is none, and PNG is meant.
 const MapExport* exportFor(const Kind& kind, const std::string& fileName);
 /// How much of a guide's layout is in a proof; empty where the kind has no measure.

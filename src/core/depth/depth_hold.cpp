@@ -6,13 +6,13 @@
 
 #include "core/depth/depth.h"
 #include "core/depth/things.h"
+#include "core/digest.h"
 #include "core/image/distance.h"
 #include "core/image/narrow.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
-#include "core/kinds.h"
-#include "core/lately.h"
 #include "core/measure/hold.h"
+#include "core/recently_used.h"
 
 namespace hscaffold::depth {
 namespace {
@@ -132,8 +132,10 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  static Lately<std::string, MapAsked> kept(8);
-  const auto asked = kept.of(digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, stop)); });
+  static RecentlyUsed<std::string, MapAsked> kept(mostAskedPixels);
+  const auto asked = kept.of(
+      digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, stop)); },
+      static_cast<std::size_t>(map.size().area()));
   const double length = asked->length;
   Holding out;
   out.misses = Map(map.size());

@@ -2,13 +2,13 @@
 
 #include <cmath>
 
+#include "core/digest.h"
 #include "core/edges/edges.h"
 #include "core/image/distance.h"
 #include "core/image/narrow.h"
-#include "core/kinds.h"
-#include "core/lately.h"
 #include "core/lines/thinning.h"
 #include "core/measure/moments.h"
+#include "core/recently_used.h"
 
 namespace hscaffold {
 namespace {
@@ -211,9 +211,10 @@ LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double tol
 }
 
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
-  static Lately<std::string, LinesAsked> kept(8);
-  const auto asked =
-      kept.of(digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), stop)); });
+  static RecentlyUsed<std::string, LinesAsked> kept(mostAskedPixels);
+  const auto asked = kept.of(
+      digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), stop)); },
+      static_cast<std::size_t>(map.size().area()));
   const AlongLines edges(proofEdges(proof, shareForProof(asked->share), stop));
   return linesHeld(*asked, edges, toleranceShare).holding;
 }

@@ -7,6 +7,9 @@
 
 namespace hscaffold {
 
+/// What was found out of maps is kept for the next proof: of so many pixels altogether.
+inline constexpr std::size_t mostAskedPixels = 32'000'000;
+
 /// Share of the map's pixels that have an edge of `found` within `tolerance` pixels (boundary recall, Martin et al.
 /// 2004).
 double boundaryRecall(View<std::uint8_t> map, View<std::uint8_t> found, double tolerance);

@@ -6,7 +6,7 @@
 
 #include "core/engine/standin/subjects.h"
 #include "core/image/image.h"
-#include "core/lately.h"
+#include "core/recently_used.h"
 
 namespace hscaffold::standin {
 
@@ -69,7 +69,7 @@ class Places {
     Size size;
     friend bool operator==(const Key&, const Key&) = default;
   };
-  Lately<Key, Composition> kept_{6};
+  RecentlyUsed<Key, Composition> kept_{6};
 };
 
 /// The subject put into a place, with its shadow.

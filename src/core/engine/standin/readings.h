@@ -6,7 +6,7 @@
 
 #include "core/image/image.h"
 #include "core/kinds.h"
-#include "core/lately.h"
+#include "core/recently_used.h"
 
 namespace hscaffold::standin {
 
@@ -27,7 +27,7 @@ class Readings {
     Size size;
     friend bool operator==(const Key&, const Key&) = default;
   };
-  Lately<Key, void> kept_{8};
+  RecentlyUsed<Key, void> kept_{8};
 };
 
 }  // namespace hscaffold::standin
