@@ -17,8 +17,8 @@ CLI::Validator within(Limits limits, bool whole) {
         const auto value = numberFrom(text);
         if (!value) return "\"" + text + "\" is not a number";
         if (whole && std::trunc(*value) != *value) return "\"" + text + "\" is not a whole number";
-        if (*value < limits.from || *value > limits.to)
-          return fmt::format("{} is not between {} and {}", text, limits.from, limits.to);
+        if (*value < limits.least || *value > limits.most)
+          return fmt::format("{} is not between {} and {}", text, limits.least, limits.most);
         return {};
       },
       whole ? "WHOLE NUMBER" : "NUMBER");

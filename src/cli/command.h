@@ -9,17 +9,14 @@
 #include <string>
 #include <vector>
 
+#include "core/limits.h"
+
 namespace CLI {
 class App;
 class Option;
 }  // namespace CLI
 
 namespace hscaffold {
-
-/// What a number may be; both ends belong to it.
-struct Limits {
-  double from = -1e15, to = 1e15;
-};
 
 /// What can be said of an option after it was added.
 class CommandOption {

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/limits.h"
-
 namespace hscaffold {
 namespace {
 
@@ -14,7 +12,7 @@ std::vector<double> weightsOf(const std::vector<Emphasis>& emphasis, std::size_t
   const auto most = static_cast<std::int64_t>(characters);
   for (const Emphasis& e : emphasis) {
     double weight = e.weight;
-    keepWithin(weight, lightestEmphasis, heaviestEmphasis, 1);
+    keepWithin(weight, limits::emphasis);
     const std::int64_t first = std::clamp<std::int64_t>(e.first, 0, most);
     const std::int64_t end = std::clamp<std::int64_t>(std::int64_t{e.first} + std::max(0, e.length), first, most);
     std::fill(weights.begin() + first, weights.begin() + end, weight);
@@ -94,21 +92,21 @@ void keepWithinLimits(Brief& brief) {
   brief.prompt = fittedText(std::move(brief.prompt), longestPrompt);
   brief.avoid = fittedText(std::move(brief.avoid), longestPrompt);
   brief.emphasis = inOrder(brief.emphasis, charactersIn(brief.prompt));
-  brief.steps = std::clamp(brief.steps, fewestSteps, mostSteps);
-  keepWithin(brief.guidance, 0, largestGuidance, Brief{}.guidance);
-  keepWithin(brief.vary, 0, 1, 0);
+  keepWithin(brief.steps, limits::steps);
+  keepWithin(brief.guidance, limits::guidance);
+  keepWithin(brief.vary, limits::vary);
   for (auto use = brief.styles.begin(); use != brief.styles.end();) {
     use->id = fittedText(std::move(use->id), longestName);
     use->name = fittedText(std::move(use->name), longestName);
     use->words = fittedText(std::move(use->words), longestPrompt);
-    keepWithin(use->strength, 0, largestStrength, 1);
+    keepWithin(use->strength, limits::strength);
     const bool again =
         std::any_of(brief.styles.begin(), use, [&](const StyleUse& earlier) { return earlier.id == use->id; });
     use = again || use->id.empty() ? brief.styles.erase(use) : use + 1;
   }
   if (brief.styles.size() > mostStyles) brief.styles.resize(mostStyles);
   StartPicture& start = brief.start;
-  keepWithin(start.change, 0, 1, StartPicture{}.change);
+  keepWithin(start.change, limits::change);
   start.shows = fittedText(std::move(start.shows), longestPrompt);
   start.wanted = fittedText(std::move(start.wanted), longestPrompt);
   keepWithinLimits(start.placement);
@@ -116,8 +114,7 @@ void keepWithinLimits(Brief& brief) {
   if (start.from != StartPicture::From::reference) start.reference.clear();
   if (start.from != StartPicture::From::proof) start.proof = 0;
   if (start.from != StartPicture::From::colour) start.colour = StartPicture{}.colour;
-  for (float* channel : {&start.colour.r, &start.colour.g, &start.colour.b})
-    *channel = std::isfinite(*channel) ? std::clamp(*channel, 0.0f, 1.0f) : 0.5f;
+  for (float* channel : {&start.colour.r, &start.colour.g, &start.colour.b}) keepWithin(*channel, limits::channel);
 }
 
 }  // namespace hscaffold

@@ -6,27 +6,24 @@
 #include <vector>
 
 #include "core/frame/placement.h"
+#include "core/limits.h"
 #include "core/text.h"
 
 namespace hscaffold {
 
-inline constexpr int fewestSteps = 4, mostSteps = 100;
-inline constexpr double largestGuidance = 20;
-inline constexpr double lightestEmphasis = -1, heaviestEmphasis = 2;
-inline constexpr double largestStrength = 1.5;
 inline constexpr std::size_t mostStyles = 24, mostEmphases = 400;
 
 /// How much a stretch of the prompt counts; 1 is plain, 0 as if it were not there, below that it is kept away.
 struct Emphasis {
   int first = 0, length = 0;  ///< characters of the prompt
-  double weight = 1;          ///< [-1, 2]
+  double weight = 1;          ///< `limits::emphasis`
   friend bool operator==(const Emphasis&, const Emphasis&) = default;
 };
 
 /// A style card in use. Its words are kept with it, so that a brief is whole wherever it is read.
 struct StyleUse {
   std::string id, name, words;
-  double strength = 1;  ///< [0, 1.5]
+  double strength = 1;  ///< `limits::strength`
   friend bool operator==(const StyleUse&, const StyleUse&) = default;
 };
 
@@ -57,8 +54,8 @@ struct Brief {
   bool seedLocked = true;       ///< otherwise every pull throws a new seed
   std::uint32_t variation = 0;  ///< which small variation of the seed
   double vary = 0;              ///< how far from the seed it goes, [0, 1]
-  int steps = 20;               ///< [4, 100]
-  double guidance = 6.5;        ///< how hard the prompt is obeyed, [0, 20]
+  int steps = 20;               ///< `limits::steps`
+  double guidance = 6.5;        ///< how hard the prompt is obeyed, `limits::guidance`
   std::string extra;            ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const Brief&, const Brief&) = default;
 };

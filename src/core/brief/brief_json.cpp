@@ -10,41 +10,41 @@
 namespace hscaffold {
 namespace {
 
-constexpr std::int64_t largestSeed = 0xffffffffLL;
 using From = StartPicture::From;
 constexpr std::array<const char*, 4> fromNames = {"nothing", "reference", "proof", "colour"};
 
-std::string promptIn(JsonFields& fields, const std::string& key, const std::string& where,
-                     const std::optional<std::string>& missing = "") {
+std::string promptIn(JsonFields& fields, const std::string& key, const std::optional<std::string>& missing = "") {
   auto text = fields.text(key, missing);
-  if (charactersIn(text) > longestPrompt)
-    throw badInput(fmt::format("{}: \"{}\" has at most {} characters.", where, key, longestPrompt));
-  return text;
+  if (charactersIn(text) <= longestPrompt) return text;
+  fields.wrong(key, fmt::format("has at most {} characters", longestPrompt), "Its end was cut off.");
+  return fittedText(text, longestPrompt);
 }
 
-const nlohmann::json& listIn(JsonFields& fields, const std::string& key, const std::string& where, std::size_t most) {
-  const auto& list = fields.child(key);
-  if (!list.is_array() || list.size() > most)
-    throw badInput(fmt::format("{}: \"{}\" is a list of at most {}.", where, key, most));
+/// Of at most so many entries; further ones are left out where that is mended.
+nlohmann::json listIn(JsonFields& fields, const std::string& key, std::size_t most) {
+  auto list = fields.list(key);
+  if (list.size() <= most) return list;
+  fields.wrong(key, fmt::format("is a list of at most {}", most), "The rest was left out.");
+  list.erase(list.begin() + static_cast<std::ptrdiff_t>(most), list.end());
   return list;
 }
 
-Emphasis emphasisFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
+Emphasis emphasisFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
   const Emphasis emphasis{static_cast<int>(fields.integer("from", 0, longestPrompt)),
                           static_cast<int>(fields.integer("length", 1, longestPrompt)),
-                          fields.number("weight", lightestEmphasis, heaviestEmphasis)};
+                          fields.number("weight", limits::emphasis)};
   fields.refuseOthers();
   return emphasis;
 }
 
-StyleUse styleFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
+StyleUse styleFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
   StyleUse use;
   use.id = fields.text("id");
   use.name = fields.text("name", use.id);
-  use.words = promptIn(fields, "words", where, std::nullopt);
-  use.strength = fields.number("strength", 0, largestStrength, 1.0);
+  use.words = promptIn(fields, "words", std::nullopt);
+  use.strength = fields.number("strength", limits::strength, 1.0);
   if (use.id.empty() || charactersIn(use.id) > longestName || charactersIn(use.name) > longestName)
     throw badInput(fmt::format("{}: a style's id and name have 1 to {} characters.", where, longestName));
   fields.refuseOthers();
@@ -64,22 +64,25 @@ nlohmann::json startToJson(const StartPicture& start) {
   return json;
 }
 
-StartPicture startFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
+StartPicture startFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
   StartPicture start;
   const auto from = fields.text("from");
   const auto found = std::find(fromNames.begin(), fromNames.end(), from);
   if (found == fromNames.end())
     throw badInput(fmt::format("{}: \"{}\" is not one of {}.", where, from, fmt::join(fromNames, ", ")));
   start.from = static_cast<From>(found - fromNames.begin());
-  start.change = fields.number("change", 0, 1, start.change);
+  start.change = fields.number("change", limits::change, start.change);
   start.reference = fields.text("reference", "");
   start.proof = fields.integer("proof", 0, std::int64_t{1} << 53, 0);
-  if (fields.has("colour")) start.colour = colourFromJson(fields.child("colour"), where + ", colour");
-  if (fields.has("placement")) start.placement = placementFromJson(fields.child("placement"), where + ", placement");
+  if (fields.has("colour"))
+    readOrLeaveOut(mended, [&] { start.colour = colourFromJson(fields.child("colour"), where + ", colour"); });
+  if (fields.has("placement"))
+    readOrLeaveOut(
+        mended, [&] { start.placement = placementFromJson(fields.child("placement"), where + ", placement", mended); });
   start.moodOnly = fields.flag("mood-only", false);
-  start.shows = promptIn(fields, "shows", where);
-  start.wanted = promptIn(fields, "wanted", where);
+  start.shows = promptIn(fields, "shows");
+  start.wanted = promptIn(fields, "wanted");
   start.pictureFile = fields.text("picture", "");
   if (start.from == From::reference && start.reference.empty())
     throw badInput(where + ": a start picture from a reference names it.");
@@ -106,34 +109,37 @@ nlohmann::json briefToJson(const Brief& brief) {
   return json;
 }
 
-Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
-  JsonFields fields(json, where);
+Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown, Mended* mended) {
+  JsonFields fields(json, where, mended);
   Brief brief;
-  brief.prompt = promptIn(fields, "prompt", where, std::nullopt);
-  brief.avoid = promptIn(fields, "avoid", where);
-  brief.seed = static_cast<std::uint32_t>(fields.integer("seed", 0, largestSeed));
+  brief.prompt = promptIn(fields, "prompt", std::nullopt);
+  brief.avoid = promptIn(fields, "avoid");
+  brief.seed = static_cast<std::uint32_t>(fields.integer("seed", limits::seed));
   brief.seedLocked = fields.flag("seed-locked", true);
-  brief.steps = static_cast<int>(fields.integer("steps", fewestSteps, mostSteps));
-  brief.guidance = fields.number("guidance", 0, largestGuidance);
+  brief.steps = static_cast<int>(fields.integer("steps", limits::steps));
+  brief.guidance = fields.number("guidance", limits::guidance);
   if (fields.has("emphasis")) {
-    for (const auto& entry : listIn(fields, "emphasis", where, mostEmphases))
-      brief.emphasis.push_back(emphasisFromJson(entry, where + ", emphasis"));
+    for (const auto& entry : listIn(fields, "emphasis", mostEmphases))
+      readOrLeaveOut(mended, [&] { brief.emphasis.push_back(emphasisFromJson(entry, where + ", emphasis", mended)); });
     brief.emphasis = inOrder(brief.emphasis, charactersIn(brief.prompt));
   }
   if (fields.has("styles"))
-    for (const auto& entry : listIn(fields, "styles", where, mostStyles)) {
-      auto use = styleFromJson(entry, fmt::format("{}, style {}", where, brief.styles.size() + 1));
-      for (const StyleUse& other : brief.styles)
-        if (other.id == use.id) throw badInput(fmt::format("{}: style \"{}\" is there twice.", where, use.id));
-      brief.styles.push_back(std::move(use));
-    }
-  if (fields.has("start")) brief.start = startFromJson(fields.child("start"), where + ", start");
-  if (fields.has("vary")) {
-    JsonFields vary(fields.child("vary"), where + ", vary");
-    brief.vary = vary.number("by", 0, 1);
-    brief.variation = static_cast<std::uint32_t>(vary.integer("variation", 0, largestSeed, 0));
-    vary.refuseOthers();
-  }
+    for (const auto& entry : listIn(fields, "styles", mostStyles))
+      readOrLeaveOut(mended, [&] {
+        auto use = styleFromJson(entry, fmt::format("{}, style {}", where, brief.styles.size() + 1), mended);
+        for (const StyleUse& other : brief.styles)
+          if (other.id == use.id) throw badInput(fmt::format("{}: style \"{}\" is there twice.", where, use.id));
+        brief.styles.push_back(std::move(use));
+      });
+  if (fields.has("start"))
+    readOrLeaveOut(mended, [&] { brief.start = startFromJson(fields.child("start"), where + ", start", mended); });
+  if (fields.has("vary"))
+    readOrLeaveOut(mended, [&] {
+      JsonFields vary(fields.child("vary"), where + ", vary", mended);
+      brief.vary = vary.number("by", limits::vary);
+      brief.variation = static_cast<std::uint32_t>(vary.integer("variation", limits::seed, 0));
+      vary.refuseOthers();
+    });
   if (keepUnknown)
     brief.extra = fields.othersAsText();
   else

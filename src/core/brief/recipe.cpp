@@ -16,10 +16,13 @@ constexpr std::array<const char*, 4> fitNames = {"cover", "contain", "stretch", 
 constexpr std::array<const char*, 4> fillNames = {"edge", "mirror", "blur", "colour"};
 
 template <typename Enum>
-Enum oneOf(const std::array<const char*, 4>& names, const std::string& word, const std::string& where) {
+Enum oneOf(const std::array<const char*, 4>& names, JsonFields& fields, const std::string& key) {
+  const std::string word = fields.text(key, names.front());
   for (std::size_t i = 0; i < names.size(); ++i)
     if (word == names[i]) return static_cast<Enum>(i);
-  throw badInput(fmt::format("{}: \"{}\" is not one of {}.", where, word, fmt::join(names, ", ")));
+  fields.wrong(key, fmt::format("is \"{}\", which is not one of {}", word, fmt::join(names, ", ")),
+               fmt::format("It was set to {}.", names.front()));
+  return static_cast<Enum>(0);
 }
 
 nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
@@ -27,24 +30,33 @@ nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
   json.erase("on");
   if (!entry.mapDigest.empty()) json["map-digest"] = entry.mapDigest;
   if (!entry.mapFile.empty()) json["map"] = entry.mapFile;
+  if (!entry.valuesFile.empty()) json["map-values"] = entry.valuesFile;
+  if (!entry.regionFile.empty()) json["region-map"] = entry.regionFile;
+  for (const auto& [slot, file] : entry.workFiles) json["work-files"][slot] = file;
   return json;
 }
 
-RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where) {
+RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, Mended* mended) {
   RecipeGuide entry;
-  JsonFields fields(json, where);
+  JsonFields fields(json, where, mended);
   entry.mapDigest = fields.text("map-digest", "");
   entry.mapFile = fields.text("map", "");
-  json.erase("map-digest");
-  json.erase("map");
-  entry.guide = guideFromJson(json, where, false);
+  entry.valuesFile = fields.text("map-values", "");
+  entry.regionFile = fields.text("region-map", "");
+  if (fields.has("work-files")) {
+    JsonFields files(fields.child("work-files"), where + ", work-files", mended);
+    for (const auto& [slot, file] : fields.child("work-files").items()) entry.workFiles[slot] = files.text(slot);
+  }
+  for (const char* own : {"map-digest", "map", "map-values", "region-map", "work-files"}) json.erase(own);
+  entry.guide = guideFromJson(json, where, false, mended);
   entry.guide.on = true;
   return entry;
 }
 
 /// @param keepUnknown  carry slots along that the kind does not have in this version, rather than refuse them.
-WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::string& where, bool keepUnknown) {
-  JsonFields fields(json, where);
+WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::string& where, bool keepUnknown,
+                       Mended* mended) {
+  JsonFields fields(json, where, mended);
   WorkNames work;
   for (const auto& [slot, name] : json.items()) {
     if (keepUnknown || slot == retouchSlot || slot == regionSlot || kind.hasSlot(slot))
@@ -58,10 +70,10 @@ WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::
 
 nlohmann::json sizeToJson(Size size) { return {{"width", size.width}, {"height", size.height}}; }
 
-Size frameFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
-  const Size size{static_cast<int>(fields.integer("width", smallestSide, largestSide)),
-                  static_cast<int>(fields.integer("height", smallestSide, largestSide))};
+Size frameFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  const Size size{static_cast<int>(fields.integer("width", limits::side)),
+                  static_cast<int>(fields.integer("height", limits::side))};
   fields.refuseOthers();
   return size;
 }
@@ -70,7 +82,9 @@ nlohmann::json colourToJson(const Rgb& colour) { return {colour.r, colour.g, col
 
 Rgb colourFromJson(const nlohmann::json& json, const std::string& where) {
   const auto numbers = numbersFromJson(json, where, 3);
-  return {static_cast<float>(numbers[0]), static_cast<float>(numbers[1]), static_cast<float>(numbers[2])};
+  Rgb colour{static_cast<float>(numbers[0]), static_cast<float>(numbers[1]), static_cast<float>(numbers[2])};
+  for (float* channel : {&colour.r, &colour.g, &colour.b}) keepWithin(*channel, limits::channel);
+  return colour;
 }
 
 nlohmann::json placementToJson(const Placement& p) {
@@ -86,21 +100,21 @@ nlohmann::json placementToJson(const Placement& p) {
           {"fill-colour", colourToJson(p.fillColour)}};
 }
 
-Placement placementFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
+Placement placementFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
   Placement p;
-  p.fit = oneOf<Fit>(fitNames, fields.text("fit", "cover"), where);
-  p.x = fields.number("x", -100, 100, 0.5);
-  p.y = fields.number("y", -100, 100, 0.5);
-  p.scaleX = fields.number("scale-x", 1e-4, 1e4, 1.0);
-  p.scaleY = fields.number("scale-y", 1e-4, 1e4, 1.0);
-  p.turn = fields.number("turn", -3600, 3600, 0.0);
+  p.fit = oneOf<Fit>(fitNames, fields, "fit");
+  p.x = fields.number("x", limits::centre, limits::centre.usual);
+  p.y = fields.number("y", limits::centre, limits::centre.usual);
+  p.scaleX = fields.number("scale-x", limits::scale, limits::scale.usual);
+  p.scaleY = fields.number("scale-y", limits::scale, limits::scale.usual);
+  p.turn = fields.number("turn", limits::turn, limits::turn.usual);
   p.flipAcross = fields.flag("flip-across", false);
   p.flipDown = fields.flag("flip-down", false);
-  p.fill = oneOf<Fill>(fillNames, fields.text("fill", "edge"), where);
-  if (fields.has("fill-colour")) {
-    p.fillColour = colourFromJson(fields.child("fill-colour"), where + ", fill-colour");
-  }
+  p.fill = oneOf<Fill>(fillNames, fields, "fill");
+  if (fields.has("fill-colour"))
+    readOrLeaveOut(mended,
+                   [&] { p.fillColour = colourFromJson(fields.child("fill-colour"), where + ", fill-colour"); });
   fields.refuseOthers();
   return p;
 }
@@ -123,34 +137,37 @@ nlohmann::json guideToJson(const Guide& guide) {
   return json;
 }
 
-Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown) {
-  JsonFields fields(json, where);
+Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown, Mended* mended) {
+  JsonFields fields(json, where, mended);
   Guide guide;
   guide.id = fields.text("id", "");
   guide.kind = fields.text("kind");
   guide.name = fields.text("name", "");
   guide.reference = fields.text("reference", "");
   guide.on = fields.flag("on", true);
-  guide.weight = fields.number("weight", 0, largestWeight);
-  guide.range = rangeFromJson(fields.child("range"), where + ", range");
+  guide.weight = fields.number("weight", limits::weight);
+  const Kind& kind = kindOf(guide.kind);
+  readOrLeaveOut(mended, [&] { guide.range = rangeFromJson(fields.child("range"), where + ", range", mended); });
   if (fields.has("tuning"))
-    guide.tuning = tuningFromJson(*kindOf(guide.kind).fields, fields.child("tuning"), where + ", tuning");
-  else
-    kindOf(guide.kind);
+    readOrLeaveOut(mended, [&] {
+      guide.tuning = tuningFromJson(*kind.fields, fields.child("tuning"), where + ", tuning", mended);
+    });
   if (fields.has("work"))
-    guide.work = workFromJson(kindOf(guide.kind), fields.child("work"), where + ", work", keepUnknown);
+    readOrLeaveOut(
+        mended, [&] { guide.work = workFromJson(kind, fields.child("work"), where + ", work", keepUnknown, mended); });
   // As version 1 had it: one field a slot.
   for (const char* slot : {"retouch", "drawing", "figures", "inks"})
     if (auto name = fields.text(slot, ""); !name.empty()) guide.work.put(slot, std::move(name));
   guide.retouchHidden = fields.flag("retouch-hidden", false);
   guide.words = fields.text("words", "");
-  if (fields.has("region")) {
-    JsonFields region(fields.child("region"), where + ", region");
-    if (auto mask = region.text("mask", ""); !mask.empty()) guide.work.put(regionSlot, std::move(mask));
-    guide.region.inverted = region.flag("inverted", false);
-    guide.region.feather = region.number("feather", 0, largestFeather, 0.0);
-    region.refuseOthers();
-  }
+  if (fields.has("region"))
+    readOrLeaveOut(mended, [&] {
+      JsonFields region(fields.child("region"), where + ", region", mended);
+      if (auto mask = region.text("mask", ""); !mask.empty()) guide.work.put(regionSlot, std::move(mask));
+      guide.region.inverted = region.flag("inverted", false);
+      guide.region.feather = region.number("feather", limits::feather, 0.0);
+      region.refuseOthers();
+    });
   if (keepUnknown)
     guide.extra = fields.othersAsText();
   else
@@ -184,39 +201,54 @@ nlohmann::json recipeToJson(const Recipe& recipe) {
   nlohmann::json json = {{"recipe", recipeVersion}, {"frame", sizeToJson(recipe.frame)}, {"brief", brief}};
   if (!recipe.engine.empty()) json["engine"] = recipe.engine;
   json["references"] = nlohmann::json::array();
-  for (const auto& reference : recipe.references)
-    json["references"].push_back(
-        {{"id", reference.id}, {"name", reference.name}, {"placement", placementToJson(reference.placement)}});
+  for (const auto& reference : recipe.references) {
+    nlohmann::json entry{
+        {"id", reference.id}, {"name", reference.name}, {"placement", placementToJson(reference.placement)}};
+    if (!reference.content.empty()) entry["content"] = reference.content;
+    json["references"].push_back(std::move(entry));
+  }
   json["guides"] = nlohmann::json::array();
   for (const auto& guide : recipe.guides) json["guides"].push_back(recipeGuideToJson(guide));
   return json;
 }
 
-Recipe recipeFromJson(const nlohmann::json& json) {
-  JsonFields fields(json, "The recipe");
-  const auto version = fields.integer("recipe", 1, 1'000'000);
+void forgetFiles(Recipe& recipe) {
+  for (RecipeGuide& entry : recipe.guides) {
+    entry.mapFile.clear();
+    entry.valuesFile.clear();
+    entry.regionFile.clear();
+    entry.workFiles.clear();
+  }
+  recipe.brief.start.pictureFile.clear();
+}
+
+Recipe recipeFromJson(const nlohmann::json& json, Mended* mended) {
+  JsonFields fields(json, "The recipe", mended);
+  const auto version =
+      fields.integer("recipe", 1, 1'000'000, mended != nullptr ? std::optional<std::int64_t>(1) : std::nullopt);
   if (version > recipeVersion)
     throw badInput(
         fmt::format("The recipe is of version {}, but this program knows versions up to {}.", version, recipeVersion));
   Recipe recipe;
   recipe.engine = fields.text("engine", "");
-  recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame");
-  recipe.brief = briefFromJson(fields.child("brief"), "The recipe, brief", false);
+  recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame", mended);
+  recipe.brief = briefFromJson(fields.child("brief"), "The recipe, brief", false, mended);
   if (fields.has("references")) {
-    const auto& references = fields.child("references");
-    if (!references.is_array()) throw badInput("The recipe: \"references\" is not a list.");
-    for (std::size_t i = 0; i < references.size(); ++i) {
-      const std::string where = fmt::format("The recipe, reference {}", i + 1);
-      JsonFields entry(references[i], where);
-      recipe.references.push_back({entry.text("id"), entry.text("name", ""),
-                                   placementFromJson(entry.child("placement"), where + ", placement")});
-      entry.refuseOthers();
-    }
+    std::size_t number = 0;
+    for (const auto& one : fields.list("references"))
+      readOrLeaveOut(mended, [&, where = fmt::format("The recipe, reference {}", ++number)] {
+        JsonFields entry(one, where, mended);
+        RecipeReference reference{entry.text("id"), entry.text("name", ""), {}, entry.text("content", "")};
+        reference.placement = placementFromJson(entry.child("placement"), where + ", placement", mended);
+        entry.refuseOthers();
+        recipe.references.push_back(std::move(reference));
+      });
   }
-  const auto& guides = fields.child("guides");
-  if (!guides.is_array()) throw badInput("The recipe: \"guides\" is not a list.");
-  for (std::size_t i = 0; i < guides.size(); ++i)
-    recipe.guides.push_back(recipeGuideFromJson(guides[i], fmt::format("The recipe, guide {}", i + 1)));
+  std::size_t number = 0;
+  for (const auto& guide : fields.list("guides"))
+    readOrLeaveOut(mended, [&, where = fmt::format("The recipe, guide {}", ++number)] {
+      recipe.guides.push_back(recipeGuideFromJson(guide, where, mended));
+    });
   fields.refuseOthers();
   return recipe;
 }

@@ -3,6 +3,7 @@
 /// As JSON it follows docs/recipe.schema.json; inside a PNG it is the iTXt chunk `recipeKeyword`.
 #pragma once
 
+#include <map>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
@@ -15,22 +16,30 @@
 
 namespace hscaffold {
 
+class Mended;
+
 /// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
-/// picture and variations. Both are still read.
-inline constexpr int recipeVersion = 3;
+/// picture and variations; version 3 no regions and hand work beside recipes on disk. All are still read.
+inline constexpr int recipeVersion = 4;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.
 struct RecipeReference {
   std::string id, name;
   Placement placement;
+  std::string content = {};  ///< see `Reference`; empty in recipes of version 3 and before
+  [[nodiscard]] const std::string& source() const { return content.empty() ? id : content; }
   friend bool operator==(const RecipeReference&, const RecipeReference&) = default;
 };
 
 struct RecipeGuide {
   Guide guide;            ///< `on` is always true: guides that were off are not in a recipe
   std::string mapDigest;  ///< see `digestOf`; empty if not known yet
-  std::string mapFile;    ///< for recipes on disk: the map, relative to the recipe; empty otherwise
+  // For recipes on disk, relative to the recipe; empty otherwise:
+  std::string mapFile;
+  std::string valuesFile;                        ///< of a map in colour whose values are not its brightness
+  std::string regionFile;                        ///< how far it acts where; without one everywhere
+  std::map<std::string, std::string> workFiles;  ///< hand work of its kind's own slots, by slot
   friend bool operator==(const RecipeGuide&, const RecipeGuide&) = default;
 };
 
@@ -52,8 +61,9 @@ void renameReference(Recipe& recipe, std::string from, const std::string& to);
 bool boundsChange(const Guide& guide, const StartPicture& start);
 
 nlohmann::json recipeToJson(const Recipe& recipe);
-/// @throws Problem (badInput) naming the field that is missing, unknown or out of range.
-Recipe recipeFromJson(const nlohmann::json& json);
+/// @throws Problem (badInput) naming the field that is missing, unknown or out of range. With `mended`, here and below:
+/// goes on where it can, and says what it did (see `Mended`).
+Recipe recipeFromJson(const nlohmann::json& json, Mended* mended = nullptr);
 
 /// The recipe inside a proof's PNG texts. @throws Problem (badInput) if there is none or it is damaged.
 Recipe recipeFromTexts(const PngTexts& texts);
@@ -61,19 +71,21 @@ PngTexts textsFor(const Recipe& recipe);
 
 nlohmann::json colourToJson(const Rgb& colour);
 Rgb colourFromJson(const nlohmann::json& json, const std::string& where);
+/// Where maps and pictures of a recipe lie that is not on disk: nowhere.
+void forgetFiles(Recipe& recipe);
 nlohmann::json placementToJson(const Placement& placement);
-Placement placementFromJson(const nlohmann::json& json, const std::string& where);
+Placement placementFromJson(const nlohmann::json& json, const std::string& where, Mended* mended = nullptr);
 
 /// A guide as in files; `extra` fields are written too.
 nlohmann::json guideToJson(const Guide& guide);
 /// @param keepUnknown  carry unknown fields along in `extra` (studies) rather than refuse them (recipes).
-Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown);
+Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown, Mended* mended = nullptr);
 
 nlohmann::json briefToJson(const Brief& brief);
-Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown);
+Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool keepUnknown, Mended* mended = nullptr);
 
 nlohmann::json sizeToJson(Size size);
 /// A frame size, within its limits. @throws Problem (badInput)
-Size frameFromJson(const nlohmann::json& json, const std::string& where);
+Size frameFromJson(const nlohmann::json& json, const std::string& where, Mended* mended = nullptr);
 
 }  // namespace hscaffold

@@ -59,10 +59,10 @@ bool useStyle(Brief& brief, const StyleCard& card, double strength) {
   if (found == styles.end()) {
     if (styles.size() >= mostStyles)
       throw badInput(fmt::format("At most {} styles act at once. Take one out first.", mostStyles));
-    styles.push_back({card.id, card.name, card.words, std::min(strength, largestStrength)});
+    styles.push_back({card.id, card.name, card.words, std::min(strength, limits::strength.most)});
     return true;
   }
-  const double before = std::exchange(found->strength, std::min(strength, largestStrength));
+  const double before = std::exchange(found->strength, std::min(strength, limits::strength.most));
   return found->strength != before;
 }
 
@@ -84,12 +84,6 @@ std::vector<StyleCard> stylesFromJson(const nlohmann::json& json) {
     if (!card.id.empty() && styleNamed(cards, card.id) == nullptr) cards.push_back(std::move(card));
   }
   return cards;
-}
-
-std::vector<StyleCard> ownStyles(const std::filesystem::path& file) {
-  if (!std::filesystem::exists(file)) return {};
-  const Bytes bytes = readWholeFile(file);
-  return stylesFromJson(parseJson(textOf(bytes), file.string()));
 }
 
 }  // namespace hscaffold

@@ -30,7 +30,5 @@ bool useStyle(Brief& brief, const StyleCard& card, double strength);
 nlohmann::json stylesToJson(const std::vector<StyleCard>& cards);
 /// @throws Problem (badInput)
 std::vector<StyleCard> stylesFromJson(const nlohmann::json& json);
-/// The artist's own cards; none if there is no such file. @throws Problem
-std::vector<StyleCard> ownStyles(const std::filesystem::path& file);
 
 }  // namespace hscaffold

@@ -43,11 +43,14 @@ std::map<int, Marked> cellsUnder(const Hint& hint, const Reduction& reduce, cons
     const Spot &to = hint.spots[i], a = reduce(from), b = reduce(to);
     const double piece = std::hypot(to.x - from.x, to.y - from.y),
                  ab = (b.x - a.x) * (b.x - a.x) + (b.y - a.y) * (b.y - a.y);
-    const int left = static_cast<int>(std::max(0.0, std::floor(std::min(a.x, b.x) - radius))),
-              right = static_cast<int>(std::min<double>(reduce.size.width - 1, std::ceil(std::max(a.x, b.x) + radius))),
-              top = static_cast<int>(std::max(0.0, std::floor(std::min(a.y, b.y) - radius))),
+    // However far off a hint lies, its pixels are looked for in the picture only.
+    const auto within = [](double value, int side) { return static_cast<int>(std::clamp(value, -1.0, side + 0.0)); };
+    const int left = std::max(0, within(std::floor(std::min(a.x, b.x) - radius), reduce.size.width)),
+              right =
+                  std::min(reduce.size.width - 1, within(std::ceil(std::max(a.x, b.x) + radius), reduce.size.width)),
+              top = std::max(0, within(std::floor(std::min(a.y, b.y) - radius), reduce.size.height)),
               bottom =
-                  static_cast<int>(std::min<double>(reduce.size.height - 1, std::ceil(std::max(a.y, b.y) + radius)));
+                  std::min(reduce.size.height - 1, within(std::ceil(std::max(a.y, b.y) + radius), reduce.size.height));
     for (int y = top; y <= bottom; ++y) {
       for (int x = left; x <= right; ++x) {
         const double px = x + 0.5, py = y + 0.5;

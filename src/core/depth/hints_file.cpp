@@ -15,10 +15,12 @@ constexpr std::array forms = {Hint::Form::level, Hint::Form::same,  Hint::Form::
 
 nlohmann::json hintToJson(const Hint& hint) {
   nlohmann::json spots = nlohmann::json::array();
-  for (const Spot& s : hint.spots) {
-    spots.push_back(s.x);
-    spots.push_back(s.y);
-  }
+  for (const Spot& s : hint.spots)
+    for (double place : {s.x, s.y}) {
+      // Brought along by a reference that was made huge, it can be further off than readers take.
+      keepWithin(place, limits::spot);
+      spots.push_back(place);
+    }
   nlohmann::json out = {{"form", idOf(hint.form)}, {"spots", std::move(spots)}};
   if (hint.form == Hint::Form::level || hint.form == Hint::Form::ramp) out["near"] = hint.near;
   if (hint.form == Hint::Form::ramp) out["near-end"] = hint.nearEnd;
@@ -46,7 +48,7 @@ Hint hintFromJson(const nlohmann::json& json, const std::string& where) {
   if (numbers.size() / 2 > mostSpots) throw badInput(where + ": \"spots\" has too many numbers.");
   for (std::size_t i = 0; i + 1 < numbers.size(); i += 2) {
     // Outside the frame is allowed, and says nothing; what no frame could hold is a mistake.
-    if (std::abs(numbers[i]) > 1e6 || std::abs(numbers[i + 1]) > 1e6)
+    if (std::abs(numbers[i]) > limits::spot.most || std::abs(numbers[i + 1]) > limits::spot.most)
       throw badInput(where + ": \"spots\" has a place far outside any frame.");
     out.spots.push_back({numbers[i], numbers[i + 1]});
   }

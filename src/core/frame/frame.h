@@ -5,12 +5,13 @@
 #include <vector>
 
 #include "core/image/image.h"
+#include "core/limits.h"
 
 namespace hscaffold {
 
 /// Smallest and largest side of a frame, in pixels.
-inline constexpr int smallestSide = 64;
-inline constexpr int largestSide = 8192;
+inline constexpr int smallestSide = static_cast<int>(limits::side.least);
+inline constexpr int largestSide = static_cast<int>(limits::side.most);
 
 /// A ratio of whole numbers, in lowest terms.
 struct Ratio {

@@ -64,13 +64,13 @@ Affine Affine::inverted() const {
 }
 
 void keepWithinLimits(Placement& placement) {
-  keepWithin(placement.x, -100, 100, 0.5);
-  keepWithin(placement.y, -100, 100, 0.5);
-  keepWithin(placement.scaleX, 1e-4, 1e4, 1);
-  keepWithin(placement.scaleY, 1e-4, 1e4, 1);
-  keepWithin(placement.turn, -3600, 3600, 0);
-  for (float* channel : {&placement.fillColour.r, &placement.fillColour.g, &placement.fillColour.b})
-    if (!std::isfinite(*channel)) *channel = 1;
+  keepWithin(placement.x, limits::centre);
+  keepWithin(placement.y, limits::centre);
+  keepWithin(placement.scaleX, limits::scale);
+  keepWithin(placement.scaleY, limits::scale);
+  keepWithin(placement.turn, limits::turn);
+  Rgb& colour = placement.fillColour;
+  for (float* channel : {&colour.r, &colour.g, &colour.b}) keepWithin(*channel, limits::channel);
 }
 
 Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {

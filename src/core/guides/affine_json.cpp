@@ -1,5 +1,7 @@
 #include "core/guides/affine_json.h"
 
+#include <cmath>
+
 #include "core/guides/json_fields.h"
 
 namespace hscaffold {
@@ -12,7 +14,14 @@ nlohmann::json affineToJson(const std::optional<Affine>& p) {
 std::optional<Affine> affineFromJson(const nlohmann::json& json, const std::string& where) {
   if (json.is_null()) return {};
   const auto v = numbersFromJson(json, where + ", a placing", 6);
-  return Affine{v[0], v[1], v[2], v[3], v[4], v[5]};
+  const Affine placing{v[0], v[1], v[2], v[3], v[4], v[5]};
+  for (const double number : v)
+    if (!(number >= limits::placing.least && number <= limits::placing.most))
+      throw badInput(where + ": a placing has a number that is out of all bounds.");
+  // One that lays everything on a line or a point cannot be turned back.
+  if (const double area = placing.a * placing.e - placing.b * placing.d; !(std::abs(area) > 1e-12))
+    throw badInput(where + ": a placing lays the picture on a line.");
+  return placing;
 }
 
 Size workFrameFrom(JsonFields& fields) {

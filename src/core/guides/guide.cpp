@@ -16,7 +16,7 @@ std::vector<double> totalLoad(std::span<const Guide> guides, int steps) {
 
 void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, double weight,
                            const std::set<std::string>& held) {
-  weight = std::clamp(weight, 0.0, largestWeight);
+  weight = std::clamp(weight, 0.0, limits::weight.most);
   const auto gives = [&](std::size_t i) { return i != changed && guides[i].on && !held.contains(guides[i].id); };
   Guide& guide = guides[changed];
   double freed = guide.on ? (guide.weight - weight) * meanRamp(guide.range) : 0;
@@ -25,16 +25,16 @@ void setWeightKeepingTotal(std::vector<Guide>& guides, std::size_t changed, doub
   for (std::size_t round = 0; round < guides.size() && std::abs(freed) > 1e-12; ++round) {
     double others = 0, open = 0;
     for (std::size_t i = 0; i < guides.size(); ++i) {
-      if (!gives(i) || (freed > 0 && guides[i].weight >= largestWeight)) continue;
+      if (!gives(i) || (freed > 0 && guides[i].weight >= limits::weight.most)) continue;
       others += guides[i].weight * meanRamp(guides[i].range);
       open += meanRamp(guides[i].range);
     }
     if (others <= 0 || open <= 0) return;
     const double scale = std::max(0.0, (others + freed) / others);
     for (std::size_t i = 0; i < guides.size(); ++i) {
-      if (!gives(i) || (freed > 0 && guides[i].weight >= largestWeight)) continue;
+      if (!gives(i) || (freed > 0 && guides[i].weight >= limits::weight.most)) continue;
       const double before = guides[i].weight;
-      guides[i].weight = std::min(largestWeight, before * scale);
+      guides[i].weight = std::min(limits::weight.most, before * scale);
       freed -= (guides[i].weight - before) * meanRamp(guides[i].range);
     }
     if (scale <= 0) return;

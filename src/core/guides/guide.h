@@ -9,18 +9,16 @@
 #include "core/guides/range.h"
 #include "core/guides/tuning.h"
 #include "core/guides/work.h"
+#include "core/limits.h"
 
 namespace hscaffold {
-
-inline constexpr double largestWeight = 2;
 
 /// How the mask painted in a guide's region slot limits it.
 struct Region {
   bool inverted = false;  ///< acts where the mask is not
-  double feather = 0;     ///< softening of its border: sigma in pixels, [0, 256]
+  double feather = 0;     ///< softening of its border: sigma in pixels, `limits::feather`
   friend bool operator==(const Region&, const Region&) = default;
 };
-inline constexpr double largestFeather = 256;
 
 struct Guide {
   std::string id;    ///< unique in the study
@@ -28,7 +26,7 @@ struct Guide {
   std::string name;
   std::string reference;  ///< id of the reference it is extracted from; empty for a guide that is only drawn
   bool on = true;
-  double weight = 1;  ///< [0, 2], 1 is plain
+  double weight = 1;  ///< `limits::weight`; 1 is plain
   Range range;
   Tuning tuning;
   WorkNames work;  ///< its hand work, by slot
@@ -51,9 +49,6 @@ double loadAt(const Guide& guide, int step, int steps);
 /// Sum over the guides, at every step.
 std::vector<double> totalLoad(std::span<const Guide> guides, int steps);
 
-/// Up to this sum of loads guides usually leave the prompt room; a study may have a line of its own.
-inline constexpr double comfortableLoad = 1.5;
-inline constexpr double largestComfort = 4;
 /// Whether a guide is drowned at all its steps: the others reach `comfort` without it, and its share of the whole is
 /// less than a quarter.
 bool isDrowned(std::span<const Guide> guides, std::size_t which, int steps, double comfort);

@@ -148,29 +148,38 @@ nlohmann::json rangeToJson(const Range& range) {
   return json;
 }
 
-Range rangeFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
-  Range range;
-  range.from = fields.number("from", 0, 100);
-  range.to = fields.number("to", 0, 100);
-  range.rampIn = fields.number("ramp-in", 0, 100, 0.0);
-  range.rampOut = fields.number("ramp-out", 0, 100, 0.0);
-  if (fields.has("shape")) {
-    const auto& points = fields.child("shape");
-    if (!points.is_array() || points.size() < 2 || points.size() > mostShapePoints)
-      throw badInput(where + ": \"shape\" is a list of 2 to " + std::to_string(mostShapePoints) + " points.");
-    for (const auto& point : points) {
-      const auto values = numbersFromJson(point, where + ", \"shape\"", 2);
-      range.shape.push_back({values[0], values[1]});
-      const double before = range.shape.size() > 1 ? range.shape[range.shape.size() - 2].at : 0;
-      if (values[0] < before || values[0] > 1 || values[1] < 0 || values[1] > 1)
-        throw badInput(where + ": the points of \"shape\" rise from 0 to 1, with shares from 0 to 1.");
-    }
-    if (range.shape.front().at != 0 || range.shape.back().at != 1)
-      throw badInput(where + ": \"shape\" begins at 0 and ends at 1.");
+namespace {
+
+std::vector<ShapePoint> shapeFromJson(const nlohmann::json& points, const std::string& where) {
+  if (!points.is_array() || points.size() < 2 || points.size() > mostShapePoints)
+    throw badInput(where + ": \"shape\" is a list of 2 to " + std::to_string(mostShapePoints) + " points.");
+  std::vector<ShapePoint> shape;
+  for (const auto& point : points) {
+    const auto values = numbersFromJson(point, where + ", \"shape\"", 2);
+    const double before = shape.empty() ? 0 : shape.back().at;
+    shape.push_back({values[0], values[1]});
+    if (values[0] < before || values[0] > 1 || values[1] < 0 || values[1] > 1)
+      throw badInput(where + ": the points of \"shape\" rise from 0 to 1, with shares from 0 to 1.");
   }
+  if (shape.front().at != 0 || shape.back().at != 1) throw badInput(where + ": \"shape\" begins at 0 and ends at 1.");
+  return shape;
+}
+
+}  // namespace
+
+Range rangeFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  Range range;
+  range.from = fields.number("from", limits::percent);
+  range.to = fields.number("to", limits::rangeEnd);
+  range.rampIn = fields.number("ramp-in", limits::percent, 0.0);
+  range.rampOut = fields.number("ramp-out", limits::percent, 0.0);
+  if (fields.has("shape")) readOrLeaveOut(mended, [&] { range.shape = shapeFromJson(fields.child("shape"), where); });
   fields.refuseOthers();
-  if (range.to < range.from) throw badInput(where + ": \"to\" comes before \"from\".");
+  if (range.to < range.from) {
+    fields.wrong("to", "comes before \"from\"", "The range ends where it begins.");
+    range.to = range.from;
+  }
   return range;
 }
 

@@ -8,6 +8,8 @@
 
 namespace hscaffold {
 
+class Mended;
+
 /// A point of a free shape: at this share of the range, so much of the weight. Both [0, 1].
 struct ShapePoint {
   double at = 0, share = 1;
@@ -54,6 +56,6 @@ std::span<const RangeShape> rangeShapes();
 
 nlohmann::json rangeToJson(const Range& range);
 /// @throws Problem (badInput)
-Range rangeFromJson(const nlohmann::json& json, const std::string& where);
+Range rangeFromJson(const nlohmann::json& json, const std::string& where, Mended* mended = nullptr);
 
 }  // namespace hscaffold

@@ -3,10 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
+#include "core/guides/json_fields.h"
 #include "core/number_text.h"
-#include "core/problem.h"
 
 namespace hscaffold {
 namespace {
@@ -51,22 +50,20 @@ nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning) {
   return json;
 }
 
-Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where) {
-  if (!json.is_object()) throw badInput(where + ": an object is expected.");
+Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where,
+                      Mended* mended) {
+  JsonFields all(json, where, mended);
   Tuning tuning;
-  for (const auto& [id, value] : json.items()) {
-    const auto field =
-        std::find_if(fields.begin(), fields.end(), [&, &name = id](const auto& f) { return f.id == name; });
-    if (field == fields.end()) throw badInput(where + ": the field \"" + id + "\" is not known to this version.");
-    if (!field->choices.empty()) {
-      if (!value.is_string())
-        throw badInput(fmt::format("{}: {} is one of {}.", where, id, fmt::join(field->choices, ", ")));
-      tuning[id] = choiceIndex(*field, value.get<std::string>(), where);
-    } else {
-      if (!value.is_number()) throw badInput(where + ": " + id + " is a number.");
-      tuning[id] = inRange(*field, value.get<double>(), where);
+  for (const TuningField& field : fields) {
+    if (!all.has(field.id)) continue;
+    if (field.choices.empty()) {
+      tuning[field.id] = all.number(field.id, Limits{field.minimum, field.maximum, field.defaultValue});
+      continue;
     }
+    const std::string word = all.text(field.id);
+    readOrLeaveOut(mended, [&] { tuning[field.id] = choiceIndex(field, word, where); });
   }
+  all.refuseOthers();
   return tuning;
 }
 

@@ -8,6 +8,8 @@
 
 namespace hscaffold {
 
+class Mended;
+
 /// One parameter. A field with `choices` takes the index of one of them; in files and on the command line its word.
 struct TuningField {
   std::string id;     ///< in files and flags: lower case, dashes
@@ -34,8 +36,10 @@ double valueOf(const TuningFields& fields, const Tuning& tuning, const std::stri
 
 nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning);
 /// @param where  how messages name the place, for instance "guide 2, tuning".
-/// @throws Problem (badInput) for unknown fields, wrong types and values out of range.
-Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where);
+/// @throws Problem (badInput) for unknown fields, wrong types and values out of range; with `mended` these keep their
+/// defaults or go to the nearer end.
+Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, const std::string& where,
+                      Mended* mended = nullptr);
 /// Whether a field means something with this tuning.
 bool isShown(const TuningFields& fields, const TuningField& field, const Tuning& tuning);
 /// One value from a word, as on a command line. @throws Problem (badInput)

@@ -75,6 +75,11 @@ class GuideWork {
     return found != pieces_.end() ? std::any_cast<std::shared_ptr<const T>>(found->second) : nullptr;
   }
   void put(const std::string& slot, std::any piece) { pieces_[slot] = std::move(piece); }
+  /// Null if the slot is empty.
+  [[nodiscard]] const std::any* find(const std::string& slot) const {
+    const auto found = pieces_.find(slot);
+    return found != pieces_.end() ? &found->second : nullptr;
+  }
   /// The pieces of these slots as they lie in a frame now.
   [[nodiscard]] GuideWork following(std::span<const WorkSlot> slots, Size frame,
                                     const std::optional<Affine>& placing) const;

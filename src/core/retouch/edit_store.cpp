@@ -1,11 +1,9 @@
 #include "core/retouch/edit_store.h"
 
-#include <fmt/format.h>
-#include <xxhash.h>
-
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/digest.h"
 #include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/image/parallel.h"
@@ -15,11 +13,6 @@ namespace hscaffold {
 namespace {
 
 constexpr int side = Tile::side;
-
-std::string nameOf(const void* data, std::size_t size) {
-  const auto hash = XXH3_128bits(data, size);
-  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
-}
 
 Bytes tileBytes(const Tile& tile) {
   Image<Rgba16> picture(side, side);
@@ -55,7 +48,7 @@ nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
 
 std::string EditStore::tileId(const std::shared_ptr<const Tile>& tile) {
   if (const auto known = tileIds_.find(tile.get()); known != tileIds_.end()) return known->second;
-  const std::string id = nameOf(tile->touches.data(), sizeof tile->touches);
+  const std::string id = digestOf(std::as_bytes(std::span(tile->touches)));
   const auto& kept = tiles_.try_emplace(id, tile).first->second;
   tileIds_[kept.get()] = id;
   return id;
@@ -74,14 +67,14 @@ std::string EditStore::keep(Layer layer) {
     tile = tiles_.at(names.back());
   }
   const auto json = layerToJson(layer, [this](const Tile* tile) { return tileIds_.at(tile); });
-  const std::string text = json.dump(), id = nameOf(text.data(), text.size());
+  const std::string text = json.dump(), id = digestOf(bytesOf(text));
   tilesOf_[id] = std::move(names);
   layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer)));
   return id;
 }
 
 std::string EditStore::keep(const WorkForm& form, std::any value) {
-  std::string text = form.write(value), id = nameOf(text.data(), text.size());
+  std::string text = form.write(value), id = digestOf(bytesOf(text));
   pieces_.try_emplace(id, Piece{&form, std::move(text), std::move(value)});
   return id;
 }
@@ -168,6 +161,25 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
 
 void EditStore::saved(const std::vector<EditPart>& parts) {
   for (const EditPart& part : parts) saved_.insert(part.id);
+}
+
+std::size_t EditStore::bytes() const {
+  std::size_t sum = tiles_.size() * sizeof(Tile);
+  // A piece is its text and what was read from it.
+  for (const auto& [id, piece] : pieces_) sum += 2 * piece.text.size();
+  return sum;
+}
+
+void EditStore::forget(const std::set<std::string>& needed) {
+  if (!loader_) return;
+  const auto lapses = [&](const auto& entry) { return saved_.contains(entry.first) && !needed.contains(entry.first); };
+  std::erase_if(layers_, lapses);
+  std::erase_if(pieces_, lapses);
+  std::erase_if(tiles_, [&](const auto& entry) {
+    if (!saved_.contains(entry.first) || entry.second.use_count() > 1) return false;
+    tileIds_.erase(entry.second.get());
+    return true;
+  });
 }
 
 std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {

@@ -24,12 +24,12 @@ struct EditPart {
 
 class EditStore {
  public:
+  /// Beyond so much it is time to `forget`.
+  static constexpr std::size_t mostBytes = std::size_t{128} << 20;
+
   /// Brings a piece from where it is kept; empty if it is not there.
   using Loader = std::function<Bytes(const std::string& id)>;
   explicit EditStore(Loader loader = {}) : loader_(std::move(loader)) {}
-
-  /// From now on only what is in memory is known: for copies that go to another thread.
-  void detach() { loader_ = {}; }
 
   /// @return the name; empty for an empty layer.
   std::string keep(Layer layer);
@@ -53,6 +53,10 @@ class EditStore {
   /// What has been kept since it was last saved and is needed for `ids`, tiles before their layers.
   [[nodiscard]] std::vector<EditPart> unsaved(const std::set<std::string>& ids) const;
   void saved(const std::vector<EditPart>& parts);
+  /// Bytes in memory, about.
+  [[nodiscard]] std::size_t bytes() const;
+  /// Lets go of what is saved, is not in `needed`, and can be brought again; what others hold stays theirs.
+  void forget(const std::set<std::string>& needed);
   /// The given names with those of all tiles they need. @throws Problem (badInput) if a layer is damaged.
   std::set<std::string> withTiles(const std::set<std::string>& ids);
 

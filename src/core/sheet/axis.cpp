@@ -15,19 +15,19 @@ namespace {
 using Of = SettingInfo::Of;
 
 constexpr std::array<SettingInfo, 13> infos{{
-    {Setting::weight, "weight", "weight", Of::guide, 0, largestWeight, 2, ""},
-    {Setting::start, "start", "range start", Of::guide, 0, 100, 0, "%"},
-    {Setting::end, "end", "range end", Of::guide, 0, 100, 0, "%"},
-    {Setting::place, "place", "range moved to", Of::guide, 0, 100, 0, "%"},
-    {Setting::ramp, "ramp", "ramps", Of::guide, 0, 100, 0, "%"},
-    {Setting::on, "on", "on or off", Of::guide, 0, 1, 0, ""},
-    {Setting::style, "style", "strength", Of::style, 0, largestStrength, 2, ""},
-    {Setting::guidance, "guidance", "guidance", Of::brief, 0, largestGuidance, 1, ""},
-    {Setting::steps, "steps", "steps", Of::brief, fewestSteps, mostSteps, 0, ""},
-    {Setting::change, "change", "change amount", Of::brief, 0, 1, 2, ""},
-    {Setting::vary, "vary", "vary seed by", Of::brief, 0, 1, 2, ""},
-    {Setting::seed, "seed", "seed", Of::brief, 0, 4294967295.0, 0, ""},
-    {Setting::prompt, "prompt", "prompt", Of::brief, 0, 0, 0, ""},
+    {Setting::weight, "weight", "weight", Of::guide, limits::weight},
+    {Setting::start, "start", "range start", Of::guide, limits::percent},
+    {Setting::end, "end", "range end", Of::guide, limits::percent},
+    {Setting::place, "place", "range moved to", Of::guide, limits::percent},
+    {Setting::ramp, "ramp", "ramps", Of::guide, limits::percent},
+    {Setting::on, "on", "on or off", Of::guide, {0, 1, 1}},
+    {Setting::style, "style", "strength", Of::style, limits::strength},
+    {Setting::guidance, "guidance", "guidance", Of::brief, limits::guidance},
+    {Setting::steps, "steps", "steps", Of::brief, limits::steps},
+    {Setting::change, "change", "change amount", Of::brief, limits::change},
+    {Setting::vary, "vary", "vary seed by", Of::brief, limits::vary},
+    {Setting::seed, "seed", "seed", Of::brief, limits::seed},
+    {Setting::prompt, "prompt", "prompt", Of::brief, {0, 0}},
 }};
 
 const SettingInfo* infoNamed(const std::string& id) {
@@ -36,7 +36,7 @@ const SettingInfo* infoNamed(const std::string& id) {
 }
 
 double roundedFor(const SettingInfo& info, double value) {
-  const double scale = std::pow(10.0, info.decimals);
+  const double scale = std::pow(10.0, info.values.decimals);
   return std::round(value * scale) / scale;
 }
 
@@ -81,9 +81,9 @@ void checkValues(const Axis& axis) {
   if (axis.count() < 1 || axis.count() > mostAxisValues)
     throw badInput(fmt::format("A test strip goes through 1 to {} values of one setting.", mostAxisValues));
   for (const double value : axis.values)
-    if (!(value >= info.least && value <= info.most))
-      throw badInput(fmt::format("A test strip over {} takes values from {} to {}{}{}.", info.name, info.least,
-                                 info.most, *info.unit != '\0' ? " " : "", info.unit));
+    if (!(value >= info.values.least && value <= info.values.most))
+      throw badInput(fmt::format("A test strip over {} takes values from {} to {}{}{}.", info.name, info.values.least,
+                                 info.values.most, *info.values.unit != '\0' ? " " : "", info.values.unit));
   for (const std::string& prompt : axis.prompts)
     if (charactersIn(prompt) > longestPrompt)
       throw badInput(fmt::format("A prompt of the test strip is longer than {} characters.", longestPrompt));
@@ -278,7 +278,8 @@ std::string valueName(const Axis& axis, std::size_t index) {
   }
   const SettingInfo& info = infoOf(axis.setting);
   if (axis.setting == Setting::on) return axis.values.at(index) < 0.5 ? "off" : "on";
-  return fmt::format("{:.{}f}{}{}", axis.values.at(index), info.decimals, *info.unit != '\0' ? " " : "", info.unit);
+  return fmt::format("{:.{}f}{}{}", axis.values.at(index), info.values.decimals, *info.values.unit != '\0' ? " " : "",
+                     info.values.unit);
 }
 
 nlohmann::json axisToJson(const Axis& axis) {

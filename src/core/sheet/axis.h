@@ -33,9 +33,7 @@ struct SettingInfo {
   const char* id;    ///< in files and on the command line
   const char* name;  ///< in sentences: "range end"
   Of of;
-  double least, most;
-  int decimals;
-  const char* unit;  ///< "%" or empty
+  Limits values;
 };
 std::span<const SettingInfo> settingInfos();
 const SettingInfo& infoOf(Setting setting);

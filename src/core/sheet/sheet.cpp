@@ -103,23 +103,22 @@ std::string cellName(const SheetPlan& plan, int cell) {
 Recipe atSize(Recipe recipe, Size size) {
   const double across = static_cast<double>(size.width) / recipe.frame.width,
                down = static_cast<double>(size.height) / recipe.frame.height;
-  // Rounded, so that there and back is the same again.
-  const auto rounded = [](double value) { return std::round(value * 1e7) / 1e7; };
+  // Rounded, so that there and back is the same again; never beyond what readers take.
   const auto follow = [&](Placement& placement) {
-    placement.scaleX = rounded(placement.scaleX * across);
-    placement.scaleY = rounded(placement.scaleY * down);
+    placement.scaleX = roundedWithin(placement.scaleX * across, limits::scale);
+    placement.scaleY = roundedWithin(placement.scaleY * down, limits::scale);
   };
   for (RecipeReference& reference : recipe.references) follow(reference.placement);
   follow(recipe.brief.start.placement);
   for (RecipeGuide& entry : recipe.guides) {
-    entry.guide.region.feather = rounded(entry.guide.region.feather * std::sqrt(across * down));
+    entry.guide.region.feather = roundedWithin(entry.guide.region.feather * std::sqrt(across * down), limits::feather);
     const TuningFields& fields = *kindOf(entry.guide.kind).fields;
     for (const TuningField& field : fields)
       // What is at its least stays there: it would not come back to the same otherwise.
       if (const double value = valueOf(fields, entry.guide.tuning, field.id);
           field.unit == "px" && field.choices.empty() && value > field.minimum)
         entry.guide.tuning[field.id] =
-            std::clamp(rounded(value * std::sqrt(across * down)), field.minimum, field.maximum);
+            roundedWithin(value * std::sqrt(across * down), {field.minimum, field.maximum, field.defaultValue});
     entry.mapDigest.clear();
   }
   recipe.frame = size;
@@ -151,13 +150,13 @@ nlohmann::json planToJson(const SheetPlan& plan) {
   return json;
 }
 
-SheetPlan planFromJson(const nlohmann::json& json, const std::string& where) {
-  JsonFields fields(json, where);
+SheetPlan planFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
   SheetPlan plan;
-  plan.base = recipeFromJson(fields.child("base"));
+  plan.base = recipeFromJson(fields.child("base"), mended);
   for (const double seed : numbersFromJson(fields.child("seeds"), where + ", seeds"))
-    plan.seeds.push_back(static_cast<std::uint32_t>(std::clamp(seed, 0.0, 4294967295.0)));
-  for (const auto& axis : fields.child("axes")) plan.axes.push_back(axisFromJson(axis, where + ", axis"));
+    plan.seeds.push_back(static_cast<std::uint32_t>(std::clamp(seed, limits::seed.least, limits::seed.most)));
+  for (const auto& axis : fields.list("axes")) plan.axes.push_back(axisFromJson(axis, where + ", axis"));
   fields.refuseOthers();
   checkPlan(plan);
   return plan;

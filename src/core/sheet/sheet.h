@@ -54,8 +54,8 @@ Recipe atSize(Recipe recipe, Size size);
 Size smallSize(Size frame, int longest, int step);
 
 nlohmann::json planToJson(const SheetPlan& plan);
-/// @throws Problem (badInput)
-SheetPlan planFromJson(const nlohmann::json& json, const std::string& where);
+/// With `mended`: mends what can be in its recipe (see `Mended`). @throws Problem (badInput)
+SheetPlan planFromJson(const nlohmann::json& json, const std::string& where, Mended* mended = nullptr);
 
 /// A sheet as the study keeps it.
 struct SheetInfo {

@@ -8,9 +8,22 @@ namespace hscaffold {
 
 Changes Changes::all() {
   Changes changes;
-  changes.title = changes.frame = changes.references = changes.guideList = changes.brief = changes.others =
-      changes.looking = true;
+  changes.title = changes.frame = changes.references = changes.guideList = changes.brief = changes.engine =
+      changes.others = changes.looking = true;
   return changes;
+}
+
+Changes joined(Changes a, const Changes& b) {
+  a.title |= b.title;
+  a.frame |= b.frame;
+  a.references |= b.references;
+  a.guideList |= b.guideList;
+  a.brief |= b.brief;
+  a.engine |= b.engine;
+  a.others |= b.others;
+  a.looking |= b.looking;
+  a.guides.insert(b.guides.begin(), b.guides.end());
+  return a;
 }
 
 Changes changesBetween(const StudyState& before, const StudyState& after) {
@@ -19,6 +32,7 @@ Changes changesBetween(const StudyState& before, const StudyState& after) {
   changes.frame = before.frame != after.frame || before.sizeStep != after.sizeStep;
   changes.references = before.references != after.references;
   changes.brief = before.brief != after.brief;
+  changes.engine = before.engine != after.engine;
   changes.others = before.keepTotal != after.keepTotal || before.discarded != after.discarded ||
                    before.kept != after.kept || before.held != after.held || before.leftBe != after.leftBe ||
                    before.comfort != after.comfort || before.extra != after.extra;

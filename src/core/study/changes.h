@@ -14,12 +14,13 @@ struct Changes {
   bool references = false;  ///< which there are, in which order, or how one lies
   bool guideList = false;   ///< which there are, or in which order
   bool brief = false;
+  bool engine = false;           ///< which one makes the proofs
   bool others = false;           ///< keep total, proofs put away and starred
   bool looking = false;          ///< what is selected and shown
   std::set<std::string> guides;  ///< whose own settings are different, new ones and gone ones too
   /// Whether anything that undo knows is different.
   [[nodiscard]] bool settings() const {
-    return title || frame || references || guideList || brief || others || !guides.empty();
+    return title || frame || references || guideList || brief || engine || others || !guides.empty();
   }
   [[nodiscard]] bool any() const { return settings() || looking; }
   [[nodiscard]] bool guide(const std::string& id) const { return guides.contains(id); }
@@ -27,6 +28,8 @@ struct Changes {
   static Changes all();
 };
 
+/// What either says.
+Changes joined(Changes a, const Changes& b);
 Changes changesBetween(const StudyState& before, const StudyState& after);
 
 }  // namespace hscaffold

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/engine/registry.h"
 #include "core/frame/frame.h"
 #include "core/kinds.h"
 
@@ -75,10 +76,77 @@ void checkGuide(const StudyState& state, const Guide& guide, const std::map<std:
 
 /// Guides that the engine would take no notice of.
 void checkEngine(const StudyState& state, const EngineInfo& engine, std::vector<Check>& out) {
+  if (engine.missing) {
+    out.push_back({"engine-missing", "engine not here", Severity::bad, engineMissing(engine.name),
+                   "Use the built-in stand-in", [](StudyState& s) { s.engine = builtInEngine; }});
+    return;
+  }
+  const auto doubt = [&](std::string id, std::string brief, std::string sentence, std::string fixName,
+                         std::function<void(StudyState&)> fix) {
+    out.push_back(
+        {std::move(id), std::move(brief), Severity::doubt, std::move(sentence), std::move(fixName), std::move(fix)});
+  };
+  if (state.sizeStep % engine.sizeStep != 0 && !isOnStep(state.frame, engine.sizeStep)) {
+    const Size near = onStep(state.frame, engine.sizeStep);
+    out.push_back({"engine-step", "size step", Severity::bad,
+                   fmt::format("The frame is {} x {}, but {} wants both sides in steps of {}.", state.frame.width,
+                               state.frame.height, engine.title, engine.sizeStep),
+                   fmt::format("{} x {}", near.width, near.height), [near, step = engine.sizeStep](StudyState& s) {
+                     s.frame = near;
+                     s.sizeStep = step;
+                   }});
+  }
+  if (engine.mostPixels > 0 && state.frame.area() > engine.mostPixels)
+    out.push_back({"too-large",
+                   "frame too large",
+                   Severity::bad,
+                   fmt::format("The frame has {:.1f} megapixels, but {} makes at most {:.1f}.", megapixels(state.frame),
+                               engine.title, static_cast<double>(engine.mostPixels) / 1e6),
+                   "",
+                   {}});
+  const Brief& brief = state.brief;
+  const auto within = [&](const char* id, const char* name, double value, const Limits& limits,
+                          const std::function<void(Brief&, double)>& set) {
+    double nearest = value;
+    keepWithin(nearest, limits);
+    if (nearest != value)
+      doubt(id, name, fmt::format("{} takes {} from {} to {}.", engine.title, name, limits.least, limits.most),
+            fmt::format("Set to {}", nearest), [set, nearest](StudyState& s) { set(s.brief, nearest); });
+  };
+  within("engine-steps", "steps", brief.steps, engine.steps,
+         [](Brief& b, double value) { b.steps = static_cast<int>(value); });
+  within("engine-guidance", "guidance", brief.guidance, engine.guidance,
+         [](Brief& b, double value) { b.guidance = value; });
+  const Understood& understands = engine.understands;
+  if (brief.start.given() && !understands.startPictures)
+    doubt("no-start", "start picture", engine.title + " takes no start pictures: it does nothing.", "Take it out",
+          [](StudyState& s) { s.brief.start = {}; });
+  if (brief.start.wordsToWords() && understands.startPictures && !understands.wordsToWords)
+    doubt("no-words-to-words", "words to words",
+          engine.title + " does not change from words to words: all of the prompt acts.", "", {});
+  if (!brief.avoid.empty() && !understands.avoid)
+    doubt("no-avoid", "avoid", engine.title + " takes no notice of what is to be avoided.", "", {});
+  if (!brief.emphasis.empty() && !understands.emphasis)
+    doubt("no-emphasis", "emphasis", engine.title + " takes no notice of emphasis: all words count alike.", "", {});
+  for (const Guide& guide : state.guides) {
+    if (!guide.on) continue;
+    if (guide.limited() && !understands.regions)
+      doubt("no-region:" + guide.id, "region",
+            fmt::format("{} knows no regions: {} acts everywhere.", engine.title, guide.name), "", {});
+    const Range& range = guide.range;
+    const bool parts =
+        range.from > 0 || range.to<100, ramped = range.rampIn> 0 || range.rampOut > 0 || !range.shape.empty();
+    if (parts && !understands.ranges)
+      doubt("no-range:" + guide.id, "range",
+            fmt::format("{} knows no ranges: {} acts the whole way.", engine.title, guide.name), "", {});
+    else if (ramped && !understands.ramps)
+      doubt("no-ramp:" + guide.id, "ramps",
+            fmt::format("{} knows no ramps: {} begins and ends hard.", engine.title, guide.name), "", {});
+  }
   for (const Guide& guide : state.guides) {
     if (!guide.on || std::find(engine.kinds.begin(), engine.kinds.end(), guide.kind) != engine.kinds.end()) continue;
     out.push_back({"not-known:" + guide.id, "kind not known", Severity::bad,
-                   fmt::format("{} does nothing: {} does not know guides of the kind {}.", guide.name, engine.name,
+                   fmt::format("{} does nothing: {} does not know guides of the kind {}.", guide.name, engine.title,
                                kindOf(guide.kind).name),
                    "Turn off", [id = guide.id](StudyState& s) { s.guide(id)->on = false; }});
   }

@@ -27,9 +27,21 @@ Changes StudyHistory::change(const std::string& name, const std::function<void(S
     ++copies_;
     redoBeforeMerge_ = std::exchange(redo_, {});
     merge_ = merge;
+    merged_ = {};
   }
-  applyTo(state_, edit);
-  const Changes changes = changesBetween(undo_.back().state, state_);
+  try {
+    applyTo(state_, edit);
+  } catch (...) {
+    // Half a change is none.
+    state_ = std::move(undo_.back().state);
+    undo_.pop_back();
+    redo_ = std::exchange(redoBeforeMerge_, {});
+    merge_.clear();
+    throw;
+  }
+  const Changes now = changesBetween(undo_.back().state, state_);
+  const Changes changes = joined(now, merged_);
+  merged_ = now;
   if (merge.empty()) {
     if (!changes.settings()) {
       undo_.pop_back();
@@ -51,9 +63,14 @@ bool StudyHistory::look(const std::function<void(Looking&)>& edit) {
 
 Changes StudyHistory::changeQuietly(const std::function<void(StudyState&)>& edit) {
   seal();
-  const StudyState before = state_;
+  StudyState before = state_;
   ++copies_;
-  applyTo(state_, edit);
+  try {
+    applyTo(state_, edit);
+  } catch (...) {
+    state_ = std::move(before);
+    throw;
+  }
   return changesBetween(before, state_);
 }
 

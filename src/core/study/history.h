@@ -16,7 +16,10 @@ class StudyHistory {
   [[nodiscard]] const StudyState& state() const { return state_; }
   /// Changes the state in place. Changes of the same non-empty `merge` key that follow each other become one step: the
   /// state is copied when the first of them begins and compared when they end, however many there are between.
-  /// @return what is different now from before this change, or for merged ones from before the first of them.
+  /// @return what is different now from before this change; for merged ones from before the first of them, with what
+  /// was different in between: a value that was dragged away and back is shown again as it is. What `edit` throws goes
+  /// on to the caller: the state is then as it was before the change, or before the first of those that were merged,
+  /// and no step is left.
   Changes change(const std::string& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
   /// Part of the state that is there: no step of its own.
   Changes changeQuietly(const std::function<void(StudyState&)>& edit);
@@ -49,6 +52,7 @@ class StudyHistory {
   std::vector<Step> undo_, redo_;
   std::vector<Step> redoBeforeMerge_;  ///< comes back if the merged changes come to nothing
   std::string merge_;
+  Changes merged_;  ///< what the merged changes were said to be so far
   std::size_t copies_ = 0;
 };
 

@@ -9,7 +9,7 @@
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
-#include "core/limits.h"
+#include "core/number_text.h"
 
 namespace hscaffold {
 namespace {
@@ -20,11 +20,8 @@ auto* byId(List& list, const std::string& id) {
   return found != list.end() ? &*found : nullptr;
 }
 
-const nlohmann::json& listIn(JsonFields& fields, const std::string& key) {
-  const auto& list = fields.child(key);
-  if (!list.is_array()) throw badInput("The study: \"" + key + "\" is not a list.");
-  return list;
-}
+/// Where what a mending reader could not read is carried along.
+constexpr const char* leftOutKey = "left-out";
 
 /// Points in order, within their limits; no shape where there are too few or too many.
 void keepShape(std::vector<ShapePoint>& shape) {
@@ -35,7 +32,7 @@ void keepShape(std::vector<ShapePoint>& shape) {
   double before = 0;
   for (ShapePoint& point : shape) {
     keepWithin(point.at, before, 1, before);
-    keepWithin(point.share, 0, 1, 1);
+    keepWithin(point.share, limits::share);
     before = point.at;
   }
   shape.front().at = 0;
@@ -62,11 +59,12 @@ void keepWithinLimits(StudyState& state) {
     if (!plain) text = fittedText(text, most);
   };
   fit(state.title, longestTitle);
+  fit(state.engine, longestName);
   keepWithinLimits(state.brief);
-  state.frame = {std::clamp(state.frame.width, smallestSide, largestSide),
-                 std::clamp(state.frame.height, smallestSide, largestSide)};
-  state.sizeStep = std::clamp(state.sizeStep, 1, 256);
-  keepWithin(state.comfort, 0.1, largestComfort, comfortableLoad);
+  keepWithin(state.frame.width, limits::side);
+  keepWithin(state.frame.height, limits::side);
+  keepWithin(state.sizeStep, limits::sizeStep);
+  keepWithin(state.comfort, limits::comfort);
   for (Reference& reference : state.references) {
     fit(reference.name, longestName);
     keepWithinLimits(reference.placement);
@@ -74,13 +72,14 @@ void keepWithinLimits(StudyState& state) {
   for (Guide& guide : state.guides) {
     fit(guide.name, longestName);
     fit(guide.words, longestPrompt);
-    keepWithin(guide.weight, 0, largestWeight, 1);
-    keepWithin(guide.range.from, 0, 100, 0);
-    keepWithin(guide.range.to, guide.range.from, 100, 100);
-    keepWithin(guide.range.rampIn, 0, 100, 0);
-    keepWithin(guide.range.rampOut, 0, 100, 0);
+    keepWithin(guide.weight, limits::weight);
+    keepWithin(guide.range.from, limits::percent);
+    keepWithin(guide.range.to, limits::rangeEnd);
+    guide.range.to = std::max(guide.range.to, guide.range.from);
+    keepWithin(guide.range.rampIn, limits::percent);
+    keepWithin(guide.range.rampOut, limits::percent);
     keepShape(guide.range.shape);
-    keepWithin(guide.region.feather, 0, largestFeather, 0);
+    keepWithin(guide.region.feather, limits::feather);
     for (const TuningField& field : *kindOf(guide.kind).fields)
       if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) {
         keepWithin(found->second, field.minimum, field.maximum, field.defaultValue);
@@ -96,11 +95,13 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["title"] = state.title;
   json["frame"] = sizeToJson(state.frame);
   json["size-step"] = state.sizeStep;
+  if (state.engine != StudyState{}.engine) json["engine"] = state.engine;
   json["references"] = nlohmann::json::array();
   for (const auto& reference : state.references) {
     auto entry = objectWith(reference.extra);
     entry["id"] = reference.id;
     entry["name"] = reference.name;
+    if (!reference.content.empty()) entry["content"] = reference.content;
     entry["width"] = reference.size.width;
     entry["height"] = reference.size.height;
     entry["placement"] = placementToJson(reference.placement);
@@ -111,7 +112,7 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["brief"] = briefToJson(state.brief);
   json["keep-total"] = state.keepTotal;
   if (!state.held.empty()) json["held-weights"] = state.held;
-  if (state.comfort != comfortableLoad) json["comfort"] = state.comfort;
+  if (state.comfort != limits::comfort.usual) json["comfort"] = state.comfort;
   json["selected-reference"] = state.looking.reference;
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
@@ -123,51 +124,83 @@ nlohmann::json stateToJson(const StudyState& state) {
   return json;
 }
 
-StudyState stateFromJson(const nlohmann::json& json) {
-  JsonFields fields(json, "The study");
+StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
+  JsonFields fields(json, "The study", mended);
+  if (!fields.has("guides") && !fields.has("brief"))
+    throw badInput("The study is damaged: it has neither guides nor a brief. It was not changed.");
   StudyState state;
-  state.title = fields.text("title", state.title);
-  state.frame = frameFromJson(fields.child("frame"), "The study, frame");
-  state.sizeStep = static_cast<int>(fields.integer("size-step", 1, 256, 8));
-  const auto& references = listIn(fields, "references");
-  for (std::size_t i = 0; i < references.size(); ++i) {
-    const auto where = fmt::format("The study, reference {}", i + 1);
-    JsonFields entry(references[i], where);
+  nlohmann::json leftOut = nlohmann::json::array();
+  const auto each = [&](const char* key, const char* name, const auto& read) {
+    std::size_t number = 0;
+    for (const auto& entry : fields.list(key))
+      if (!readOrLeaveOut(mended, [&, where = fmt::format("The study, {} {}", name, ++number)] { read(entry, where); }))
+        leftOut.push_back({{"of", key}, {"entry", entry}});
+  };
+  const auto refuseTwice = [](const auto& list, const std::string& id, const std::string& where) {
+    if (byId(list, id) != nullptr) throw badInput(fmt::format("{}: \"{}\" is there twice.", where, id));
+  };
+  state.title = fittedText(fields.text("title", state.title), longestTitle);
+  readOrLeaveOut(mended, [&] { state.frame = frameFromJson(fields.child("frame"), "The study, frame", mended); });
+  state.sizeStep = static_cast<int>(fields.integer("size-step", limits::sizeStep, 8));
+  state.engine = fittedText(fields.text("engine", state.engine), longestName);
+  each("references", "reference", [&](const nlohmann::json& one, const std::string& where) {
+    JsonFields entry(one, where, mended);
     Reference reference;
     reference.id = entry.text("id");
+    refuseTwice(state.references, reference.id, where);
     reference.name = entry.text("name", "");
-    reference.size = {static_cast<int>(entry.integer("width", 1, 1'000'000)),
-                      static_cast<int>(entry.integer("height", 1, 1'000'000))};
-    reference.placement = placementFromJson(entry.child("placement"), where + ", placement");
+    reference.content = entry.text("content", "");
+    reference.size = {static_cast<int>(entry.integer("width", limits::picture)),
+                      static_cast<int>(entry.integer("height", limits::picture))};
+    readOrLeaveOut(mended, [&] {
+      reference.placement = placementFromJson(entry.child("placement"), where + ", placement", mended);
+    });
     reference.extra = entry.othersAsText();
     state.references.push_back(std::move(reference));
-  }
-  const auto& guides = listIn(fields, "guides");
-  for (std::size_t i = 0; i < guides.size(); ++i)
-    state.guides.push_back(guideFromJson(guides[i], fmt::format("The study, guide {}", i + 1), true));
-  state.brief = briefFromJson(fields.child("brief"), "The study, brief", true);
+  });
+  each("guides", "guide", [&](const nlohmann::json& one, const std::string& where) {
+    Guide guide = guideFromJson(one, where, true, mended);
+    refuseTwice(state.guides, guide.id, where);
+    state.guides.push_back(std::move(guide));
+  });
+  readOrLeaveOut(mended, [&] { state.brief = briefFromJson(fields.child("brief"), "The study, brief", true, mended); });
   state.keepTotal = fields.flag("keep-total", false);
-  state.comfort = fields.number("comfort", 0.1, largestComfort, comfortableLoad);
+  state.comfort = fields.number("comfort", limits::comfort, limits::comfort.usual);
   const auto ids = [&](const char* key, std::set<std::string>& into) {
     if (!fields.has(key)) return;
-    for (const auto& id : listIn(fields, key))
+    for (const auto& id : fields.list(key))
       if (id.is_string()) into.insert(id.get<std::string>());
   };
   ids("held-weights", state.held);
   ids("left-be", state.leftBe);
+  constexpr auto unbounded = std::numeric_limits<std::int64_t>::max() / 2;
   state.looking.reference = fields.text("selected-reference", "");
   state.looking.guide = fields.text("selected-guide", "");
-  state.looking.proof = fields.integer("shown-proof", 0, std::numeric_limits<std::int64_t>::max(), 0);
-  state.looking.sheet = fields.integer("shown-sheet", -1, std::numeric_limits<std::int64_t>::max(), 0);
+  state.looking.proof = fields.integer("shown-proof", 0, unbounded, 0);
+  state.looking.sheet = fields.integer("shown-sheet", -1, unbounded, 0);
   const auto numbers = [&](const char* key, std::vector<std::int64_t>& into) {
     if (!fields.has(key)) return;
-    for (const auto& number : listIn(fields, key))
+    for (const auto& number : fields.list(key))
       if (number.is_number_integer()) into.push_back(number.get<std::int64_t>());
   };
   numbers("discarded", state.discarded);
   numbers("kept", state.kept);
-  state.nextId = fields.integer("next-id", 1, std::numeric_limits<std::int64_t>::max(), 1);
-  state.extra = fields.othersAsText();
+  state.nextId = fields.integer("next-id", 1, unbounded, 1);
+  // Ids are never given twice, whatever the file says.
+  const auto beyond = [&](const std::string& id) {
+    if (id.size() < 2 || id.size() > 12) return;
+    if (const auto number = numberFrom(std::string_view(id).substr(1)); number && *number >= 1 && *number < 1e11)
+      state.nextId = std::max(state.nextId, static_cast<std::int64_t>(*number) + 1);
+  };
+  for (const Reference& reference : state.references) beyond(reference.id);
+  for (const Guide& guide : state.guides) beyond(guide.id);
+  auto others = fields.others();
+  if (!leftOut.empty()) {
+    auto& kept = others[leftOutKey];
+    if (!kept.is_array()) kept = nlohmann::json::array();
+    kept.insert(kept.end(), leftOut.begin(), leftOut.end());
+  }
+  state.extra = others.empty() ? std::string() : others.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
   return state;
 }
 
@@ -186,14 +219,35 @@ Recipe recipeOf(const StudyState& state) {
   for (const auto& guide : state.guides) {
     const Reference* reference = state.reference(guide.reference);
     if (!guide.on || (reference == nullptr && !standsAlone(guide))) continue;
-    RecipeGuide entry{guide, "", ""};
+    RecipeGuide entry;
+    entry.guide = guide;
     entry.guide.extra.clear();
     // All tuning is spelled out, so that later defaults do not change old recipes.
     for (const auto& field : *kindOf(guide.kind).fields)
       entry.guide.tuning[field.id] = valueOf(*kindOf(guide.kind).fields, guide.tuning, field.id);
     recipe.guides.push_back(std::move(entry));
     if (reference != nullptr && byId(recipe.references, reference->id) == nullptr)
-      recipe.references.push_back({reference->id, reference->name, reference->placement});
+      recipe.references.push_back({reference->id, reference->name, reference->placement, reference->content});
+  }
+  // A start picture is known by its content, too, whether guides are made from it or not.
+  if (const Reference* start = state.reference(recipe.brief.start.reference);
+      start != nullptr && byId(recipe.references, start->id) == nullptr)
+    recipe.references.push_back({start->id, start->name, start->placement, start->content});
+  return recipe;
+}
+
+Recipe asForeign(Recipe recipe, const StudyState& state, std::vector<std::string>& lost) {
+  std::set<std::string> taken;
+  for (RecipeGuide& entry : recipe.guides) {
+    const Guide* here = state.guide(entry.guide.id);
+    const bool related = here != nullptr && here->kind == entry.guide.kind && here->name == entry.guide.name &&
+                         here->reference == entry.guide.reference;
+    // Without an id it is given one of this study.
+    if (!related || !taken.insert(entry.guide.id).second) entry.guide.id.clear();
+  }
+  if (recipe.brief.start.from == StartPicture::From::proof) {
+    lost.push_back("The start picture could not be brought along: it is a proof of another study.");
+    recipe.brief.start = {};
   }
   return recipe;
 }

@@ -22,10 +22,14 @@ namespace hscaffold {
 struct Reference {
   std::string id;
   std::string name;  ///< of the file it came from
-  Size size;         ///< of the decoded picture, turned upright
+  std::string
+      content;  ///< by which its picture is known: `contentOf`; empty in studies of version 4 and before: its id
+  Size size;    ///< of the decoded picture, turned upright
   Placement placement;
   std::string extra;  ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const Reference&, const Reference&) = default;
+  /// The name under which the study keeps its picture file.
+  [[nodiscard]] const std::string& source() const { return content.empty() ? id : content; }
 };
 
 /// What is looked at: kept in the file, never undone.
@@ -42,12 +46,13 @@ struct StudyState {
   std::string title = "Untitled study";
   Size frame{768, 512};
   int sizeStep = 8;
+  std::string engine = "stand-in";  ///< what makes its proofs, by name; it need not be here
   std::vector<Reference> references;
   std::vector<Guide> guides;
   Brief brief;
-  bool keepTotal = false;            ///< changing one weight rebalances the others
-  std::set<std::string> held;        ///< guides whose weight stays when others are rebalanced, by id
-  double comfort = comfortableLoad;  ///< the load up to which there are no doubts, (0, 4]
+  bool keepTotal = false;                  ///< changing one weight rebalances the others
+  std::set<std::string> held;              ///< guides whose weight stays when others are rebalanced, by id
+  double comfort = limits::comfort.usual;  ///< the load up to which there are no doubts
   Looking looking;
   std::set<std::string> leftBe;         ///< checks that the artist does not want to hear of again, by id
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
@@ -73,8 +78,9 @@ void keepWithinLimits(StudyState& state);
 std::string newId(StudyState& state, const std::string& prefix);
 
 nlohmann::json stateToJson(const StudyState& state);
-/// Fields of newer versions are carried along. @throws Problem (badInput)
-StudyState stateFromJson(const nlohmann::json& json);
+/// Fields of newer versions are carried along, and so is what was left out where things are mended. @throws Problem
+/// (badInput)
+StudyState stateFromJson(const nlohmann::json& json, Mended* mended = nullptr);
 
 /// Whether the start picture was a reference that has been taken out.
 bool startIsGone(const StudyState& state);
@@ -84,6 +90,11 @@ Recipe recipeOf(const StudyState& state);
 /// Brings the settings of a recipe back: frame, brief, guides by id (others are turned off, missing ones made anew
 /// where their reference is still there), placements. @return what could not be brought back, one sentence each.
 std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe);
+
+/// The recipe of a proof from elsewhere, as this study may adopt it: what only looks like something of this study, by
+/// an id or a number that is used here for something else, comes as something new or not at all.
+/// @param lost  gets a sentence for each thing that cannot come along.
+Recipe asForeign(Recipe recipe, const StudyState& state, std::vector<std::string>& lost);
 
 /// Names of the hand work that a guide needs (see EditStore).
 std::set<std::string> editsNamedIn(const Guide& guide);

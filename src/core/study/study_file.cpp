@@ -1,14 +1,15 @@
 #include "core/study/study_file.h"
 
 #include <fmt/format.h>
-#include <sqlite3.h>
 #include <unistd.h>
 
 #include <array>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "core/digest.h"
 #include "core/guides/json_fields.h"
+#include "core/study/study_database.h"
 
 namespace hscaffold {
 namespace {
@@ -25,6 +26,9 @@ ALTER TABLE proofs ADD COLUMN cell INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE proofs ADD COLUMN shift REAL;
 )";
 
+/// What version 5 brought: which proofs are cells, without reading past their pictures.
+constexpr const char* cellsIndex = "CREATE INDEX proof_cells ON proofs (number, sheet, cell, shift);";
+
 constexpr const char* schema = R"(
 CREATE TABLE settings (name TEXT PRIMARY KEY, json TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE reference_files (id TEXT PRIMARY KEY, bytes BLOB NOT NULL);
@@ -39,328 +43,374 @@ CREATE TABLE proofs (
 );
 )";
 
-/// What SQLite says, in words for the artist.
-Problem problemOf(sqlite3* database, int code, const std::filesystem::path& path) {
-  const std::string name = path.string();
-  switch (code & 0xff) {
-    case SQLITE_NOTADB:
-      return badInput(name + " is not a study. It was not changed.");
-    case SQLITE_CORRUPT:
-      return badInput(name + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
-    case SQLITE_CANTOPEN:
-      return badInput("Could not open " + name + ": check that it is there and may be read.");
-    case SQLITE_READONLY:
-    case SQLITE_PERM:
-      return failed(name + " may not be written. Save the study under another name.");
-    case SQLITE_FULL:
-    case SQLITE_IOERR:
-      return failed("Could not write to " + name + ": the disk is full or failing. What was saved before is safe.");
-    case SQLITE_BUSY:
-    case SQLITE_LOCKED:
-      return failed(name + " is in use by another window or program. Close it there first.");
-    default:
-      return failed(fmt::format("{}: {}.", name, database != nullptr ? sqlite3_errmsg(database) : "out of memory"));
+std::string dumped(const nlohmann::json& json) {
+  return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
+void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byte> bytes) {
+  // Bound by what owns it, which outlives the step. An empty one is an empty blob, not NULL.
+  statement.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
+                       static_cast<int>(bytes.size()));
+}
+
+Bytes bytesIn(const SQLite::Column& column) {
+  const auto* data = static_cast<const std::byte*>(column.getBlob());
+  return data != nullptr ? Bytes(data, data + column.getBytes()) : Bytes();
+}
+
+/// Within a transaction.
+void insertAll(SQLite::Database& database, std::span<const EditPart> edits, std::span<const PictureFile> pictures) {
+  for (const EditPart& part : edits) {
+    SQLite::Statement insert(database, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
+    insert.bind(1, part.id);
+    insert.bind(2, part.kind);
+    bindBytes(insert, 3, part.bytes);
+    insert.exec();
+  }
+  // Named by content: what is there is the same.
+  for (const PictureFile& picture : pictures) {
+    SQLite::Statement insert(database, "INSERT OR IGNORE INTO reference_files VALUES (?, ?)");
+    insert.bind(1, picture.content);
+    bindBytes(insert, 2, *picture.bytes);
+    insert.exec();
   }
 }
 
-class Statement {
- public:
-  Statement(sqlite3* database, const std::filesystem::path& path, const char* sql) : database_(database), path_(path) {
-    check(sqlite3_prepare_v2(database, sql, -1, &statement_, nullptr));
+/// Says before anything is opened what is plainly no study.
+void lookAtHead(const std::filesystem::path& path) {
+  if (std::error_code error; std::filesystem::is_directory(path, error))
+    throw badInput(path.string() + " is a folder, not a study.");
+  std::ifstream stream(path, std::ios::binary);
+  std::array<char, 16> head{};
+  if (!stream.read(head.data(), head.size())) {
+    if (!std::filesystem::exists(path)) throw badInput("Could not open " + path.string() + ": there is no such file.");
+    throw badInput(path.string() + " is not a study, or may not be read. It was not changed.");
   }
-  Statement(const Statement&) = delete;
-  Statement& operator=(const Statement&) = delete;
-  ~Statement() { sqlite3_finalize(statement_); }
-
-  Statement& bind(int index, std::int64_t value) { return check(sqlite3_bind_int64(statement_, index, value)); }
-  Statement& bind(int index, double value) { return check(sqlite3_bind_double(statement_, index, value)); }
-  Statement& bind(int index, const std::string& value) {
-    return check(sqlite3_bind_text64(statement_, index, value.data(), value.size(), SQLITE_TRANSIENT, SQLITE_UTF8));
-  }
-  Statement& bind(int index, std::span<const std::byte> value) {
-    return check(sqlite3_bind_blob64(statement_, index, value.empty() ? "" : static_cast<const void*>(value.data()),
-                                     value.size(), SQLITE_TRANSIENT));
-  }
-  bool step() {
-    const int code = sqlite3_step(statement_);
-    if (code != SQLITE_ROW && code != SQLITE_DONE) throw problemOf(database_, code, path_);
-    return code == SQLITE_ROW;
-  }
-  Statement& bind(int index, const std::optional<double>& value) {
-    return value ? bind(index, *value) : check(sqlite3_bind_null(statement_, index));
-  }
-  [[nodiscard]] bool none(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
-  [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_, column); }
-  [[nodiscard]] double number(int column) const { return sqlite3_column_double(statement_, column); }
-  [[nodiscard]] std::string text(int column) const {
-    const auto* data = reinterpret_cast<const char*>(sqlite3_column_text(statement_, column));
-    return data != nullptr ? std::string(data, static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)))
-                           : std::string();
-  }
-  [[nodiscard]] Bytes blob(int column) const {
-    const auto* data = static_cast<const std::byte*>(sqlite3_column_blob(statement_, column));
-    return data != nullptr ? Bytes(data, data + sqlite3_column_bytes(statement_, column)) : Bytes();
-  }
-
- private:
-  Statement& check(int code) {
-    if (code != SQLITE_OK) throw problemOf(database_, code, path_);
-    return *this;
-  }
-  sqlite3* database_;
-  const std::filesystem::path& path_;
-  sqlite3_stmt* statement_ = nullptr;
-};
-
-void execute(sqlite3* database, const std::filesystem::path& path, const std::string& sql) {
-  const int code = sqlite3_exec(database, sql.c_str(), nullptr, nullptr, nullptr);
-  if (code != SQLITE_OK) throw problemOf(database, code, path);
-}
-
-sqlite3* openDatabase(const std::filesystem::path& path, int flags) {
-  sqlite3* database = nullptr;
-  const int code =
-      sqlite3_open_v2(path.string().c_str(), &database, flags | SQLITE_OPEN_NOMUTEX | SQLITE_OPEN_EXRESCODE, nullptr);
-  if (code != SQLITE_OK) {
-    const Problem problem = problemOf(database, code, path);
-    sqlite3_close(database);
-    throw problem;
-  }
-  sqlite3_busy_timeout(database, 2000);
-  return database;
-}
-
-std::int64_t pragma(sqlite3* database, const std::filesystem::path& path, const char* name) {
-  Statement statement(database, path, fmt::format("PRAGMA {}", name).c_str());
-  return statement.step() ? statement.integer(0) : 0;
-}
-
-std::filesystem::path besides(const std::filesystem::path& path) {
-  return path.parent_path() / fmt::format(".{}.{}.new", path.filename().string(), ::getpid());
-}
-
-void moveInto(const std::filesystem::path& from, const std::filesystem::path& to) {
-  std::error_code error;
-  std::filesystem::rename(from, to, error);
-  if (!error) return;
-  std::filesystem::remove(from);
-  throw failed("Could not write " + to.string() + ": " + error.message() + ".");
+  if (std::string(head.data(), 15) != "SQLite format 3")
+    throw badInput(path.string() + " is not a study. It was not changed.");
 }
 
 }  // namespace
 
-StudyFile::StudyFile(std::filesystem::path path, sqlite3* database) : path_(std::move(path)), database_(database) {}
-StudyFile::StudyFile(StudyFile&& other) noexcept
-    : path_(std::move(other.path_)), database_(std::exchange(other.database_, nullptr)), writable_(other.writable_) {}
-StudyFile& StudyFile::operator=(StudyFile&& other) noexcept {
-  std::swap(path_, other.path_);
-  std::swap(database_, other.database_);
-  std::swap(writable_, other.writable_);
-  return *this;
-}
-StudyFile::~StudyFile() { sqlite3_close(database_); }
+struct StudyFile::Database {
+  std::unique_ptr<SQLite::Database> sql;
+};
 
-StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState& state) {
-  const auto fresh = besides(path);
-  std::filesystem::remove(fresh);
+PictureFile pictureFile(Bytes bytes) {
+  auto content = digestOf(std::span<const std::byte>(bytes));
+  return {std::move(content), std::make_shared<const Bytes>(std::move(bytes))};
+}
+
+StudyFile::StudyFile(std::filesystem::path path, std::unique_ptr<Database> database, bool writable)
+    : path_(std::move(path)), database_(std::move(database)), writable_(writable) {}
+StudyFile::StudyFile(StudyFile&&) noexcept = default;
+StudyFile& StudyFile::operator=(StudyFile&&) noexcept = default;
+StudyFile::~StudyFile() = default;
+
+/// What SQLite throws in the call, in words for the artist.
+template <typename Call>
+auto StudyFile::guarded(Call&& call) const {
   try {
-    StudyFile file(fresh, openDatabase(fresh, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE));
-    execute(file.database_, path, "BEGIN IMMEDIATE");
-    execute(file.database_, path,
-            fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
-    execute(file.database_, path, schema);
-    execute(file.database_, path, editsTable);
-    execute(file.database_, path, sheetsTable);
-    Statement insert(file.database_, path, "INSERT INTO settings VALUES ('study', ?)");
-    insert.bind(1, stateToJson(state).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace)).step();
-    execute(file.database_, path, "COMMIT");
+    return call(*database_->sql);
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path_);
+  }
+}
+
+void StudyFile::note(const Mended& mended) const {
+  for (const std::string& sentence : mended.sentences())
+    if (std::find(mended_.begin(), mended_.end(), sentence) == mended_.end()) mended_.push_back(sentence);
+}
+
+StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState& state,
+                            std::span<const PictureFile> pictures, std::span<const EditPart> edits, Existing existing) {
+  const auto fresh = besides(path);
+  std::error_code ignored;
+  std::filesystem::remove(fresh, ignored);
+  try {
+    const auto database = openDatabase(fresh, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    SQLite::Transaction transaction(*database);
+    database->exec(
+        fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
+    for (const char* sql : {schema, editsTable, sheetsTable, cellsIndex}) database->exec(sql);
+    SQLite::Statement insert(*database, "INSERT INTO settings VALUES ('study', ?)");
+    insert.bind(1, dumped(stateToJson(state)));
+    insert.exec();
+    insertAll(*database, edits, pictures);
+    transaction.commit();
+  } catch (const SQLite::Exception& error) {
+    std::filesystem::remove(fresh, ignored);
+    throw problemOf(error, path);
   } catch (...) {
-    std::error_code ignored;
     std::filesystem::remove(fresh, ignored);
     throw;
   }
-  moveInto(fresh, path);
+  if (!putInPlace(fresh, path, existing == Existing::replace))
+    throw badInput(path.string() + " is there already. Choose another name.");
   return open(path);
 }
 
 StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
-  if (std::error_code error; std::filesystem::is_directory(path, error))
-    throw badInput(path.string() + " is a folder, not a study.");
-  {
-    // The header first, with nothing that could write.
-    std::ifstream stream(path, std::ios::binary);
-    std::array<char, 16> head{};
-    if (!stream.read(head.data(), head.size())) {
-      if (!std::filesystem::exists(path))
-        throw badInput("Could not open " + path.string() + ": there is no such file.");
-      throw badInput(path.string() + " is not a study, or may not be read. It was not changed.");
-    }
-    if (std::string(head.data(), 15) != "SQLite format 3")
-      throw badInput(path.string() + " is not a study. It was not changed.");
-  }
+  lookAtHead(path);
   const bool writable = access == Access::write && ::access(path.string().c_str(), W_OK) == 0;
-  StudyFile file(path, openDatabase(path, writable ? SQLITE_OPEN_READWRITE : SQLITE_OPEN_READONLY));
-  file.writable_ = writable;
-  if (pragma(file.database_, path, "application_id") != studyApplicationId)
-    throw badInput(path.string() + " is a database, but not a study. It was not changed.");
-  const auto version = pragma(file.database_, path, "user_version");
-  if (version > studyVersion)
-    throw badInput(
-        fmt::format("{} was made by a newer version (its format is {}, this program knows {}). It was not changed.",
-                    path.string(), version, studyVersion));
-  {
-    Statement check(file.database_, path, "PRAGMA quick_check(1)");
-    if (!check.step() || check.text(0) != "ok")
-      throw badInput(path.string() + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
-  }
-  if (writable) execute(file.database_, path, "PRAGMA synchronous = FULL");
-  // Version 3 has no other tables than 2; what is written from now on names hand work in "work".
-  if (writable && version < studyVersion)
-    execute(file.database_, path,
-            fmt::format("BEGIN IMMEDIATE; {} {} PRAGMA user_version = {}; COMMIT;", version < 2 ? editsTable : "",
-                        sheetsTable, studyVersion));
+  // What an interrupted program left half written is taken back even by who only looks; without that nothing could be
+  // read.
+  std::error_code error;
+  const bool recovers = !writable && std::filesystem::exists(path.string() + "-journal", error) &&
+                        ::access(path.string().c_str(), W_OK) == 0;
+  auto database = std::make_unique<Database>();
+  database->sql = openDatabase(path, writable || recovers ? SQLite::OPEN_READWRITE : SQLite::OPEN_READONLY);
+  StudyFile file(path, std::move(database), writable);
+  file.guarded([&](SQLite::Database& sql) {
+    if (pragma(sql, "application_id") != studyApplicationId)
+      throw badInput(path.string() + " is a database, but not a study. It was not changed.");
+    const auto version = pragma(sql, "user_version");
+    if (version > studyVersion)
+      throw badInput(
+          fmt::format("{} was made by a newer version (its format is {}, this program knows {}). It was not changed.",
+                      path.string(), version, studyVersion));
+    {
+      SQLite::Statement check(sql, "PRAGMA quick_check(1)");
+      if (!check.executeStep() || check.getColumn(0).getString() != "ok")
+        throw badInput(path.string() + " is damaged and cannot be opened. It was not changed; try a copy or a backup.");
+    }
+    if (recovers) sql.exec("PRAGMA query_only = 1");
+    if (!writable) return;
+    sql.exec("PRAGMA synchronous = FULL");
+    if (version == studyVersion) return;
+    // Version 3 has no other tables than 2; what is written from then on names hand work in "work". Version 5 names
+    // pictures by content; those that are there keep their names.
+    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    if (version < 2) sql.exec(editsTable);
+    if (version < 4) sql.exec(sheetsTable);
+    sql.exec(cellsIndex);
+    sql.exec(fmt::format("PRAGMA user_version = {}", studyVersion));
+    transaction.commit();
+  });
   static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
 
 StudyState StudyFile::readState() const {
-  Statement statement(database_, path_, "SELECT json FROM settings WHERE name = 'study'");
-  if (!statement.step()) throw badInput(path_.string() + " is damaged: it has no settings. It was not changed.");
-  return stateFromJson(parseJson(statement.text(0), path_.string()));
+  const std::string text = guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "SELECT json FROM settings WHERE name = 'study'");
+    if (!statement.executeStep())
+      throw badInput(path_.string() + " is damaged: it has no settings. It was not changed.");
+    return statement.getColumn(0).getString();
+  });
+  Mended mended;
+  auto state = stateFromJson(parseJson(text, path_.string()), &mended);
+  keepWithinLimits(state);
+  note(mended);
+  return state;
 }
 
-void StudyFile::writeState(const StudyState& state, std::span<const EditPart> edits) {
-  execute(database_, path_, "BEGIN IMMEDIATE");
-  try {
-    for (const EditPart& part : edits) {
-      Statement insert(database_, path_, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
-      insert.bind(1, part.id).bind(2, part.kind).bind(3, std::span<const std::byte>(part.bytes)).step();
-    }
-    Statement statement(database_, path_, "UPDATE settings SET json = ? WHERE name = 'study'");
-    statement.bind(1, stateToJson(state).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace)).step();
-    execute(database_, path_, "COMMIT");
-  } catch (...) {
-    sqlite3_exec(database_, "ROLLBACK", nullptr, nullptr, nullptr);
-    throw;
-  }
+void StudyFile::writeState(const StudyState& state, std::span<const EditPart> edits,
+                           std::span<const PictureFile> pictures) {
+  guarded([&](SQLite::Database& sql) {
+    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    insertAll(sql, edits, pictures);
+    SQLite::Statement statement(sql, "UPDATE settings SET json = ? WHERE name = 'study'");
+    statement.bind(1, dumped(stateToJson(state)));
+    statement.exec();
+    transaction.commit();
+  });
 }
 
 Bytes StudyFile::edit(const std::string& id) const {
-  if (pragma(database_, path_, "user_version") < 2) return {};  // an old file that may not be written
-  Statement statement(database_, path_, "SELECT bytes FROM edits WHERE id = ?");
-  return statement.bind(1, id).step() ? statement.blob(0) : Bytes();
+  return guarded([&](SQLite::Database& sql) {
+    if (pragma(sql, "user_version") < 2) return Bytes();  // an old file that may not be written
+    SQLite::Statement statement(sql, "SELECT bytes FROM edits WHERE id = ?");
+    statement.bind(1, id);
+    return statement.executeStep() ? bytesIn(statement.getColumn(0)) : Bytes();
+  });
 }
 
 void StudyFile::keepEdits(const std::set<std::string>& ids) {
-  std::vector<std::string> gone;
-  {
-    Statement all(database_, path_, "SELECT id FROM edits");
-    while (all.step())
-      if (!ids.contains(all.text(0))) gone.push_back(all.text(0));
-  }
-  if (gone.empty()) return;
-  execute(database_, path_, "BEGIN IMMEDIATE");
-  for (const std::string& id : gone) {
-    Statement remove(database_, path_, "DELETE FROM edits WHERE id = ?");
-    remove.bind(1, id).step();
-  }
-  execute(database_, path_, "COMMIT");
+  guarded([&](SQLite::Database& sql) {
+    std::vector<std::string> gone;
+    SQLite::Statement all(sql, "SELECT id FROM edits");
+    while (all.executeStep())
+      if (const std::string id = all.getColumn(0).getString(); !ids.contains(id)) gone.push_back(id);
+    if (gone.empty()) return;
+    all.reset();
+    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    for (const std::string& id : gone) {
+      SQLite::Statement remove(sql, "DELETE FROM edits WHERE id = ?");
+      remove.bind(1, id);
+      remove.exec();
+    }
+    transaction.commit();
+  });
 }
 
-void StudyFile::addReferenceFile(const std::string& id, std::span<const std::byte> bytes) {
-  Statement statement(database_, path_, "INSERT OR IGNORE INTO reference_files VALUES (?, ?)");
-  statement.bind(1, id).bind(2, bytes).step();
-}
-
-Bytes StudyFile::referenceFile(const std::string& id) const {
-  Statement statement(database_, path_, "SELECT bytes FROM reference_files WHERE id = ?");
-  if (!statement.bind(1, id).step())
-    throw badInput(path_.string() + ": the picture of reference " + id + " is missing.");
-  return statement.blob(0);
+Bytes StudyFile::picture(const std::string& source) const {
+  return guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");
+    statement.bind(1, source);
+    if (!statement.executeStep())
+      throw badInput(path_.string() + ": the picture of reference " + source + " is missing.");
+    return bytesIn(statement.getColumn(0));
+  });
 }
 
 std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byte> png,
                                  std::span<const std::byte> thumbnailPng) {
-  Statement statement(
-      database_, path_,
-      "INSERT INTO proofs (made, milliseconds, recipe, holds, png, thumbnail, number, sheet, cell, shift) "
-      "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
-  if (info.number > 0) statement.bind(7, info.number);
-  statement.bind(8, info.sheet).bind(9, static_cast<std::int64_t>(info.cell)).bind(10, info.shift);
-  statement.bind(1, info.made).bind(2, info.milliseconds).bind(3, recipeToJson(info.recipe).dump());
-  statement.bind(4, nlohmann::json(info.holds).dump()).bind(5, png).bind(6, thumbnailPng).step();
-  return sqlite3_last_insert_rowid(database_);
+  proofsAhead_.reset();
+  sheetsAhead_.reset();
+  return guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(
+        sql,
+        "INSERT INTO proofs (number, made, milliseconds, recipe, holds, png, thumbnail, sheet, cell, shift) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
+    if (info.number > 0) statement.bind(1, info.number);
+    statement.bind(2, info.made);
+    statement.bind(3, info.milliseconds);
+    statement.bind(4, dumped(recipeToJson(info.recipe)));
+    statement.bind(5, nlohmann::json(info.holds).dump());
+    bindBytes(statement, 6, png);
+    bindBytes(statement, 7, thumbnailPng);
+    statement.bind(8, info.sheet);
+    statement.bind(9, info.cell);
+    if (info.shift) statement.bind(10, *info.shift);
+    statement.exec();
+    return static_cast<std::int64_t>(sql.getLastInsertRowid());
+  });
+}
+
+void StudyFile::readAhead() {
+  sheetsAhead_.reset();
+  proofsAhead_.reset();
+  proofsAhead_ = proofs();
+  sheetsAhead_ = sheets();
 }
 
 std::vector<ProofInfo> StudyFile::proofs() const {
-  // An old file that may not be written has no sheets.
-  const bool sheets = pragma(database_, path_, "user_version") >= 4;
-  Statement statement(database_, path_,
-                      sheets
-                          ? "SELECT number, made, milliseconds, recipe, holds, sheet, cell, shift FROM proofs "
-                            "ORDER BY number"
-                          : "SELECT number, made, milliseconds, recipe, holds, 0, 0, NULL FROM proofs ORDER BY number");
-  std::vector<ProofInfo> all;
-  while (statement.step()) {
-    ProofInfo info;
-    info.number = statement.integer(0);
-    info.made = statement.text(1);
-    info.milliseconds = statement.number(2);
-    info.recipe = recipeFromJson(parseJson(statement.text(3), path_.string()));
-    const auto holds = parseJson(statement.text(4), path_.string());
-    for (const auto& [id, value] : holds.items())
-      if (value.is_number()) info.holds[id] = value.get<double>();
-    info.sheet = statement.integer(5);
-    info.cell = static_cast<int>(statement.integer(6));
-    if (!statement.none(7)) info.shift = statement.number(7);
-    all.push_back(std::move(info));
-  }
-  return all;
+  if (proofsAhead_) return *std::exchange(proofsAhead_, {});
+  // Cells that a proof may say it is.
+  std::map<std::int64_t, int> cells;
+  for (const SheetInfo& sheet : sheets()) cells[sheet.number] = sheet.plan.cells();
+  return guarded([&](SQLite::Database& sql) {
+    struct Cell {
+      std::int64_t sheet = 0, cell = 0;
+      std::optional<double> shift;
+    };
+    std::map<std::int64_t, Cell> cellsOf;
+    // An old file that may not be written has no sheets.
+    if (pragma(sql, "user_version") >= 4) {
+      SQLite::Statement statement(sql, "SELECT number, sheet, cell, shift FROM proofs");
+      while (statement.executeStep()) {
+        Cell& cell = cellsOf[statement.getColumn(0).getInt64()];
+        cell.sheet = statement.getColumn(1).getInt64();
+        cell.cell = statement.getColumn(2).getInt64();
+        if (!statement.getColumn(3).isNull()) cell.shift = statement.getColumn(3).getDouble();
+      }
+    }
+    SQLite::Statement statement(sql, "SELECT number, made, milliseconds, recipe, holds FROM proofs ORDER BY number");
+    std::vector<ProofInfo> all;
+    Mended mended;
+    while (statement.executeStep()) {
+      ProofInfo info;
+      info.number = statement.getColumn(0).getInt64();
+      const std::string where = fmt::format("Proof {}", info.number);
+      readOrLeaveOut(&mended, [&] {
+        info.made = statement.getColumn(1).getString();
+        info.milliseconds = statement.getColumn(2).getDouble();
+        Mended inRecipe;
+        info.recipe = recipeFromJson(parseJson(statement.getColumn(3).getString(), where + ", recipe"), &inRecipe);
+        for (const std::string& sentence : inRecipe.sentences()) mended.say(where + ": " + sentence);
+        readOrLeaveOut(&mended, [&] {
+          const auto holds = parseJson(statement.getColumn(4).getString(), where + ", holds");
+          for (const auto& [id, value] : holds.items())
+            if (value.is_number())
+              info.holds[id] = std::clamp(value.get<double>(), limits::hold.least, limits::hold.most);
+        });
+        const Cell& at = cellsOf[info.number];
+        info.sheet = at.sheet;
+        info.cell = static_cast<int>(std::clamp<std::int64_t>(at.cell, -1, INT32_MAX));
+        if (info.sheet != 0) {
+          const auto sheet = cells.find(info.sheet);
+          if (sheet == cells.end() || info.cell < 0 || info.cell >= sheet->second) {
+            mended.say(fmt::format("{} says that it is cell {} of sheet {}, which is not there. It stands alone now.",
+                                   where, info.cell, info.sheet));
+            info.sheet = info.cell = 0;
+          }
+        }
+        if (at.shift) info.shift = std::clamp(*at.shift, limits::hold.least, limits::hold.most);
+        all.push_back(std::move(info));
+      });
+    }
+    note(mended);
+    return all;
+  });
 }
 
 std::int64_t StudyFile::addSheet(const SheetInfo& info) {
-  Statement statement(database_, path_, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
-  statement.bind(1, info.made)
-      .bind(2, planToJson(info.plan).dump())
-      .bind(3, nlohmann::json(info.waiting).dump())
-      .step();
-  return sqlite3_last_insert_rowid(database_);
+  proofsAhead_.reset();
+  sheetsAhead_.reset();
+  return guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
+    statement.bind(1, info.made);
+    statement.bind(2, dumped(planToJson(info.plan)));
+    statement.bind(3, nlohmann::json(info.waiting).dump());
+    statement.exec();
+    return static_cast<std::int64_t>(sql.getLastInsertRowid());
+  });
 }
 
 std::vector<SheetInfo> StudyFile::sheets() const {
-  std::vector<SheetInfo> all;
-  if (pragma(database_, path_, "user_version") < 4) return all;
-  Statement statement(database_, path_, "SELECT number, made, plan, waiting FROM sheets ORDER BY number");
-  while (statement.step()) {
-    SheetInfo info;
-    info.number = statement.integer(0);
-    info.made = statement.text(1);
-    const std::string where = fmt::format("{}, sheet {}", path_.string(), info.number);
-    info.plan = planFromJson(parseJson(statement.text(2), where), where);
-    for (const double cell : numbersFromJson(parseJson(statement.text(3), where), where))
-      if (cell >= 0 && cell < info.plan.cells()) info.waiting.push_back(static_cast<int>(cell));
-    all.push_back(std::move(info));
-  }
-  return all;
+  if (sheetsAhead_) return *std::exchange(sheetsAhead_, {});
+  return guarded([&](SQLite::Database& sql) {
+    std::vector<SheetInfo> all;
+    if (pragma(sql, "user_version") < 4) return all;
+    SQLite::Statement statement(sql, "SELECT number, made, plan, waiting FROM sheets ORDER BY number");
+    Mended mended;
+    while (statement.executeStep()) {
+      SheetInfo info;
+      info.number = statement.getColumn(0).getInt64();
+      info.made = statement.getColumn(1).getString();
+      const std::string where = fmt::format("Sheet {}", info.number);
+      readOrLeaveOut(&mended, [&] {
+        info.plan = planFromJson(parseJson(statement.getColumn(2).getString(), where), where, &mended);
+        readOrLeaveOut(&mended, [&] {
+          for (const double cell : numbersFromJson(parseJson(statement.getColumn(3).getString(), where), where))
+            if (cell >= 0 && cell < info.plan.cells()) info.waiting.push_back(static_cast<int>(cell));
+        });
+        all.push_back(std::move(info));
+      });
+    }
+    note(mended);
+    return all;
+  });
 }
 
 void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
-  Statement statement(database_, path_, "UPDATE sheets SET waiting = ? WHERE number = ?");
-  statement.bind(1, nlohmann::json(cells).dump()).bind(2, sheet).step();
+  proofsAhead_.reset();
+  sheetsAhead_.reset();
+  guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "UPDATE sheets SET waiting = ? WHERE number = ?");
+    statement.bind(1, nlohmann::json(cells).dump());
+    statement.bind(2, sheet);
+    statement.exec();
+  });
 }
 
 Bytes StudyFile::proofPng(std::int64_t number) const {
-  Statement statement(database_, path_, "SELECT png FROM proofs WHERE number = ?");
-  if (!statement.bind(1, number).step())
-    throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
-  return statement.blob(0);
+  return guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "SELECT png FROM proofs WHERE number = ?");
+    statement.bind(1, number);
+    if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
+    return bytesIn(statement.getColumn(0));
+  });
 }
 
 Bytes StudyFile::proofThumbnail(std::int64_t number) const {
-  Statement statement(database_, path_, "SELECT thumbnail FROM proofs WHERE number = ?");
-  if (!statement.bind(1, number).step())
-    throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
-  return statement.blob(0);
+  return guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "SELECT thumbnail FROM proofs WHERE number = ?");
+    statement.bind(1, number);
+    if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
+    return bytesIn(statement.getColumn(0));
+  });
 }
 
 void StudyFile::copyTo(const std::filesystem::path& path) const {
@@ -368,13 +418,14 @@ void StudyFile::copyTo(const std::filesystem::path& path) const {
   std::error_code ignored;
   std::filesystem::remove(fresh, ignored);
   try {
-    Statement statement(database_, path, "VACUUM INTO ?");
-    statement.bind(1, fresh.string()).step();
-  } catch (...) {
+    SQLite::Statement statement(*database_->sql, "VACUUM INTO ?");
+    statement.bind(1, fresh.string());
+    statement.exec();
+  } catch (const SQLite::Exception& error) {
     std::filesystem::remove(fresh, ignored);
-    throw;
+    throw problemOf(error, path);
   }
-  moveInto(fresh, path);
+  putInPlace(fresh, path, true);
 }
 
 }  // namespace hscaffold

@@ -4,18 +4,24 @@
 
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "core/retouch/edit_store.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study.h"
 
-struct sqlite3;
-
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 4;
+inline constexpr int studyVersion = 5;
+
+/// A picture as it came, kept by its content; shared, since it may be large and waits until it is written.
+struct PictureFile {
+  std::string content;  ///< `digestOf` its bytes
+  std::shared_ptr<const Bytes> bytes;
+};
+PictureFile pictureFile(Bytes bytes);
 
 class StudyFile {
  public:
@@ -23,8 +29,11 @@ class StudyFile {
     write,  ///< and read; brings older versions forward
     read    ///< for looking: nothing is written, whatever is called
   };
-  /// Makes a new study; an existing file of that name is replaced only once the new one is complete.
-  static StudyFile create(const std::filesystem::path& path, const StudyState& state);
+  enum class Existing { replace, keep };
+  /// Makes a new study, whole or not at all. @throws Problem; (badInput) if there is one that is to be kept.
+  static StudyFile create(const std::filesystem::path& path, const StudyState& state,
+                          std::span<const PictureFile> pictures = {}, std::span<const EditPart> edits = {},
+                          Existing existing = Existing::replace);
   /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not
   /// changed.
   static StudyFile open(const std::filesystem::path& path, Access access = Access::write);
@@ -34,38 +43,58 @@ class StudyFile {
 
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
   [[nodiscard]] bool writable() const { return writable_; }
+  /// One field that is wrong is mended or left out, and `mended` says so.
   [[nodiscard]] StudyState readState() const;
-  /// Settings and the hand work that they name, in one transaction.
-  void writeState(const StudyState& state, std::span<const EditPart> edits = {});
+  /// Settings, with the hand work and the pictures that they name, in one transaction.
+  void writeState(const StudyState& state, std::span<const EditPart> edits = {},
+                  std::span<const PictureFile> pictures = {});
   /// A piece of hand work; empty if there is none of that name.
   [[nodiscard]] Bytes edit(const std::string& id) const;
   /// Takes out all hand work but this.
   void keepEdits(const std::set<std::string>& ids);
 
-  /// The picture file of a reference, as it was brought in. Once stored it is never changed.
-  void addReferenceFile(const std::string& id, std::span<const std::byte> bytes);
-  [[nodiscard]] Bytes referenceFile(const std::string& id) const;
+  /// A picture file by `Reference::source`. @throws Problem (badInput) if it is not there.
+  [[nodiscard]] Bytes picture(const std::string& source) const;
 
-  /// Under the number that `info` has; 0: under the next one. @return the proof's number. `png` carries its recipe in its texts.
+  /// Under the number that `info` has; 0: under the next one. @return the proof's number. `png` carries its recipe in
+  /// its texts.
   std::int64_t addProof(const ProofInfo& info, std::span<const std::byte> png, std::span<const std::byte> thumbnailPng);
-  [[nodiscard]] std::vector<ProofInfo> proofs() const;  ///< oldest first
+  /// Oldest first. One that cannot be read is left out, and `mended` says so.
+  [[nodiscard]] std::vector<ProofInfo> proofs() const;
   [[nodiscard]] Bytes proofPng(std::int64_t number) const;
   [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
 
   /// @return the sheet's number; that of `info` is not used.
   std::int64_t addSheet(const SheetInfo& info);
-  [[nodiscard]] std::vector<SheetInfo> sheets() const;  ///< oldest first
+  /// Oldest first; likewise.
+  [[nodiscard]] std::vector<SheetInfo> sheets() const;
   /// Which of its cells are still to be pulled.
   void setWaiting(std::int64_t sheet, std::span<const int> cells);
 
-  /// A complete copy under another name; this file stays open and unchanged. An existing file is replaced when done.
+  /// Reads proofs and sheets now, to be handed out by the next call for them: on the thread on which the file is
+  /// opened.
+  void readAhead();
+
+  /// What was mended or left out so far while reading, each sentence once.
+  [[nodiscard]] const std::vector<std::string>& mended() const { return mended_; }
+
+  /// A complete copy under another name, safe on the disk when this returns; this file stays open and unchanged. An
+  /// existing file is replaced when done.
   void copyTo(const std::filesystem::path& path) const;
 
  private:
-  StudyFile(std::filesystem::path path, sqlite3* database);
+  struct Database;
+  StudyFile(std::filesystem::path path, std::unique_ptr<Database> database, bool writable);
+  template <typename Call>
+  auto guarded(Call&& call) const;
+  void note(const Mended& mended) const;
+
   std::filesystem::path path_;
-  sqlite3* database_ = nullptr;
+  std::unique_ptr<Database> database_;
   bool writable_ = true;
+  mutable std::vector<std::string> mended_;
+  mutable std::optional<std::vector<ProofInfo>> proofsAhead_;
+  mutable std::optional<std::vector<SheetInfo>> sheetsAhead_;
 };
 
 }  // namespace hscaffold

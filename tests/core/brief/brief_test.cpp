@@ -24,7 +24,7 @@ class BriefTest : public QObject {
   void wordsAreTakenOutOfLists();
   void cardsAreManyAndDiffer();
   void stylesAreTurnedOnAndOff();
-  void ownCardsComeBackFromTheirFile();
+  void ownCardsComeBack();
   void checksSayWhatDoesNothing();
 };
 
@@ -105,7 +105,7 @@ void BriefTest::everythingIsBroughtIntoItsRange() {
   QCOMPARE(charactersIn(brief.prompt), longestPrompt);
   QVERIFY(brief.emphasis == (std::vector<Emphasis>{{0, 10, 2}}));
   QCOMPARE(brief.styles.size(), mostStyles);
-  for (const auto& use : brief.styles) QVERIFY(use.strength >= 0 && use.strength <= largestStrength);
+  for (const auto& use : brief.styles) QVERIFY(use.strength >= 0 && use.strength <= limits::strength.most);
   // What is written can be read.
   const auto json = briefToJson(brief);
   QVERIFY(briefFromJson(json, "brief", false) == brief);
@@ -160,7 +160,7 @@ void BriefTest::stylesAreTurnedOnAndOff() {
   QVERIFY(useStyle(brief, card, 0.8));
   QVERIFY(!useStyle(brief, card, 0.8));
   QVERIFY(useStyle(brief, card, 7));
-  QCOMPARE(brief.styles[0].strength, largestStrength);
+  QCOMPARE(brief.styles[0].strength, limits::strength.most);
   QCOMPARE(brief.styles[0].words, card.words);
   QVERIFY(useStyle(brief, card, 0));
   QVERIFY(!useStyle(brief, card, 0));
@@ -169,15 +169,10 @@ void BriefTest::stylesAreTurnedOnAndOff() {
   QCOMPARE(brief.styles.size(), mostStyles);
 }
 
-void BriefTest::ownCardsComeBackFromTheirFile() {
-  const QTemporaryDir folder;
-  const auto file = fixtures::in(folder, "styles.json");
-  QVERIFY(ownStyles(file).empty());
+void BriefTest::ownCardsComeBack() {
   const std::vector<StyleCard> own = {{"own-1", "Mine \u00fc", "ink, \"dark\"", true}, {"own-2", "Two", "", true}};
-  fixtures::writeFile(file, stylesToJson(own).dump());
-  QVERIFY(ownStyles(file) == own);
-  fixtures::writeFile(file, "{\"styles\": 3}");
-  QVERIFY(fixtures::problemOf([&] { ownStyles(file); }).contains("not a list"));
+  QVERIFY(stylesFromJson(stylesToJson(own)) == own);
+  QVERIFY(fixtures::problemOf([&] { stylesFromJson({{"styles", 3}}); }).contains("not a list"));
 }
 
 void BriefTest::checksSayWhatDoesNothing() {

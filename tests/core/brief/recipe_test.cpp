@@ -200,7 +200,7 @@ void RecipeTest::schemaNamesEveryField() {
   const auto& placement = schema.at("$defs").at("placement").at("properties");
   for (const auto& [key, value] : json.at("references").at(0).at("placement").items())
     QVERIFY2(placement.contains(key), key.c_str());
-  QCOMPARE(properties.at("brief").at("properties").at("steps").at("maximum").get<int>(), mostSteps);
+  QCOMPARE(properties.at("brief").at("properties").at("steps").at("maximum").get<double>(), limits::steps.most);
 }
 
 void RecipeTest::picturesWithoutRecipeSaySo() {

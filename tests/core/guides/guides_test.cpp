@@ -108,10 +108,10 @@ void GuidesTest::keepTotalLeavesHeldOnesAndKeepsLimits() {
     setWeightKeepingTotal(guides, 0, 2 * share(dice), {"2"});
     QCOMPARE(guides[2].weight, held);
     bool room = false;
-    for (const Guide& guide : guides) QVERIFY(guide.weight >= 0 && guide.weight <= largestWeight);
+    for (const Guide& guide : guides) QVERIFY(guide.weight >= 0 && guide.weight <= limits::weight.most);
     // Where the others have room to give or to take, the total is what it was.
     for (const std::size_t i : {std::size_t{1}, std::size_t{3}})
-      room = room || (guides[i].weight > 0 && guides[i].weight < largestWeight);
+      room = room || (guides[i].weight > 0 && guides[i].weight < limits::weight.most);
     if (room) QVERIFY2(std::abs(total() - before) < 0.001, qPrintable(QString::number(total() - before)));
   }
 }

@@ -114,7 +114,7 @@ void RangeTest::totalIsKeptWithShapes() {
     const double before = total();
     setWeightKeepingTotal(guides, 1, guides[1].weight + 0.2 * (unit(random) - 0.5));
     QVERIFY(std::abs(total() - before) < 0.001);
-    for (const Guide& guide : guides) QVERIFY(guide.weight >= 0 && guide.weight <= largestWeight);
+    for (const Guide& guide : guides) QVERIFY(guide.weight >= 0 && guide.weight <= limits::weight.most);
   }
 }
 

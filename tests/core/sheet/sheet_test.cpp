@@ -132,7 +132,7 @@ void SheetTest::everySettingChangesOneThing() {
     if (info.setting == Setting::prompt)
       axis.prompts = {"something else"};
     else
-      axis.values = {info.setting == Setting::on ? 0.0 : std::min(info.most, info.least + 17)};
+      axis.values = {info.setting == Setting::on ? 0.0 : std::min(info.values.most, info.values.least + 17)};
     if (info.setting == Setting::end) axis.values = {35};
     const Recipe changed = withValue(base, axis, 0);
     const auto all = differences(base, changed);

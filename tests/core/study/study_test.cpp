@@ -1,7 +1,10 @@
 #include <sqlite3.h>
 #include <sys/resource.h>
 
+#include <SQLiteCpp/SQLiteCpp.h>
+
 #include <QTest>
+#include <array>
 #include <csignal>
 
 #include "core/frame/frame.h"
@@ -10,7 +13,7 @@
 #include "core/study/checks.h"
 #include "core/study/history.h"
 #include "core/study/study_file.h"
-#include "files/study_pictures.h"
+#include "files/study_job.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -36,6 +39,11 @@ StudyState example() {
   state.looking.guide = guide.id;
   state.brief.prompt = "a kite";
   return state;
+}
+
+PictureFile pictureOf(const std::string& content) {
+  const auto bytes = bytesOf(content);
+  return pictureFile(Bytes(bytes.begin(), bytes.end()));
 }
 
 void runSql(const std::filesystem::path& path, const std::string& sql) {
@@ -69,6 +77,11 @@ class StudyTest : public QObject {
   void fullDiskLosesNothing();
   void undoAndRedoWithNames();
   void changesOfOneDragAreOneStep();
+  void whatIsDraggedAwayAndBackIsSaid();
+  void changesThatThrowLeaveNothing();
+  void journalsOfOthersAreNotPlayedIn();
+  void newStudiesReplaceNothingUnlessAsked();
+  void foreignRecipesComeAsSomethingNew();
   void recipesLeaveOutWhatIsOff();
   void adoptingBringsEverythingBack();
   void whatAnEngineDoesNotKnowIsSaid();
@@ -81,18 +94,17 @@ void StudyTest::comesBackFromDisk() {
   const auto path = fixtures::in(folder, "a.scaffold");
   {
     auto file = StudyFile::create(path, example());
-    file.addReferenceFile("r1", bytesOf(std::string("picture")));
     auto changed = example();
     changed.brief.steps = 44;
-    file.writeState(changed);
+    file.writeState(changed, {}, std::array{pictureOf("picture")});
   }
   const auto file = StudyFile::open(path);
   const auto state = file.readState();
   QCOMPARE(state.brief.steps, 44);
   QCOMPARE(state.title, std::string("Wind almanac: März"));
   QCOMPARE(state.guides.front().tuning.at("blur"), 2.2);
-  QCOMPARE(textOf(file.referenceFile("r1")), std::string("picture"));
-  QVERIFY(fixtures::problemOf([&] { static_cast<void>(file.referenceFile("r9")); }).contains("r9"));
+  QCOMPARE(textOf(file.picture(pictureOf("picture").content)), std::string("picture"));
+  QVERIFY(fixtures::problemOf([&] { static_cast<void>(file.picture("r9")); }).contains("r9"));
 }
 
 void StudyTest::unknownFieldsSurvive() {
@@ -132,13 +144,14 @@ void StudyTest::proofsAreKeptWithTheirRecipes() {
 void StudyTest::copiesAreWhole() {
   QTemporaryDir folder;
   auto file = StudyFile::create(fixtures::in(folder, "a.scaffold"), example());
-  file.addReferenceFile("r1", bytesOf(std::string(300'000, 'p')));
+  const auto picture = pictureOf(std::string(300'000, 'p'));
+  file.writeState(example(), {}, std::array{picture});
   const auto copy = fixtures::in(folder, "copy.scaffold");
   fixtures::writeFile(copy, "something that is replaced");
   file.copyTo(copy);
   const auto opened = StudyFile::open(copy);
   QVERIFY(same(opened.readState(), example()));
-  QCOMPARE(opened.referenceFile("r1").size(), std::size_t{300'000});
+  QCOMPARE(opened.picture(picture.content).size(), std::size_t{300'000});
   QVERIFY(!fixtures::problemOf([&] { file.copyTo("/nowhere/at/all.scaffold"); }).isEmpty());
 }
 
@@ -163,7 +176,7 @@ void StudyTest::foreignFilesAreRefusedUnchanged() {
   const auto path = fixtures::in(folder, "x.scaffold");
   if (which != 6 && which != 7 && which > 1) {
     auto file = StudyFile::create(path, example());
-    file.addReferenceFile("r1", bytesOf(std::string(200'000, 'p')));
+    file.writeState(example(), {}, std::array{pictureOf(std::string(200'000, 'p'))});
   }
   auto content = which > 1 && which != 6 && which != 7 ? fixtures::readFile(path) : std::string();
   switch (which) {
@@ -217,11 +230,12 @@ void StudyTest::fullDiskLosesNothing() {
   setrlimit(RLIMIT_FSIZE, &small);
   auto larger = example();
   larger.brief.prompt = std::string(3000, 'x');
-  const auto picture = fixtures::problemOf([&] { file.addReferenceFile("r7", bytesOf(std::string(500'000, 'p'))); });
+  const auto picture =
+      fixtures::problemOf([&] { file.writeState(larger, {}, std::array{pictureOf(std::string(500'000, 'p'))}); });
   const auto copy = fixtures::problemOf([&] {
-    file.addReferenceFile("r8", bytesOf(std::string(30'000, 'q')));
+    file.writeState(example(), {}, std::array{pictureOf(std::string(30'000, 'q'))});
     file.copyTo(fixtures::in(folder, "b.scaffold"));
-    file.addReferenceFile("r9", bytesOf(std::string(60'000, 'q')));
+    file.writeState(larger, {}, std::array{pictureOf(std::string(60'000, 'r'))});
   });
   setrlimit(RLIMIT_FSIZE, &before);
   QVERIFY2(picture.contains("disk is full") && picture.contains("a.scaffold"), qPrintable(picture));
@@ -268,6 +282,100 @@ void StudyTest::changesOfOneDragAreOneStep() {
   QVERIFY(history.state() == example());
 }
 
+void StudyTest::whatIsDraggedAwayAndBackIsSaid() {
+  StudyHistory history(example());
+  const auto weight = [&](double value) {
+    return history.change(
+        "Weight", [&](StudyState& s) { s.guides[0].weight = value; }, "weight");
+  };
+  const double before = history.state().guides[0].weight;
+  QVERIFY(weight(0.2).guide("g2"));
+  // What shows the map must hear of the way back, too, though nothing is different from the beginning.
+  QVERIFY(weight(before).guide("g2"));
+  QVERIFY(!weight(before).any());
+  history.seal();
+  QVERIFY(!history.canUndo());
+}
+
+void StudyTest::changesThatThrowLeaveNothing() {
+  StudyHistory history(example());
+  history.change("Steps", [](StudyState& s) { s.brief.steps = 9; });
+  history.undo();
+  const auto before = history.state();
+  const auto half = [](StudyState& s) {
+    s.title = "Half a change";
+    throw failed("The disk is full.");
+  };
+  for (const char* merge : {"", "drag"}) {
+    QVERIFY(fixtures::problemOf([&] { history.change("Broken", half, merge); }).contains("full"));
+    QVERIFY(history.state() == before);
+    QVERIFY(!history.canUndo());
+    QCOMPARE(history.redoName(), std::string("Steps"));
+  }
+  QVERIFY(fixtures::problemOf([&] { history.changeQuietly(half); }).contains("full"));
+  QVERIFY(history.state() == before);
+}
+
+void StudyTest::journalsOfOthersAreNotPlayedIn() {
+  QTemporaryDir folder;
+  // A study that was being written when its program was killed, with its journal beside it.
+  const auto path = fixtures::in(folder, "a.scaffold"), other = fixtures::in(folder, "b.scaffold");
+  StudyFile::create(path, example());
+  std::string journal;
+  {
+    SQLite::Database database(path.string(), SQLite::OPEN_READWRITE);
+    database.exec(
+        "PRAGMA cache_size = 1; PRAGMA cache_spill = 1; BEGIN IMMEDIATE;"
+        "UPDATE settings SET json = replace(json, 'almanac', 'other');"
+        "CREATE TABLE filler (x); INSERT INTO filler VALUES (randomblob(300000));");
+    journal = fixtures::readFile(path.string() + "-journal");
+    QVERIFY(!journal.empty());
+  }
+  auto saved = example();
+  saved.title = "Saved as";
+  const auto from = StudyFile::create(other, saved);
+  fixtures::writeFile(path.string() + "-journal", journal);
+  from.copyTo(path);
+  QVERIFY(!std::filesystem::exists(path.string() + "-journal"));
+  QCOMPARE(StudyFile::open(path).readState().title, std::string("Saved as"));
+}
+
+void StudyTest::newStudiesReplaceNothingUnlessAsked() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "a.scaffold");
+  StudyFile::create(path, example(), std::array{pictureOf("dune")}, {}, StudyFile::Existing::keep);
+  QVERIFY(fixtures::problemOf([&] {
+            StudyFile::create(path, {}, {}, {}, StudyFile::Existing::keep);
+          }).contains("is there already"));
+  QVERIFY(same(StudyFile::open(path).readState(), example()));
+  QCOMPARE(textOf(StudyFile::open(path).picture(pictureOf("dune").content)), std::string("dune"));
+  // Nothing is left beside it.
+  std::size_t files = 0;
+  for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path().toStdString())) ++files;
+  QCOMPARE(files, std::size_t{1});
+}
+
+void StudyTest::foreignRecipesComeAsSomethingNew() {
+  auto state = example();
+  Recipe foreign = recipeOf(example());
+  RecipeGuide other = foreign.guides[0];
+  other.guide.kind = "tone";
+  other.guide.name = "Somebody's tone";
+  other.guide.tuning.clear();
+  foreign.guides.push_back(other);  // by chance under the id of a guide that is here
+  foreign.brief.start.from = StartPicture::From::proof;
+  foreign.brief.start.proof = 1;
+  std::vector<std::string> lost;
+  adoptRecipe(state, asForeign(foreign, state, lost));
+  QCOMPARE(lost.size(), std::size_t{1});
+  QVERIFY(!state.brief.start.given());
+  QCOMPARE(state.guides.size(), std::size_t{2});
+  QCOMPARE(state.guides[0].kind, std::string("edges"));
+  QCOMPARE(state.guides[1].name, std::string("Somebody's tone"));
+  QVERIFY(state.guides[0].id != state.guides[1].id);
+  QVERIFY(state.guide(newId(state, "g")) == nullptr);
+}
+
 void StudyTest::recipesLeaveOutWhatIsOff() {
   auto state = example();
   Guide other = state.guides[0];
@@ -311,7 +419,7 @@ void StudyTest::whatAnEngineDoesNotKnowIsSaid() {
   facts["g2"].numbers = {{"share", 0.03}};
   MapPairs pairs;
   EngineInfo engine;
-  engine.name = "Some engine";
+  engine.title = "Some engine";
   engine.kinds = {"edges", "depth"};
   QVERIFY(!has(checksOf(state, facts, pairs, &engine), "not-known:g2"));
   engine.kinds = {"depth"};
@@ -399,7 +507,7 @@ void StudyTest::everyReleasedVersionOpens() {
   const Guide& edges = state.guides.front();
   QCOMPARE(edges.name, std::string("Sun edges"));
   QVERIFY(edges.range == (Range{10, 80, 5, 20}));
-  QVERIFY(!file.referenceFile(edges.reference).empty());
+  QVERIFY(!file.picture(edges.reference).empty());
   EditStore store([&](const std::string& id) { return file.edit(id); });
   for (const Guide& guide : state.guides) QVERIFY(editsOf(guide, store).missing.empty());
   // What is written now is read again, hand work and all.
