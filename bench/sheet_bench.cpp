@@ -4,10 +4,11 @@
 #include <QScrollBar>
 
 #include "app/sheet/sheet_view.h"
+#include "core/job/pull.h"
 #include "core/kinds.h"
 #include "core/measure/hold.h"
 #include "core/measure/shift.h"
-#include "files/study_pictures.h"
+#include "core/study/study_file.h"
 #include "open_window.h"
 
 namespace {

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "cli/commands.h"
+#include "cli/study_commands.h"
 #include "core/brief/styles.h"
 #include "core/image/colour.h"
 #include "core/number_text.h"
@@ -89,12 +90,12 @@ void runBrief(const BriefOptions& o) {
   Brief& brief = state.brief;
   if (o.plain) brief.emphasis.clear();
   for (const auto& text : o.emphasis) {
-    const auto [phrase, weight] = parsedPair("--emphasis", text, lightestEmphasis, heaviestEmphasis);
+    const auto [phrase, weight] = parsedPair("--emphasis", text, limits::emphasis.least, limits::emphasis.most);
     emphasise(brief, phrase, weight);
   }
   if (o.noStyles) brief.styles.clear();
   for (const auto& text : o.styles) {
-    const auto [name, strength] = parsedPair("--style", text, 0, largestStrength);
+    const auto [name, strength] = parsedPair("--style", text, 0, limits::strength.most);
     const StyleCard* card = styleNamed(houseStyles(), name);
     if (card == nullptr) throw badInput("--style: there is no style \"" + name + "\". hscaffold styles lists them.");
     useStyle(brief, *card, strength);
@@ -108,8 +109,7 @@ void runBrief(const BriefOptions& o) {
   if (o.variation) brief.variation = static_cast<std::uint32_t>(*o.variation);
   if (!brief.start.given() && (o.change || o.mood || o.shows || o.wanted))
     throw badInput("There is no start picture to which this could apply. Give one with --start.");
-  // Through the same checks as a file that is read.
-  file.writeState(stateFromJson(stateToJson(state)));
+  file.writeState(checked(state));
 }
 
 void runStyles(bool json) {

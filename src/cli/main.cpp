@@ -2,6 +2,7 @@
 #include <QGuiApplication>
 #include <algorithm>
 #include <cstdio>
+#include <iostream>
 #include <memory>
 #include <new>
 #include <string_view>
@@ -32,6 +33,8 @@ int main(int argc, char** argv) {
     });
     if (line.exitCode) return *line.exitCode;
     line.run();
+    // What could not be written out, on a full disk for one, is not done.
+    if (std::cout.flush().fail()) throw failed("Could not write all of the output: is the disk full?");
     return 0;
   } catch (const Problem& problem) {
     std::fprintf(stderr, "hscaffold: %s\n", problem.what());

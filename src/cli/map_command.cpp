@@ -113,7 +113,7 @@ Bytes readInput(const std::string& in) {
 void writeOutput(const std::string& out, std::span<const std::byte> content) {
   if (out == "-")
     std::cout.write(reinterpret_cast<const char*>(content.data()), static_cast<std::streamsize>(content.size()))
-        .flush();
+        .flush();  // whether that went well is asked at the end
   else
     writeFileAtomically(out, content);
 }

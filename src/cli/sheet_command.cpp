@@ -7,11 +7,12 @@
 #include "cli/commands.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
+#include "core/job/pull.h"
 #include "core/sheet/reading.h"
 #include "core/study/study_file.h"
 #include "files/picture_reader.h"
 #include "files/sheet_files.h"
-#include "files/study_pictures.h"
+#include "files/study_job.h"
 
 namespace hscaffold {
 namespace {

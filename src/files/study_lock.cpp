@@ -25,27 +25,32 @@ std::unique_ptr<QLockFile> lockFileFor(const std::filesystem::path& study) {
 StudyLock::StudyLock(std::unique_ptr<QLockFile> file) : file_(std::move(file)) {}
 StudyLock::~StudyLock() = default;
 
-std::unique_ptr<StudyLock> StudyLock::take(const std::filesystem::path& study, int milliseconds) {
+StudyLock::Taken StudyLock::take(const std::filesystem::path& study, int milliseconds) {
+  Taken out;
   auto file = lockFileFor(study);
-  if (!file->tryLock(milliseconds)) return nullptr;
-  return std::unique_ptr<StudyLock>(new StudyLock(std::move(file)));
-}
-
-std::string StudyLock::holder(const std::filesystem::path& study) {
-  qint64 process = 0;
-  QString host, program;
-  if (!lockFileFor(study)->getLockInfo(&process, &host, &program)) return {};
-  return fmt::format("{} (process {})", program.isEmpty() ? std::string("another program") : program.toStdString(),
-                     process);
+  // The lock file itself says why: who holds it may let go of it at this moment, and then nobody would be found.
+  if (file->tryLock(milliseconds)) {
+    out.lock.reset(new StudyLock(std::move(file)));
+  } else if (file->error() != QLockFile::LockFailedError) {
+    out.folderClosed = true;
+  } else {
+    qint64 process = 0;
+    QString host, program;
+    const bool known = file->getLockInfo(&process, &host, &program);
+    out.holder = known
+                     ? fmt::format("{} (process {})",
+                                   program.isEmpty() ? std::string("another program") : program.toStdString(), process)
+                     : std::string("another program");
+  }
+  return out;
 }
 
 std::unique_ptr<StudyLock> StudyLock::takeOrSay(const std::filesystem::path& study, int milliseconds) {
   if (!std::filesystem::exists(study)) return nullptr;  // opening it says so
-  auto lock = take(study, milliseconds);
-  if (lock) return lock;
-  const std::string who = holder(study);
-  if (who.empty()) return nullptr;  // the folder may not be written; writing the study will say more
-  throw failed(fmt::format("{} is open in {}. Close it there, or work on a copy.", study.string(), who));
+  auto taken = take(study, milliseconds);
+  // In a folder that may not be written, writing the study will say more.
+  if (taken.lock || taken.folderClosed) return std::move(taken.lock);
+  throw failed(fmt::format("{} is open in {}. Close it there, or work on a copy.", study.string(), taken.holder));
 }
 
 }  // namespace hscaffold

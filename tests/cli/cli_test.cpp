@@ -271,7 +271,7 @@ void CliTest::studyFromNewToProof() {
       run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "40", "--weight", "0.5", "--steps", "9"})
           .code,
       0);
-  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "400"}).code, 1);
+  QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Edges", "--to", "400"}).code, 2);
   QCOMPARE(run({"study", "set", path("a.scaffold"), "--guide", "Nobody", "--to", "40"}).code, 1);
   QCOMPARE(run({"pull", path("a.scaffold"), "-o", path("kept"), "--keep"}).code, 0);
   QVERIFY(run({"study", "info", path("a.scaffold")}).out.contains("proofs      1"));

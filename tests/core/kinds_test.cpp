@@ -236,7 +236,7 @@ void KindsTest::guidesRoundTripThroughRecipeAndFile() {
   guide.work.put(regionSlot, store.keep(painted(90, 20, 30)));
   Recipe recipe;
   recipe.references.push_back({"r1", "dune.png", {}});
-  recipe.guides.push_back({guide, "00ff", ""});
+  recipe.guides.push_back({guide, "00ff", {}, {}, {}, {}});
   const auto text = recipeToJson(recipe).dump();
   QVERIFY(recipeFromJson(parseJson(text, "x")) == recipe);
   auto json = recipeToJson(recipe);
@@ -287,7 +287,7 @@ void KindsTest::enginesAcceptThem() {
   QVERIFY(std::ranges::count(engine.info().kinds, kind.id) == 1);
   const auto alone = engine.generate(job, {}, {});
   const Guide guide = guideOf(kind, store);
-  job.recipe.guides.push_back({guide, "", ""});
+  job.recipe.guides.push_back({guide, {}, {}, {}, {}, {}});
   job.inputs.push_back(mapOf(guide, store).input);
   const auto guided = engine.generate(job, {}, {});
   QVERIFY(!(guided == alone));

@@ -1,5 +1,7 @@
 #include "core/image/colour.h"
 
+#include <algorithm>
+
 #include <array>
 #include <cmath>
 #include <vector>
@@ -143,6 +145,15 @@ Image<float> luminanceOf(View<Rgb> linear) {
     for (int y = first; y < end; ++y)
       std::transform(linear.row(y), linear.row(y) + linear.width(), out.row(y), luminance);
   });
+  return out;
+}
+
+Image<std::uint16_t> brightnessOf(View<Rgb8> picture) {
+  Image<std::uint16_t> out(picture.size());
+  for (int y = 0; y < out.height(); ++y)
+    std::transform(picture.row(y), picture.row(y) + picture.width(), out.row(y), [](Rgb8 c) {
+      return static_cast<std::uint16_t>(257 * std::max({c.r, c.g, c.b}));
+    });
   return out;
 }
 

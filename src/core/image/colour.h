@@ -48,5 +48,7 @@ Image<Rgb8> toSrgb8(View<Rgb> linear);
 Image<Rgba16> toSrgb16(View<Rgb> linear);
 Image<Rgb> toLinear(View<Rgb8> encoded);
 Image<float> luminanceOf(View<Rgb> linear);
+/// How bright a map in colour is at each place, 0 to 65535: its brightest channel, as it is encoded.
+Image<std::uint16_t> brightnessOf(View<Rgb8> picture);
 
 }  // namespace hscaffold

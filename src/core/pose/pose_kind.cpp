@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/guides/kind.h"
+#include "core/image/colour.h"
 #include "core/pose/coco.h"
 #include "core/pose/pose_hold.h"
 #include "core/pose/pose_map.h"
@@ -34,7 +35,7 @@ Extraction make(const MapGround& ground, ExtractionCache&, StopToken stop) {
   }
   out.colour = pose::drawnFigures(following(*figures, frame, placing), frame, inksIn(ground.work),
                                   pose::thicknessIn(ground.tuning), stop);
-  out.map = pose::brightnessOf(out.colour);
+  out.map = brightnessOf(out.colour);
   return out;
 }
 
@@ -139,7 +140,7 @@ GuideInput readCoco(std::span<const std::byte> bytes, const std::string& name, S
   auto figures = std::make_shared<const pose::Figures>(pose::fittedInto(std::move(read.figures), read.size, frame));
   GuideInput out;
   out.colour = pose::drawnFigures(*figures, frame, pose::houseInks(), pose::thicknessIn(tuning));
-  out.map = pose::brightnessOf(out.colour);
+  out.map = brightnessOf(out.colour);
   out.work.put(pose::figuresSlot, std::any(std::move(figures)));
   return out;
 }

@@ -239,13 +239,4 @@ const TuningFields& poseTuningFields() {
 
 double thicknessIn(const Tuning& tuning) { return valueOf(poseTuningFields(), tuning, "thickness") / 100; }
 
-Image<std::uint16_t> brightnessOf(View<Rgb8> picture) {
-  Image<std::uint16_t> out(picture.size());
-  for (int y = 0; y < out.height(); ++y)
-    std::transform(picture.row(y), picture.row(y) + picture.width(), out.row(y), [](Rgb8 c) {
-      return static_cast<std::uint16_t>(257 * std::max({c.r, c.g, c.b}));
-    });
-  return out;
-}
-
 }  // namespace hscaffold::pose

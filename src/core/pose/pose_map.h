@@ -46,7 +46,4 @@ const TuningFields& poseTuningFields();
 /// What multiplies all widths.
 double thicknessIn(const Tuning& tuning);
 
-/// How bright a coloured map is at each place, 0 to 65535: its brightest channel.
-Image<std::uint16_t> brightnessOf(View<Rgb8> picture);
-
 }  // namespace hscaffold::pose

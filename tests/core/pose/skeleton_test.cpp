@@ -2,6 +2,7 @@
 #include <QTest>
 #include <nlohmann/json.hpp>
 
+#include "core/image/colour.h"
 #include "core/pose/pose_fixtures.h"
 #include "core/pose/pose_map.h"
 #include "test_program.h"

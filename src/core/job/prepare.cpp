@@ -1,0 +1,183 @@
+#include "core/job/prepare.h"
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <optional>
+
+#include "core/image/colour.h"
+#include "core/image/parallel.h"
+#include "core/kinds.h"
+
+namespace hscaffold {
+namespace {
+
+std::size_t bytesOf(const MadeMap& made) {
+  const auto area = [](Size size) { return static_cast<std::size_t>(size.area()); };
+  // What shift is measured from is sorted samples, whatever the frame.
+  constexpr std::size_t ofShift = std::size_t{4} << 20;
+  return sizeof made + area(made.input.map.size()) * sizeof(std::uint16_t) +
+         area(made.input.region.size()) * sizeof(std::uint16_t) + area(made.input.colour.size()) * sizeof(Rgb8) +
+         (made.details.sureness ? area(made.details.sureness->size()) * sizeof(std::uint16_t) : 0) +
+         (made.shift ? ofShift : 0);
+}
+
+/// All that a guide's map depends on.
+std::string mapKey(const Guide& guide, const RecipeReference* reference, Size frame) {
+  auto json = guideToJson(guide);
+  for (const char* other : {"id", "name", "on", "weight", "range", "words", "reference"}) json.erase(other);
+  json["frame"] = sizeToJson(frame);
+  if (reference != nullptr) {
+    json["source"] = reference->source();
+    json["placement"] = placementToJson(reference->placement);
+  }
+  return digestOf(hscaffold::bytesOf(json.dump()));
+}
+
+std::string placedKey(const RecipeReference& reference, Size frame) {
+  const nlohmann::json json{{"placed", reference.source()},
+                            {"placement", placementToJson(reference.placement)},
+                            {"frame", sizeToJson(frame)}};
+  return digestOf(hscaffold::bytesOf(json.dump()));
+}
+
+/// The references of one recipe as they lie in its frame, each placed once.
+class PlacedReferences {
+ public:
+  struct Placed {
+    Image<Rgb> picture;
+    Affine placing;
+  };
+  PlacedReferences(const PictureSource& pictures, Size frame, StopToken stop)
+      : pictures_(pictures), frame_(frame), stop_(std::move(stop)) {}
+
+  const Placed& of(const RecipeReference& reference) {
+    const auto [found, isNew] = placed_.try_emplace(reference.id);
+    if (isNew) {
+      const auto picture = pictures_(reference);
+      found->second = {place(*picture, reference.placement, frame_, stop_),
+                       frameFromReference(reference.placement, picture->size(), frame_)};
+    }
+    return found->second;
+  }
+
+ private:
+  const PictureSource& pictures_;
+  Size frame_;
+  StopToken stop_;
+  std::map<std::string, Placed> placed_;
+};
+
+std::shared_ptr<const ShiftGround> shiftGround(const RecipeReference& reference, Size frame, PlacedReferences& placed,
+                                               MadeMaps& made, StopToken stop) {
+  const std::string key = placedKey(reference, frame);
+  if (const auto kept = made.find(key)) return kept->shift;
+  MadeMap fresh;
+  const auto picture = toSrgb8(placed.of(reference).picture);
+  fresh.shift = std::make_shared<const ShiftGround>(ProofSeen(picture), stop);
+  const auto shift = fresh.shift;
+  const std::size_t cost = bytesOf(fresh);
+  made.put(key, std::make_shared<const MadeMap>(std::move(fresh)), cost);
+  return shift;
+}
+
+std::shared_ptr<const MadeMap> mapOf(const Guide& guide, const RecipeReference* reference, Size frame,
+                                     const WorkSource& work, PlacedReferences& placed, MadeMaps& made, StopToken stop) {
+  const std::string key = mapKey(guide, reference, frame);
+  if (auto kept = made.find(key)) return kept;
+  GuidePlace place{frame, {}};
+  View<Rgb> picture;
+  if (reference != nullptr && !standsAlone(guide)) {
+    const auto& at = placed.of(*reference);
+    place.placing = at.placing;
+    picture = at.picture.view();
+  }
+  ExtractionCache cache;
+  const GuideEdits edits = work(guide);
+  auto map = makeGuideMap(guide, picture, place, edits, cache, stop);
+  auto fresh = std::make_shared<MadeMap>();
+  fresh->input = std::move(map.input);
+  fresh->details = std::move(map.details);
+  fresh->missing = edits.missing;
+  fresh->digest = digestOf(fresh->input.map, fresh->input.colour);
+  made.put(key, fresh, bytesOf(*fresh));
+  return fresh;
+}
+
+Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken stop) {
+  const StartPicture& start = recipe.brief.start;
+  switch (start.from) {
+    case StartPicture::From::nothing:
+      return {};
+    case StartPicture::From::reference: {
+      RecipeReference asked{start.reference, "The start picture", start.placement, {}};
+      for (const RecipeReference& reference : recipe.references)
+        if (reference.id == start.reference) asked.content = reference.content;
+      const auto picture = sources.pictures(asked);
+      return place(*picture, start.placement, recipe.frame, stop);
+    }
+    case StartPicture::From::proof:
+      return place(decodePng(sources.proofs(start.proof)).picture, start.placement, recipe.frame, stop);
+    case StartPicture::From::colour:
+      break;
+  }
+  Image<Rgb> blank(recipe.frame);
+  for (int y = 0; y < blank.height(); ++y) std::fill_n(blank.row(y), blank.width(), start.colour);
+  return blank;
+}
+
+}  // namespace
+
+WorkSource workTakenOut(const Recipe& recipe, EditStore& store) {
+  auto taken = std::make_shared<std::map<std::map<std::string, std::string>, GuideEdits>>();
+  for (const RecipeGuide& entry : recipe.guides)
+    if (!taken->contains(entry.guide.work.all())) (*taken)[entry.guide.work.all()] = editsOf(entry.guide, store);
+  return [taken](const Guide& guide) { return taken->at(guide.work.all()); };
+}
+
+Image<Rgb> asHandedOver(View<Rgba16> start) {
+  Image<Rgb> out(start.size());
+  const auto linear = srgb16Table();
+  parallelRows(out.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      std::transform(start.row(y), start.row(y) + out.width(), out.row(y), [&](const Rgba16& c) {
+        return Rgb{linear[c.r], linear[c.g], linear[c.b]};
+      });
+  });
+  return out;
+}
+
+PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, MadeMaps* made) {
+  PreparedJob out;
+  std::optional<MadeMaps> own;
+  if (made == nullptr) made = &own.emplace(mostMadeBytes);
+  if (auto start = startOf(recipe, sources, stop); !start.empty()) out.job.start = asHandedOver(toSrgb16(start).view());
+  PlacedReferences placed(sources.pictures, recipe.frame, stop);
+  for (auto& entry : recipe.guides) {
+    const auto found = std::find_if(recipe.references.begin(), recipe.references.end(),
+                                    [&](const auto& r) { return r.id == entry.guide.reference; });
+    const RecipeReference* reference = found != recipe.references.end() ? &*found : nullptr;
+    if (reference == nullptr && !standsAlone(entry.guide))
+      throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
+    if (reference != nullptr && out.reference == nullptr)
+      out.reference = shiftGround(*reference, recipe.frame, placed, *made, stop);
+    const auto map = mapOf(entry.guide, reference, recipe.frame, sources.work, placed, *made, stop);
+    entry.mapDigest = map->digest;
+    out.job.inputs.push_back(map->input.clone());
+    out.details.push_back(map->details.clone());
+    out.notes.insert(out.notes.end(), map->missing.begin(), map->missing.end());
+  }
+  out.job.recipe = std::move(recipe);
+  return out;
+}
+
+std::map<std::string, MapFacts> factsOf(const PreparedJob& made) {
+  std::map<std::string, MapFacts> facts;
+  for (std::size_t i = 0; i < made.job.inputs.size(); ++i) {
+    const Guide& guide = made.job.recipe.guides[i].guide;
+    ExtractionCache cache;
+    facts[guide.id] = factsOf(kindOf(guide.kind), made.job.inputs[i], made.details[i], cache);
+  }
+  return facts;
+}
+
+}  // namespace hscaffold
