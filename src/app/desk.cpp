@@ -6,8 +6,8 @@ Desk::Desk(QObject* parent)
     : QObject(parent),
       maps(document, tasks),
       proofs(document, maps, tasks),
-      queue(document, maps, proofs, tasks),
-      checks(document, maps, queue.engineInfo()),
+      queue(document, maps, proofs, tasks, engines),
+      checks(document, maps, engines),
       workbench(document, maps, tasks) {
   // What runs for the study that is left ends with it.
   connect(&document, &StudyDocument::closing, &tasks, &TaskRunner::forgetAll);
@@ -21,6 +21,18 @@ Desk::Desk(QObject* parent)
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
   connect(&workbench.depthGuess, &DepthGuess::said, this, &Desk::notice);
+}
+
+void Desk::addEngine(std::shared_ptr<Engine> engine) {
+  engines.add(std::move(engine));
+  checks.refresh();
+  emit enginesChanged();
+}
+
+void Desk::removeEngine(const std::string& name) {
+  engines.remove(name);
+  checks.refresh();
+  emit enginesChanged();
 }
 
 Desk::~Desk() {

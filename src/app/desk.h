@@ -11,6 +11,7 @@
 #include "app/proofs/pull_queue.h"
 #include "app/tasks/task_runner.h"
 #include "app/workbench/workbench.h"
+#include "core/engine/registry.h"
 #include "core/sheet/reading.h"
 
 namespace hscaffold::app {
@@ -23,6 +24,11 @@ class Desk : public QObject {
   /// Nothing is being computed, and everything computed has arrived.
   [[nodiscard]] bool idle() const { return tasks.idle() && (queue.all().empty() || queue.paused()); }
 
+  /// Puts an engine among those that can be chosen, or in the place of the one of its name.
+  void addEngine(std::shared_ptr<Engine> engine);
+  void removeEngine(const std::string& name);
+
+  EngineRegistry engines;
   StudyDocument document;
   TaskRunner tasks;
   MapRoom maps;
@@ -32,6 +38,7 @@ class Desk : public QObject {
   Workbench workbench;
 
  signals:
+  void enginesChanged();  ///< which there are; what a study asks for may be here now, or not any more
   /// A test strip should be made of this setting; without values they are chosen.
   void stripAsked(const hscaffold::Axis& axis);
   /// A place of the frame is to be seen, about so large, in pixels.

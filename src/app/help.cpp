@@ -2,11 +2,11 @@
 
 #include <QMap>
 
-#include "core/engine/standin/words.h"
+#include "core/engine/engine.h"
 
 namespace hscaffold::app {
 
-QString helpText() {
+QString helpText(const EngineInfo& engine) {
   QString text = R"(# From a reference to a proof
 
 1. **Drop a picture** anywhere in the window, paste it, or choose it with Ctrl+I. It becomes a *reference*, covers the *frame*, and gets a *guide* made of its edges.
@@ -47,7 +47,7 @@ Pictures settle from coarse to fine. A guide can only move what is still open wh
 Wheel zooms both tables, the middle button (or Alt and drag) pans, 0 fits, 9 shows actual size. *Ghost* fades between reference and map, *Paper* (Ctrl+4) shows lines black on white. *Marks* (Ctrl+1) lays the guides' lines over the proof, *Misses* (Ctrl+2) shows lines that were lost, *Wipe* (Ctrl+3) drags the reference over it. F6 and F7 give one table the whole window, F9 leaves the two tables alone, F8 changes between dusk and day.
 
 ## Keys
-Ctrl+Tab goes from room to room: references, guides, source, proof, board, brief; Tab goes round inside one. Ctrl+Z and Ctrl+Shift+Z undo and redo. Ctrl+D throws a new seed. Ctrl+R opens the frame, Ctrl+K the checks. On the span board: left and right move the lit end by 1 % (Shift: 5 %), up and down the weight, Space goes to the next end, Page Up and Page Down to the next guide. On a plank: Alt+Up and Alt+Down reorder, Del removes, Space turns it on or off. Numbers are dragged sideways, typed, stepped by arrows, and reset by a double click.
+Ctrl+Tab goes from room to room: references, guides, source, proof, board, brief; Tab goes through one and on to the next. Ctrl+Z and Ctrl+Shift+Z undo and redo. Ctrl+D throws a new seed. Ctrl+R opens the frame, Ctrl+K the checks. On the span board: left and right move the lit end by 1 % (Shift: 5 %), up and down the weight, Space goes to the next end, Page Up and Page Down to the next guide. On a plank: Alt+Up and Alt+Down reorder, Del removes, Space turns it on or off. Numbers are dragged sideways, typed, stepped by arrows, and reset by a double click.
 
 ## Where your work is
 Every finished action is kept in the study's file at once; there is nothing to save. *Save as* gives the study a name and place. A study that is open elsewhere opens for looking; *Save as* makes a copy to work on. Every proof carries its recipe inside its PNG; *Adopt settings* brings it back.
@@ -56,13 +56,13 @@ Every finished action is kept in the study's file at once; there is nothing to s
 It is a simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so that balance can be found cheaply. A colour goes to the thing it stands before: "red dune". Words it does not know still change the outcome, the same way each time.
 
 )";
-  QMap<QString, QStringList> groups;
-  for (const auto& [word, group] : standin::lexiconWords())
-    groups[QString::fromUtf8(group.data(), static_cast<qsizetype>(group.size()))]
-        << QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
-  text += "## Words it knows\n";
-  for (auto group = groups.constBegin(); group != groups.constEnd(); ++group)
-    text += QString("**%1**: %2\n\n").arg(group.key(), group.value().join(", "));
+  if (!engine.words) return text;
+  text += QString("## Words that %1 knows\n").arg(QString::fromStdString(engine.title));
+  for (const auto& [group, words] : engine.words->groups) {
+    QStringList all;
+    for (const std::string& word : words) all << QString::fromStdString(word);
+    text += QString("**%1**: %2\n\n").arg(QString::fromStdString(group), all.join(", "));
+  }
   return text;
 }
 

@@ -3,8 +3,12 @@
 
 #include <QString>
 
+namespace hscaffold {
+struct EngineInfo;
+}
+
 namespace hscaffold::app {
 
-QString helpText();
+QString helpText(const EngineInfo& engine);
 
 }  // namespace hscaffold::app

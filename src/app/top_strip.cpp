@@ -15,6 +15,7 @@
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "core/frame/frame.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 
@@ -67,6 +68,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   };
   frame_ = chip(150, "Frame and ratio (Ctrl+R)");
   engine_ = chip(140, "What makes the pictures");
+  engine_->setObjectName("engine chip");
   checks_ = chip(210, "What is doubtful before a pull (Ctrl+K)");
   connect(frame_, &QPushButton::clicked, this, &TopStrip::openFrame);
   connect(checks_, &QPushButton::clicked, this, &TopStrip::openChecks);
@@ -103,7 +105,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   connect(&desk_.queue, &PullQueue::ended, this, &TopStrip::refresh);
   connect(&desk_.checks, &CheckList::changed, this, &TopStrip::refreshChecks);
   connect(&themeSignals(), &ThemeSignals::changed, this, &TopStrip::refreshChecks);
-  engine_->setText(QString::fromUtf8("\xE2\x97\x8F ") + QString::fromStdString(desk_.queue.engineInfo().name));
+  connect(&desk_, &Desk::enginesChanged, this, &TopStrip::refresh);
   refresh();
   refreshChecks();
 }
@@ -143,16 +145,35 @@ void TopStrip::showEngine() {
   panel->setProperty("role", "popover");
   auto* layout = new QVBoxLayout(panel);
   const auto info = desk_.queue.engineInfo();
-  auto* name = new QLabel(QString::fromStdString(info.name));
+  auto* name = new QLabel(QString::fromStdString(info.title));
   name->setProperty("role", "title");
-  auto* note = new QLabel(QString("%1\n\nSides in steps of %2, up to %3 megapixels.")
-                              .arg(QString::fromStdString(info.note))
-                              .arg(info.sizeStep)
-                              .arg(info.mostPixels / 1'000'000));
-  note->setWordWrap(true);
-  note->setFixedWidth(330);
   layout->addWidget(name);
-  layout->addWidget(note);
+  const auto say = [&](const QString& text) {
+    auto* note = new QLabel(text);
+    note->setWordWrap(true);
+    note->setFixedWidth(330);
+    layout->addWidget(note);
+  };
+  say(QString::fromStdString(info.note));
+  if (!info.missing) {
+    QStringList kinds;
+    for (const std::string& kind : info.kinds) kinds << QString::fromStdString(kindOf(kind).name).toLower();
+    QString facts = QString("Guides it takes: %1.\nSides in steps of %2").arg(kinds.join(", ")).arg(info.sizeStep);
+    if (info.mostPixels > 0) facts += QString(", up to %1 megapixels").arg(info.mostPixels / 1'000'000);
+    say(facts + ".");
+  }
+  // The others that there are, one press each; with one engine there is nothing to choose.
+  for (const EngineInfo& other : desk_.engines.all()) {
+    if (other.name == info.name) continue;
+    auto* use = new QPushButton("Use " + QString::fromStdString(other.title));
+    use->setObjectName("use engine " + QString::fromStdString(other.name));
+    use->setToolTip(QString::fromStdString(other.note));
+    connect(use, &QPushButton::clicked, panel, [this, panel, name = other.name] {
+      desk_.document.change("Engine", [&](StudyState& s) { s.engine = name; });
+      panel->close();
+    });
+    layout->addWidget(use);
+  }
   popOver(panel, engine_);
 }
 
@@ -199,6 +220,11 @@ void TopStrip::refresh() {
   title_->setToolTip(document.isUntitled()   ? QString("Kept as you work; Save as gives it a place of its own")
                      : document.forLooking() ? QString("Open for looking: save it under another name to work on a copy")
                                              : QString::fromStdString(document.path().string()));
+  const EngineInfo engine = desk_.queue.engineInfo();
+  // A filled ring for one that is here, a cross for one that is not.
+  engine_->setText(QString::fromUtf8(engine.missing ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") +
+                   QString::fromStdString(engine.title));
+  engine_->setToolTip(engine.missing ? QString::fromStdString(engine.note) : QString("What makes the pictures"));
   frame_->setText(QString("%1 x %2   %3")
                       .arg(state.frame.width)
                       .arg(state.frame.height)

@@ -13,7 +13,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
-#include "core/engine/standin/lexicon.h"
+#include "core/engine/engine.h"
 
 namespace hscaffold::app {
 namespace {
@@ -29,12 +29,12 @@ int unitsBefore(const QString& text, int points) {
 }
 
 double rounded(double weight) {
-  return std::clamp(std::round(weight / step) * step, lightestEmphasis, heaviestEmphasis);
+  return std::clamp(std::round(weight / step) * step, limits::emphasis.least, limits::emphasis.most);
 }
 
 }  // namespace
 
-/// Words that the stand-in knows are underlined, so that it is seen what it will act on; type is as heavy as the
+/// Words that the engine acts on are underlined, so that it is seen what it will act on; type is as heavy as the
 /// phrase.
 class PromptEdit::Marks : public QSyntaxHighlighter {
  public:
@@ -48,7 +48,7 @@ class PromptEdit::Marks : public QSyntaxHighlighter {
     format.setUnderlineColor(theme().accent);
     for (auto found = word.globalMatch(text); found.hasNext();) {
       const auto match = found.next();
-      if (standin::meaningOf(match.captured().toLower().toStdString()).meaning != nullptr)
+      if (edit_.words_ && edit_.words_->all.contains(match.captured().toLower().toStdString()))
         setFormat(static_cast<int>(match.capturedStart()), static_cast<int>(match.capturedLength()), format);
     }
     const QString whole = edit_.toPlainText();
@@ -121,6 +121,8 @@ class PromptEdit::Knob : public QLabel {
 
 PromptEdit::PromptEdit(QWidget* parent) : QTextEdit(parent) {
   setAcceptRichText(false);
+  // The study's history has every change of the words, emphasis and all.
+  setUndoRedoEnabled(false);
   setTabChangesFocus(true);
   marks_ = new Marks(*this);
   knob_ = new Knob(*this);
@@ -143,11 +145,24 @@ void PromptEdit::show(const std::string& prompt, const std::vector<Emphasis>& em
   const QSignalBlocker quiet(this);
   const bool marksChange = emphasis != emphasis_;
   emphasis_ = emphasis;
-  if (const QString text = QString::fromStdString(prompt); toPlainText() != text) setPlainText(text);
+  if (const QString text = QString::fromStdString(prompt); toPlainText() != text) {
+    const int at = textCursor().position();
+    setPlainText(text);
+    QTextCursor cursor = textCursor();
+    cursor.setPosition(std::min(at, static_cast<int>(text.size())));
+    setTextCursor(cursor);
+  }
   shown_ = toPlainText();
   if (!marksChange) return;
   marks_->rehighlight();
   placeKnob();
+}
+
+void PromptEdit::setWords(std::shared_ptr<const EngineWords> words) {
+  if (words == words_) return;
+  words_ = std::move(words);
+  const QSignalBlocker quiet(this);
+  marks_->rehighlight();
 }
 
 PromptEdit::Span PromptEdit::phrase() const {
@@ -208,6 +223,17 @@ void PromptEdit::placeKnob() {
   knob_->show();
   knob_->raise();
   knob_->update();
+}
+
+bool PromptEdit::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
+      event->ignore();
+      return true;
+    }
+  }
+  return QTextEdit::event(event);
 }
 
 void PromptEdit::keyPressEvent(QKeyEvent* event) {

@@ -4,9 +4,14 @@
 #pragma once
 
 #include <QTextEdit>
+#include <memory>
 #include <vector>
 
 #include "core/brief/brief.h"
+
+namespace hscaffold {
+struct EngineWords;
+}
 
 namespace hscaffold::app {
 
@@ -16,6 +21,8 @@ class PromptEdit : public QTextEdit {
   explicit PromptEdit(QWidget* parent = nullptr);
   /// Without emitting anything.
   void show(const std::string& prompt, const std::vector<Emphasis>& emphasis);
+  /// Which words are underlined: those that the engine acts on; null: none, since it does not say.
+  void setWords(std::shared_ptr<const EngineWords> words);
   /// Of the phrase that is selected or stands at the cursor.
   [[nodiscard]] double emphasisHere() const;
 
@@ -25,6 +32,7 @@ class PromptEdit : public QTextEdit {
   void finished();
 
  protected:
+  bool event(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
@@ -32,6 +40,7 @@ class PromptEdit : public QTextEdit {
   void insertFromMimeData(const QMimeData* source) override;
 
  private:
+  std::shared_ptr<const EngineWords> words_;
   class Marks;
   class Knob;
   struct Span {

@@ -4,7 +4,6 @@
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QLineEdit>
-#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollBar>
@@ -14,8 +13,7 @@
 
 #include "app/images.h"
 #include "app/theme/theme.h"
-#include "core/engine/standin/lexicon.h"
-#include "core/engine/standin/look_words.h"
+#include "app/widgets/menus.h"
 
 namespace hscaffold::app {
 namespace {
@@ -59,7 +57,7 @@ class CardDelegate : public QStyledItemDelegate {
     const QRectF bar = barOf(option.rect);
     painter->setFont(textFont(8.5, QFont::DemiBold));
     if (strength > 0) {
-      const double at = bar.left() + bar.width() * strength / largestStrength;
+      const double at = bar.left() + bar.width() * strength / limits::strength.most;
       painter->setPen(Qt::NoPen);
       painter->setBrush(theme().ground);
       painter->drawRoundedRect(QRectF(bar.left(), bar.center().y() - 1.5, bar.width(), 3), 1, 1);
@@ -78,7 +76,7 @@ class CardDelegate : public QStyledItemDelegate {
 };
 
 /// The words of a prompt that say how a picture is made, not what is in it, and some more.
-std::string wordsOfManner(const Brief& brief, const std::vector<std::string>& more = {}) {
+std::string wordsOfManner(const Brief& brief, const EngineWords* known, const std::vector<std::string>& more = {}) {
   std::vector<std::string> words;
   const auto add = [&](const std::string& word) {
     if (std::find(words.begin(), words.end(), word) == words.end()) words.push_back(word);
@@ -86,13 +84,7 @@ std::string wordsOfManner(const Brief& brief, const std::vector<std::string>& mo
   for (const StyleUse& use : brief.styles)
     for (const TextWord& word : wordsIn(use.words)) add(word.text);
   for (const TextWord& word : wordsIn(brief.prompt)) {
-    const auto* meaning = standin::meaningOf(word.text).meaning;
-    if (meaning == nullptr || !meaning->trait) continue;
-    const auto trait = meaning->trait->trait;
-    using standin::Trait;
-    const bool place = trait >= Trait::sea && trait <= Trait::flood;
-    const bool material = trait >= Trait::wood && trait <= Trait::paper;
-    if (!place && !material && !standin::isThing(trait)) add(word.text);
+    if (known != nullptr && known->manner.contains(word.text)) add(word.text);
   }
   for (const std::string& word : more) add(word);
   std::string text;
@@ -127,8 +119,9 @@ void StyleList::turn(const QModelIndex& index) {
 
 void StyleList::setByBar(const QModelIndex& index, int x) {
   const QRectF bar = barOf(visualRect(index));
-  const double strength = std::round((x - bar.left()) / bar.width() * largestStrength / strengthStep) * strengthStep;
-  model_.use(index, std::clamp(strength, strengthStep, largestStrength), true);
+  const double strength =
+      std::round((x - bar.left()) / bar.width() * limits::strength.most / strengthStep) * strengthStep;
+  model_.use(index, std::clamp(strength, strengthStep, limits::strength.most), true);
 }
 
 void StyleList::keyPressEvent(QKeyEvent* event) {
@@ -145,7 +138,7 @@ void StyleList::keyPressEvent(QKeyEvent* event) {
       if (strength > 0)
         model_.use(index,
                    std::clamp(strength + (event->key() == Qt::Key_Plus ? strengthStep : -strengthStep), strengthStep,
-                              largestStrength),
+                              limits::strength.most),
                    true);
       return;
     case Qt::Key_Delete:
@@ -195,14 +188,14 @@ void StyleList::contextMenuEvent(QContextMenuEvent* event) {
   const QModelIndex index = indexAt(event->pos());
   if (!index.isValid()) return;
   const QString id = index.data(StyleModel::idRole).toString();
-  QMenu menu;
-  menu.addAction(index.data(StyleModel::strengthRole).toDouble() > 0 ? "Take out" : "Add", this,
-                 [this, id] { turn(model_.indexOf(id)); });
+  QMenu* menu = newMenu(*this);
+  menu->addAction(index.data(StyleModel::strengthRole).toDouble() > 0 ? "Take out" : "Add", this,
+                  [this, id] { turn(model_.indexOf(id)); });
   if (index.data(StyleModel::strengthRole).toDouble() > 0)
-    menu.addAction("Test strip over its strength...", this, [this, id] { emit stripAsked(id); });
+    menu->addAction("Test strip over its strength...", this, [this, id] { emit stripAsked(id); });
   if (index.data(StyleModel::ownRole).toBool())
-    menu.addAction("Delete this card", this, [this, id] { emit removeAsked(id); });
-  menu.exec(event->globalPos());
+    menu->addAction("Delete this card", this, [this, id] { emit removeAsked(id); });
+  menu->popup(event->globalPos());
 }
 
 StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
@@ -232,10 +225,15 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
                     "A card of your own from the prompt's words for medium, mood, weather and hour");
   fromProof_ =
       link("style from proof", "Card from proof", "The same from the words of the shown proof and from its colours");
-  connect(fromWords_, &QPushButton::clicked, this, [this] { make(wordsOfManner(desk_.document.state().brief)); });
+  connect(fromWords_, &QPushButton::clicked, this,
+          [this] { make(wordsOfManner(desk_.document.state().brief, desk_.queue.engineInfo().words.get())); });
   connect(fromProof_, &QPushButton::clicked, this, [this] {
-    if (const ProofInfo* proof = desk_.proofs.current())
-      make(wordsOfManner(proof->recipe.brief, standin::lookInWords(fromQImage(desk_.proofs.image(proof->number)))));
+    const ProofInfo* proof = desk_.proofs.current();
+    const auto engine = desk_.queue.engine();
+    if (proof == nullptr || !engine) return;
+    // By values: the proof may go while its name is asked.
+    const auto look = engine->lookInWords(fromQImage(desk_.proofs.image(proof->number)));
+    make(wordsOfManner(proof->recipe.brief, engine->info().words.get(), look));
   });
   auto* row = new QHBoxLayout;
   row->addWidget(search_, 1);

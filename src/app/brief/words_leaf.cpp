@@ -3,11 +3,11 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
 #include <QToolButton>
 #include <QVBoxLayout>
 
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/note_label.h"
 #include "core/brief/recipe.h"
 
@@ -34,6 +34,12 @@ WordsLeaf::WordsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   prompt_->setMinimumHeight(66);
   prompt_->setToolTip(
       "Dotted: words the stand-in knows. Select a phrase and drag its number up or down: it counts more or less.");
+  const auto followEngine = [this] { prompt_->setWords(desk_.queue.engineInfo().words); };
+  connect(&desk_, &Desk::enginesChanged, prompt_, followEngine);
+  connect(&desk_.document, &StudyDocument::changed, prompt_, [followEngine](const Changes& changes) {
+    if (changes.engine) followEngine();
+  });
+  followEngine();
   connect(prompt_, &PromptEdit::promptEdited, this, [this](const std::string& text) {
     desk_.document.change(
         "Prompt", [&](StudyState& s) { s.brief.prompt = fittedText(text, longestPrompt); }, "prompt");
@@ -117,7 +123,7 @@ void WordsLeaf::setPoseWordsShown(bool shown) { poseWords_->setVisible(shown); }
 
 /// The words of proofs, newest first; choosing one brings prompt, emphasis and avoid back.
 void WordsLeaf::offerEarlier() {
-  QMenu menu(this);
+  QMenu* menu = newMenu(*this);
   std::vector<Brief> seen;
   const auto& proofs = desk_.proofs.all();
   for (auto proof = proofs.rbegin(); proof != proofs.rend() && seen.size() < mostEarlier; ++proof) {
@@ -127,7 +133,7 @@ void WordsLeaf::offerEarlier() {
     });
     if (known || brief.prompt.empty()) continue;
     seen.push_back(brief);
-    auto* action = menu.addAction(shortened(brief.prompt).replace('&', "&&"), this, [this, brief] {
+    auto* action = menu->addAction(shortened(brief.prompt).replace('&', "&&"), this, [this, brief] {
       desk_.document.change("Earlier words", [&](StudyState& s) {
         s.brief.prompt = brief.prompt;
         s.brief.emphasis = brief.emphasis;
@@ -136,9 +142,9 @@ void WordsLeaf::offerEarlier() {
     });
     if (!brief.avoid.empty()) action->setToolTip("Avoid: " + shortened(brief.avoid));
   }
-  if (menu.isEmpty()) menu.addAction("No proof has been pulled yet")->setEnabled(false);
-  menu.setToolTipsVisible(true);
-  menu.exec(earlier_->mapToGlobal(QPoint(0, earlier_->height())));
+  if (menu->isEmpty()) menu->addAction("No proof has been pulled yet")->setEnabled(false);
+  menu->setToolTipsVisible(true);
+  menu->popup(earlier_->mapToGlobal(QPoint(0, earlier_->height())));
 }
 
 void WordsLeaf::refresh() {

@@ -8,8 +8,8 @@
 
 namespace hscaffold::app {
 
-CheckList::CheckList(StudyDocument& document, MapRoom& maps, EngineInfo engine, QObject* parent)
-    : QObject(parent), document_(document), maps_(maps), engine_(std::move(engine)) {
+CheckList::CheckList(StudyDocument& document, MapRoom& maps, const EngineRegistry& engines, QObject* parent)
+    : QObject(parent), document_(document), maps_(maps), engines_(engines) {
   connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.settings()) refresh();
   });
@@ -18,7 +18,8 @@ CheckList::CheckList(StudyDocument& document, MapRoom& maps, EngineInfo engine, 
 
 void CheckList::refresh() {
   // What the checks look at in pictures was found in the background, with the maps.
-  auto now = checksOf(document_.state(), maps_.facts(), pairs_, &engine_);
+  const EngineInfo engine = engines_.info(document_.state().engine);
+  auto now = checksOf(document_.state(), maps_.facts(), pairs_, &engine);
   const bool same = std::equal(now.begin(), now.end(), checks_.begin(), checks_.end(),
                                [](const Check& a, const Check& b) { return a.id == b.id && a.sentence == b.sentence; });
   checks_ = std::move(now);  // fixes may act on other numbers

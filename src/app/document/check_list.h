@@ -4,6 +4,7 @@
 #include <QObject>
 #include <vector>
 
+#include "core/engine/registry.h"
 #include "core/study/checks.h"
 
 namespace hscaffold::app {
@@ -14,9 +15,11 @@ class StudyDocument;
 class CheckList : public QObject {
   Q_OBJECT
  public:
-  /// @param engine  what makes the proofs.
-  CheckList(StudyDocument& document, MapRoom& maps, EngineInfo engine, QObject* parent = nullptr);
+  /// @param engines  of which the study's makes the proofs.
+  CheckList(StudyDocument& document, MapRoom& maps, const EngineRegistry& engines, QObject* parent = nullptr);
   [[nodiscard]] const std::vector<Check>& all() const { return checks_; }  ///< worst first
+  /// After a change of what is not in the study: which engines there are.
+  void refresh();
   /// The worst about a guide; null if there is none.
   [[nodiscard]] const Check* about(const std::string& guide) const;
 
@@ -24,11 +27,9 @@ class CheckList : public QObject {
   void changed();
 
  private:
-  void refresh();
-
   StudyDocument& document_;
   MapRoom& maps_;
-  EngineInfo engine_;
+  const EngineRegistry& engines_;
   std::vector<Check> checks_;
   MapPairs pairs_;
 };

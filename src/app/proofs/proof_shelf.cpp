@@ -5,6 +5,7 @@
 #include "app/maps/map_room.h"
 #include "app/tasks/task_runner.h"
 #include "app/theme/theme.h"
+#include "core/job/prepare.h"
 #include "core/kinds.h"
 #include "core/measure/proof_seen.h"
 #include "core/study/study_file.h"
@@ -96,12 +97,12 @@ std::int64_t ProofShelf::addSheet(SheetInfo info) {
   return sheets_.back().number;
 }
 
-void ProofShelf::endSheet(std::int64_t number) {
+void ProofShelf::endSheet(std::int64_t number, const std::vector<int>& again) {
   for (SheetInfo& info : sheets_) {
     if (info.number != number) continue;
-    info.waiting.clear();
+    info.waiting = again;
     try {
-      document_.file()->setWaiting(number, {});
+      document_.file()->setWaiting(number, again);
     } catch (const std::exception&) {
       // At worst cells are offered again that are there or were not wanted.
     }
@@ -183,29 +184,27 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   // While references are still being read there is nothing to tell.
   const auto pictures = maps_.pictures();
   for (const RecipeReference& reference : info->recipe.references)
-    if (document_.state().reference(reference.id) != nullptr && !pictures.contains(reference.id)) return {};
+    if (document_.state().reference(reference.id) != nullptr && !pictures.contains(reference.source())) return {};
   missesOf_ = number;
   misses_.clear();
   // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
-  auto edits = std::make_shared<EditStore>(document_.edits());
-  for (const RecipeGuide& entry : info->recipe.guides) static_cast<void>(editsOf(entry.guide, *edits));
-  edits->detach();
+  JobSources sources;
+  sources.pictures = [pictures](const RecipeReference& reference) {
+    const auto found = pictures.find(reference.source());
+    if (found == pictures.end())
+      throw badInput("Where the layout was lost cannot be told: " + reference.name + " is not in this study any more.");
+    return found->second;
+  };
+  sources.work = workTakenOut(info->recipe, document_.edits());
+  Recipe recipe = info->recipe;
+  recipe.brief.start = {};  // maps do not depend on it
   tasks_.run(
       this, "misses", Priority::maps,
-      [recipe = info->recipe, pictures, edits, picture = image(number), colour = theme().bad](const StopToken& stop) {
+      [recipe, sources, picture = image(number), colour = theme().bad](const StopToken& stop) {
         const auto pixels = fromQImage(picture);
         const ProofSeen proof(pixels);
         std::map<std::string, Missed> missed;
-        const auto made = jobFrom(
-            recipe,
-            [&](const RecipeReference& reference) {
-              const auto found = pictures.find(reference.id);
-              if (found == pictures.end())
-                throw badInput("Where the layout was lost cannot be told: " + reference.name +
-                               " is not in this study any more.");
-              return found->second;
-            },
-            *edits, stop);
+        const auto made = jobFrom(recipe, sources, stop);
         for (std::size_t i = 0; i < made.job.inputs.size(); ++i) {
           const Guide& of = recipe.guides[i].guide;
           const auto holding = holdingOf(kindOf(of.kind), made.job.inputs[i], proof, stop);

@@ -12,10 +12,10 @@
 #include <map>
 #include <vector>
 
+#include "core/job/pull.h"
 #include "core/measure/missed_places.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study.h"
-#include "files/study_pictures.h"
 
 namespace hscaffold::app {
 
@@ -38,8 +38,8 @@ class ProofShelf : public QObject {
   [[nodiscard]] const SheetInfo* sheet(std::int64_t number) const;
   /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem
   std::int64_t addSheet(SheetInfo info);
-  /// Nothing more of it is to be pulled.
-  void endSheet(std::int64_t sheet);
+  /// Nothing more of it is to be pulled, but for cells that may be tried again.
+  void endSheet(std::int64_t sheet, const std::vector<int>& again = {});
   /// A cell is there or not wanted any more. Not in the file before the sheet ends: what is there is seen anyway.
   void cellDone(std::int64_t sheet, int cell);
 

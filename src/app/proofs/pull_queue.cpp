@@ -15,22 +15,21 @@
 namespace hscaffold::app {
 namespace {
 
-/// Proofs of a sheet that are made at the same time: small ones do not fill two cores each.
-constexpr int lanes = 2;
 constexpr qint64 previewEvery = 150;  ///< milliseconds
 
 std::string keyOf(std::int64_t id) { return "pull " + std::to_string(id); }
 
 }  // namespace
 
-PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks, QObject* parent)
+PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks,
+                     const EngineRegistry& engines, QObject* parent)
     : QObject(parent),
       document_(document),
       maps_(maps),
       shelf_(shelf),
       tasks_(tasks),
-      engine_(std::make_shared<StandinEngine>()),
-      made_(std::make_shared<MadeMaps>()) {
+      engines_(engines),
+      made_(std::make_shared<MadeMaps>(mostMadeBytes)) {
   connect(&document_, &StudyDocument::replaced, this, &PullQueue::forget);
   // A job that was stopped delivers nothing.
   connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
@@ -39,14 +38,23 @@ PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, 
   });
 }
 
-double PullQueue::estimate() const { return engine_->estimate(recipeOf(document_.state())); }
+std::shared_ptr<Engine> PullQueue::engine() const { return engines_.find(document_.state().engine); }
+
+EngineInfo PullQueue::engineInfo() const { return engines_.info(document_.state().engine); }
+
+double PullQueue::estimate() const { return estimate(recipeOf(document_.state())); }
+
+double PullQueue::estimate(const Recipe& recipe) const {
+  const auto made = engine();
+  return made ? made->estimate(recipe) : 0;
+}
 
 double PullQueue::estimate(const SheetPlan& plan) const {
   // Every value once; seeds cost the same.
   double sum = 0;
   const int settings = plan.across() * plan.down();
-  for (int cell = 0; cell < settings; ++cell) sum += engine_->estimate(hscaffold::recipeOf(plan, cell));
-  return sum * static_cast<double>(plan.seeds.size()) / std::min(lanes, plan.cells());
+  for (int cell = 0; cell < settings; ++cell) sum += estimate(hscaffold::recipeOf(plan, cell));
+  return sum * static_cast<double>(plan.seeds.size()) / std::min(engineInfo().lanes, plan.cells());
 }
 
 bool PullQueue::pulling() const {
@@ -59,12 +67,24 @@ int PullQueue::waiting(std::int64_t sheet) const {
 }
 
 double PullQueue::remaining() const {
-  double sum = 0;
+  // Engines work side by side: the one that is busy longest.
+  struct Load {
+    double sum = 0;
+    int pulls = 0, lanes = 1;
+  };
+  std::map<std::string, Load> loads;
   for (const Pull& pull : pulls_) {
+    const auto made = engines_.find(pull.engine);
+    if (!made) continue;
     const double done = pull.steps > 0 ? static_cast<double>(pull.step) / pull.steps : 0;
-    sum += engine_->estimate(pull.recipe) * (1 - done);
+    Load& load = loads[pull.engine];
+    load.sum += made->estimate(pull.recipe) * (1 - done);
+    load.lanes = made->info().lanes;
+    ++load.pulls;
   }
-  return sum / std::min<double>(lanes, std::max<double>(1, static_cast<double>(pulls_.size())));
+  double longest = 0;
+  for (const auto& [name, load] : loads) longest = std::max(longest, load.sum / std::min(load.lanes, load.pulls));
+  return longest;
 }
 
 const Pull* PullQueue::find(std::int64_t id) const {
@@ -76,14 +96,14 @@ Pull* PullQueue::held(std::int64_t id) { return const_cast<Pull*>(std::as_const(
 
 bool PullQueue::mayPull() {
   if (document_.file() == nullptr) return false;
+  if (!engine()) {
+    // No other one takes its place silently.
+    emit problem(QString::fromStdString(engineMissing(document_.state().engine)));
+    return false;
+  }
   if (!document_.forLooking()) return true;
   emit notice("This study is open for looking. Save it under another name to pull proofs into it.");
   return false;
-}
-
-/// The store belongs to this thread: what pulls need of it is read now, and goes with them.
-void PullQueue::keepEditsOf(const Recipe& recipe) {
-  for (const RecipeGuide& entry : recipe.guides) static_cast<void>(editsOf(entry.guide, document_.edits()));
 }
 
 void PullQueue::pull() {
@@ -102,6 +122,7 @@ void PullQueue::pull(Recipe recipe) {
   if (pulling() || !mayPull()) return;
   Pull pull;
   pull.id = ++lastId_;
+  pull.engine = document_.state().engine;
   pull.recipe = std::move(recipe);
   pull.steps = pull.recipe.brief.steps;
   // After those that run, before those that wait.
@@ -119,6 +140,8 @@ std::int64_t PullQueue::pullSheet(const SheetPlan& plan) {
     document_.seal();
     SheetInfo info;
     info.plan = plan;
+    // Whoever goes on with it later goes on with the same engine.
+    info.plan.base.engine = document_.state().engine;
     info.waiting.resize(static_cast<std::size_t>(plan.cells()));
     std::iota(info.waiting.begin(), info.waiting.end(), 0);
     const std::int64_t number = shelf_.addSheet(std::move(info));
@@ -134,11 +157,16 @@ void PullQueue::resume(std::int64_t sheet) {
   const SheetInfo* info = shelf_.sheet(sheet);
   if (info == nullptr || waiting(sheet) > 0 || !mayPull()) return;
   failed_.erase(sheet);
+  later_.erase(sheet);
+  const std::string& asked = info->plan.base.engine;
+  const std::string engine = asked.empty() ? document_.state().engine : asked;
+  if (!engines_.find(engine)) return static_cast<void>(emit problem(QString::fromStdString(engineMissing(engine))));
   for (const int cell : info->waiting) {
     Pull pull;
     pull.id = ++lastId_;
     pull.sheet = sheet;
     pull.cell = cell;
+    pull.engine = engine;
     pull.recipe = hscaffold::recipeOf(info->plan, cell);
     pull.steps = pull.recipe.brief.steps;
     pulls_.push_back(std::move(pull));
@@ -202,8 +230,9 @@ void PullQueue::forget() {
   const bool was = pulling();
   pulls_.clear();
   failed_.clear();
+  later_.clear();
   paused_ = false;
-  made_ = std::make_shared<MadeMaps>();
+  made_ = std::make_shared<MadeMaps>(mostMadeBytes);
   if (was) emit ended();
   emit changed();
   for (const SheetInfo& info : shelf_.sheets())
@@ -223,10 +252,11 @@ void PullQueue::remove(std::int64_t id) {
   if (gone.sheet == 0) {
     emit ended();
   } else {
-    // A cell that was dropped is not offered again.
+    // A cell that was dropped is not offered again; one that an engine could not make just then is.
     shelf_.cellDone(gone.sheet, gone.cell);
     if (waiting(gone.sheet) == 0) {
-      shelf_.endSheet(gone.sheet);
+      const auto later = later_.extract(gone.sheet);
+      shelf_.endSheet(gone.sheet, later.empty() ? std::vector<int>() : later.mapped());
       if (const auto lost = failed_.find(gone.sheet); lost != failed_.end() && lost->second > 1)
         emit problem(QString("%1 proofs of sheet %2 could not be pulled.").arg(lost->second).arg(gone.sheet));
       failed_.erase(gone.sheet);
@@ -237,19 +267,28 @@ void PullQueue::remove(std::int64_t id) {
 }
 
 void PullQueue::begin() {
-  for (;;) {
-    const auto running = std::count_if(pulls_.begin(), pulls_.end(), [](const Pull& pull) { return pull.running; });
-    const auto next = std::find_if(pulls_.begin(), pulls_.end(), [](const Pull& pull) { return !pull.running; });
-    if (running >= lanes || next == pulls_.end() || (paused_ && next->sheet > 0)) return;
-    start(*next);
+  // Every engine has lanes of its own: none waits for another.
+  std::map<std::string, int> running;
+  for (const Pull& pull : pulls_) running[pull.engine] += pull.running ? 1 : 0;
+  for (Pull& pull : pulls_) {
+    if (pull.running || (paused_ && pull.sheet > 0)) continue;
+    const auto engine = engines_.find(pull.engine);
+    if (engine && running[pull.engine] >= engine->info().lanes) continue;
+    ++running[pull.engine];
+    start(pull, engine);
   }
 }
 
-void PullQueue::start(Pull& pull) {
+void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
   pull.running = true;
-  keepEditsOf(pull.recipe);
-  auto edits = std::make_shared<EditStore>(document_.edits());
-  edits->detach();
+  JobSources sources;
+  sources.pictures = [pictures = maps_.pictures()](const RecipeReference& reference) {
+    const auto found = pictures.find(reference.source());
+    if (found == pictures.end()) throw badInput(reference.name + " is still being read. Pull again in a moment.");
+    return found->second;
+  };
+  // The store belongs to this thread: what pulls need of it is read now, and goes with them.
+  sources.work = workTakenOut(pull.recipe, document_.edits());
   Bytes startProof;
   std::string trouble;
   try {
@@ -258,23 +297,19 @@ void PullQueue::start(Pull& pull) {
   } catch (const std::exception& error) {
     trouble = std::string("The start picture could not be read: ") + error.what();
   }
+  sources.proofs = [startProof = std::move(startProof)](std::int64_t) { return startProof; };
+  if (!engine) trouble = engineMissing(pull.engine);
+  // Who waits for another machine holds no thread that could compute.
+  const Priority where = engine && engine->info().elsewhere ? Priority::elsewhere : Priority::thumbnails;
   tasks_.run(
-      this, keyOf(pull.id), Priority::thumbnails,
-      [recipe = pull.recipe, id = pull.id, pictures = maps_.pictures(), startProof = std::move(startProof), trouble,
-       edits, engine = engine_, made = made_, tasks = &tasks_, self = this](const StopToken& stop) {
+      this, keyOf(pull.id), where,
+      [recipe = pull.recipe, id = pull.id, sources = std::move(sources), trouble, engine, made = made_, tasks = &tasks_,
+       self = this](const StopToken& stop) {
         Outcome outcome;
         outcome.trouble = trouble;
         if (!trouble.empty()) return outcome;
-        const auto picture = [&](const RecipeReference& reference) {
-          const auto found = pictures.find(reference.id);
-          if (found == pictures.end()) throw badInput(reference.name + " is still being read. Pull again in a moment.");
-          return found->second;
-        };
         try {
-          auto start = startOf(
-              recipe, picture, [&](std::int64_t) { return startProof; }, stop);
-          auto job = jobFrom(recipe, picture, *edits, stop, made.get());
-          job.job.start = std::move(start);
+          auto job = jobFrom(recipe, sources, stop, made.get());
           // A preview costs as much as a step or two: no more of them than can be followed.
           QElapsedTimer sincePreview;
           const auto sink = [&](const EngineProgress& progress) {
@@ -297,6 +332,9 @@ void PullQueue::start(Pull& pull) {
           throw;
         } catch (const std::bad_alloc&) {
           outcome.trouble = "There is not enough memory for this proof.";
+        } catch (const Problem& problem) {
+          outcome.trouble = problem.what();
+          outcome.passes = problem.passes();
         } catch (const std::exception& error) {
           outcome.trouble = error.what();
         }
@@ -311,7 +349,14 @@ void PullQueue::finish(std::int64_t id, Outcome outcome) {
   if (pull == nullptr) return;
   if (!outcome.trouble.empty()) {
     // Said at the first cell; the rest is counted.
-    if (pull->sheet == 0 || failed_[pull->sheet]++ == 0) emit problem(QString::fromStdString(outcome.trouble));
+    QString sentence = QString::fromStdString(outcome.trouble);
+    if (outcome.passes && pull->sheet > 0) {
+      later_[pull->sheet].push_back(pull->cell);
+      sentence += " The Sheet view offers to pull it again.";
+    } else if (outcome.passes) {
+      sentence += " Pulling again may help.";
+    }
+    if (pull->sheet == 0 || failed_[pull->sheet]++ == 0) emit problem(sentence);
   } else if (!pull->stopped) {
     outcome.proof.info.sheet = pull->sheet;
     outcome.proof.info.cell = pull->cell;

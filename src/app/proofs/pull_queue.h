@@ -5,9 +5,10 @@
 #include <QObject>
 #include <deque>
 
-#include "core/engine/standin/standin.h"
+#include "core/engine/registry.h"
+#include "core/job/prepare.h"
+#include "core/job/pull.h"
 #include "core/sheet/sheet.h"
-#include "files/study_pictures.h"
 
 namespace hscaffold::app {
 
@@ -21,6 +22,7 @@ struct Pull {
   std::int64_t id = 0;
   std::int64_t sheet = 0;  ///< 0: pulled alone
   int cell = 0;
+  std::string engine;  ///< by which it is made, by name
   Recipe recipe;
   bool running = false, stopped = false;
   int step = 0, steps = 0;
@@ -30,7 +32,8 @@ struct Pull {
 class PullQueue : public QObject {
   Q_OBJECT
  public:
-  PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks, QObject* parent = nullptr);
+  PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks, const EngineRegistry& engines,
+            QObject* parent = nullptr);
 
   /// One proof with the settings as they are, before all that waits.
   void pull();
@@ -66,9 +69,12 @@ class PullQueue : public QObject {
 
   /// Milliseconds that a pull would take now.
   [[nodiscard]] double estimate() const;
-  [[nodiscard]] double estimate(const Recipe& recipe) const { return engine_->estimate(recipe); }
+  [[nodiscard]] double estimate(const Recipe& recipe) const;
   [[nodiscard]] double estimate(const SheetPlan& plan) const;
-  [[nodiscard]] EngineInfo engineInfo() const { return engine_->info(); }
+  /// Of the study's engine, or that it is missing.
+  [[nodiscard]] EngineInfo engineInfo() const;
+  /// Null if it is missing.
+  [[nodiscard]] std::shared_ptr<Engine> engine() const;
 
  signals:
   void started();                                            ///< a proof pulled alone
@@ -84,25 +90,26 @@ class PullQueue : public QObject {
   struct Outcome {
     FinishedProof proof;
     std::string trouble;  ///< empty: there is a proof
+    bool passes = false;  ///< whether trying again makes sense
   };
   [[nodiscard]] bool mayPull();
   /// Begins what there is room for.
   void begin();
-  void start(Pull& pull);
+  void start(Pull& pull, std::shared_ptr<Engine> engine);
   void finish(std::int64_t id, Outcome outcome);
   void forget();
   void remove(std::int64_t id);
-  void keepEditsOf(const Recipe& recipe);
   [[nodiscard]] Pull* held(std::int64_t id);
 
   StudyDocument& document_;
   MapRoom& maps_;
   ProofShelf& shelf_;
   TaskRunner& tasks_;
-  std::shared_ptr<StandinEngine> engine_;
+  const EngineRegistry& engines_;
   std::shared_ptr<MadeMaps> made_;
   std::deque<Pull> pulls_;
-  std::map<std::int64_t, int> failed_;  ///< cells by sheet
+  std::map<std::int64_t, int> failed_;              ///< cells by sheet
+  std::map<std::int64_t, std::vector<int>> later_;  ///< cells by sheet that are worth another try
   std::int64_t lastId_ = 0;
   bool paused_ = false;
 };

@@ -11,6 +11,8 @@ namespace {
 constexpr qint64 longestUnseen = 300;
 /// One long pull, and room for what the hand does meanwhile.
 constexpr int threads = 3;
+/// That wait for machines elsewhere and compute next to nothing.
+constexpr int waitingThreads = 32;
 
 /// Work for the pool. What was written before it was made is seen by the thread that runs it; this says so by itself
 /// rather than by the pool's inner workings, so that checkers of threads can follow.
@@ -27,14 +29,33 @@ class Job : public QRunnable {
   std::function<void()> work_;
 };
 
+/// What a call throws, in words; empty if it went well or was cancelled.
+template <typename Call>
+QString troubleIn(Call&& call) {
+  try {
+    call();
+  } catch (const Cancelled&) {
+  } catch (const std::bad_alloc&) {
+    return "There is not enough memory for this.";
+  } catch (const std::exception& error) {
+    return error.what();
+  }
+  return {};
+}
+
 }  // namespace
 
-TaskRunner::TaskRunner(QObject* parent) : QObject(parent) { pool_.setMaxThreadCount(threads); }
+TaskRunner::TaskRunner(QObject* parent) : QObject(parent) {
+  pool_.setMaxThreadCount(threads);
+  waiting_.setMaxThreadCount(waitingThreads);
+}
 
 TaskRunner::~TaskRunner() {
   forgetAll();
-  pool_.clear();
-  pool_.waitForDone();
+  for (QThreadPool* pool : {&pool_, &waiting_}) {
+    pool->clear();
+    pool->waitForDone();
+  }
   const std::lock_guard lock(mutex_);
   arrived_.clear();
 }
@@ -54,7 +75,7 @@ void TaskRunner::takeArrived() {
     call = std::move(arrived_.front());
     arrived_.pop_front();
   }
-  call();
+  if (const QString trouble = troubleIn(call); !trouble.isEmpty()) emit problem(trouble);
 }
 
 void TaskRunner::submit(QObject* context, const std::string& key, Priority priority, Work work) {
@@ -73,18 +94,11 @@ void TaskRunner::start(const std::string& key, Request request) {
   task.context = request.context;
   task.number = ++runs_;
   if (!task.sinceDelivery.isValid()) task.sinceDelivery.start();
-  pool_.start(
+  QThreadPool& pool = request.priority == Priority::elsewhere ? waiting_ : pool_;
+  pool.start(
       new Job([this, key, number = task.number, stop = task.running.get_token(), work = std::move(request.work)] {
         std::function<void()> deliver;
-        QString trouble;
-        try {
-          deliver = work(stop);
-        } catch (const Cancelled&) {
-        } catch (const std::bad_alloc&) {
-          trouble = "There is not enough memory for this.";
-        } catch (const std::exception& error) {
-          trouble = error.what();
-        }
+        const QString trouble = troubleIn([&] { deliver = work(stop); });
         post([this, key, number, deliver = std::move(deliver), trouble] { finish(key, number, deliver, trouble); });
       }),
       static_cast<int>(request.priority));
@@ -103,7 +117,8 @@ void TaskRunner::finish(const std::string& key, std::uint64_t number, const std:
     tasks_.erase(found);
   // Last, since it may ask for more or open another study.
   if (wanted && !trouble.isEmpty()) emit problem(trouble);
-  if (wanted && deliver) deliver();
+  const QString afterwards = wanted && deliver ? troubleIn(deliver) : QString();
+  if (!afterwards.isEmpty()) emit problem(afterwards);
   if (!tasks_.contains(key)) emit ended(QString::fromStdString(key));
 }
 
@@ -119,6 +134,11 @@ void TaskRunner::stop(const std::string& key) {
   if (found == tasks_.end()) return;
   found->second.next.reset();
   found->second.running.request_stop();
+}
+
+bool TaskRunner::runsAny(const std::string& begins) const {
+  const auto found = tasks_.lower_bound(begins);
+  return found != tasks_.end() && found->first.starts_with(begins);
 }
 
 void TaskRunner::forgetAll() {

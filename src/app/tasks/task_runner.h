@@ -19,7 +19,13 @@
 namespace hscaffold::app {
 
 /// Which waiting job goes first.
-enum class Priority { thumbnails, facts, maps, hand };
+enum class Priority {
+  elsewhere,  ///< waits for another machine or program: takes none of the threads that compute
+  thumbnails,
+  facts,
+  maps,
+  hand
+};
 
 class TaskRunner : public QObject {
   Q_OBJECT
@@ -28,7 +34,7 @@ class TaskRunner : public QObject {
   ~TaskRunner() override;
 
   /// Runs `job(StopToken)` on another thread, then `done(result)` on this one; `done()` for jobs without a result.
-  /// What the job throws is told by `problem`, but for `Cancelled`.
+  /// What the job or `done` throws is told by `problem`, but for `Cancelled`: this is the one place that catches it.
   /// @param context  whom it works for: once that is gone, or `forgetAll` was called, `done` is not called any more.
   /// @param key      one job of a key at a time. A job that was overtaken while it ran is stopped, unless nothing has
   ///                 come of this key for a while: a slider that is dragged on and on shows something now and then.
@@ -55,6 +61,8 @@ class TaskRunner : public QObject {
   void forgetAll();
   /// Nothing runs or waits, and everything was delivered.
   [[nodiscard]] bool idle() const { return tasks_.empty(); }
+  /// Something runs or waits under a key that begins so.
+  [[nodiscard]] bool runsAny(const std::string& begins) const;
 
  signals:
   void problem(const QString& sentence);
@@ -86,7 +94,7 @@ class TaskRunner : public QObject {
   /// From any thread: the call is made on the interface thread.
   void post(std::function<void()> call);
 
-  QThreadPool pool_;
+  QThreadPool pool_, waiting_;
   std::mutex mutex_;                           ///< guards `arrived_`
   std::deque<std::function<void()>> arrived_;  ///< results on their way to the interface thread
   std::map<std::string, Task> tasks_;

@@ -10,10 +10,10 @@ void checkJob(const EngineJob& job, const EngineInfo& info) {
   const Size frame = job.recipe.frame;
   if (!isOnStep(frame, info.sizeStep))
     throw badInput(fmt::format("The frame is {} x {}, but {} wants both sides in steps of {}.", frame.width,
-                               frame.height, info.name, info.sizeStep));
+                               frame.height, info.title, info.sizeStep));
   if (info.mostPixels > 0 && frame.area() > info.mostPixels)
     throw badInput(fmt::format("The frame has {:.1f} megapixels, but {} makes at most {:.1f}.", megapixels(frame),
-                               info.name, static_cast<double>(info.mostPixels) / 1e6));
+                               info.title, static_cast<double>(info.mostPixels) / 1e6));
   if (job.recipe.brief.start.given() != !job.start.empty() || (!job.start.empty() && job.start.size() != frame))
     throw badInput("The start picture is missing or not of the frame's size.");
   if (job.inputs.size() != job.recipe.guides.size())

@@ -1,31 +1,71 @@
-/// What makes pictures: the built-in stand-in, or later a service.
+/// What makes pictures: the built-in stand-in, a program, or a service.
 #pragma once
 
 #include <functional>
+#include <map>
+#include <memory>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
 #include "core/brief/recipe.h"
 #include "core/guides/kind.h"
 #include "core/image/image.h"
+#include "core/limits.h"
 #include "core/problem.h"
 
 namespace hscaffold {
 
+/// Words that an engine is known to act on, for help while a prompt is written.
+struct EngineWords {
+  std::map<std::string, std::vector<std::string>> groups;  ///< "season": "spring", ...
+  std::set<std::string, std::less<>> all;                  ///< in small letters, in all their forms
+  std::set<std::string, std::less<>> manner;  ///< of these, what says how a picture is made, not what is in it
+};
+
+/// What an engine understands besides words, seed and size.
+struct Understood {
+  bool ranges = true;  ///< that a guide acts in some of the steps only
+  bool ramps = true;   ///< that it acts more or less there, by ramps or a free shape
+  bool regions = true;
+  bool startPictures = true;
+  bool wordsToWords = true;
+  bool avoid = true;
+  bool emphasis = true;
+  bool touchUps = false;
+};
+
+/// How an engine wants its maps.
+struct MapsWanted {
+  bool darkLines = false;  ///< dark on white, not white on black
+  bool nearIsDark = false;
+  bool eightBits = false;  ///< for maps of half tones, too
+};
+
+/// What is known of an engine, as data: all that checks, chips, the span board, style cards and help ask.
 struct EngineInfo {
-  std::string id;    ///< goes into recipes: name and version
-  std::string name;  ///< for people
-  std::string note;  ///< what should be known about it
-  int sizeStep = 8;  ///< both sides of a frame are multiples of this
-  std::int64_t mostPixels = 0;
+  std::string name;             ///< by which a study keeps it: "stand-in"
+  std::string id;               ///< goes into recipes: name and version
+  std::string title;            ///< for people
+  std::string note;             ///< what should be known about it
+  bool missing = false;         ///< a study asks for it, and it is not to be had here; then only its name is known
+  int sizeStep = 8;             ///< both sides of a frame are multiples of this
+  std::int64_t mostPixels = 0;  ///< 0: any
   std::vector<std::string> kinds = {};  ///< of guides that it answers to, by id
+  Limits steps = limits::steps, guidance = limits::guidance;
+  Understood understands = {};
+  MapsWanted maps = {};
+  std::shared_ptr<const EngineWords> words = {};  ///< null if it does not say
+  int lanes = 1;                                  ///< jobs that it is given at the same time
+  bool elsewhere = false;  ///< another machine or program computes: waiting for it takes no computing thread
+  bool samples = false;    ///< small samples may be asked of it while the artist only looks
 };
 
 struct EngineProgress {
   int step = 0, steps = 0;
-  /// Makes the picture as it is now, frame size or smaller with its ratio; to be called within the sink only. Empty where
-  /// there is none: not at every step.
+  /// Makes the picture as it is now, frame size or smaller with its ratio; to be called within the sink only. Empty
+  /// where there is none: not at every step.
   std::function<Image<Rgb8>()> preview;
 };
 /// Called from the thread that generates, in order of steps.
@@ -46,6 +86,8 @@ class Engine {
   virtual Image<Rgb8> generate(const EngineJob& job, const EngineSink& sink, StopToken stop) = 0;
   /// Milliseconds that this job will about take, from a cost model corrected by what was measured here.
   [[nodiscard]] virtual double estimate(const Recipe& recipe) const = 0;
+  /// A picture's look in words that it acts on; none if it does not know such words.
+  [[nodiscard]] virtual std::vector<std::string> lookInWords(View<Rgb8>) const { return {}; }
 };
 
 /// @throws Problem (badInput) if maps and recipe do not fit each other or the engine's limits.

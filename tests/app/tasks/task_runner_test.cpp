@@ -34,6 +34,7 @@ class TaskRunnerTest : public QObject {
   void whatIsToldOnTheWayEndsWithItsContext();
   void nothingOutlivesItsStudy();
   void whatJobsThrowIsSaid();
+  void whatIsThrownOnArrivalIsSaidToo();
   void endingWaitsForWhatRuns();
 };
 
@@ -203,6 +204,28 @@ void TaskRunnerTest::whatJobsThrowIsSaid() {
   QCOMPARE(problems.size(), 1);
   QCOMPARE(problems[0][0].toString(), QString("That is no picture."));
   QVERIFY(!arrived);
+}
+
+void TaskRunnerTest::whatIsThrownOnArrivalIsSaidToo() {
+  TaskRunner tasks;
+  QObject context;
+  const QSignalSpy problems(&tasks, &TaskRunner::problem), ended(&tasks, &TaskRunner::ended);
+  tasks.run(
+      &context, "a", Priority::maps, [](const StopToken&) { return 7; },
+      [](int) { throw failed("The disk is full."); });
+  tasks.run(
+      &context, "b", Priority::maps,
+      [&tasks](const StopToken& stop) { tasks.tell(stop, [] { throw badInput("No progress."); }); }, [] {});
+  bool goesOn = false;
+  QTRY_VERIFY(tasks.idle());
+  tasks.run(
+      &context, "a", Priority::maps, [](const StopToken&) {}, [&] { goesOn = true; });
+  QTRY_VERIFY(goesOn);
+  QStringList said;
+  for (const auto& problem : problems) said << problem[0].toString();
+  said.sort();
+  QCOMPARE(said, (QStringList{"No progress.", "The disk is full."}));
+  QVERIFY(ended.size() >= 3);
 }
 
 void TaskRunnerTest::endingWaitsForWhatRuns() {

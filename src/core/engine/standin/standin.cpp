@@ -5,6 +5,8 @@
 
 #include "core/engine/standin/assembly.h"
 #include "core/engine/standin/layout.h"
+#include "core/engine/standin/lexicon.h"
+#include "core/engine/standin/look_words.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/painting.h"
 #include "core/engine/standin/start.h"
@@ -16,6 +18,26 @@ namespace hscaffold {
 namespace {
 
 using namespace standin;
+
+/// The lexicon as others are told of it.
+const std::shared_ptr<const EngineWords>& knownWords() {
+  static const auto known = [] {
+    auto words = std::make_shared<EngineWords>();
+    for (const auto& [word, group] : lexiconWords()) {
+      const std::string name(word);
+      words->groups[std::string(group)].push_back(name);
+      const bool manner =
+          group == "season" || group == "time of day" || group == "weather" || group == "medium" || group == "mood";
+      for (const std::string& form : {name, name + "s", name + "es"}) {
+        if (meaningOf(form).meaning == nullptr) continue;
+        words->all.insert(form);
+        if (manner) words->manner.insert(form);
+      }
+    }
+    return std::shared_ptr<const EngineWords>(std::move(words));
+  }();
+  return known;
+}
 
 /// The layout is half as large as the frame, within limits: painting makes the rest. Small frames get a full one.
 Size layoutSize(Size frame) {
@@ -243,15 +265,22 @@ double modelMilliseconds(const Recipe& recipe) {
 }  // namespace
 
 EngineInfo StandinEngine::info() const {
-  return {
-      "stand-in 12",
-      "Built-in stand-in",
+  EngineInfo info;
+  info.name = "stand-in";
+  info.id = "stand-in 12";
+  info.title = "Built-in stand-in";
+  info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
-      "that balance can be found cheaply; its pictures are its own.",
-      8,
-      32'000'000,
-      knownKinds()};
+      "that balance can be found cheaply; its pictures are its own.";
+  info.mostPixels = 32'000'000;
+  info.kinds = knownKinds();
+  info.words = knownWords();
+  info.lanes = 2;  // small proofs do not fill two cores each
+  info.samples = true;
+  return info;
 }
+
+std::vector<std::string> StandinEngine::lookInWords(View<Rgb8> picture) const { return standin::lookInWords(picture); }
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }
 

@@ -1,0 +1,42 @@
+/// The engines that can be had here, by the names under which studies keep them.
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/engine/engine.h"
+
+namespace hscaffold {
+
+/// Name of the engine that is always there.
+inline constexpr const char* builtInEngine = "stand-in";
+
+/// Belongs to one thread; the engines that it hands out may be used by several.
+class EngineRegistry {
+ public:
+  /// With the built-in stand-in.
+  EngineRegistry();
+  /// Adds an engine, or puts it in the place of the one of that name.
+  void add(std::shared_ptr<Engine> engine);
+  void remove(const std::string& name);
+  /// Null if there is none of that name: nothing takes its place silently.
+  [[nodiscard]] std::shared_ptr<Engine> find(const std::string& name) const;
+  /// What is known of an engine; of one that is not here that it is missing.
+  [[nodiscard]] EngineInfo info(const std::string& name) const;
+  /// In the order in which they were added.
+  [[nodiscard]] std::vector<EngineInfo> all() const;
+
+ private:
+  struct Entry {
+    std::string name;
+    std::shared_ptr<Engine> engine;
+  };
+  std::vector<Entry> entries_;
+};
+
+/// The sentence for whoever asks for an engine that is not here.
+std::string engineMissing(const std::string& name);
+
+}  // namespace hscaffold
