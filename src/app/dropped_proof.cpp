@@ -21,18 +21,33 @@ void guarded(Desk& desk, Job&& job) {
   }
 }
 
+/// The picture that a recipe means, by its content; where that is not known, by its id and name, or its name alone.
+/// Empty if it is not here.
+std::string hereFor(const StudyState& state, const RecipeReference& wanted) {
+  if (!wanted.content.empty()) {
+    for (const Reference& reference : state.references)
+      if (reference.content == wanted.content) return reference.id;
+  }
+  std::string found;
+  for (const Reference& reference : state.references) {
+    // A known content that differs is another picture, whatever it is called.
+    const bool another = !wanted.content.empty() && !reference.content.empty();
+    if (another || reference.name != wanted.name) continue;
+    if (reference.id == wanted.id) return reference.id;
+    found = reference.id;
+  }
+  return found;
+}
+
 void takeSettings(Desk& desk, QWidget* parent, const std::string& name, const Recipe& recipe) {
   // Pictures that are not here are looked for, one by one; what is not found is left out and said.
   Recipe wanted = recipe;
   for (RecipeReference& reference : wanted.references) {
-    const bool used = std::any_of(wanted.guides.begin(), wanted.guides.end(),
+    const bool used = reference.id == wanted.brief.start.reference ||
+                      std::any_of(wanted.guides.begin(), wanted.guides.end(),
                                   [&](const RecipeGuide& entry) { return entry.guide.reference == reference.id; });
-    const Reference* there = desk.document.state().reference(reference.id);
-    if (!used || (there != nullptr && there->name == reference.name)) continue;
-    std::string found;
-    // The same picture may be here under another id: a proof from another study.
-    for (const Reference& other : desk.document.state().references)
-      if (other.name == reference.name) found = other.id;
+    std::string found = hereFor(desk.document.state(), reference);
+    if (!used || found == reference.id) continue;
     if (found.empty()) {
       QMessageBox box(
           QMessageBox::NoIcon, "Humble Scaffold",
@@ -50,10 +65,16 @@ void takeSettings(Desk& desk, QWidget* parent, const std::string& name, const Re
     }
     renameReference(wanted, reference.id, found);
   }
-  const auto differing = differences(recipeOf(desk.document.state()), wanted);
   std::vector<std::string> lost;
-  if (!desk.document.change("Take settings of " + QString::fromStdString(name),
-                            [&](StudyState& s) { lost = adoptRecipe(s, wanted); }))
+  // A proof of this very study knows its guides and proofs by the same ids and numbers.
+  const auto& own = desk.proofs.all();
+  const bool ours = std::any_of(own.begin(), own.end(), [&](const ProofInfo& proof) { return proof.recipe == recipe; });
+  if (!ours) wanted = asForeign(std::move(wanted), desk.document.state(), lost);
+  const auto differing = differences(recipeOf(desk.document.state()), wanted);
+  if (!desk.document.change("Take settings of " + QString::fromStdString(name), [&](StudyState& s) {
+        const auto more = adoptRecipe(s, wanted);
+        lost.insert(lost.end(), more.begin(), more.end());
+      }))
     return;
   QStringList words;
   for (const Difference& d : differing)

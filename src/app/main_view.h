@@ -1,4 +1,5 @@
-/// One of the main views of a window: how it looks, and what it offers to menus and keys. Nothing that must survive it.
+/// One of the main views of a window: how it looks, what it offers to menus and keys, and its rooms. Nothing that must
+/// survive it.
 #pragma once
 
 #include <QAction>
@@ -6,6 +7,8 @@
 #include <vector>
 
 namespace hscaffold::app {
+
+class Room;
 
 class MainView : public QWidget {
   Q_OBJECT
@@ -16,11 +19,29 @@ class MainView : public QWidget {
   /// What the view offers, with shortcuts, in the order of the menu. The view owns them.
   [[nodiscard]] virtual std::vector<QAction*> viewActions() = 0;
 
+  /// A room that is not the view's own, the top strip: it comes before the others.
+  void addOuterRoom(Room* room);
+  /// To the next room that can be entered, or the one before.
+  void goToRoom(int by);
+  /// The view was gone to: its keys act at once.
+  void takeFocus();
+
  signals:
   void openAsked();       ///< a picture should be chosen
   void exportAsked();     ///< the shown proof should be written
   void exportMapAsked();  ///< the selected guide's map should be written
   void said(const QString& sentence);
+
+ protected:
+  /// @param first  where the focus goes when the view is gone to for the first time.
+  void setRooms(std::vector<Room*> rooms, Room* first);
+
+ private:
+  /// The next room from the one with the focus; null if no other can be entered.
+  [[nodiscard]] Room* next(int by) const;
+  void listenTo(Room* room);
+  std::vector<Room*> rooms_;
+  Room* last_ = nullptr;  ///< had the focus last
 };
 
 }  // namespace hscaffold::app

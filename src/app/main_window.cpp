@@ -26,6 +26,7 @@
 #include "app/sheet/sheet_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
+#include "app/widgets/room.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
 
@@ -48,7 +49,8 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   column->setSpacing(2);
   strip_ = new TopStrip(desk_);
   stack_ = new QStackedWidget;
-  column->addWidget(strip_);
+  auto* stripRoom = new Room("Top strip", strip_);
+  column->addWidget(stripRoom);
   column->addWidget(stack_, 1);
   setCentralWidget(central);
   sentence_ = new QLabel(central);
@@ -59,6 +61,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   addView(new BenchView(desk_));
   addView(new SheetView(desk_));
   strip_->setViews(views_);
+  for (MainView* view : views_) view->addOuterRoom(stripRoom);
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
@@ -95,8 +98,12 @@ void MainWindow::addView(MainView* view) {
 
 void MainWindow::showView(int number) {
   if (number < 0 || number >= std::ssize(views_)) return;
+  const bool another = number != stack_->currentIndex();
   stack_->setCurrentIndex(number);
   strip_->showView(number);
+  // The button that was pressed does not keep the keys for itself.
+  MainView* view = views_[static_cast<std::size_t>(number)];
+  if (const QWidget* now = focusWidget(); another || (now != nullptr && strip_->isAncestorOf(now))) view->takeFocus();
 }
 
 QAction* MainWindow::action(const QString& text, const QString& keys, const std::function<void()>& run) {
@@ -110,7 +117,7 @@ QAction* MainWindow::action(const QString& text, const QString& keys, const std:
 
 void MainWindow::addActions() {
   action("New study", "Ctrl+N", [this] {
-    if (mayClose()) guarded([this] { desk_.document.createUntitled(); });
+    if (mayClose()) guarded([this] { desk_.document.createUntitled(lost_); });
   });
   action("Open study...", "Ctrl+O", [this] { askOpenStudy(); });
   action("Save as...", "Ctrl+Shift+S", [this] { askSaveAs(); });
@@ -155,7 +162,7 @@ void MainWindow::fillMenu() {
     if (text != "Open study...") continue;
     auto* recent = menu.addMenu("Open recent");
     for (const QString& path : recentFiles())
-      recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudy(path); })->setToolTip(path);
+      recent->addAction(QFileInfo(path).fileName(), this, [this, path] { openStudyLater(path); })->setToolTip(path);
     recent->setToolTipsVisible(true);
     recent->setEnabled(!recent->isEmpty());
   }
@@ -204,15 +211,32 @@ bool MainWindow::openStudy(const QString& path) {
   if (!mayClose()) return false;
   bool open = false;
   guarded([&] {
-    desk_.document.open(path.toStdString());
+    desk_.document.open(path.toStdString(), lost_);
     open = true;
   });
   return open;
 }
 
+void MainWindow::openStudyLater(const QString& path) {
+  if (desk_.document.isOpen(path.toStdString())) {
+    openStudy(path);
+    return;
+  }
+  if (!mayClose()) return;
+  // A large study takes a while to be looked through; the window goes on meanwhile.
+  desk_.tasks.run(
+      this, "open study", Priority::hand,
+      [file = path.toStdString()](const StopToken&) {
+        return std::make_shared<StudyDocument::Opened>(StudyDocument::prepare(file));
+      },
+      [this, lost = lost_](const std::shared_ptr<StudyDocument::Opened>& opened) {
+        desk_.document.take(std::move(*opened), lost);
+      });
+}
+
 void MainWindow::askOpenStudy() {
   const QString path = QFileDialog::getOpenFileName(this, "Open study", {}, studyFilter);
-  if (!path.isEmpty()) openStudy(path);
+  if (!path.isEmpty()) openStudyLater(path);
 }
 
 void MainWindow::askSaveAs() {
@@ -273,6 +297,9 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
 void MainWindow::askExportMap() {
   const Guide* guide = desk_.document.state().selectedGuide();
   if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
+  // The guide may go while a dialog is open: only its name and id are kept.
+  const std::string id = guide->id;
+  const QString name = QString::fromStdString(guide->name);
   const Kind& kind = kindOf(guide->kind);
   MapFileForm form;
   QString ending = ".png";
@@ -286,12 +313,11 @@ void MainWindow::askExportMap() {
   }
   for (const MapExport& format : kind.exports)
     formats << QString("%1 (*%2)").arg(QString::fromStdString(format.name), QString::fromStdString(format.ending));
-  QString path = QFileDialog::getSaveFileName(this, "Export map", QString::fromStdString(guide->name) + ending,
-                                              formats.join(";;"));
+  QString path = QFileDialog::getSaveFileName(this, "Export map", name + ending, formats.join(";;"));
   if (path.isEmpty()) return;
   if (kind.nature == MapNature::halfTones && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
   guarded([&] {
-    desk_.maps.write(guide->id, path.toStdString(), form);
+    desk_.maps.write(id, path.toStdString(), form);
     say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
   });
 }
@@ -299,12 +325,13 @@ void MainWindow::askExportMap() {
 void MainWindow::askExport() {
   const ProofInfo* proof = desk_.proofs.current();
   if (proof == nullptr) return say("There is no proof to export yet.", false);
-  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(proof->number),
+  const std::int64_t number = proof->number;
+  QString path = QFileDialog::getSaveFileName(this, "Export proof", QString("proof-%1.png").arg(number),
                                               "PNG with its recipe (*.png)");
   if (path.isEmpty()) return;
   if (!path.endsWith(".png")) path += ".png";
   guarded([&] {
-    desk_.proofs.write(proof->number, path.toStdString());
+    desk_.proofs.write(number, path.toStdString());
     say("Written to " + path, false);
   });
 }
@@ -337,7 +364,7 @@ void MainWindow::showHelp() {
   window->setWindowTitle("Help");
   window->resize(640, 620);
   auto* text = new QTextBrowser;
-  text->setMarkdown(helpText());
+  text->setMarkdown(helpText(desk_.queue.engineInfo()));
   auto* layout = new QVBoxLayout(window);
   layout->addWidget(text);
   window->show();
@@ -366,20 +393,22 @@ void MainWindow::dropEvent(QDropEvent* event) {
   for (const QUrl& url : event->mimeData()->urls()) {
     if (!url.isLocalFile()) continue;
     if (url.toLocalFile().endsWith(".scaffold")) {
-      openStudy(url.toLocalFile());
-      return;
+      QTimer::singleShot(0, this, [this, file = url.toLocalFile()] { openStudyLater(file); });
+      return event->acceptProposedAction();
     }
     files.emplace_back(url.toLocalFile().toStdString());
   }
   event->acceptProposedAction();
+  // What is asked about them is asked once the drop is over: whoever dragged waits for that.
   if (!files.empty())
-    bringInFiles(files);
+    QTimer::singleShot(0, this, [this, files] { bringInFiles(files); });
   else if (event->mimeData()->hasImage())
     bringIn(desk_, qvariant_cast<QImage>(event->mimeData()->imageData()), "dropped.png");
 }
 
 /// Nothing is lost without a word: what could not be written is tried once more, and then it is asked.
 bool MainWindow::mayClose() {
+  lost_ = StudyDocument::Unwritten::refuse;
   if (desk_.document.flush() && desk_.proofs.keepAll()) return true;
   QMessageBox box(
       QMessageBox::Warning, "Humble Scaffold",
@@ -395,7 +424,10 @@ bool MainWindow::mayClose() {
   goOn->setObjectName("goOn");
   box.setDefaultButton(elsewhere);
   box.exec();
-  if (box.clickedButton() == lose) return true;
+  if (box.clickedButton() == lose) {
+    lost_ = StudyDocument::Unwritten::lose;
+    return true;
+  }
   if (box.clickedButton() == elsewhere) {
     askSaveAs();
     return desk_.document.flush() && desk_.proofs.keepAll();
@@ -403,25 +435,37 @@ bool MainWindow::mayClose() {
   return false;
 }
 
+/// What would be given up by closing now, in sentences; empty if nothing would.
+QString MainWindow::stillToCome() const {
+  const auto& all = desk_.queue.all();
+  const auto waiting = std::count_if(all.begin(), all.end(), [](const Pull& pull) { return pull.sheet > 0; });
+  QStringList sentences;
+  if (waiting > 0)
+    sentences << QString(
+                     "%1 proof%2 of a sheet %3 still to come. What is finished is kept, and the rest is offered "
+                     "again when the study is opened.")
+                     .arg(waiting)
+                     .arg(waiting == 1 ? "" : "s", waiting == 1 ? "is" : "are");
+  if (std::ssize(all) > waiting) sentences << "A proof is being pulled; it would be lost.";
+  if (desk_.workbench.search.finding()) sentences << "Figures are being looked for; what is found would be lost.";
+  if (desk_.tasks.runsAny("bring in ")) sentences << "Pictures are being read; they would not be in the study.";
+  return sentences.join(' ');
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
-  const auto waiting = std::count_if(desk_.queue.all().begin(), desk_.queue.all().end(),
-                                     [](const Pull& pull) { return pull.sheet > 0; });
-  if (waiting > 0) {
-    QMessageBox box(QMessageBox::NoIcon, "Humble Scaffold",
-                    QString("%1 proof%2 of a sheet %3 still to come. What is finished is kept, and the rest is offered "
-                            "again when the study is opened.")
-                        .arg(waiting)
-                        .arg(waiting == 1 ? "" : "s", waiting == 1 ? "is" : "are"),
-                    QMessageBox::NoButton, this);
+  if (const QString sentences = stillToCome(); !sentences.isEmpty()) {
+    QMessageBox box(QMessageBox::NoIcon, "Humble Scaffold", sentences, QMessageBox::NoButton, this);
     auto* leave = box.addButton("Close now", QMessageBox::AcceptRole);
     leave->setObjectName("leave waiting");
     box.addButton("Go on", QMessageBox::RejectRole)->setObjectName("go on pulling");
     box.setDefaultButton(leave);
     box.exec();
     if (box.clickedButton() != leave) return event->ignore();
-    desk_.tasks.forgetAll();
   }
-  event->setAccepted(mayClose());
+  // Only who really goes stops what runs.
+  const bool goes = mayClose();
+  if (goes) desk_.tasks.forgetAll();
+  event->setAccepted(goes);
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {

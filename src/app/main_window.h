@@ -7,6 +7,8 @@
 #include <functional>
 #include <vector>
 
+#include "app/document/study_document.h"
+
 class QLabel;
 class QStackedWidget;
 
@@ -22,6 +24,8 @@ class MainWindow : public QMainWindow {
   explicit MainWindow(Desk& desk);
   /// Opens a study, or says why not. @return whether it is open now
   bool openStudy(const QString& path);
+  /// The same without waiting: what is wrong with it is said.
+  void openStudyLater(const QString& path);
   static QStringList recentFiles();
   /// The sentence shown now; empty if there is none.
   [[nodiscard]] QString shownSentence() const;
@@ -56,9 +60,11 @@ class MainWindow : public QMainWindow {
   void paste();
   void showHelp();
   void remember(const QString& path);
+  [[nodiscard]] QString stillToCome() const;
   [[nodiscard]] bool mayClose();
   QAction* action(const QString& text, const QString& keys, const std::function<void()>& run);
 
+  StudyDocument::Unwritten lost_ = StudyDocument::Unwritten::refuse;  ///< what was answered last
   Desk& desk_;
   TopStrip* strip_;
   QStackedWidget* stack_;

@@ -8,6 +8,7 @@
 
 #include "app/document/study_edits.h"
 #include "app/window_fixture.h"
+#include "core/study/study_file.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;

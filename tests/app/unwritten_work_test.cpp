@@ -175,6 +175,7 @@ void UnwrittenWorkTest::openingAnotherStudyAsks() {
   }
   // Held no longer: what was done is written before the other one opens, and nothing is asked.
   dropFiles({path("first.scaffold")});
+  settle();
   QCOMPARE(state().title, std::string("First"));
   QVERIFY(StudyFile::open(fixtures::in(*folder_, "second.scaffold")).readState().guides[0].work.has(retouchSlot));
 }

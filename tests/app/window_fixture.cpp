@@ -165,6 +165,8 @@ bool WindowTest::chooseFromMenu(QWidget& widget, QPoint at, const QString& name)
   look.start(5);
   QContextMenuEvent event(QContextMenuEvent::Mouse, at, widget.mapToGlobal(at));
   QApplication::sendEvent(&widget, &event);
+  // The menu is open while the program goes on.
+  static_cast<void>(QTest::qWaitFor([&] { return !look.isActive(); }, 2000));
   activate();
   return found;
 }
@@ -184,6 +186,8 @@ void letGo(QWidget& over, QPointF at, const QMimeData& data) {
   QVERIFY(enter.isAccepted());
   QDropEvent drop(at, Qt::CopyAction, &data, Qt::LeftButton, {});
   QApplication::sendEvent(&over, &drop);
+  // What is asked about it is asked after the drop.
+  QCoreApplication::processEvents();
 }
 
 }  // namespace fixtures

@@ -126,7 +126,7 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   column->addWidget(all);
 
   // The order of work: what is brought in, what is made of it, what comes out, how it is balanced, what is wanted.
-  rooms_ = {left_->references(), left_->guides(), sourceRoom, proofRoom, boardRoom, briefRoom};
+  setRooms({left_->references(), left_->guides(), sourceRoom, proofRoom, boardRoom, briefRoom}, sourceRoom);
   connect(left_, &LeftColumn::openAsked, this, &BenchView::openAsked);
   connect(left_, &LeftColumn::compareAsked, this, &BenchView::compareMaps);
   connect(left_, &LeftColumn::placeAsked, this, [this] { bench_.setPlacing(true); });
@@ -238,19 +238,6 @@ void BenchView::fold() {
 }
 
 bool BenchView::briefIsUp() const { return briefRoom_->parentWidget() == tableRow_; }
-
-void BenchView::goToRoom(int by) {
-  const auto count = static_cast<int>(rooms_.size());
-  int now = by > 0 ? -1 : 0;
-  for (int i = 0; i < count; ++i)
-    if (rooms_[static_cast<std::size_t>(i)]->holdsFocus()) now = i;
-  for (int i = 1; i <= count; ++i) {
-    Room* room = rooms_[static_cast<std::size_t>(((now + by * i) % count + count) % count)];
-    if (!room->canEnter()) continue;
-    room->enter();
-    return;
-  }
-}
 
 void BenchView::follow(const Changes& changes) {
   if (changes.looking || changes.frame || changes.references || changes.guideList ||

@@ -60,7 +60,6 @@ class BenchView : public MainView {
   /// The map of depth takes the proof's place, or gives it back (none).
   void showDepth(std::optional<DepthTable::Look> look);
   void addActions();
-  void goToRoom(int by);
   void fold();
   void follow(const Changes& changes);
   void refresh();
@@ -92,7 +91,6 @@ class BenchView : public MainView {
   QWidget *leftPanel_, *lower_;
   QSplitter *tableRow_, *boardRow_;
   Room* briefRoom_;
-  std::vector<Room*> rooms_;
   Tables tables_ = Tables::both;
   bool alone_ = false;
 };

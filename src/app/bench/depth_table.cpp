@@ -7,6 +7,7 @@
 
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "core/image/colour.h"
 #include "core/depth/hints.h"
 #include "core/kinds.h"
 

@@ -4,7 +4,6 @@
 #include <QInputDialog>
 #include <QKeyEvent>
 #include <QLabel>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollArea>
@@ -15,6 +14,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/pose/find/network_finder.h"
@@ -81,17 +81,21 @@ class FigureStrip::Chips : public QWidget {
     const auto hit = at(event->pos());
     if (!hit) return;
     work_.select(hit);
-    QMenu menu;
-    menu.addAction("Show", this, [this, f = *hit] { emit strip_->shown(f); });
-    menu.addAction("Rename...", this, [this, f = *hit] {
+    QMenu* menu = newMenu(*this);
+    menu->addAction("Show", this, [this, f = *hit] { emit strip_->shown(f); });
+    menu->addAction("Rename...", this, [this, f = *hit] {
+      if (work_.figures() == nullptr || f >= work_.figures()->figures.size()) return;
+      const auto figure = work_.figures()->figures[f];
       bool ok = false;
-      const QString name = QInputDialog::getText(this, "Rename figure", "Name", QLineEdit::Normal,
-                                                 nameOf(*work_.figures()->figures[f], f), &ok);
-      if (ok) renameFigure(work_, f, name);
+      const QString name =
+          QInputDialog::getText(this, "Rename figure", "Name", QLineEdit::Normal, nameOf(*figure, f), &ok);
+      // Figures may have come or gone meanwhile: it is still the one that was asked about, or nothing is done.
+      const auto* now = work_.figures();
+      if (ok && now != nullptr && f < now->figures.size() && now->figures[f] == figure) renameFigure(work_, f, name);
     });
-    menu.addSeparator();
-    addFigureActions(menu, work_, *hit);
-    menu.exec(event->globalPos());
+    menu->addSeparator();
+    addFigureActions(*menu, work_, *hit);
+    menu->popup(event->globalPos());
   }
   void keyPressEvent(QKeyEvent* event) override {
     switch (event->key()) {

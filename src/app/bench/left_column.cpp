@@ -3,7 +3,6 @@
 #include <QAction>
 #include <QLabel>
 #include <QListView>
-#include <QMenu>
 #include <QPainter>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -15,6 +14,7 @@
 #include "app/maps/reference_model.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/room.h"
 #include "core/kinds.h"
 
@@ -214,14 +214,14 @@ void LeftColumn::makeTray() {
   connect(tray_, &QWidget::customContextMenuRequested, this, [this, idAt](const QPoint& at) {
     const QModelIndex index = tray_->indexAt(at);
     if (!index.isValid()) return;
-    QMenu menu;
-    menu.addAction("Place in the frame", this, [this, id = idAt(index)] {
+    QMenu* menu = newMenu(*this);
+    menu->addAction("Place in the frame", this, [this, id = idAt(index)] {
       look(id);
       emit placeAsked();
     });
-    menu.addAction("Take out, with its guides", this,
-                   [this, id = idAt(index)] { removeReference(desk_.document, id); });
-    menu.exec(tray_->viewport()->mapToGlobal(at));
+    menu->addAction("Take out, with its guides", this,
+                    [this, id = idAt(index)] { removeReference(desk_.document, id); });
+    menu->popup(tray_->viewport()->mapToGlobal(at));
   });
 }
 
@@ -248,7 +248,10 @@ void LeftColumn::followTray() {
 }
 
 void LeftColumn::rebuildPlanks() {
+  // The keys stay with the guide that had them.
+  std::string focused;
   for (Plank* plank : shown_) {
+    if (window()->focusWidget() == plank) focused = plank->guide();
     planks_->removeWidget(plank);
     plank->hide();
     plank->deleteLater();
@@ -272,6 +275,9 @@ void LeftColumn::rebuildPlanks() {
     });
     planks_->insertWidget(planks_->count() - 1, plank);
     shown_.push_back(plank);
+    if (guide.id != focused) continue;
+    plank->show();
+    plank->setFocus();
   }
 }
 

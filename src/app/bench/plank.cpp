@@ -5,7 +5,6 @@
 #include <QDrag>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
 #include <QMimeData>
 #include <QPainter>
 #include <QToolButton>
@@ -15,6 +14,7 @@
 #include "app/bench/tuning_panel.h"
 #include "app/document/study_edits.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/switch_button.h"
 #include "core/kinds.h"
@@ -83,7 +83,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   });
   weight_ = new ScrubField;
   weight_->setProperty("role", "bare");
-  weight_->setUp(0, largestWeight, 0.01, 2, 1);
+  weight_->setUp(limits::weight);
   weight_->setFont(textFont(12, QFont::DemiBold));
   weight_->setAlignment(Qt::AlignLeft);
   weight_->setFixedWidth(46);
@@ -296,6 +296,8 @@ void Plank::move(int by) {
 }
 
 void Plank::keyPressEvent(QKeyEvent* event) {
+  // What a slider or a field in it does not use is not for the guide as a whole.
+  if (window()->focusWidget() != this) return QFrame::keyPressEvent(event);
   const bool alt = event->modifiers().testFlag(Qt::AltModifier);
   if (alt && event->key() == Qt::Key_Up)
     move(-1);
@@ -310,11 +312,12 @@ void Plank::keyPressEvent(QKeyEvent* event) {
 }
 
 void Plank::contextMenuEvent(QContextMenuEvent* event) {
-  QMenu menu;
-  menu.addAction("Move up", this, [this] { move(-1); });
-  menu.addAction("Move down", this, [this] { move(1); });
-  menu.addAction("Duplicate", this, [this] {
+  QMenu* menu = newMenu(*this);
+  menu->addAction("Move up", this, [this] { move(-1); });
+  menu->addAction("Move down", this, [this] { move(1); });
+  menu->addAction("Duplicate", this, [this] {
     desk_.document.change("Duplicate guide", [&](StudyState& s) {
+      if (s.guide(guide_) == nullptr) return;
       Guide copy = *s.guide(guide_);
       copy.id = newId(s, "g");
       copy.name += " 2";
@@ -323,17 +326,19 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
     });
   });
   const Guide* guide = desk_.document.state().guide(guide_);
-  menu.addAction("Test strip over its weight...", this,
-                 [this] {
-                   emit desk_.stripAsked({Setting::weight, guide_, {}, {}});
-                 })
+  menu->addAction("Test strip over its weight...", this,
+                  [this] {
+                    emit desk_.stripAsked({Setting::weight, guide_, {}, {}});
+                  })
       ->setEnabled(guide != nullptr && guide->on);
-  menu.addAction("Reset tuning", this, [this] {
-    desk_.document.change("Reset tuning", [&](StudyState& s) { s.guide(guide_)->tuning.clear(); });
+  menu->addAction("Reset tuning", this, [this] {
+    desk_.document.change("Reset tuning", [&](StudyState& s) {
+      if (Guide* now = s.guide(guide_)) now->tuning.clear();
+    });
   });
-  menu.addSeparator();
-  menu.addAction("Remove guide", this, [this] { removeGuide(desk_.document, guide_); });
-  menu.exec(event->globalPos());
+  menu->addSeparator();
+  menu->addAction("Remove guide", this, [this] { removeGuide(desk_.document, guide_); });
+  menu->popup(event->globalPos());
 }
 
 }  // namespace hscaffold::app

@@ -81,52 +81,40 @@ std::optional<pose::Figure> figureFromMime(const QByteArray& data) {
   return {};
 }
 
-OwnPoses::OwnPoses() {
-  const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
-  file_ = folder.filePath("poses.json").toStdString();
-  if (!std::filesystem::exists(file_)) return;
-  try {
-    const Bytes bytes = readWholeFile(file_);
-    poses_ = pose::posesFromJson(textOf(bytes), "Your own poses");
-  } catch (const std::exception& error) {
-    trouble_ = error.what();
-  }
-}
-
-void OwnPoses::write() const {
-  // A file that could not be read is not written over.
-  if (!trouble_.isEmpty())
-    throw failed("Your own poses could not be read, so nothing was written. " + trouble_.toStdString());
-  std::filesystem::create_directories(file_.parent_path());
-  const std::string text = pose::posesToJson(poses_, "Own poses");
-  writeFileAtomically(file_, hscaffold::bytesOf(text));
-}
+OwnPoses::OwnPoses()
+    : poses_(
+          "poses.json", "Your own poses",
+          [](const std::string& text) { return pose::posesFromJson(text, "Your own poses"); },
+          [](const std::vector<pose::NamedPose>& poses) { return pose::posesToJson(poses, "Own poses"); }) {}
 
 void OwnPoses::add(pose::NamedPose pose) {
-  poses_.push_back(std::move(pose));
-  write();
+  poses_.change([&](std::vector<pose::NamedPose>& all) { all.push_back(std::move(pose)); });
 }
 
 void OwnPoses::remove(std::size_t number) {
-  poses_.erase(poses_.begin() + static_cast<std::ptrdiff_t>(number));
-  write();
+  if (number >= list().size()) return;
+  // The same pose, wherever it stands by now.
+  poses_.change([gone = list()[number]](std::vector<pose::NamedPose>& all) {
+    if (const auto found = std::find(all.begin(), all.end(), gone); found != all.end()) all.erase(found);
+  });
 }
 
 std::size_t OwnPoses::importFrom(const std::filesystem::path& file) {
   const Bytes bytes = readWholeFile(file);
   const auto read = pose::posesFromJson(textOf(bytes), file.filename().string());
   std::size_t count = 0;
-  for (const auto& pose : read)
-    if (std::find(poses_.begin(), poses_.end(), pose) == poses_.end()) {
-      poses_.push_back(pose);
-      ++count;
-    }
-  write();
+  poses_.change([&](std::vector<pose::NamedPose>& all) {
+    for (const auto& pose : read)
+      if (std::find(all.begin(), all.end(), pose) == all.end()) {
+        all.push_back(pose);
+        ++count;
+      }
+  });
   return count;
 }
 
 void OwnPoses::exportTo(const std::filesystem::path& file) const {
-  const std::string text = pose::posesToJson(poses_, "Own poses");
+  const std::string text = pose::posesToJson(list(), "Own poses");
   writeFileAtomically(file, hscaffold::bytesOf(text));
 }
 
@@ -391,20 +379,20 @@ void PoseLibrary::endBlend() {
 }
 
 void PoseLibrary::saveOwn() {
-  const pose::Figure* figure = work_.selectedFigure();
-  if (figure == nullptr) return;
+  if (work_.selectedFigure() == nullptr) return;
+  const pose::Figure figure = *work_.selectedFigure();  // as it is now, whatever becomes of it while a name is asked
   bool ok = false;
   const QString name =
-      QInputDialog::getText(this, "Save pose", "Name", QLineEdit::Normal, QString::fromStdString(figure->name), &ok)
+      QInputDialog::getText(this, "Save pose", "Name", QLineEdit::Normal, QString::fromStdString(figure.name), &ok)
           .trimmed();
   if (!ok || name.isEmpty()) return;
   guarded([&] {
     pose::NamedPose pose;
     pose.name = name.left(40).toStdString();
-    pose.skeleton = figure->skeleton;
+    pose.skeleton = figure.skeleton;
     pose.category = "own";
     pose.pose = pose::withinLimits(
-        figure->kind(), figure->body ? *figure->body : pose::lifted(*figure, pose::startsFor(figure->skeleton)).pose);
+        figure.kind(), figure.body ? *figure.body : pose::lifted(figure, pose::startsFor(figure.skeleton)).pose);
     own_.add(std::move(pose));
     fill();
     emit said(QString("%1 is among your own poses now.").arg(name));

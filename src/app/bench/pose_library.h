@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "app/document/own_list.h"
 #include "app/workbench/pose/pose_work.h"
 #include "core/pose/library.h"
 
@@ -26,7 +27,7 @@ std::optional<pose::Figure> figureFromMime(const QByteArray& data);
 class OwnPoses {
  public:
   OwnPoses();
-  [[nodiscard]] const std::vector<pose::NamedPose>& list() const { return poses_; }
+  [[nodiscard]] const std::vector<pose::NamedPose>& list() const { return poses_.all(); }
   /// Each writes the file. @throws Problem
   void add(pose::NamedPose pose);
   void remove(std::size_t number);
@@ -34,13 +35,10 @@ class OwnPoses {
   std::size_t importFrom(const std::filesystem::path& file);
   void exportTo(const std::filesystem::path& file) const;
   /// Why the file could not be read; empty if it could.
-  [[nodiscard]] const QString& trouble() const { return trouble_; }
+  [[nodiscard]] const QString& trouble() const { return poses_.trouble(); }
 
  private:
-  void write() const;
-  std::filesystem::path file_;
-  std::vector<pose::NamedPose> poses_;
-  QString trouble_;
+  OwnList<pose::NamedPose> poses_;
 };
 
 class PoseLibrary : public QWidget {

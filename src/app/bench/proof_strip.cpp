@@ -3,7 +3,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QListView>
-#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 #include <QStyledItemDelegate>
@@ -13,6 +12,7 @@
 #include "app/document/study_edits.h"
 #include "app/proofs/proof_model.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 
 namespace hscaffold::app {
 namespace {
@@ -134,14 +134,14 @@ void ProofStrip::showMenu(const QPoint& at) {
   const QModelIndex index = list_->indexAt(at);
   if (!index.isValid()) return;
   const qint64 number = index.data(ProofModel::numberRole).toLongLong();
-  QMenu menu;
-  menu.addAction("Use as reference", this,
-                 [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
-  menu.addAction("Use as start picture", this, [this, number] { startFromProof(desk_.document, number); });
-  menu.addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this,
-                 [this, number] { turnStars(desk_.document, {number}); });
-  menu.addAction("Put away", this, [this, number] { putProofsAway(desk_.document, {number}); });
-  menu.exec(list_->viewport()->mapToGlobal(at));
+  QMenu* menu = newMenu(*this);
+  menu->addAction("Use as reference", this,
+                  [this, number] { bringIn(desk_, desk_.proofs.image(number), QString("proof-%1.png").arg(number)); });
+  menu->addAction("Use as start picture", this, [this, number] { startFromProof(desk_.document, number); });
+  menu->addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this,
+                  [this, number] { turnStars(desk_.document, {number}); });
+  menu->addAction("Put away", this, [this, number] { putProofsAway(desk_.document, {number}); });
+  menu->popup(list_->viewport()->mapToGlobal(at));
 }
 
 void ProofStrip::adopt() {

@@ -1,13 +1,13 @@
 #include "app/bench/source_table.h"
 
 #include <QContextMenuEvent>
-#include <QMenu>
 #include <QMimeData>
 #include <QMouseEvent>
 #include <cmath>
 #include <numbers>
 
 #include "app/bench/pose_library.h"
+#include "app/widgets/menus.h"
 #include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/kinds.h"
@@ -30,6 +30,7 @@ SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), ben
       update();
   });
   connect(&bench_, &Workbench::toolChanged, this, &SourceTable::followTool);
+  connect(&bench_, &Workbench::toolSized, this, repaint);
   connect(&bench_, &Workbench::placingChanged, this, &SourceTable::followTool);
   connect(&bench_, &Workbench::regionShownChanged, this, repaint);
   connect(&bench_, &Workbench::looksChanged, this, repaint);
@@ -260,9 +261,14 @@ void SourceTable::leaveEvent(QEvent* event) {
 void SourceTable::contextMenuEvent(QContextMenuEvent* event) {
   if (!tool()) return;
   tool()->hover({toFrame(event->pos()), {}, 1, view_.scale(size())});
-  QMenu menu;
-  tool()->addToMenu(menu);
-  if (!menu.isEmpty()) menu.exec(event->globalPos());
+  QMenu* menu = newMenu(*this);
+  tool()->addToMenu(*menu);
+  // What it offers belongs to the tool in hand: with another tool it is closed.
+  connect(&bench_, &Workbench::toolChanged, menu, &QMenu::close);
+  if (menu->isEmpty())
+    menu->deleteLater();
+  else
+    menu->popup(event->globalPos());
   update();
 }
 

@@ -39,6 +39,7 @@ class SourceTable : public Table {
   void leaveEvent(QEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   void paintEvent(QPaintEvent*) override;
+  [[nodiscard]] bool altMoves() const override { return bench_.placing() || !tool() || !tool()->takesAlt(); }
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;

@@ -1,5 +1,4 @@
 #include <QHelpEvent>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QToolTip>
 #include <algorithm>
@@ -9,6 +8,7 @@
 
 #include "app/bench/span_board.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 
 namespace hscaffold::app {
 namespace {
@@ -60,7 +60,7 @@ std::vector<SpanChart::Lane> SpanChart::lanes() const {
 
 QPolygonF SpanChart::barOf(const Lane& lane) const {
   const Range& r = lane.guide->range;
-  const double full = lane.guide->weight / largestWeight * (lane.area.height() - 3), bottom = lane.area.bottom();
+  const double full = lane.guide->weight / limits::weight.most * (lane.area.height() - 3), bottom = lane.area.bottom();
   QPolygonF bar{{toX(r.from), bottom}};
   for (const ShapePoint& p : pointsOf(r)) bar << QPointF(toX(r.from + p.at * (r.to - r.from)), bottom - p.share * full);
   bar << QPointF(toX(r.to), bottom);
@@ -69,7 +69,7 @@ QPolygonF SpanChart::barOf(const Lane& lane) const {
 
 QPointF SpanChart::gripPoint(const Lane& lane, BarGrip grip) const {
   const Range& r = lane.guide->range;
-  const double top = lane.area.bottom() - lane.guide->weight / largestWeight * (lane.area.height() - 3);
+  const double top = lane.area.bottom() - lane.guide->weight / limits::weight.most * (lane.area.height() - 3);
   const double length = r.to - r.from, both = r.rampIn + r.rampOut;
   const double fits = both > length && both > 0 ? length / both : 1;
   const double in = toX(r.from + r.rampIn * fits), out = toX(r.to - r.rampOut * fits);
@@ -133,7 +133,8 @@ double SpanChart::loadCeiling() const {
   const auto& state = desk_.document.state();
   const auto total = totalLoad(counted(), state.brief.steps);
   const double most = total.empty() ? 0 : *std::max_element(total.begin(), total.end());
-  return std::max({2.0, std::ceil(most * 2) / 2, grip_ == BarGrip::comfort ? largestComfort : state.comfort + 0.25});
+  return std::max(
+      {2.0, std::ceil(most * 2) / 2, grip_ == BarGrip::comfort ? limits::comfort.most : state.comfort + 0.25});
 }
 
 double SpanChart::comfortY() const {
@@ -160,7 +161,7 @@ double SpanChart::valueAt(const Guide& guide, BarGrip grip) {
 }
 
 double SpanChart::weightAt(const Lane& lane, double y) {
-  return (lane.area.bottom() - y) / (lane.area.height() - 3) * largestWeight;
+  return (lane.area.bottom() - y) / (lane.area.height() - 3) * limits::weight.most;
 }
 
 std::optional<SpanChart::Lane> SpanChart::heldLane() const {
@@ -207,8 +208,8 @@ void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
     if (event->pos().y() < lane.area.top() - 2 || event->pos().y() > lane.area.bottom() + 2) continue;
     const std::string id = lane.guide->id;
     const BarGrip grip = hit(lane, event->pos());
-    QMenu menu;
-    menu.setObjectName("span menu");
+    QMenu* menu = newMenu(*this);
+    menu->setObjectName("span menu");
     static const std::vector<std::pair<BarGrip, QString>> offers = {{BarGrip::weight, "weight"},
                                                                     {BarGrip::to, "range end"},
                                                                     {BarGrip::from, "range start"},
@@ -218,18 +219,21 @@ void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
     for (const bool under : {true, false})
       for (const auto& [of, name] : offers)
         if ((of == grip) == under)
-          menu.addAction(QString("Test strip over %1...").arg(name), this, [this, id, of = of] { askStrip(id, of); });
-    menu.addSeparator();
-    auto* hold = menu.addAction("Hold this weight when others are rebalanced", this, [this, id] { turnLock(id); });
+          menu->addAction(QString("Test strip over %1...").arg(name), this, [this, id, of = of] { askStrip(id, of); });
+    menu->addSeparator();
+    auto* hold = menu->addAction("Hold this weight when others are rebalanced", this, [this, id] { turnLock(id); });
     hold->setCheckable(true);
     hold->setChecked(desk_.document.state().held.contains(id));
-    auto* isFree = menu.addAction("Free shape of points", this, [this, id] { turnFreeShape(id); });
+    auto* isFree = menu->addAction("Free shape of points", this, [this, id] { turnFreeShape(id); });
     isFree->setCheckable(true);
     isFree->setChecked(!lane.guide->range.shape.empty());
     if (isFree->isChecked())
-      menu.addAction(grip == BarGrip::point ? "Take this point away" : "Add a point here", this,
-                     [this, lane, at = QPointF(event->pos())] { addOrTakePoint(lane, at); });
-    menu.exec(event->globalPos());
+      menu->addAction(grip == BarGrip::point ? "Take this point away" : "Add a point here", this,
+                      [this, id, at = QPointF(event->pos())] {
+                        for (const Lane& now : lanes())
+                          if (now.guide->id == id) return addOrTakePoint(now, at);
+                      });
+    menu->popup(event->globalPos());
     return;
   }
 }
@@ -300,7 +304,7 @@ void SpanChart::edit(const std::string& id, BarGrip grip, double percent, double
             r.rampOut = std::clamp(r.to - percent, 0.0, r.to - r.from - std::min(r.rampIn, r.to - r.from));
             break;
           case BarGrip::weight: {
-            const double rounded = std::round(std::clamp(weight, 0.0, largestWeight) * 100) / 100;
+            const double rounded = std::round(std::clamp(weight, 0.0, limits::weight.most) * 100) / 100;
             if (s.keepTotal)
               setWeightKeepingTotal(s.guides, static_cast<std::size_t>(&g - s.guides.data()), rounded, s.held);
             else
@@ -346,7 +350,8 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
     const QRectF area = loadArea();
     const double load = (area.bottom() - event->position().y()) / area.height() * loadCeiling();
     desk_.document.change(
-        "Comfort line", [&](StudyState& s) { s.comfort = std::clamp(std::round(load * 20) / 20, 0.1, largestComfort); },
+        "Comfort line",
+        [&](StudyState& s) { s.comfort = std::clamp(std::round(load * 20) / 20, 0.1, limits::comfort.most); },
         "comfort");
     update();
     return;
@@ -356,7 +361,7 @@ void SpanChart::mouseMoveEvent(QMouseEvent* event) {
     const auto lane = heldLane();
     if (!lane) return;
     if (grip_ == BarGrip::weight || grip_ == BarGrip::point)
-      stripTo_ = std::clamp(weightAt(*lane, event->position().y()), 0.0, largestWeight);
+      stripTo_ = std::clamp(weightAt(*lane, event->position().y()), 0.0, limits::weight.most);
     else
       stripTo_ = toPercent(x);
     update();
@@ -404,7 +409,7 @@ void SpanChart::mouseReleaseEvent(QMouseEvent*) {
 
 void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
   if (onComfortLine(event->position())) {
-    desk_.document.change("Usual comfort line", [](StudyState& s) { s.comfort = comfortableLoad; });
+    desk_.document.change("Usual comfort line", [](StudyState& s) { s.comfort = limits::comfort.usual; });
     return;
   }
   for (const Lane& lane : lanes()) {

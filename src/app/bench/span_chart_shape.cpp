@@ -9,7 +9,7 @@ namespace hscaffold::app {
 QPointF SpanChart::pointPlace(const Lane& lane, std::size_t point) const {
   const Range& r = lane.guide->range;
   const ShapePoint& p = r.shape[point];
-  const double full = lane.guide->weight / largestWeight * (lane.area.height() - 3);
+  const double full = lane.guide->weight / limits::weight.most * (lane.area.height() - 3);
   return {toX(r.from + p.at * (r.to - r.from)), lane.area.bottom() - p.share * full};
 }
 

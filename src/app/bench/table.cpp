@@ -44,7 +44,7 @@ void Table::wheelEvent(QWheelEvent* event) {
 void Table::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->button() == Qt::MiddleButton ||
-      (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier))) {
+      (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::AltModifier) && altMoves())) {
     beginPan(event->position());
   }
 }

@@ -32,6 +32,8 @@ class Table : public QWidget {
   /// Cross hairs where the pointer is on the other table.
   void paintPointer(QPainter& painter, bool evenUnderMouse = false) const;
   [[nodiscard]] bool panning() const { return panning_; }
+  /// Whether a drag with Alt moves the view; otherwise Alt means something to what is in hand.
+  [[nodiscard]] virtual bool altMoves() const { return true; }
   void beginPan(QPointF at);
 
   Desk& desk_;

@@ -67,7 +67,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   connect(hardness_, &ScrubField::edited, this, [this](double value) { bench_.settings.hardness = value; });
   tolerance_ = addField(row, "Tolerance", "How far colours may differ", 1, 60, 1, "%");
   connect(tolerance_, &ScrubField::edited, this, [this](double value) { bench_.settings.tolerance = value; });
-  feather_ = addField(row, "Feather", "Softening of the region's border", 0, largestFeather, 1, "px");
+  feather_ = addField(row, "Feather", "Softening of the region's border", 0, limits::feather.most, 1, "px");
   connect(feather_, &ScrubField::edited, this, [this](double value) { bench_.work.setFeather(value, true); });
   connect(feather_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
   near_ = addField(row, "Near", "What the hint says: 1 nearest, 0 farthest (+ and -)", 0, 1, 0.01, "");
@@ -126,6 +126,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   more_->setMenu(menu);
   row->addWidget(more_);
   connect(&bench_, &Workbench::toolChanged, this, &ToolRow::refresh);
+  connect(&bench_, &Workbench::toolSized, this, &ToolRow::refresh);
   connect(&bench_, &Workbench::regionShownChanged, this, &ToolRow::refresh);
   connect(&bench_.depth, &DepthWork::changed, this, [this] { near_->showValue(bench_.depth.near()); });
   connect(&bench_.pose, &PoseWork::changed, this, [this] { refreshPose(fit_->isVisibleTo(this)); });

@@ -92,9 +92,11 @@ QWidget* BriefPanel::alwaysThere() {
   seed_ = new QLineEdit;
   seed_->setObjectName("seed");
   seed_->setAccessibleName("Seed");
-  seed_->setMinimumWidth(60);
+  seed_->setMinimumWidth(seed_->fontMetrics().horizontalAdvance("4294967295") + 18);
   seed_->setValidator(new QRegularExpressionValidator(QRegularExpression("\\d{1,10}"), seed_));
   connect(seed_, &QLineEdit::editingFinished, this, [this] {
+    if (!seed_->isModified()) return;  // only left: the seed may be another by now
+    seed_->setModified(false);
     const qulonglong value = std::min<qulonglong>(seed_->text().toULongLong(), 0xffffffffULL);
     desk_.document.change("Seed", [&](StudyState& s) { s.brief.seed = static_cast<std::uint32_t>(value); });
   });
@@ -113,7 +115,7 @@ QWidget* BriefPanel::alwaysThere() {
   connect(dice_, &QToolButton::clicked, this,
           [this] { desk_.document.change("New seed", [](StudyState& s) { s.brief.seed = std::random_device{}(); }); });
   stepCount_ = new ScrubField;
-  stepCount_->setUp(fewestSteps, mostSteps, 1, 0, 20);
+  stepCount_->setUp(limits::steps);
   stepCount_->setAccessibleName("Steps");
   stepCount_->setToolTip("Steps: more are slower and give ranges finer places to end");
   connect(stepCount_, &ScrubField::edited, this, [this](double value) {
@@ -121,7 +123,7 @@ QWidget* BriefPanel::alwaysThere() {
         "Steps", [&](StudyState& s) { s.brief.steps = static_cast<int>(value); }, "steps");
   });
   guidance_ = new ScrubField;
-  guidance_->setUp(0, largestGuidance, 0.5, 1, 6.5);
+  guidance_->setUp(limits::guidance);
   guidance_->setAccessibleName("Guidance");
   guidance_->setToolTip("Guidance: how hard the prompt is obeyed");
   connect(guidance_, &ScrubField::edited, this, [this](double value) {
@@ -218,7 +220,7 @@ void BriefPanel::refresh() {
   tabs_[1]->setToolTip("Style cards with strengths");
   tabs_[2]->setToolTip("A picture to start from, and how far it may be left");
   tabs_[3]->setToolTip("Variations of the seed, and kept briefs");
-  if (!seed_->hasFocus() || seed_->text().isEmpty()) seed_->setText(QString::number(brief.seed));
+  if (!seed_->isModified() || seed_->text().isEmpty()) seed_->setText(QString::number(brief.seed));
   lock_->setChecked(brief.seedLocked);
   setIcon(*lock_, brief.seedLocked ? "lock" : "unlock");
   lock_->setToolTip(brief.seedLocked ? "The seed is kept: only what you change differs"

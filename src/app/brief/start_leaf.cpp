@@ -215,12 +215,9 @@ QImage StartLeaf::picture(const StartPicture& start) const {
   switch (start.from) {
     case From::nothing:
       break;
-    case From::reference: {
-      const auto pictures = desk_.maps.pictures();
-      const auto found = pictures.find(start.reference);
-      if (found != pictures.end() && found->second) return displayImage(found->second->view(), 300);
-      break;
-    }
+    case From::reference:
+      // As it is shown anyway: the picture itself may have a hundred megapixels.
+      return desk_.maps.referenceImage(start.reference);
     case From::proof:
       return desk_.proofs.thumbnail(start.proof);
     case From::colour: {

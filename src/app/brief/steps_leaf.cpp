@@ -1,18 +1,16 @@
 #include "app/brief/steps_leaf.h"
 
-#include <QDir>
 #include <QGridLayout>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
 #include <QPushButton>
 #include <QRegularExpressionValidator>
-#include <QStandardPaths>
 #include <QToolButton>
 #include <nlohmann/json.hpp>
 
 #include "app/theme/icons.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
 #include "core/guides/json_fields.h"
@@ -29,12 +27,28 @@ Brief portable(Brief brief) {
   return brief;
 }
 
+std::vector<KeptBrief> keptFrom(const std::string& text) {
+  const auto json = parseJson(text, "Your kept briefs");
+  JsonFields fields(json, "Your kept briefs");
+  std::vector<KeptBrief> all;
+  for (const auto& entry : fields.list("briefs")) {
+    JsonFields kept(entry, "A kept brief");
+    all.push_back(
+        {fittedText(kept.text("name"), longestName), briefFromJson(kept.child("brief"), "A kept brief", true)});
+  }
+  return all;
+}
+
+std::string textOfKept(const std::vector<KeptBrief>& briefs) {
+  auto list = nlohmann::json::array();
+  for (const KeptBrief& kept : briefs) list.push_back({{"name", kept.name}, {"brief", briefToJson(kept.brief)}});
+  return nlohmann::json({{"briefs", list}}).dump(1);
+}
+
 }  // namespace
 
-StepsLeaf::StepsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
-  const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
-  file_ = folder.filePath("briefs.json").toStdString();
-  readKept();
+StepsLeaf::StepsLeaf(Desk& desk, QWidget* parent)
+    : QWidget(parent), desk_(desk), kept_("briefs.json", "Your kept briefs", keptFrom, textOfKept) {
   auto* grid = new QGridLayout(this);
   grid->setContentsMargins(0, 4, 0, 0);
   grid->setHorizontalSpacing(8);
@@ -44,7 +58,7 @@ StepsLeaf::StepsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   grid->addWidget(time_, 0, 1, 1, 4);
   vary_ = new ScrubField;
   vary_->setObjectName("vary");
-  vary_->setUp(0, 1, 0.05, 2, 0);
+  vary_->setUp(limits::vary);
   vary_->setAccessibleName("How far from the seed");
   vary_->setToolTip("A small variation of the seed: 0 is the seed itself");
   connect(vary_, &ScrubField::edited, this, [this](double value) {
@@ -100,34 +114,12 @@ StepsLeaf::StepsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   refresh();
 }
 
-void StepsLeaf::readKept() {
-  if (!std::filesystem::exists(file_)) return;
+void StepsLeaf::changeKept(const std::function<void(std::vector<KeptBrief>&)>& edit) {
   try {
-    const Bytes bytes = readWholeFile(file_);
-    const auto json = parseJson(textOf(bytes), "Your kept briefs");
-    JsonFields fields(json, "Your kept briefs");
-    for (const auto& entry : fields.child("briefs")) {
-      if (kept_.size() >= mostKept) break;
-      JsonFields kept(entry, "A kept brief");
-      kept_.push_back(
-          {fittedText(kept.text("name"), longestName), briefFromJson(kept.child("brief"), "A kept brief", true)});
-    }
+    kept_.change(edit);
   } catch (const std::exception& error) {
-    trouble_ = error.what();
-    kept_.clear();
+    emit said(error.what());
   }
-}
-
-/// @throws Problem; what could not be read is not written over.
-void StepsLeaf::writeKept(const std::vector<KeptBrief>& briefs) {
-  if (!trouble_.isEmpty())
-    throw failed("Your kept briefs could not be read, so nothing was written. " + trouble_.toStdString());
-  auto list = nlohmann::json::array();
-  for (const KeptBrief& kept : briefs) list.push_back({{"name", kept.name}, {"brief", briefToJson(kept.brief)}});
-  std::filesystem::create_directories(file_.parent_path());
-  const std::string text = nlohmann::json({{"briefs", list}}).dump(1);
-  writeFileAtomically(file_, hscaffold::bytesOf(text));
-  kept_ = briefs;
   refresh();
 }
 
@@ -135,22 +127,20 @@ void StepsLeaf::keep() {
   bool given = false;
   const QString name = QInputDialog::getText(this, "Keep this brief", "Name", QLineEdit::Normal, {}, &given).trimmed();
   if (!given || name.isEmpty()) return;
-  auto next = kept_;
   const std::string called = fittedText(name.toStdString(), longestName);
-  std::erase_if(next, [&](const KeptBrief& kept) { return kept.name == called; });
-  next.insert(next.begin(), {called, portable(desk_.document.state().brief)});
-  if (next.size() > mostKept) next.pop_back();
-  try {
-    writeKept(next);
-  } catch (const std::exception& error) {
-    emit said(error.what());
-  }
+  changeKept([&](std::vector<KeptBrief>& all) {
+    std::erase_if(all, [&](const KeptBrief& kept) { return kept.name == called; });
+    if (all.size() >= mostKept)
+      throw badInput(
+          QString("%1 briefs are kept already. Forget one first; this one was not kept.").arg(mostKept).toStdString());
+    all.insert(all.begin(), {called, portable(desk_.document.state().brief)});
+  });
 }
 
 void StepsLeaf::offerKept() {
-  QMenu menu(this);
-  for (const KeptBrief& kept : kept_) {
-    auto* action = menu.addAction(QString::fromStdString(kept.name).replace('&', "&&"), this, [this, kept] {
+  QMenu* menu = newMenu(*this);
+  for (const KeptBrief& kept : kept_.all()) {
+    auto* action = menu->addAction(QString::fromStdString(kept.name).replace('&', "&&"), this, [this, kept] {
       desk_.document.change("Brief " + QString::fromStdString(kept.name), [&](StudyState& s) {
         const Brief before = s.brief;
         s.brief = kept.brief;
@@ -161,22 +151,18 @@ void StepsLeaf::offerKept() {
     });
     action->setToolTip(QString::fromStdString(kept.brief.prompt));
   }
-  if (!kept_.empty()) {
-    menu.addSeparator();
-    auto* forget = menu.addMenu("Forget");
-    for (const KeptBrief& kept : kept_)
+  if (!kept_.all().empty()) {
+    menu->addSeparator();
+    auto* forget = menu->addMenu("Forget");
+    for (const KeptBrief& kept : kept_.all())
       forget->addAction(QString::fromStdString(kept.name).replace('&', "&&"), this, [this, name = kept.name] {
-        auto next = kept_;
-        std::erase_if(next, [&](const KeptBrief& entry) { return entry.name == name; });
-        try {
-          writeKept(next);
-        } catch (const std::exception& error) {
-          emit said(error.what());
-        }
+        changeKept([&](std::vector<KeptBrief>& all) {
+          std::erase_if(all, [&](const KeptBrief& entry) { return entry.name == name; });
+        });
       });
   }
-  menu.setToolTipsVisible(true);
-  menu.exec(keptButton_->mapToGlobal(QPoint(0, keptButton_->height())));
+  menu->setToolTipsVisible(true);
+  menu->popup(keptButton_->mapToGlobal(QPoint(0, keptButton_->height())));
 }
 
 void StepsLeaf::refresh() {
@@ -188,8 +174,8 @@ void StepsLeaf::refresh() {
                      .arg(desk_.queue.estimate() / 1000, 0, 'f', 1));
   vary_->showValue(state.brief.vary);
   if (!variation_->hasFocus()) variation_->setText(QString::number(state.brief.variation));
-  keptButton_->setText(kept_.empty() ? QString("none yet") : QString("%1 kept").arg(kept_.size()));
-  keptButton_->setEnabled(!kept_.empty());
+  keptButton_->setText(kept_.all().empty() ? QString("none yet") : QString("%1 kept").arg(kept_.all().size()));
+  keptButton_->setEnabled(!kept_.all().empty());
 }
 
 }  // namespace hscaffold::app

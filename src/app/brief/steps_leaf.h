@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "app/desk.h"
+#include "app/document/own_list.h"
 
 class QHBoxLayout;
 class QLabel;
@@ -30,15 +31,13 @@ class StepsLeaf : public QWidget {
 
  private:
   void refresh();
-  void readKept();
-  void writeKept(const std::vector<KeptBrief>& briefs);
+  /// Changes the kept briefs, or says why that cannot be.
+  void changeKept(const std::function<void(std::vector<KeptBrief>&)>& edit);
   void keep();
   void offerKept();
 
   Desk& desk_;
-  std::filesystem::path file_;
-  QString trouble_;
-  std::vector<KeptBrief> kept_;
+  OwnList<KeptBrief> kept_;
   QLabel* time_;
   ScrubField* vary_;
   QLineEdit* variation_;

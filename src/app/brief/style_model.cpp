@@ -5,7 +5,6 @@
 #include <nlohmann/json.hpp>
 
 #include "app/images.h"
-#include "core/engine/standin/standin.h"
 
 namespace hscaffold::app {
 namespace {
@@ -16,7 +15,7 @@ EngineJob sampleJob(const StyleCard& card) {
   job.recipe.frame = {192, 128};
   job.recipe.brief.prompt = "a lighthouse on a dune by the sea";
   job.recipe.brief.seed = 11;
-  job.recipe.brief.steps = fewestSteps;
+  job.recipe.brief.steps = static_cast<int>(limits::steps.least);
   useStyle(job.recipe.brief, card, 1);
   return job;
 }
@@ -29,14 +28,13 @@ double strengthOf(const Brief& brief, const std::string& id) {
 
 }  // namespace
 
-StyleModel::StyleModel(Desk& desk, QObject* parent) : QAbstractListModel(parent), desk_(desk) {
-  const QDir folder(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation));
-  file_ = folder.filePath("styles.json").toStdString();
-  try {
-    own_ = ownStyles(file_);
-  } catch (const std::exception& error) {
-    trouble_ = error.what();
-  }
+StyleModel::StyleModel(Desk& desk, QObject* parent)
+    : QAbstractListModel(parent),
+      desk_(desk),
+      own_(
+          "styles.json", "Your own styles",
+          [](const std::string& text) { return stylesFromJson(parseJson(text, "Your own styles")); },
+          [](const std::vector<StyleCard>& cards) { return stylesToJson(cards).dump(1); }) {
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.brief) refresh();
   });
@@ -52,14 +50,14 @@ void StyleModel::refresh() {
   const Brief& brief = desk_.document.state().brief;
   std::vector<StyleCard> next;
   for (const StyleUse& use : brief.styles) {
-    const StyleCard* own = styleNamed(own_, use.id);
+    const StyleCard* own = styleNamed(own_.all(), use.id);
     next.push_back({use.id, use.name, use.words, own != nullptr});
   }
   const auto offer = [&](const StyleCard& card) {
     const QString text = QString::fromStdString(card.name + " " + card.words);
     if (strengthOf(brief, card.id) <= 0 && text.contains(search_, Qt::CaseInsensitive)) next.push_back(card);
   };
-  for (const StyleCard& card : own_) offer(card);
+  for (const StyleCard& card : own_.all()) offer(card);
   for (const StyleCard& card : houseStyles()) offer(card);
   if (next == shown_) {
     if (!shown_.empty()) emit dataChanged(index(0), index(rowCount() - 1), {strengthRole});
@@ -114,11 +112,13 @@ QImage StyleModel::picture(const StyleCard& card) const {
   if (const auto found = pictures_.find(key); found != pictures_.end()) return found->second;
   if (!asked_.insert(key).second) return {};
   auto* self = const_cast<StyleModel*>(this);
+  // The study's engine, if looking costs nothing there; else the one that is always here.
+  auto sampler = desk_.queue.engine();
+  if (!sampler || !sampler->info().samples) sampler = desk_.engines.find(builtInEngine);
   desk_.tasks.run(
       self, "style " + key, Priority::thumbnails,
-      [job = std::make_shared<EngineJob>(sampleJob(card))](const StopToken& stop) {
-        StandinEngine engine;
-        return toQImage(engine.generate(*job, {}, stop).view());
+      [job = std::make_shared<EngineJob>(sampleJob(card)), engine = sampler](const StopToken& stop) {
+        return toQImage(engine->generate(*job, {}, stop).view());
       },
       [self, key](const QImage& image) {
         self->pictures_[key] = image;
@@ -146,37 +146,20 @@ void StyleModel::use(const QModelIndex& index, double strength, bool goesOn) {
   }
 }
 
-void StyleModel::write() const {
-  if (!trouble_.isEmpty())
-    throw failed("Your own styles could not be read, so nothing was written. " + trouble_.toStdString());
-  std::filesystem::create_directories(file_.parent_path());
-  const std::string text = stylesToJson(own_).dump(1);
-  writeFileAtomically(file_, hscaffold::bytesOf(text));
-}
-
 void StyleModel::add(StyleCard card) {
-  if (own_.size() >= mostOwnStyles) throw badInput("There are as many styles of your own as can be kept.");
-  for (int i = 1; styleNamed(own_, card.id = "own-" + std::to_string(i)) != nullptr;) ++i;
   card.own = true;
-  own_.insert(own_.begin(), std::move(card));
-  try {
-    write();
-  } catch (...) {
-    own_.erase(own_.begin());
-    throw;
-  }
+  own_.change([&](std::vector<StyleCard>& all) {
+    if (all.size() >= mostOwnStyles) throw badInput("There are as many styles of your own as can be kept.");
+    for (int i = 1; styleNamed(all, card.id = "own-" + std::to_string(i)) != nullptr;) ++i;
+    all.insert(all.begin(), card);
+  });
   refresh();
 }
 
 void StyleModel::remove(const QString& id) {
-  const auto before = own_;
-  std::erase_if(own_, [&](const StyleCard& card) { return card.id == id.toStdString(); });
-  try {
-    write();
-  } catch (...) {
-    own_ = before;
-    throw;
-  }
+  own_.change([&](std::vector<StyleCard>& all) {
+    std::erase_if(all, [&](const StyleCard& card) { return card.id == id.toStdString(); });
+  });
   refresh();
 }
 

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "app/desk.h"
+#include "app/document/own_list.h"
 #include "core/brief/styles.h"
 
 namespace hscaffold::app {
@@ -39,13 +40,11 @@ class StyleModel : public QAbstractListModel {
 
  private:
   void refresh();
-  void write() const;
   [[nodiscard]] QImage picture(const StyleCard& card) const;
 
   Desk& desk_;
-  std::filesystem::path file_;
-  QString trouble_;  ///< why the artist's file could not be read; it is then not written over
-  std::vector<StyleCard> own_, shown_;
+  OwnList<StyleCard> own_;
+  std::vector<StyleCard> shown_;
   QString search_;
   mutable std::map<std::string, QImage> pictures_;
   mutable std::set<std::string> asked_;

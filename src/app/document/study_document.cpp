@@ -38,57 +38,89 @@ StudyDocument::~StudyDocument() {
   tidyFile();
 }
 
-void StudyDocument::createUntitled() {
+void StudyDocument::createUntitled(Unwritten unwritten) {
   const auto folder = ownFolder();
   if (!QDir().mkpath(QString::fromStdString(folder.string())))
     throw failed("Could not make the folder " + folder.string() + " for new studies.");
-  int number = 1;
-  std::filesystem::path path;
-  do {
-    path = folder / ("untitled-" + std::to_string(number++) + ".scaffold");
-  } while (std::filesystem::exists(path));
   StudyState state;
   state.brief.seed = std::random_device{}();
-  auto file = std::make_unique<StudyFile>(StudyFile::create(path, state));
-  adopt(std::move(file), StudyLock::take(path), false);
+  for (int number = 1;; ++number) {
+    // Another window may be looking for a name at the same time: the lock comes first, and nothing is replaced.
+    const auto path = folder / ("untitled-" + std::to_string(number) + ".scaffold");
+    if (std::filesystem::exists(path)) continue;
+    auto lock = StudyLock::take(path);
+    if (!lock.lock && !lock.folderClosed) continue;
+    std::unique_ptr<StudyFile> file;
+    try {
+      file = std::make_unique<StudyFile>(StudyFile::create(path, state, {}, {}, StudyFile::Existing::keep));
+    } catch (const Problem&) {
+      if (std::filesystem::exists(path)) continue;
+      throw;
+    }
+    return adopt(std::move(file), std::move(lock.lock), false, unwritten);
+  }
 }
 
-void StudyDocument::open(const std::filesystem::path& path) {
-  // Opened again, the study is read anew: what was not written yet comes first, and its lock is ours already.
+void StudyDocument::keepPicture(const PictureFile& picture) { pictures_.push_back(picture); }
+
+std::shared_ptr<const Bytes> StudyDocument::picture(const std::string& source) const {
+  for (const PictureFile& waiting : pictures_)
+    if (waiting.content == source) return waiting.bytes;
+  return std::make_shared<const Bytes>(file_->picture(source));
+}
+
+bool StudyDocument::isOpen(const std::filesystem::path& path) const {
   std::error_code error;
-  const bool same = file_ && std::filesystem::equivalent(path, file_->path(), error);
-  if (same && !forLooking_) {
+  return file_ && std::filesystem::equivalent(path, file_->path(), error);
+}
+
+void StudyDocument::open(const std::filesystem::path& path, Unwritten unwritten) {
+  // Opened again, the study is read anew: what was not written yet comes first, and its lock is ours already.
+  if (isOpen(path) && !forLooking_) {
     if (dirty_) write();
     auto file = std::make_unique<StudyFile>(StudyFile::open(path));
-    adopt(std::move(file), std::move(lock_), false);
+    adopt(std::move(file), std::move(lock_), false, unwritten);
     return;
   }
-  if (!std::filesystem::is_regular_file(path, error)) {
-    adopt(std::make_unique<StudyFile>(StudyFile::open(path)), nullptr, true);  // says what is wrong with it
-    return;
+  take(prepare(path), unwritten);
+}
+
+StudyDocument::Opened StudyDocument::prepare(const std::filesystem::path& path) {
+  std::error_code error;
+  Opened opened;
+  bool mayWrite = false;
+  // What is no file has no lock beside it; opening it says what is wrong with it.
+  if (std::filesystem::is_regular_file(path, error)) {
+    auto taken = StudyLock::take(path);
+    opened.lock = std::move(taken.lock);
+    opened.holder = taken.folderClosed ? std::string() : taken.holder;
+    mayWrite = opened.lock != nullptr;
   }
-  auto lock = StudyLock::take(path);
-  const std::string holder = lock ? std::string() : StudyLock::holder(path);
-  const auto mode = lock ? StudyFile::Access::write : StudyFile::Access::read;
-  auto file = std::make_unique<StudyFile>(StudyFile::open(path, mode));
-  const bool writable = lock && file->writable();
-  adopt(std::move(file), std::move(lock), !writable);
-  if (writable) return;
-  const QString name = QString::fromStdString(path.filename().string());
+  opened.file =
+      std::make_unique<StudyFile>(StudyFile::open(path, mayWrite ? StudyFile::Access::write : StudyFile::Access::read));
+  opened.file->readAhead();
+  opened.forLooking = !mayWrite || !opened.file->writable();
+  return opened;
+}
+
+void StudyDocument::take(Opened opened, Unwritten unwritten) {
+  const QString name = QString::fromStdString(opened.file->path().filename().string());
+  const bool forLooking = opened.forLooking;
+  adopt(std::move(opened.file), std::move(opened.lock), forLooking, unwritten);
+  if (!forLooking) return;
   emit notice(
-      holder.empty()
+      opened.holder.empty()
           ? QString("%1 may not be written: it is open for looking. Save it under another name to work on it.")
                 .arg(name)
           : QString("%1 is open in %2: here it is open for looking. Save it under another name to work on a copy.")
-                .arg(name, QString::fromStdString(holder)));
+                .arg(name, QString::fromStdString(opened.holder)));
 }
 
 void StudyDocument::saveAs(const std::filesystem::path& path) {
   seal();
   if (file_ && std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return;
-  auto lock = StudyLock::take(path);
-  if (!lock && !StudyLock::holder(path).empty())
-    throw failed(path.string() + " is open in " + StudyLock::holder(path) + ". Choose another name.");
+  auto [lock, folderClosed, holder] = StudyLock::take(path);
+  if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
   const auto old = file_->path();
   const bool wasUntitled = isUntitled();
   file_->copyTo(path);
@@ -96,12 +128,12 @@ void StudyDocument::saveAs(const std::filesystem::path& path) {
   lock_ = std::move(lock);
   const bool wasForLooking = std::exchange(forLooking_, false);
   if (wasUntitled) {
-    std::error_code ignored;
-    std::filesystem::remove(old, ignored);
     if (state().title == StudyState{}.title)
       emit changed(history_.change("Title", [&](StudyState& s) { s.title = path.stem().string(); }));
   }
   if (dirty_) tryToWrite();
+  // The copy is on the disk for good; the first one goes only once nothing waits to be written into the new one.
+  if (std::error_code ignored; wasUntitled && !dirty_) std::filesystem::remove(old, ignored);
   emit written();
   emit pathChanged();
   if (wasForLooking) emit changed(Changes::all());
@@ -113,30 +145,48 @@ bool StudyDocument::isUntitled() const {
   return path().parent_path() == ownFolder() && path().filename().string().starts_with("untitled-");
 }
 
-void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking) {
+void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking,
+                          Unwritten unwritten) {
   // Everything that can fail comes first.
   StudyHistory history(file->readState());
   seal();
-  if (dirty_) write();
+  try {
+    if (dirty_) write();
+  } catch (const std::exception&) {
+    if (unwritten == Unwritten::refuse) throw;
+  }
+  dirty_ = false;
+  tryAgain_.stop();
+  unwritten_.clear();
   emit closing();
   tidyFile();
   file_ = std::move(file);
   lock_ = std::move(lock);
   forLooking_ = forLooking;
   edits_ = EditStore([this](const std::string& id) { return file_->edit(id); });
+  pictures_.clear();
   history_ = std::move(history);
   emit replaced();
   emit pathChanged();
   emit changed(Changes::all());
+  // Proofs and sheets were read by who shows them.
+  if (const auto& mended = file_->mended(); !mended.empty()) {
+    QString sentence = QString::fromStdString(mended.front());
+    if (mended.size() > 1) sentence += QString(" So it was in %1 more places.").arg(mended.size() - 1);
+    emit notice(sentence);
+  }
 }
 
 void StudyDocument::write() {
   writeLater_.stop();
   if (!file_ || forLooking_) return;
-  const auto parts = edits_.unsaved(editsNamedIn(state()));
-  file_->writeState(state(), parts);
+  const auto names = editsNamedIn(state());
+  const auto parts = edits_.unsaved(names);
+  file_->writeState(state(), parts, pictures_);
+  pictures_.clear();
   edits_.saved(parts);
   dirty_ = false;
+  if (edits_.bytes() > EditStore::mostBytes) edits_.forget(names);
 }
 
 void StudyDocument::tryToWrite() {

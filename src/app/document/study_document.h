@@ -15,6 +15,7 @@
 namespace hscaffold {
 class StudyFile;
 class StudyLock;
+struct PictureFile;
 }  // namespace hscaffold
 
 namespace hscaffold::app {
@@ -25,10 +26,25 @@ class StudyDocument : public QObject {
   explicit StudyDocument(QObject* parent = nullptr);
   ~StudyDocument() override;
 
+  /// What becomes of work in the open study that cannot be written when another one is opened.
+  enum class Unwritten { refuse, lose };
   /// Each throws Problem and then leaves the open study as it was.
-  void createUntitled();
+  void createUntitled(Unwritten unwritten = Unwritten::refuse);
   /// A study that another program works on opens for looking only.
-  void open(const std::filesystem::path& path);
+  void open(const std::filesystem::path& path, Unwritten unwritten = Unwritten::refuse);
+  /// A study read from the disk, on its way into the window.
+  struct Opened {
+    std::unique_ptr<StudyFile> file;
+    std::unique_ptr<StudyLock> lock;
+    std::string holder;  ///< who works on it; empty if it may not be written for another reason
+    bool forLooking = false;
+  };
+  /// The slow part of `open`, for a thread of its own: checks the whole file and reads what is shown. @throws Problem
+  static Opened prepare(const std::filesystem::path& path);
+  /// The rest of it.
+  void take(Opened opened, Unwritten unwritten = Unwritten::refuse);
+  /// Whether this is the study that is open.
+  [[nodiscard]] bool isOpen(const std::filesystem::path& path) const;
   /// A whole copy, which is open from then on.
   void saveAs(const std::filesystem::path& path);
   [[nodiscard]] std::filesystem::path path() const;
@@ -52,6 +68,10 @@ class StudyDocument : public QObject {
   [[nodiscard]] StudyFile* file() { return file_.get(); }
   /// Hand work of guides, by the names that the state holds.
   [[nodiscard]] EditStore& edits() { return edits_; }
+  /// Keeps a picture that a coming change brings in: it is written together with the settings that name it.
+  void keepPicture(const PictureFile& picture);
+  /// A picture file by `Reference::source`, whether it is written yet or not. @throws Problem
+  [[nodiscard]] std::shared_ptr<const Bytes> picture(const std::string& source) const;
   [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
 
   /// Why something could not be written and waits to be tried again; empty if all is written.
@@ -69,7 +89,7 @@ class StudyDocument : public QObject {
   void notice(const QString& sentence);
 
  private:
-  void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking);
+  void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking, Unwritten unwritten);
   void write();
   /// Writes, and says once what is wrong if it cannot.
   void tryToWrite();
@@ -79,6 +99,7 @@ class StudyDocument : public QObject {
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
   EditStore edits_;
+  std::vector<PictureFile> pictures_;  ///< not written yet
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false, forLooking_ = false;
   QString unwritten_;

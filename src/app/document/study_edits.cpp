@@ -11,7 +11,7 @@
 #include "core/kinds.h"
 #include "core/study/study_file.h"
 #include "files/picture_reader.h"
-#include "files/study_pictures.h"
+#include "files/study_job.h"
 #include "files/svg_lines.h"
 
 namespace hscaffold::app {
@@ -19,8 +19,8 @@ namespace {
 
 /// A picture that was read, on its way into the study.
 struct Coming {
-  Bytes bytes;
-  Image<Rgba16> picture;
+  PictureFile file;
+  MapRoom::Decoded picture;
   std::string name;
 };
 
@@ -34,10 +34,10 @@ void putIn(Desk& desk, std::vector<Coming> all) {
   QStringList names;
   for (const Coming& one : all) names << QString::fromStdString(one.name);
   const Size before = document.state().frame;
-  std::vector<std::pair<std::string, Image<Rgba16>>> given;
+  for (const Coming& one : all) document.keepPicture(one.file);
   document.change("Bring in " + names.join(", "), [&](StudyState& s) {
     for (Coming& one : all) {
-      const std::string id = addReference(*document.file(), s, one.bytes, one.picture.size(), one.name);
+      const std::string id = addReference(s, one.file, one.picture.picture->size(), one.name);
       Guide guide;
       guide.id = newId(s, "g");
       guide.kind = "edges";
@@ -47,7 +47,7 @@ void putIn(Desk& desk, std::vector<Coming> all) {
       s.looking.guide = guide.id;
       s.guides.push_back(std::move(guide));
       // Decoded already: the window need not read it again.
-      desk.maps.give(id, std::move(one.picture));
+      desk.maps.give(id, one.file.content, std::move(one.picture));
     }
   });
   const Size now = document.state().frame;
@@ -83,8 +83,10 @@ void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
       note = lines.note;
     } else {
       Coming one;
-      auto loaded = readPicture(path, &one.bytes);
-      one.picture = std::move(loaded.picture);
+      Bytes bytes;
+      auto loaded = readPicture(path, &bytes);
+      one.file = pictureFile(std::move(bytes));
+      one.picture = MapRoom::decoded(std::move(loaded.picture));
       one.name = path.filename().string();
       parcel.pictures.push_back(std::move(one));
       note = loaded.note;
@@ -130,7 +132,8 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
       buffer.open(QIODevice::WriteOnly);
       image.save(&buffer, "PNG");
       const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
-      parcel.pictures.push_back({Bytes(view.begin(), view.end()), decodePicture(view, name).picture, name});
+      parcel.pictures.push_back(
+          {pictureFile(Bytes(view.begin(), view.end())), MapRoom::decoded(decodePicture(view, name).picture), name});
     } catch (const std::exception& error) {
       parcel.problems << error.what();
     }
@@ -138,21 +141,33 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
   });
 }
 
-std::string addReferenceFrom(Desk& desk, const std::filesystem::path& file) {
+namespace {
+
+/// Brings one picture in, and does with it what `use` says, as one step.
+std::string bringInFor(Desk& desk, const QString& name, const std::filesystem::path& file,
+                       const std::function<void(StudyState&, const std::string& id)>& use) {
   Bytes bytes;
   auto loaded = readPicture(file, &bytes);
+  const PictureFile picture = pictureFile(std::move(bytes));
+  desk.document.keepPicture(picture);
   std::string id;
-  desk.document.change("Bring in " + QString::fromStdString(file.filename().string()), [&](StudyState& s) {
-    id = addReference(*desk.document.file(), s, bytes, loaded.picture.size(), file.filename().string());
+  desk.document.change(name + " " + QString::fromStdString(file.filename().string()), [&](StudyState& s) {
+    id = addReference(s, picture, loaded.picture.size(), file.filename().string());
+    // Decoded already: the window need not read it again.
+    desk.maps.give(id, picture.content, MapRoom::decoded(std::move(loaded.picture)));
+    use(s, id);
   });
-  if (!id.empty()) desk.maps.give(id, std::move(loaded.picture));
   return id;
 }
 
+}  // namespace
+
+std::string addReferenceFrom(Desk& desk, const std::filesystem::path& file) {
+  return bringInFor(desk, "Bring in", file, [](StudyState&, const std::string&) {});
+}
+
 void startFromFile(Desk& desk, const std::filesystem::path& file) {
-  const std::string id = addReferenceFrom(desk, file);
-  if (id.empty()) return;
-  desk.document.change("Start from " + QString::fromStdString(file.filename().string()), [&](StudyState& s) {
+  bringInFor(desk, "Start from", file, [](StudyState& s, const std::string& id) {
     s.brief.start.from = StartPicture::From::reference;
     s.brief.start.reference = id;
     s.brief.start.placement = {};

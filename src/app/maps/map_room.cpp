@@ -17,7 +17,7 @@ namespace {
 constexpr int displaySide = 2048;  ///< longest side of a reference as it is shown
 
 std::uint64_t placingKey(const Reference& reference, Size frame) {
-  return Digest().add(reference.placement).add(frame).value();
+  return Digest().add(reference.source()).add(reference.placement).add(frame).value();
 }
 
 /// What a guide's map without retouch and region is made from.
@@ -44,6 +44,7 @@ std::uint64_t wholeKey(const Guide& guide, std::uint64_t below) {
 }  // namespace
 
 struct MapRoom::ReferencePicture {
+  std::string source;
   std::shared_ptr<const Image<Rgba16>> picture;
   QImage display, placed;
   std::shared_ptr<const Image<Rgb>> placedPicture;
@@ -86,49 +87,50 @@ void MapRoom::follow(const Changes& changes) {
   const bool placings = changes.frame || changes.references;
   if (placings)
     for (const Reference& reference : state.references) {
-      if (!pictures_.contains(reference.id))
+      const auto known = pictures_.find(reference.id);
+      if (known == pictures_.end() || known->second.source != reference.source())
         requestReference(reference);
-      else if (pictures_[reference.id].picture)
+      else if (known->second.picture)
         requestPlacing(reference);
     }
   for (const Guide& guide : state.guides)
     if (placings || changes.guide(guide.id)) requestMap(guide);
 }
 
-void MapRoom::give(const std::string& id, Image<Rgba16> picture) {
+MapRoom::Decoded MapRoom::decoded(Image<Rgba16> picture) {
+  Decoded out;
+  out.picture = std::make_shared<const Image<Rgba16>>(std::move(picture));
+  out.display = displayImage(*out.picture, displaySide);
+  return out;
+}
+
+void MapRoom::give(const std::string& id, const std::string& source, Decoded picture) {
   ReferencePicture& entry = pictures_[id];
-  entry.picture = std::make_shared<const Image<Rgba16>>(std::move(picture));
-  entry.display = displayImage(*entry.picture, displaySide);
+  entry.source = source;
+  entry.picture = std::move(picture.picture);
+  entry.display = std::move(picture.display);
 }
 
 std::map<std::string, std::shared_ptr<const Image<Rgba16>>> MapRoom::pictures() const {
   std::map<std::string, std::shared_ptr<const Image<Rgba16>>> all;
   for (const auto& [id, entry] : pictures_)
-    if (entry.picture) all[id] = entry.picture;
+    if (entry.picture) all[entry.source] = entry.picture;
   return all;
 }
 
 void MapRoom::requestReference(const Reference& reference) {
   pictures_[reference.id] = {};
+  pictures_[reference.id].source = reference.source();
   std::shared_ptr<const Bytes> bytes;
   try {
-    bytes = std::make_shared<const Bytes>(document_.file()->referenceFile(reference.id));
+    bytes = document_.picture(reference.source());
   } catch (const Problem& error) {
     emit problem(error.what());
     return;
   }
-  struct Decoded {
-    std::shared_ptr<const Image<Rgba16>> picture;
-    QImage display;
-  };
   tasks_.run(
       this, "read " + reference.id, Priority::maps,
-      [bytes, name = reference.name](const StopToken&) {
-        Decoded out;
-        out.picture = std::make_shared<const Image<Rgba16>>(decodePicture(*bytes, name).picture);
-        out.display = displayImage(*out.picture, displaySide);
-        return out;
-      },
+      [bytes, name = reference.name](const StopToken&) { return decoded(decodePicture(*bytes, name).picture); },
       [this, id = reference.id](const Decoded& decoded) {
         pictures_[id].picture = decoded.picture;
         pictures_[id].display = decoded.display;

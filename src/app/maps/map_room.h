@@ -37,9 +37,16 @@ class MapRoom : public QObject {
   [[nodiscard]] QImage placedImage(const std::string& reference) const;     ///< frame size, null until made
   /// The placed reference as last made; null if there is none yet.
   [[nodiscard]] std::shared_ptr<const Image<Rgb>> placedPicture(const std::string& reference) const;
-  /// A reference's picture that was decoded elsewhere, before its reference is in the study.
-  void give(const std::string& reference, Image<Rgba16> picture);
-  /// All decoded pictures there are, by reference.
+  /// A picture that was decoded elsewhere, and how it is shown.
+  struct Decoded {
+    std::shared_ptr<const Image<Rgba16>> picture;
+    QImage display;
+  };
+  /// For a thread of its own: a large picture takes a while to be made small.
+  static Decoded decoded(Image<Rgba16> picture);
+  /// A reference's picture, before its reference is in the study.
+  void give(const std::string& reference, const std::string& source, Decoded picture);
+  /// All decoded pictures there are, by `Reference::source`.
   [[nodiscard]] std::map<std::string, std::shared_ptr<const Image<Rgba16>>> pictures() const;
 
   [[nodiscard]] const MapPicture* mapOf(const std::string& guide) const;

@@ -4,7 +4,6 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMenu>
 #include <QPushButton>
 #include <QSlider>
 #include <QStackedWidget>
@@ -15,6 +14,7 @@
 #include "app/document/study_edits.h"
 #include "app/sheet/queue_panel.h"
 #include "app/sheet/trade_chart.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
 #include "app/widgets/scrub_field.h"
@@ -54,7 +54,7 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   auto* listRoom = new Room("Sheets", left, list_);
   auto* gridRoom = new Room("Proofs", centre, grid_);
   auto* detailsRoom = new Room("Chart and comparison", details_, &details_->chart());
-  rooms_ = {listRoom, gridRoom, detailsRoom};
+  setRooms({listRoom, gridRoom, detailsRoom}, gridRoom);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(2);
@@ -70,10 +70,10 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(grid_, &SheetGrid::openAsked, this, [this] { compare(true); });
   connect(grid_, &SheetGrid::menuAsked, this, &SheetView::showMenu);
   connect(grid_, &SheetGrid::waitingMenuAsked, this, [this](const QPoint& global, qint64 pull) {
-    QMenu menu;
-    menu.addAction("This one next", this, [this, pull] { desk_.queue.putFirst(pull); });
-    menu.addAction("Not this one", this, [this, pull] { desk_.queue.drop(pull); });
-    menu.exec(global);
+    QMenu* menu = newMenu(*this);
+    menu->addAction("This one next", this, [this, pull] { desk_.queue.putFirst(pull); });
+    menu->addAction("Not this one", this, [this, pull] { desk_.queue.drop(pull); });
+    menu->popup(global);
   });
   connect(compare_, &CompareTable::closeAsked, this, [this] { compare(false); });
   connect(details_, &DetailsPanel::openAsked, this, [this] { compare(true); });
@@ -270,14 +270,6 @@ void SheetView::addActions() {
   add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
 }
 
-void SheetView::goToRoom(int by) {
-  const auto count = static_cast<int>(rooms_.size());
-  int now = by > 0 ? -1 : 0;
-  for (int i = 0; i < count; ++i)
-    if (rooms_[static_cast<std::size_t>(i)]->holdsFocus()) now = i;
-  rooms_[static_cast<std::size_t>(((now + by) % count + count) % count)]->enter();
-}
-
 bool SheetView::comparing() const { return middle_->currentWidget() == compare_; }
 
 void SheetView::compare(bool large) {
@@ -395,22 +387,21 @@ void SheetView::setAdvised() {
 }
 
 void SheetView::showMenu(const QPoint& global) {
-  QMenu menu;
-  menu.addAction("Compare large", this, [this] { compare(true); });
-  menu.addAction("Adopt settings", details_, &DetailsPanel::adopt);
-  menu.addAction("Use as start picture", details_, &DetailsPanel::startFrom);
-  menu.addAction("Use as reference", details_, &DetailsPanel::useAsReference);
-  menu.addAction("Pull at full size", details_, &DetailsPanel::pullLarge);
-  menu.addSeparator();
-  menu.addAction("Star", details_, &DetailsPanel::turnStar);
-  menu.addAction("Export this proof...", this, &SheetView::exportAsked);
-  menu.addAction("Put away", details_, &DetailsPanel::putAway);
-  menu.exec(global);
+  QMenu* menu = newMenu(*this);
+  menu->addAction("Compare large", this, [this] { compare(true); });
+  menu->addAction("Adopt settings", details_, &DetailsPanel::adopt);
+  menu->addAction("Use as start picture", details_, &DetailsPanel::startFrom);
+  menu->addAction("Use as reference", details_, &DetailsPanel::useAsReference);
+  menu->addAction("Pull at full size", details_, &DetailsPanel::pullLarge);
+  menu->addSeparator();
+  menu->addAction("Star", details_, &DetailsPanel::turnStar);
+  menu->addAction("Export this proof...", this, &SheetView::exportAsked);
+  menu->addAction("Put away", details_, &DetailsPanel::putAway);
+  menu->popup(global);
 }
 
 void SheetView::exportSheet() {
-  const auto proofs = model_->proofs();
-  if (proofs.empty()) {
+  if (model_->proofs().empty()) {
     emit said("There are no proofs to export yet.");
     return;
   }
@@ -421,7 +412,7 @@ void SheetView::exportSheet() {
   SheetContent content;
   content.title = name_->text().toStdString();
   content.plan = model_->sheet() != nullptr ? &model_->sheet()->plan : nullptr;
-  content.proofs = proofs;
+  content.proofs = model_->proofs();  // what is there now: more may have come while the dialog was open
   content.png = [this](std::int64_t number) { return desk_.proofs.png(number); };
   try {
     const std::string file = path.toStdString();

@@ -50,7 +50,6 @@ class SheetView : public MainView {
   void showMenu(const QPoint& global);
   void exportSheet();
   void setLook(CompareLook look);
-  void goToRoom(int by);
 
   Desk& desk_;
   SheetModel* model_;
@@ -66,7 +65,6 @@ class SheetView : public MainView {
   QSlider* size_;
   QPushButton *set_, *again_, *squint_;
   std::vector<QPushButton*> looks_;
-  std::vector<Room*> rooms_;
   std::vector<QAction*> actions_;
   Reading reading_;
 };

@@ -6,7 +6,6 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMessageBox>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <cmath>
@@ -24,7 +23,7 @@ constexpr int cheapSide = 512;
 constexpr int manyCells = 100;
 
 QString valuesText(const Axis& axis) {
-  const int decimals = infoOf(axis.setting).decimals;
+  const int decimals = infoOf(axis.setting).values.decimals;
   const auto word = [&](double value) { return QString::number(value, 'f', decimals); };
   const std::size_t count = axis.values.size();
   if (count > 2) {
@@ -231,8 +230,8 @@ std::optional<Axis> StripPanel::axisOf(const Row& row) const {
     const SettingInfo& info = infoOf(choice.setting);
     throw badInput(QString("Values of %1 go from %2 to %3, like %4.")
                        .arg(info.name)
-                       .arg(info.least)
-                       .arg(info.most)
+                       .arg(info.values.least)
+                       .arg(info.values.most)
                        .arg(valuesText(usualValues(base_, choice.setting, choice.of)))
                        .toStdString());
   }
@@ -270,6 +269,8 @@ void StripPanel::refresh() {
       row->shown->clear();
     }
   }
+  manyAreMeant_ = false;
+  pull_->setText("Pull sheet");
   try {
     const SheetPlan plan = this->plan();
     const int cells = plan.cells();
@@ -295,16 +296,16 @@ void StripPanel::pull() {
   if (!pull_->isEnabled()) return;
   try {
     const SheetPlan plan = this->plan();
-    if (plan.cells() > manyCells) {
-      QMessageBox box(
-          QMessageBox::Question, "Pull sheet",
-          QString("That is %1 proofs, %2. Pull them?").arg(plan.cells()).arg(timeFor(desk_.queue.estimate(plan))),
-          QMessageBox::NoButton, this);
-      auto* yes = box.addButton("Pull them", QMessageBox::AcceptRole);
-      yes->setObjectName("pull many");
-      box.addButton("Fewer", QMessageBox::RejectRole)->setObjectName("fewer");
-      box.exec();
-      if (box.clickedButton() != yes) return;
+    // Asked in its own place: another window would close this one, and what was typed with it.
+    if (plan.cells() > manyCells && !manyAreMeant_) {
+      manyAreMeant_ = true;
+      pull_->setText(QString("Pull all %1").arg(plan.cells()));
+      doubt_->setText(QString("That is %1 proofs, %2. Press once more to pull them all, or take fewer.")
+                          .arg(plan.cells())
+                          .arg(timeFor(desk_.queue.estimate(plan))));
+      doubt_->show();
+      adjustSize();
+      return;
     }
     const std::int64_t sheet = desk_.queue.pullSheet(plan);
     if (sheet == 0) return;

@@ -53,6 +53,7 @@ class StripPanel : public QFrame {
   QCheckBox *random_, *small_;
   QLabel *cost_, *doubt_;
   QPushButton* pull_;
+  bool manyAreMeant_ = false;  ///< more than `manyCells` were asked about
 };
 
 /// Values that make sense about what a recipe has now.

@@ -55,10 +55,17 @@ bool Room::focusNextPrevChild(bool next) {
   // The focus may be inside of something that is one stop.
   for (QWidget* up = QApplication::focusWidget(); at < 0 && up != nullptr && up != this; up = up->parentWidget())
     at = all.indexOf(up);
-  const auto count = all.size();
-  all[((at < 0 ? 0 : at + (next ? 1 : -1)) + count) % count]->setFocus(next ? Qt::TabFocusReason
-                                                                            : Qt::BacktabFocusReason);
+  const auto to = at < 0 ? 0 : at + (next ? 1 : -1);
+  if (to < 0 || to >= all.size())
+    emit left(next ? 1 : -1);
+  else
+    all[to]->setFocus(next ? Qt::TabFocusReason : Qt::BacktabFocusReason);
   return true;
+}
+
+void Room::enterAtEnd(bool first) {
+  if (const auto all = stops(); !all.isEmpty())
+    (first ? all.first() : all.last())->setFocus(first ? Qt::TabFocusReason : Qt::BacktabFocusReason);
 }
 
 void Room::paintEvent(QPaintEvent* event) {

@@ -1,4 +1,5 @@
-/// A room of the window: Tab goes round inside it, one key goes from room to room, and the one with the focus shows it.
+/// A room of the window: Tab goes through it and on to the next, one key goes from room to room at once, and the one
+/// with the focus shows it.
 #pragma once
 
 #include <QFrame>
@@ -15,7 +16,13 @@ class Room : public QFrame {
   [[nodiscard]] bool canEnter() const;
   /// Gives the focus to what had it last.
   void enter();
+  /// Comes in by Tab: to its first stop, or its last.
+  void enterAtEnd(bool first);
   [[nodiscard]] bool holdsFocus() const;
+
+ signals:
+  /// Tab goes beyond its last stop (1) or, backwards, its first (-1).
+  void left(int by);
 
  protected:
   bool focusNextPrevChild(bool next) override;

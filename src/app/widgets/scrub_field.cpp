@@ -20,6 +20,13 @@ ScrubField::ScrubField(QWidget* parent) : QDoubleSpinBox(parent) {
   lineEdit()->setCursor(Qt::SizeHorCursor);
   connect(this, &QDoubleSpinBox::valueChanged, this, [this](double value) { emit edited(value); });
   connect(this, &QDoubleSpinBox::editingFinished, this, &ScrubField::finished);
+  connect(qApp, &QApplication::focusChanged, this, [this](QWidget* old, QWidget* now) {
+    if (now == this && old != this) before_ = byPointer_ ? old : nullptr;
+  });
+}
+
+void ScrubField::setUp(const Limits& limits) {
+  setUp(limits.least, limits.most, limits.step, limits.decimals, limits.usual, QString::fromUtf8(limits.unit));
 }
 
 void ScrubField::setUp(double minimum, double maximum, double step, int decimals, double defaultValue,
@@ -52,10 +59,11 @@ double ScrubField::valueFromText(const QString& text) const {
 
 void ScrubField::contextMenuEvent(QContextMenuEvent* event) {
   if (!strip_) return QDoubleSpinBox::contextMenuEvent(event);
-  const std::unique_ptr<QMenu> menu(lineEdit()->createStandardContextMenu());
+  QMenu* menu = lineEdit()->createStandardContextMenu();
+  menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->addSeparator();
   menu->addAction("Test strip over this...", this, &ScrubField::stripAsked);
-  menu->exec(event->globalPos());
+  menu->popup(event->globalPos());
 }
 
 void ScrubField::wheelEvent(QWheelEvent* event) {
@@ -64,6 +72,41 @@ void ScrubField::wheelEvent(QWheelEvent* event) {
     QDoubleSpinBox::wheelEvent(event);
   else
     event->ignore();
+}
+
+bool ScrubField::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && !lineEdit()->isModified()) {
+    // Undo is the study's, unless a number is being typed.
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
+      event->ignore();
+      return true;
+    }
+  }
+  return QDoubleSpinBox::event(event);
+}
+
+void ScrubField::focusInEvent(QFocusEvent* event) {
+  byPointer_ = event->reason() == Qt::MouseFocusReason;
+  QDoubleSpinBox::focusInEvent(event);
+}
+
+void ScrubField::keyPressEvent(QKeyEvent* event) {
+  const bool enters = event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter;
+  if (event->key() == Qt::Key_Escape && lineEdit()->isModified()) {
+    setValue(value());  // what was typed is not taken
+    lineEdit()->setModified(false);
+    return giveFocusBack();
+  }
+  QDoubleSpinBox::keyPressEvent(event);
+  if (enters) giveFocusBack();
+}
+
+/// Keys go on to where the artist works: the field had them only while a number was typed by the pointer's leave.
+void ScrubField::giveFocusBack() {
+  if (!before_ || !hasFocus()) return;
+  before_->setFocus(Qt::OtherFocusReason);
+  before_.clear();
 }
 
 bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
@@ -78,6 +121,7 @@ bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
     setValue(default_);
     emit finished();
     pressed_ = false;
+    giveFocusBack();
     return true;
   }
   if (event->type() == QEvent::MouseButtonPress && mouse->button() == Qt::LeftButton &&
@@ -99,6 +143,7 @@ bool ScrubField::eventFilter(QObject* watched, QEvent* event) {
     if (dragging_) {
       dragging_ = false;
       emit finished();
+      giveFocusBack();
       return true;
     }
     selectAll();

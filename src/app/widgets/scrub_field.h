@@ -2,6 +2,9 @@
 #pragma once
 
 #include <QDoubleSpinBox>
+#include <QPointer>
+
+#include "core/limits.h"
 
 namespace hscaffold::app {
 
@@ -9,6 +12,7 @@ class ScrubField : public QDoubleSpinBox {
   Q_OBJECT
  public:
   explicit ScrubField(QWidget* parent = nullptr);
+  void setUp(const Limits& limits);
   void setUp(double minimum, double maximum, double step, int decimals, double defaultValue, const QString& unit = {});
   /// Its context menu offers a test strip over it.
   void offerStrip() { strip_ = true; }
@@ -22,6 +26,9 @@ class ScrubField : public QDoubleSpinBox {
 
  protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
+  bool event(QEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
   /// A comma may stand for the decimal point.
@@ -29,6 +36,9 @@ class ScrubField : public QDoubleSpinBox {
   [[nodiscard]] double valueFromText(const QString& text) const override;
 
  private:
+  void giveFocusBack();
+  QPointer<QWidget> before_;  ///< had the focus before a press here took it
+  bool byPointer_ = false;    ///< how it came here
   double default_ = 0;
   bool pressed_ = false, dragging_ = false, strip_ = false;
   double startValue_ = 0;

@@ -77,6 +77,8 @@ bool HandWork::begin(Surface surface, const Brush& brush, QPointF at, double pre
   surface_ = surface;
   mode_ = brush.mode;
   below_ = surface == Surface::retouch ? below : nullptr;
+  // Retouch that is missing hides nothing of the region that is painted over it.
+  otherLayer_ = surface == Surface::region && !g->retouchHidden ? editsOf(*g, document_.edits()).retouch : nullptr;
   try {
     stroke_.emplace(layerOf(*g, surface), brush, below_ ? below_->view() : View<std::uint16_t>());
   } catch (const Problem& problem) {
@@ -88,16 +90,13 @@ bool HandWork::begin(Surface surface, const Brush& brush, QPointF at, double pre
 }
 
 void HandWork::strokeTo(QPointF at, double pressure) {
-  const Guide* g = document_.state().guide(guide_);
-  if (!active() || g == nullptr) return;
+  if (!active() || document_.state().guide(guide_) == nullptr) return;
   const Box changed = stroke_->to(toPoint(at), pressure);
   if (changed.empty()) return;
-  if (surface_ == Surface::retouch) {
+  if (surface_ == Surface::retouch)
     maps_.showLive(guide_, &stroke_->layer(), nullptr, changed);
-  } else {
-    const auto retouch = g->retouchHidden ? nullptr : document_.edits().layer(g->work.in(retouchSlot));
-    maps_.showLive(guide_, retouch.get(), &stroke_->layer(), changed);
-  }
+  else
+    maps_.showLive(guide_, otherLayer_.get(), &stroke_->layer(), changed);
 }
 
 void HandWork::end() {
@@ -249,7 +248,9 @@ void HandWork::setFeather(double pixels, bool live) {
   if (g == nullptr) return;
   document_.change(
       "Feather region",
-      [id = g->id, pixels](StudyState& s) { s.guide(id)->region.feather = std::clamp(pixels, 0.0, largestFeather); },
+      [id = g->id, pixels](StudyState& s) {
+        s.guide(id)->region.feather = std::clamp(pixels, 0.0, limits::feather.most);
+      },
       live ? "feather " + g->id : std::string());
 }
 

@@ -96,6 +96,7 @@ class HandWork : public QObject {
   std::string guide_;
   int works_ = 0;
   std::shared_ptr<const Map> below_;
+  std::shared_ptr<const Layer> otherLayer_;  ///< the retouch under a region that is being painted; may be null
   mutable FollowedPiece<Drawing> drawing_;
 };
 

@@ -83,6 +83,8 @@ class TableTool {
   [[nodiscard]] virtual Qt::CursorShape cursor() const { return Qt::CrossCursor; }
   /// The place in the frame that should be seen enlarged, while it is being placed.
   [[nodiscard]] virtual std::optional<QPointF> magnified() const { return {}; }
+  /// Whether a press with Alt is for it; otherwise that moves the view.
+  [[nodiscard]] virtual bool takesAlt() const { return false; }
   /// Whether the next press belongs to another tool: this one is done.
   [[nodiscard]] virtual bool done() const { return false; }
 

@@ -75,7 +75,7 @@ void Workbench::scaleTool(double factor) {
   const bool pen = toolId_ == ToolName::pen;
   double& size = pen ? settings.penWidth : settings.size;
   size = std::clamp(size * factor, 1.0, pen ? 60.0 : 600.0);
-  emit toolChanged();
+  emit toolSized();
 }
 
 void Workbench::putPose(pose::Figure figure) {

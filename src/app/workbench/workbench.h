@@ -63,6 +63,7 @@ class Workbench : public QObject {
 
  signals:
   void toolChanged();
+  void toolSized();  ///< the tool in hand is the same, only larger or smaller
   void regionShownChanged();
   void placingChanged(bool placing);
   void looksChanged();  ///< something is shown in another way

@@ -100,6 +100,7 @@ void GuidesViewTest::droppingRubbishSaysSo() {
   QVERIFY(state().references.empty());
   fixtures::writeFile(fixtures::in(*folder_, "x.scaffold"), "just words");
   dropFiles({path("x.scaffold")});
+  settle();
   QVERIFY(window_->shownSentence().contains("not a study"));
 }
 
@@ -221,7 +222,7 @@ void GuidesViewTest::comfortLineIsDragged() {
   settle();
   for (const Check& check : desk().checks.all()) QVERIFY(!check.id.starts_with("high-load"));
   QTest::mouseDClick(&chart, Qt::LeftButton, {}, QPoint(chart.width() / 2, static_cast<int>(chart.comfortY())));
-  QCOMPARE(state().comfort, comfortableLoad);
+  QCOMPARE(state().comfort, limits::comfort.usual);
   undo();
   QVERIFY(state().comfort > 1.7);
 }
@@ -347,6 +348,7 @@ void GuidesViewTest::checksMayBeLeftBe() {
 void GuidesViewTest::planksReorderByKeys() {
   addGuide(document(), "tone");
   const auto first = state().guides[0].id, second = state().guides[1].id;
+  settle();
   auto* plank = bench().left().plankOf(second);
   plank->setFocus();
   QTest::keyClick(plank, Qt::Key_Up, Qt::AltModifier);

@@ -1,6 +1,7 @@
 // Free shapes on the span board, by mouse and by keyboard.
 #include "app/bench/span_board.h"
 #include "app/window_fixture.h"
+#include "core/study/study_file.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;

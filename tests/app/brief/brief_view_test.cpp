@@ -1,10 +1,10 @@
 // The brief's leaves, by mouse and by keys.
+#include <QClipboard>
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QScrollBar>
 #include <QSlider>
-#include <QClipboard>
 #include <QTextCursor>
 
 #include "app/brief/brief_panel.h"
@@ -13,6 +13,7 @@
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/engine/standin/look_words.h"
+#include "core/study/study_file.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -24,6 +25,8 @@ class BriefViewTest : public fixtures::WindowTest {
   void emphasisByKeysAndWheel();
   void emphasisFollowsTyping();
   void hugeAndOddPromptsAreBounded();
+  void undoInThePromptIsTheStudys();
+  void theSeedIsNotWrittenBack();
   void leavesNameWhatActs();
   void cardsAreTakenByMouse();
   void cardsAreTakenByKeys();
@@ -108,7 +111,7 @@ void BriefViewTest::emphasisByKeysAndWheel() {
   QCOMPARE(brief().emphasis[1].weight, 1.1);
   // It has ends.
   for (int i = 0; i < 100; ++i) QTest::keyClick(&prompt(), Qt::Key_Up, Qt::ControlModifier);
-  QCOMPARE(brief().emphasis[1].weight, heaviestEmphasis);
+  QCOMPARE(brief().emphasis[1].weight, limits::emphasis.most);
 }
 
 void BriefViewTest::emphasisFollowsTyping() {
@@ -145,6 +148,37 @@ void BriefViewTest::hugeAndOddPromptsAreBounded() {
   }
   settle();
   QVERIFY(document().unwritten().isEmpty());
+}
+
+void BriefViewTest::undoInThePromptIsTheStudys() {
+  type("a dune at noon");
+  prompt().setFocus();
+  QTextCursor cursor = prompt().textCursor();
+  cursor.setPosition(2);
+  cursor.setPosition(6, QTextCursor::KeepAnchor);
+  prompt().setTextCursor(cursor);
+  QTest::keyClick(&prompt(), Qt::Key_Up, Qt::ControlModifier);
+  QVERIFY(!brief().emphasis.empty());
+  // The emphasis goes, not the last words that were typed before it.
+  QTest::keyClick(&prompt(), Qt::Key_Z, Qt::ControlModifier);
+  QVERIFY(brief().emphasis.empty());
+  QCOMPARE(brief().prompt, std::string("a dune at noon"));
+  QTest::keyClick(&prompt(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  QVERIFY(!brief().emphasis.empty());
+}
+
+void BriefViewTest::theSeedIsNotWrittenBack() {
+  auto& seed = part<QLineEdit>("seed");
+  seed.setFocus();
+  const auto before = brief().seed;
+  pressInWindow(Qt::Key_D, Qt::ControlModifier);
+  QTRY_VERIFY(brief().seed != before);
+  const auto thrown = brief().seed;
+  prompt().setFocus();
+  QCOMPARE(brief().seed, thrown);
+  typeInto(seed, "4294967295");
+  QCOMPARE(brief().seed, 4294967295U);
+  QVERIFY(seed.width() >= seed.fontMetrics().horizontalAdvance("4294967295"));
 }
 
 void BriefViewTest::leavesNameWhatActs() {
@@ -184,7 +218,7 @@ void BriefViewTest::cardsAreTakenByMouse() {
   QCOMPARE(first.data(StyleModel::idRole).toString(), id);
   const QRect card = cards().visualRect(cards().model()->index(0, 0));
   dragOn(*cards().viewport(), {card.left() + 20, card.bottom() - 13}, {card.left() + 120, card.bottom() - 13});
-  QCOMPARE(brief().styles[0].strength, largestStrength);
+  QCOMPARE(brief().styles[0].strength, limits::strength.most);
   undo();
   QCOMPARE(brief().styles[0].strength, 0.8);
   QTest::mouseClick(cards().viewport(), Qt::LeftButton, {}, onCard(cards().model()->index(0, 0)));
@@ -321,7 +355,7 @@ void BriefViewTest::briefsAreKept() {
   });
   choose.start(5);
   click("kept briefs");
-  QCOMPARE(brief().prompt, std::string("a lighthouse in fog, ink"));
+  QTRY_COMPARE(brief().prompt, std::string("a lighthouse in fog, ink"));
   activate();
   undo();
   QVERIFY(brief().prompt.empty());

@@ -24,6 +24,8 @@ class StudyDocumentTest : public QObject {
   void theCommandLineWaitsAndSaysWhoHoldsIt();
   void closingLeavesTheHandWorkOfOthersAlone();
   void locksOfTheDeadAreTakenOver();
+  void twoNewStudiesAtOnceAreTwo();
+  void startPicturesFromFilesAreOneStep();
   void copiesOfWhatIsLookedAtCanBeWorkedOn();
   void everyPromptThatCanBeTypedIsReadAgain_data();
   void everyPromptThatCanBeTypedIsReadAgain();
@@ -101,7 +103,7 @@ void StudyDocumentTest::closingLeavesTheHandWorkOfOthersAlone() {
   // A window that was opened before another program retouched, and closes without having done anything.
   {
     Desk looker;
-    auto lock = StudyLock::take(path("a.scaffold").toStdString());
+    auto lock = StudyLock::take(path("a.scaffold").toStdString()).lock;
     looker.document.open(path("a.scaffold").toStdString());
     QVERIFY(looker.document.forLooking());
     lock.reset();
@@ -124,6 +126,33 @@ void StudyDocumentTest::locksOfTheDeadAreTakenOver() {
                                                        << QSysInfo::bootUniqueId().toStdString() << "\n";
   desk_->document.open(path("a.scaffold").toStdString());
   QVERIFY(!desk_->document.forLooking());
+}
+
+void StudyDocumentTest::twoNewStudiesAtOnceAreTwo() {
+  // Another window has the lock of the next free name, and has not made its file yet.
+  desk_->document.createUntitled();
+  const auto first = desk_->document.path();
+  desk_->document.open(path("a.scaffold").toStdString());
+  std::filesystem::remove(first);
+  const auto other = StudyLock::take(first);
+  QVERIFY(other.lock != nullptr);
+  desk_->document.createUntitled();
+  QVERIFY(desk_->document.path() != first);
+  QVERIFY(!desk_->document.forLooking());
+}
+
+void StudyDocumentTest::startPicturesFromFilesAreOneStep() {
+  desk_->document.createUntitled();
+  fixtures::writeScene(fixtures::in(*folder_, "start.png"));
+  startFromFile(*desk_, path("start.png").toStdString());
+  QCOMPARE(desk_->document.state().references.size(), std::size_t{1});
+  QVERIFY(desk_->document.state().brief.start.given());
+  // In the file with its picture, in one go.
+  const auto kept = StudyFile::open(desk_->document.path(), StudyFile::Access::read);
+  QVERIFY(!kept.picture(kept.readState().references[0].source()).empty());
+  desk_->document.undo();
+  QVERIFY(desk_->document.state().references.empty() && !desk_->document.state().brief.start.given());
+  QVERIFY(!desk_->document.history().canUndo());
 }
 
 void StudyDocumentTest::copiesOfWhatIsLookedAtCanBeWorkedOn() {

@@ -95,6 +95,7 @@ class DrawHint : public TableTool {
     if (!spots_.empty()) paintHint(painter, drawn(spots_), true, toTable, scale);
   }
   [[nodiscard]] double ring() const override { return strokes() ? settings_.size : 0; }
+  [[nodiscard]] bool takesAlt() const override { return true; }
 
  private:
   [[nodiscard]] bool strokes() const { return form_ == Hint::Form::level || form_ == Hint::Form::same; }
@@ -172,6 +173,7 @@ class TakeHints : public TableTool {
   void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
     const auto now = depth_.hints();
     if (!grabbed_ || !depth_.selected() || moved_.isNull()) return;
+    if (!now || *depth_.selected() >= now->hints.size()) return;
     Hint hint = now->hints[*depth_.selected()];
     for (Spot& spot : hint.spots) spot = {spot.x + moved_.x(), spot.y + moved_.y()};
     paintHint(painter, hint, true, toTable, scale);

@@ -55,13 +55,18 @@ void FigureSearch::find(std::shared_ptr<pose::FigureFinder> finder) {
         }
         return found;
       },
-      [this, id = of->id, name = QString::fromStdString(finder->name())](Found found) {
+      [this, id = of->id, place = document_.placeOf(*of), name = QString::fromStdString(finder->name())](Found found) {
         finding_ = false;
         const std::size_t count = found.figures.size();
         for (std::size_t i = 0; i < count; ++i)
           if (found.figures[i].name.empty()) found.figures[i].name = "Found " + std::to_string(count - i);
-        if (work_.guide() != nullptr && work_.guide()->id == id && count > 0)
-          work_.add(std::move(found.figures), "Find figures");
+        // They belong to the guide that asked, where its picture lay then; both may be otherwise by now.
+        pose::Figures all{place.frame, place.placing, {}};
+        for (pose::Figure& figure : found.figures)
+          all.figures.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
+        if (document_.state().guide(id) == nullptr && count > 0)
+          found.trouble = "The guide for which figures were found is gone.";
+        work_.addTo(id, std::move(all), "Find figures");
         emit work_.said(!found.trouble.isEmpty() ? found.trouble
                         : count == 0
                             ? QString("%1 found no figure; the pose library (B) has poses to put on it.").arg(name)

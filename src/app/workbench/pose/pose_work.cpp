@@ -68,6 +68,7 @@ const pose::Figure* PoseWork::selectedFigure() const {
 }
 
 void PoseWork::select(std::optional<std::size_t> figure, std::set<std::size_t> points) {
+  if (start_ && figure != selected_) return;  // another one would take what is being dragged
   if (figure && (figures() == nullptr || *figure >= figures()->figures.size())) figure.reset();
   if (figure == selected_ && points == points_) return;
   selected_ = figure;
@@ -167,8 +168,33 @@ void PoseWork::rememberLed(std::size_t point) {
 }
 
 void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge) {
-  const Guide* of = guide();
-  if (of == nullptr) return;
+  if (guide() != nullptr) commitTo(*guide(), name, std::move(figures), merge);
+}
+
+void PoseWork::addTo(const std::string& id, pose::Figures found, const QString& name) {
+  const Guide* of = document_.state().guide(id);
+  if (of == nullptr || found.figures.empty()) return;
+  if (of == guide()) cancel();
+  const GuidePlace place = document_.placeOf(*of);
+  found = pose::following(found, place.frame, place.placing);
+  const auto before = maps_.figuresOf(*of);
+  auto all = before ? before->figures : std::vector<FigurePtr>();
+  if (all.size() + found.figures.size() > pose::mostFigures) {
+    emit said(QString("There can be %1 figures at most.").arg(pose::mostFigures));
+    return;
+  }
+  all.insert(all.end(), found.figures.begin(), found.figures.end());
+  const std::size_t last = all.size() - 1;
+  commitTo(*of, name, std::move(all), {});
+  if (guide() == nullptr || guide()->id != id) return;
+  led_.erase(last);
+  select(last);
+}
+
+void PoseWork::commitTo(const Guide& guide, const QString& name, std::vector<FigurePtr> figures,
+                        const std::string& merge) {
+  const Guide* of = &guide;
+  const std::string id = guide.id;
   const GuidePlace place = document_.placeOf(*of);
   pose::Figures next;
   next.frame = place.frame;
@@ -179,7 +205,8 @@ void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const
   document_.change(
       name,
       [&](StudyState& s) {
-        Guide& g = *s.guide(of->id);
+        if (s.guide(id) == nullptr) return;
+        Guide& g = *s.guide(id);
         g.work.put(pose::figuresSlot, kept);
         if (g.words.empty() || g.words == words) return;
         // Words that were edited by hand are the artist's own.
@@ -191,8 +218,17 @@ void PoseWork::commit(const QString& name, std::vector<FigurePtr> figures, const
 }
 
 void PoseWork::add(std::vector<pose::Figure> figures, const QString& name) {
-  if (guide() == nullptr) addPoseGuide(document_, "Pose");
   if (figures.empty()) return;
+  cancel();
+  if (guide() == nullptr) {
+    // With the first figures comes the guide that holds them: one step.
+    pose::Figures first;
+    for (pose::Figure& figure : figures)
+      first.figures.push_back(std::make_shared<const pose::Figure>(std::move(figure)));
+    if (first.figures.size() > pose::mostFigures) first.figures.resize(pose::mostFigures);
+    addPoseGuide(document_, "Pose", std::move(first));
+    return;
+  }
   // A guide made on the command line may have none yet.
   auto all = figures_ ? figures_->figures : std::vector<FigurePtr>();
   if (all.size() + figures.size() > pose::mostFigures) {

@@ -58,6 +58,9 @@ class PoseWork : public QObject {
 
   /// Whole figures.
   void add(std::vector<pose::Figure> figures, const QString& name);
+  /// To a guide that need not be the selected one: figures as they lay in the frame, and with the reference, that
+  /// `found` says; they go where they lie now.
+  void addTo(const std::string& guide, pose::Figures found, const QString& name);
   void remove(std::size_t figure);
   /// Any change of one figure, as one step.
   void change(std::size_t figure, const QString& name, const std::function<pose::Figure(const pose::Figure&)>& edit,
@@ -77,6 +80,7 @@ class PoseWork : public QObject {
 
  private:
   void commit(const QString& name, std::vector<FigurePtr> figures, const std::string& merge = {});
+  void commitTo(const Guide& guide, const QString& name, std::vector<FigurePtr> figures, const std::string& merge);
   void refresh();
   void showLive();
 

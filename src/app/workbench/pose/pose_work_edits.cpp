@@ -15,7 +15,7 @@ QString titleOf(const pose::Figure& figure, std::size_t number) {
 }  // namespace
 
 void PoseWork::remove(std::size_t figure) {
-  if (!figures_ || figure >= figures_->figures.size()) return;
+  if (!figures_ || start_ || figure >= figures_->figures.size()) return;
   auto all = figures_->figures;
   const QString name = titleOf(*all[figure], figure);
   all.erase(all.begin() + static_cast<std::ptrdiff_t>(figure));
@@ -36,7 +36,7 @@ void PoseWork::change(std::size_t figure, const QString& name,
 }
 
 void PoseWork::bringNearer(std::size_t figure, int places) {
-  if (!figures_ || figure >= figures_->figures.size()) return;
+  if (!figures_ || start_ || figure >= figures_->figures.size()) return;
   const auto last = static_cast<std::ptrdiff_t>(figures_->figures.size()) - 1;
   const auto to = std::clamp(static_cast<std::ptrdiff_t>(figure) + places, std::ptrdiff_t{0}, last);
   if (to == static_cast<std::ptrdiff_t>(figure)) return;

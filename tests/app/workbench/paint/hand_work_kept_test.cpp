@@ -5,6 +5,7 @@
 
 #include "app/window_fixture.h"
 #include "app/workbench/paint/scribble.h"
+#include "core/study/study_file.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;

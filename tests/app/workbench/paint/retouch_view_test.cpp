@@ -7,6 +7,7 @@
 #include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/paint/paint_tools.h"
 #include "app/workbench/paint/scribble.h"
+#include "core/study/study_file.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -20,6 +21,8 @@ class RetouchViewTest : public SceneWindowTest {
   void twoHundredStrokesSurviveRetuning();
   void undoLeadsBackToTheFirstMap();
   void escapeGivesUpAStroke();
+  void regionsArePaintedOverMissingRetouch();
+  void anotherSizeInTheMiddleOfAStroke();
   void shiftDrawsStraight();
   void penPressureMakesStrokesThinner();
   void keysTakeToolsAndSizes();
@@ -126,6 +129,36 @@ void RetouchViewTest::escapeGivesUpAStroke() {
   QVERIFY(!guide().work.has("retouch"));
   press(Qt::Key_Escape);
   QCOMPARE(desk_->workbench.tool(), ToolName::look);
+}
+
+void RetouchViewTest::regionsArePaintedOverMissingRetouch() {
+  // As a study from elsewhere may be: the retouch that the guide names is not in it.
+  document().change("Broken", [](StudyState& s) { s.guides[0].work.put(retouchSlot, "0123456789abcdef"); });
+  settle();
+  press(Qt::Key_G);
+  press(Qt::Key_D);
+  drag({{60, 40}, {120, 60}, {200, 40}});
+  settle();
+  QVERIFY(guide().work.has(regionSlot));
+  QCOMPARE(guide().work.in(retouchSlot), std::string("0123456789abcdef"));
+}
+
+void RetouchViewTest::anotherSizeInTheMiddleOfAStroke() {
+  press(Qt::Key_D);
+  desk_->workbench.settings.size = 12;
+  drag({{40, 40}, {80, 40}}, {}, false);
+  press(Qt::Key_BracketRight);
+  QVERIFY(desk_->workbench.settings.size > 12);
+  // The same stroke goes on, and ends where the pointer is let go.
+  QVERIFY(desk_->workbench.work.active());
+  const QPointF to = table().toTable({160, 40});
+  QMouseEvent move(QEvent::MouseMove, to, table().mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+  QApplication::sendEvent(&table(), &move);
+  QTest::mouseRelease(&table(), Qt::LeftButton, {}, to.toPoint());
+  settle();
+  QCOMPARE(map()(150, 40), std::uint16_t{65535});
+  undo();
+  QVERIFY(!guide().work.has(retouchSlot));
 }
 
 void RetouchViewTest::shiftDrawsStraight() {

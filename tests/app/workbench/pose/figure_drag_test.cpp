@@ -4,6 +4,7 @@
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/library.h"
 #include "core/pose/posing.h"
+#include "core/study/study_file.h"
 #include "test_program.h"
 
 using namespace hscaffold;
@@ -18,6 +19,7 @@ class FigureDragTest : public PoseWindowTest {
   void theMagnifierShowsWhatIsUnderThePointer();
   void undoUnderThePointerIsHarmless();
   void escapeGivesUpADrag();
+  void otherFiguresAreSafeFromADrag();
   void controlMovesAPointAlone();
   void fitTakesTheBodyAlong();
   void bonesAreDraggedByTheirMiddle();
@@ -109,10 +111,13 @@ void FigureDragTest::undoUnderThePointerIsHarmless() {
     press(tool);
     const Point p = figure(1).points[fox.points.size() - 1].at;
     hover(table().toTable({p.x, p.y}));
+    // What is lit under the pointer goes and comes back: the table says how many there are, and is drawn.
+    const auto figures = pose().figures()->figures.size();
     undo();
-    QVERIFY(!table().grab().isNull());
+    const QImage without = table().grab().toImage();
     undo();
-    QVERIFY(!table().grab().isNull());
+    QVERIFY(pose().figures() == nullptr || pose().figures()->figures.size() < figures);
+    QVERIFY(table().grab().toImage() != QImage(without.size(), without.format()));
     QTest::mouseClick(&table(), Qt::RightButton, {}, table().toTable({p.x, p.y}).toPoint());
     redo();
     redo();
@@ -138,6 +143,23 @@ void FigureDragTest::escapeGivesUpADrag() {
   QCOMPARE(place("left_ankle"), from);
   QCOMPARE(guide().work.in("figures"), kept);
   settle();
+}
+
+void FigureDragTest::otherFiguresAreSafeFromADrag() {
+  put({standing(200, {140, 170}), standing(200, {340, 170})});
+  pose().select(0);
+  const pose::Figure other = figure(1);
+  const QPointF from = place("left_wrist"), to = from + QPointF(24, -40);
+  drag({from, from + QPointF(10, -20), to}, {}, false);
+  // In the middle of it: the next figure, another order, away with it.
+  press(Qt::Key_N);
+  pose().bringNearer(0, 1);
+  pose().remove(0);
+  QCOMPARE(pose().selected(), std::optional<std::size_t>(0));
+  release(to);
+  QCOMPARE(pose().figures()->figures.size(), std::size_t{2});
+  QVERIFY(figure(1) == other);
+  QVERIFY(std::abs(place("left_wrist").x() - to.x()) < 2 && std::abs(place("left_wrist").y() - to.y()) < 2);
 }
 
 void FigureDragTest::controlMovesAPointAlone() {

@@ -13,6 +13,7 @@
 #include "app/workbench/pose/pose_window.h"
 #include "core/pose/coco.h"
 #include "core/pose/finder.h"
+#include "core/study/study_file.h"
 #include "files/program_finder.h"
 #include "test_program.h"
 

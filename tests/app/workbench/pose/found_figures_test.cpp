@@ -1,6 +1,8 @@
 // Figures as they were found: doubtful joints hollow, stepped through, put right by hand or confirmed.
 #include <QSlider>
 #include <QToolButton>
+#include <atomic>
+#include <thread>
 
 #include "app/bench/figure_strip.h"
 #include "app/document/study_edits.h"
@@ -48,6 +50,7 @@ class FoundFiguresTest : public fixtures::PoseWindowTest {
   void withoutTheNetworkNothingIsOffered();
   void aDamagedNetworkIsSaid();
   void aBoxAsksForOneFigure();
+  void whatIsFoundGoesToTheGuideThatAsked();
 
  private:
   /// Two figures, of which the farther has two doubtful joints and the nearer one.
@@ -190,6 +193,58 @@ void FoundFiguresTest::aBoxAsksForOneFigure() {
   // A click is no box.
   drag({{40, 30}});
   QCOMPARE(asked.size(), std::size_t{1});
+}
+
+namespace {
+
+/// Finds one figure once it is let go.
+class PatientFinder final : public pose::FigureFinder {
+ public:
+  [[nodiscard]] std::string name() const override { return "Patience"; }
+  std::vector<pose::Figure> find(View<Rgb>, StopToken stop) override {
+    while (!open && !stop.stop_requested()) std::this_thread::yield();
+    throwIfStopped(stop);
+    return {standing(120, {240, 160})};
+  }
+  std::atomic<bool> open = false;
+};
+
+}  // namespace
+
+void FoundFiguresTest::whatIsFoundGoesToTheGuideThatAsked() {
+  bringInScene();
+  addPoseGuide(document(), "People");
+  settle();
+  const std::string people = guide().id, edges = state().guides[0].id;
+  auto finder = std::make_shared<PatientFinder>();
+  desk().workbench.search.find(finder);
+  QVERIFY(desk().workbench.search.finding());
+  // Meanwhile another guide is chosen, and the picture is put elsewhere and made larger.
+  document().look([&](Looking& looking) { looking.guide = edges; });
+  document().change("Move", [&](StudyState& s) {
+    Reference& reference = s.references.back();
+    reference.placement = resolved(reference.placement, reference.size, s.frame);
+    reference.placement.fit = Fit::free;
+    reference.placement.x += 0.25;
+    reference.placement.scaleX *= 2;
+    reference.placement.scaleY *= 2;
+  });
+  const double right = state().frame.width * 0.25;
+  const QPointF middle(state().frame.width / 2.0, state().frame.height / 2.0);
+  finder->open = true;
+  QTRY_VERIFY(!desk().workbench.search.finding());
+  settle();
+  QCOMPARE(guide().id, edges);
+  document().look([&](Looking& looking) { looking.guide = people; });
+  settle();
+  QVERIFY(pose().figures() != nullptr);
+  QCOMPARE(pose().figures()->figures.size(), std::size_t{1});
+  // It lies on the picture as it lay when it was found.
+  const auto found = standing(120, {240, 160});
+  const Point then = found.points[at("left_wrist")].at, now = figure().points[at("left_wrist")].at;
+  QVERIFY2(std::abs(now.x - (middle.x() + 2 * (then.x - middle.x()) + right)) < 1.5,
+           qPrintable(QString("%1 from %2").arg(now.x).arg(then.x)));
+  QVERIFY(std::abs(now.y - (middle.y() + 2 * (then.y - middle.y()))) < 1.5);
 }
 
 HSCAFFOLD_TEST(FoundFiguresTest)
