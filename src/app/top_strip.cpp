@@ -224,6 +224,7 @@ void TopStrip::refresh() {
   // A filled ring for one that is here, a cross for one that is not.
   engine_->setText(QString::fromUtf8(engine.missing ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") +
                    QString::fromStdString(engine.title));
+  setOwnSheet(*engine_, engine.missing ? QString("QPushButton { color: %1; }").arg(theme().bad.name()) : QString());
   engine_->setToolTip(engine.missing ? QString::fromStdString(engine.note) : QString("What makes the pictures"));
   frame_->setText(QString("%1 x %2   %3")
                       .arg(state.frame.width)

@@ -11,6 +11,7 @@ namespace hscaffold::app {
 namespace {
 
 constexpr int pause = 1000;    ///< milliseconds without a change: what is merged is one step, and is written
+constexpr int soon = 30;       ///< milliseconds until a file that is being written is looked at again
 constexpr int nextTry = 5000;  ///< milliseconds until what could not be written is tried again
 
 std::filesystem::path ownFolder() {
@@ -34,6 +35,7 @@ StudyDocument::StudyDocument(QObject* parent) : QObject(parent) {
 }
 
 StudyDocument::~StudyDocument() {
+  closing_ = true;
   if (dirty_) tryToWrite();
   tidyFile();
 }
@@ -59,6 +61,23 @@ void StudyDocument::createUntitled(Unwritten unwritten) {
     }
     return adopt(std::move(file), std::move(lock.lock), false, unwritten);
   }
+}
+
+StudyDocument::Store::Store(const StudyDocument& document)
+    : path_(document.forLooking() ? std::filesystem::path() : document.path()), busy_(document.storing_) {}
+
+bool StudyDocument::Store::put(const PictureFile& picture) const {
+  if (path_.empty()) return false;
+  ++*busy_;
+  bool done = false;
+  try {
+    StudyFile::addPicture(path_, picture);
+    done = true;
+  } catch (const std::exception&) {
+    // It comes with the settings then, and what is wrong is said there.
+  }
+  --*busy_;
+  return done;
 }
 
 void StudyDocument::keepPicture(const PictureFile& picture) { pictures_.push_back(picture); }
@@ -190,6 +209,11 @@ void StudyDocument::write() {
 }
 
 void StudyDocument::tryToWrite() {
+  if (dirty_ && *storing_ > 0 && !closing_) {
+    // A picture is on its way into the file: the window does not wait for it.
+    QTimer::singleShot(soon, this, &StudyDocument::tryToWrite);
+    return;
+  }
   try {
     if (dirty_) write();
     if (!unwritten_.isEmpty()) {
@@ -207,7 +231,9 @@ void StudyDocument::tryToWrite() {
 
 bool StudyDocument::flush() {
   history_.seal();
+  closing_ = true;
   tryToWrite();
+  closing_ = false;
   return unwritten_.isEmpty();
 }
 

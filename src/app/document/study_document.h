@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QTimer>
+#include <atomic>
 #include <filesystem>
 #include <functional>
 #include <memory>
@@ -70,6 +71,19 @@ class StudyDocument : public QObject {
   [[nodiscard]] EditStore& edits() { return edits_; }
   /// Keeps a picture that a coming change brings in: it is written together with the settings that name it.
   void keepPicture(const PictureFile& picture);
+  /// Writes a picture that is large enough to be felt, from another thread, where the study is at this path still and
+  /// may be written; the change that names it comes after.
+  class Store {
+   public:
+    explicit Store(const StudyDocument& document);
+    /// @return whether it is in the study; otherwise it has to be kept by `keepPicture`
+    [[nodiscard]] bool put(const PictureFile& picture) const;
+    [[nodiscard]] bool isFor(const StudyDocument& document) const { return document.path() == path_; }
+
+   private:
+    std::filesystem::path path_;  ///< empty: nothing may be written
+    std::shared_ptr<std::atomic<int>> busy_;
+  };
   /// A picture file by `Reference::source`, whether it is written yet or not. @throws Problem
   [[nodiscard]] std::shared_ptr<const Bytes> picture(const std::string& source) const;
   [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
@@ -99,9 +113,11 @@ class StudyDocument : public QObject {
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
   EditStore edits_;
-  std::vector<PictureFile> pictures_;  ///< not written yet
+  std::vector<PictureFile> pictures_;                                                  ///< not written yet
+  std::shared_ptr<std::atomic<int>> storing_ = std::make_shared<std::atomic<int>>(0);  ///< writers on other threads
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false, forLooking_ = false;
+  bool closing_ = false;  ///< what waits is written now, however long that takes
   QString unwritten_;
 };
 

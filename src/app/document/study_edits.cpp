@@ -22,9 +22,10 @@ struct Coming {
   PictureFile file;
   MapRoom::Decoded picture;
   std::string name;
+  bool stored = false;  ///< in the study already, where that is still the same
 };
 
-void putIn(Desk& desk, std::vector<Coming> all) {
+void putIn(Desk& desk, std::vector<Coming> all, const StudyDocument::Store& store) {
   StudyDocument& document = desk.document;
   if (all.empty()) return;
   if (document.forLooking()) {
@@ -34,7 +35,8 @@ void putIn(Desk& desk, std::vector<Coming> all) {
   QStringList names;
   for (const Coming& one : all) names << QString::fromStdString(one.name);
   const Size before = document.state().frame;
-  for (const Coming& one : all) document.keepPicture(one.file);
+  for (const Coming& one : all)
+    if (!one.stored || !store.isFor(document)) document.keepPicture(one.file);
   document.change("Bring in " + names.join(", "), [&](StudyState& s) {
     for (Coming& one : all) {
       const std::string id = addReference(s, one.file, one.picture.picture->size(), one.name);
@@ -100,9 +102,15 @@ void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
 /// Reads in the background; what was read then comes in, if the study is still the same.
 void begin(Desk& desk, std::function<Parcel(const StopToken&)> job) {
   static int parcels = 0;  // each its own: none overtakes another
-  desk.tasks.run(&desk, "bring in " + std::to_string(++parcels), Priority::hand, std::move(job),
-                 [&desk](Parcel parcel) {
-                   putIn(desk, std::move(parcel.pictures));
+  const StudyDocument::Store store(desk.document);
+  auto whole = [job = std::move(job), store](const StopToken& stop) {
+    Parcel parcel = job(stop);
+    for (Coming& one : parcel.pictures) one.stored = store.put(one.file);
+    return parcel;
+  };
+  desk.tasks.run(&desk, "bring in " + std::to_string(++parcels), Priority::hand, std::move(whole),
+                 [&desk, store](Parcel parcel) {
+                   putIn(desk, std::move(parcel.pictures), store);
                    for (auto& [drawing, name] : parcel.drawings)
                      addDrawnGuide(desk.document, "lines", name, std::move(drawing));
                    for (const QString& note : parcel.notes) emit desk.document.notice(note);

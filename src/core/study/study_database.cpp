@@ -6,6 +6,8 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <charconv>
+#include <csignal>
 #include <cstring>
 
 namespace hscaffold {
@@ -76,7 +78,22 @@ std::int64_t pragma(const SQLite::Database& database, const char* name) {
 }
 
 std::filesystem::path besides(const std::filesystem::path& path) {
-  return path.parent_path() / fmt::format(".{}.{}.new", path.filename().string(), ::getpid());
+  const std::string begins = fmt::format(".{}.", path.filename().string());
+  const auto folder = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
+    const std::string name = entry.path().filename().string();
+    if (!name.starts_with(begins)) continue;
+    const std::string rest = name.substr(begins.size());
+    const auto dot = rest.find(".new");
+    int process = 0;
+    const auto [end, wrong] = std::from_chars(rest.data(), rest.data() + std::min(dot, rest.size()), process);
+    const bool isOurs = dot != std::string::npos && wrong == std::errc{} && end == rest.data() + dot &&
+                        (rest.substr(dot) == ".new" || rest.substr(dot) == ".new-journal");
+    if (isOurs && process != ::getpid() && ::kill(process, 0) != 0 && errno == ESRCH)
+      std::filesystem::remove(entry.path(), error);
+  }
+  return folder / fmt::format("{}{}.new", begins, ::getpid());
 }
 
 bool putInPlace(const std::filesystem::path& from, const std::filesystem::path& to, bool replace) {

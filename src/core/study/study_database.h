@@ -17,7 +17,8 @@ Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& p
 std::unique_ptr<SQLite::Database> openDatabase(const std::filesystem::path& path, int flags);
 std::int64_t pragma(const SQLite::Database& database, const char* name);
 
-/// A name for a file in the making, beside the one that it will replace.
+/// A name for a file in the making, beside the one that it will replace; what programs that died left there is swept
+/// away.
 std::filesystem::path besides(const std::filesystem::path& path);
 /// Puts a finished database in its place, safe on the disk when this returns. A journal that another file left under
 /// that name would be played into it: it is dealt with first.

@@ -244,6 +244,18 @@ void StudyFile::keepEdits(const std::set<std::string>& ids) {
   });
 }
 
+void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile& picture) {
+  try {
+    const auto database = openDatabase(path, SQLite::OPEN_READWRITE);
+    database->exec("PRAGMA synchronous = FULL");
+    SQLite::Transaction transaction(*database, SQLite::TransactionBehavior::IMMEDIATE);
+    insertAll(*database, {}, std::span(&picture, 1));
+    transaction.commit();
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path);
+  }
+}
+
 Bytes StudyFile::picture(const std::string& source) const {
   return guarded([&](SQLite::Database& sql) {
     SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");

@@ -53,6 +53,9 @@ class StudyFile {
   /// Takes out all hand work but this.
   void keepEdits(const std::set<std::string>& ids);
 
+  /// Puts a picture into the study at `path` by a connection of its own, for another thread than the one that works
+  /// with the file: it is kept by its content, and nothing names it before the settings do. @throws Problem
+  static void addPicture(const std::filesystem::path& path, const PictureFile& picture);
   /// A picture file by `Reference::source`. @throws Problem (badInput) if it is not there.
   [[nodiscard]] Bytes picture(const std::string& source) const;
 

@@ -1,0 +1,83 @@
+// How long the window is deaf at a stretch while heavy things happen: a study of 300 MB is opened, a picture of 100
+// megapixels comes in, 25 cells are pulled, and the window is closed in the middle of a pull.
+#include <QElapsedTimer>
+#include <QImage>
+#include <random>
+
+#include "core/study/study_file.h"
+#include "open_window.h"
+
+namespace {
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+/// Lets events happen until `done`. @return the longest that one round took, milliseconds
+template <typename Done>
+double longestRound(const Done& done) {
+  double longest = 0;
+  QElapsedTimer all;
+  all.start();
+  while (!done() && all.elapsed() < 120'000) {
+    QElapsedTimer round;
+    round.start();
+    QCoreApplication::processEvents(QEventLoop::AllEvents);
+    longest = std::max(longest, static_cast<double>(round.nsecsElapsed()) / 1e6);
+    QTest::qSleep(1);
+  }
+  return longest;
+}
+
+void longestGaps(benchmark::State& state) {
+  Open open({384, 256});
+  const QTemporaryDir folder;
+  const auto large = folder.filePath("large.scaffold").toStdString();
+  {
+    const Reference& reference = open.desk.document.state().references[0];
+    const PictureFile picture{reference.content, open.desk.document.picture(reference.source())};
+    auto file = StudyFile::create(large, open.desk.document.state(), std::span(&picture, 1));
+    ProofInfo info;
+    info.recipe = recipeOf(open.desk.document.state());
+    std::mt19937 random(3);
+    Bytes noise(1'000'000);
+    for (std::byte& b : noise) b = static_cast<std::byte>(random());
+    const auto small = encodePng(Image<Rgb8>(256, 170).view());
+    for (int i = 0; i < 300; ++i) file.addProof(info, noise, small);
+  }
+  const QString picture = folder.filePath("hundred.jpg");
+  {
+    QImage image(11584, 8640, QImage::Format_RGB32);
+    for (int y = 0; y < image.height(); ++y) {
+      auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
+      for (int x = 0; x < image.width(); ++x) line[x] = qRgb((x >> 4) & 255, (y >> 4) & 255, (x * y >> 10) & 255);
+    }
+    image.save(picture, "JPEG", 88);
+  }
+  for (auto _ : state) {
+    // A round in which a new window is drawn for the first time is not what is asked here.
+    QElapsedTimer timer;
+    open.window->openStudyLater(QString::fromStdString(large));
+    state.counters["open_ms"] = longestRound([&] { return open.desk.document.isOpen(large) && open.desk.idle(); });
+    const auto references = open.desk.document.state().references.size();
+    bringIn(open.desk, {picture.toStdString()});
+    state.counters["bring_in_ms"] =
+        longestRound([&] { return open.desk.document.state().references.size() > references && open.desk.idle(); });
+    SheetPlan plan;
+    plan.base = recipeOf(open.desk.document.state());
+    plan.seeds.resize(25);
+    for (std::size_t i = 0; i < 25; ++i) plan.seeds[i] = static_cast<std::uint32_t>(i);
+    open.desk.queue.pullSheet(plan);
+    state.counters["pull_ms"] = longestRound([&] { return open.desk.queue.all().empty(); });
+    open.desk.queue.pullSheet(plan);
+    const auto there = open.desk.proofs.all().size();
+    longestRound([&] { return open.desk.proofs.all().size() > there; });
+    timer.start();
+    open.desk.tasks.forgetAll();
+    open.window->hide();
+    state.counters["close_ms"] = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+  }
+}
+
+BENCHMARK(longestGaps)->Name("window/longest gaps between events")->Unit(benchmark::kMillisecond)->Iterations(1);
+
+}  // namespace
