@@ -87,6 +87,7 @@ void runBrief(const BriefOptions& o) {
   const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
+  sayMended(file);
   Brief& brief = state.brief;
   if (o.plain) brief.emphasis.clear();
   for (const auto& text : o.emphasis) {

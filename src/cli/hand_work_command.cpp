@@ -56,6 +56,7 @@ void runRetouch(const RetouchOptions& o) {
   const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
+  sayMended(file);
   Guide& guide = guideNamed(state, o.guide, o.path);
   EditStore edits([&](const std::string& id) { return file.edit(id); });
   if (o.clear) guide.work.clear(retouchSlot);
@@ -106,6 +107,7 @@ void runHints(const HintOptions& o) {
   const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
+  sayMended(file);
   Guide& guide = guideNamed(state, o.guide, o.path);
   if (!kindOf(guide.kind).hasSlot(depth::hintsSlot))
     throw badInput(fmt::format("{} takes no hints of depth: it is a guide of the kind {}.", guide.name, guide.kind));
@@ -137,6 +139,7 @@ void runPose(const PoseOptions& o) {
   const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
+  sayMended(file);
   Guide guide;
   guide.kind = "pose";
   guide.name = o.name;

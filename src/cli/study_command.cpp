@@ -102,6 +102,7 @@ void runSet(const SetOptions& o) {
   const auto lock = StudyLock::takeOrSay(o.path, longestWait);
   auto file = StudyFile::open(o.path);
   auto state = file.readState();
+  sayMended(file);
   if (o.title) state.title = *o.title;
   if (o.prompt) state.brief.prompt = *o.prompt;
   if (o.avoid) state.brief.avoid = *o.avoid;

@@ -270,13 +270,17 @@ void PullQueue::begin() {
   // Every engine has lanes of its own: none waits for another.
   std::map<std::string, int> running;
   for (const Pull& pull : pulls_) running[pull.engine] += pull.running ? 1 : 0;
-  for (Pull& pull : pulls_) {
+  std::vector<std::int64_t> next;
+  for (const Pull& pull : pulls_) {
     if (pull.running || (paused_ && pull.sheet > 0)) continue;
     const auto engine = engines_.find(pull.engine);
     if (engine && running[pull.engine] >= engine->info().lanes) continue;
     ++running[pull.engine];
-    start(pull, engine);
+    next.push_back(pull.id);
   }
+  // Who hears of one that begins may drop another.
+  for (const std::int64_t id : next)
+    if (Pull* pull = held(id); pull != nullptr && !pull->running) start(*pull, engines_.find(pull->engine));
 }
 
 void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
@@ -307,6 +311,7 @@ void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
        self = this](const StopToken& stop) {
         Outcome outcome;
         outcome.trouble = trouble;
+        outcome.passes = engine == nullptr;  // it may be connected again
         if (!trouble.empty()) return outcome;
         try {
           auto job = jobFrom(recipe, sources, stop, made.get());

@@ -293,12 +293,13 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
 void StudyFile::readAhead() {
   sheetsAhead_.reset();
   proofsAhead_.reset();
-  proofsAhead_ = proofs();
-  sheetsAhead_ = sheets();
+  auto read = std::make_unique<std::vector<ProofInfo>>(proofs());
+  sheetsAhead_ = std::make_unique<std::vector<SheetInfo>>(sheets());
+  proofsAhead_ = std::move(read);
 }
 
 std::vector<ProofInfo> StudyFile::proofs() const {
-  if (proofsAhead_) return *std::exchange(proofsAhead_, {});
+  if (proofsAhead_) return std::move(*std::exchange(proofsAhead_, nullptr));
   // Cells that a proof may say it is.
   std::map<std::int64_t, int> cells;
   for (const SheetInfo& sheet : sheets()) cells[sheet.number] = sheet.plan.cells();
@@ -371,7 +372,7 @@ std::int64_t StudyFile::addSheet(const SheetInfo& info) {
 }
 
 std::vector<SheetInfo> StudyFile::sheets() const {
-  if (sheetsAhead_) return *std::exchange(sheetsAhead_, {});
+  if (sheetsAhead_) return std::move(*std::exchange(sheetsAhead_, nullptr));
   return guarded([&](SQLite::Database& sql) {
     std::vector<SheetInfo> all;
     if (pragma(sql, "user_version") < 4) return all;

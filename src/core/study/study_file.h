@@ -4,7 +4,6 @@
 
 #include <filesystem>
 #include <memory>
-#include <optional>
 #include <vector>
 
 #include "core/retouch/edit_store.h"
@@ -96,8 +95,8 @@ class StudyFile {
   std::unique_ptr<Database> database_;
   bool writable_ = true;
   mutable std::vector<std::string> mended_;
-  mutable std::optional<std::vector<ProofInfo>> proofsAhead_;
-  mutable std::optional<std::vector<SheetInfo>> sheetsAhead_;
+  mutable std::unique_ptr<std::vector<ProofInfo>> proofsAhead_;
+  mutable std::unique_ptr<std::vector<SheetInfo>> sheetsAhead_;
 };
 
 }  // namespace hscaffold

@@ -153,6 +153,16 @@ void EnginesViewTest::aMissingEngineIsSaidNotReplaced() {
   QCOMPARE(desk().checks.all().front().id, std::string("engine-missing"));
   auto& chip = part<QPushButton>("engine chip");
   QVERIFY2(chip.text().contains("attic"), qPrintable(chip.text()));
+  // Cells whose engine goes while they wait are not lost either.
+  {
+    const auto gone = addFar(1);
+    const std::int64_t sheet = desk().queue.pullSheet(stripOf(3));
+    desk().removeEngine("far");
+    gone->letGo();
+    QVERIFY(QTest::qWaitFor([&] { return desk().queue.all().empty(); }, 30'000));
+    QCOMPARE(desk().proofs.all().size(), std::size_t{1});
+    QCOMPARE(desk().proofs.sheet(sheet)->waiting, (std::vector<int>{1, 2}));
+  }
   // It may be connected later.
   const auto far = addFar(1);
   use("far");

@@ -21,6 +21,7 @@ class EditStoreTest : public QObject {
   Q_OBJECT
  private slots:
   void handWorkSurvivesTheFile();
+  void whatIsSavedIsForgottenAndBroughtAgain();
   void equalTilesAreKeptOnce();
   void damagedHandWorkIsRefused();
   void unneededHandWorkIsTidiedAway();
@@ -66,6 +67,34 @@ void EditStoreTest::handWorkSurvivesTheFile() {
   // What came from the file needs no saving; the same work has the same name.
   QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
   QCOMPARE(store.keep(*edits.retouch), guide.work.in("retouch"));
+}
+
+void EditStoreTest::whatIsSavedIsForgottenAndBroughtAgain() {
+  std::map<std::string, Bytes> disk;
+  EditStore store([&](const std::string& id) { return disk.contains(id) ? disk.at(id) : Bytes(); });
+  const auto below = busyMap(256, 256, 40);
+  // Made anew at every call: who holds a layer holds its tiles.
+  const auto first = [&] { return scribbled({256, 256}, 41, 10, below); };
+  const auto second = [&] { return scribbled({256, 256}, 42, 10, below); };
+  const std::string a = store.keep(first()), b = store.keep(second());
+  const auto parts = store.unsaved({a});
+  for (const EditPart& part : parts) disk[part.id] = part.bytes;
+  store.saved(parts);
+  const std::size_t before = store.bytes();
+  store.forget({});
+  // What was saved is gone from memory, what was not stays.
+  QVERIFY(store.bytes() > 0 && store.bytes() < before);
+  QVERIFY(sameTouches(*store.layer(b), second()));
+  QVERIFY(sameTouches(*store.layer(a), first()));
+  QCOMPARE(store.keep(first()), a);
+  // What is needed stays, and what others hold is theirs.
+  const auto held = store.layer(a);
+  store.forget({a});
+  QCOMPARE(store.layer(a), held);
+  store.forget({});
+  QVERIFY(sameTouches(*held, first()));
+  QCOMPARE(store.keep(*held), a);
+  QVERIFY(store.unsaved({a}).empty());
 }
 
 void EditStoreTest::equalTilesAreKeptOnce() {
