@@ -28,15 +28,23 @@ void removeStrokes(HandWork& work, const std::set<std::size_t>& which) {
   });
 }
 
-void moveStrokes(HandWork& work, const std::set<std::size_t>& which, QPointF by) {
+void moveStrokes(HandWork& work, const std::set<std::size_t>& which, QPointF by, bool nudge) {
   if (which.empty() || by.isNull()) return;
-  work.editStrokes("Move strokes", [&](HandWork::Strokes& all) {
-    for (const std::size_t i : which) {
-      Stroke moved = *all.at(i);
-      for (Point& p : moved.points) p = p + toPoint(by);
-      all[i] = std::make_shared<const Stroke>(std::move(moved));
-    }
-  });
+  std::string merge;
+  if (nudge) {
+    merge = "nudge strokes";
+    for (const std::size_t i : which) merge += " " + std::to_string(i);
+  }
+  work.editStrokes(
+      "Move strokes",
+      [&](HandWork::Strokes& all) {
+        for (const std::size_t i : which) {
+          Stroke moved = *all.at(i);
+          for (Point& p : moved.points) p = p + toPoint(by);
+          all[i] = std::make_shared<const Stroke>(std::move(moved));
+        }
+      },
+      merge);
 }
 
 void smoothStrokes(HandWork& work, const std::set<std::size_t>& which) {

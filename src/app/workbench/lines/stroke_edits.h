@@ -16,7 +16,8 @@ class HandWork;
 /// beside the frame is left out.
 void addStroke(HandWork& work, Size frame, const std::vector<StrokePlace>& path, double tolerance);
 void removeStrokes(HandWork& work, const std::set<std::size_t>& which);
-void moveStrokes(HandWork& work, const std::set<std::size_t>& which, QPointF by);
+/// @param nudge  by a key: moves of the same strokes that follow each other are one step.
+void moveStrokes(HandWork& work, const std::set<std::size_t>& which, QPointF by, bool nudge = false);
 void smoothStrokes(HandWork& work, const std::set<std::size_t>& which);
 void scaleWidths(HandWork& work, const std::set<std::size_t>& which, double factor);
 /// Joins the two that are selected at their nearest ends.

@@ -133,16 +133,16 @@ class StrokesTool : public TableTool {
         removeSelected();
         return true;
       case Qt::Key_Left:
-        moveStrokes(work_, selected_, {-step, 0});
+        moveStrokes(work_, selected_, {-step, 0}, true);
         return true;
       case Qt::Key_Right:
-        moveStrokes(work_, selected_, {step, 0});
+        moveStrokes(work_, selected_, {step, 0}, true);
         return true;
       case Qt::Key_Up:
-        moveStrokes(work_, selected_, {0, -step});
+        moveStrokes(work_, selected_, {0, -step}, true);
         return true;
       case Qt::Key_Down:
-        moveStrokes(work_, selected_, {0, step});
+        moveStrokes(work_, selected_, {0, step}, true);
         return true;
       case Qt::Key_M:
         smoothSelected();
