@@ -255,8 +255,10 @@ void PullQueue::remove(std::int64_t id) {
     // A cell that was dropped is not offered again; one that an engine could not make just then is.
     shelf_.cellDone(gone.sheet, gone.cell);
     if (waiting(gone.sheet) == 0) {
-      const auto later = later_.extract(gone.sheet);
-      shelf_.endSheet(gone.sheet, later.empty() ? std::vector<int>() : later.mapped());
+      std::vector<int> again = std::exchange(later_[gone.sheet], {});
+      later_.erase(gone.sheet);
+      std::sort(again.begin(), again.end());  // in the sheet's order, not in that of their failing
+      shelf_.endSheet(gone.sheet, again);
       if (const auto lost = failed_.find(gone.sheet); lost != failed_.end() && lost->second > 1)
         emit problem(QString("%1 proofs of sheet %2 could not be pulled.").arg(lost->second).arg(gone.sheet));
       failed_.erase(gone.sheet);

@@ -65,8 +65,14 @@ void ClothInMorningLightTest::byMouse() {
   stroke(0.49, 0.47, 0.64, 0.48, "0.35");
   verifyOrder();
   // Looked at as a relief, then pulled.
+  const QImage flat = bench().source().grab().toImage();
   click("depth depth");
-  QVERIFY(!bench().depth().grab().isNull());
+  QVERIFY(bench().depth().isVisible());
+  const QImage relief = bench().depth().grab().toImage();
+  std::set<QRgb> colours;
+  for (int y = 0; y < relief.height(); y += 3)
+    for (int x = 0; x < relief.width(); x += 3) colours.insert(relief.pixel(x, y));
+  QVERIFY2(colours.size() > 50 && relief != flat, qPrintable(QString::number(colours.size())));
   click("depth depth");
   click("pull");
   settle();
