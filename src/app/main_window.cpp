@@ -468,6 +468,14 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   event->setAccepted(goes);
 }
 
+void MainWindow::showEvent(QShowEvent* event) {
+  QMainWindow::showEvent(event);
+  // Keys act on the pictures at once, not on what happens to come first in the top strip.
+  const QWidget* now = focusWidget();
+  if (now == nullptr || strip_->isAncestorOf(now))
+    views_[static_cast<std::size_t>(stack_->currentIndex())]->takeFocus();
+}
+
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
   if (!sentence_->isHidden()) placeSentence();

@@ -36,6 +36,7 @@ class MainWindow : public QMainWindow {
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
   void closeEvent(QCloseEvent*) override;
+  void showEvent(QShowEvent*) override;
   void resizeEvent(QResizeEvent*) override;
 
  private:
