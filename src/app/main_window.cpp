@@ -304,7 +304,7 @@ void MainWindow::askExportMap() {
   MapFileForm form;
   QString ending = ".png";
   QStringList formats{"PNG picture (*.png)"};
-  if (kind.nature == MapNature::halfTones) {
+  if (isOfValues(kind.nature)) {
     MapFileDialog dialog(desk_.document.state().frame, this);
     if (dialog.exec() != QDialog::Accepted) return;
     form = dialog.form();
@@ -315,7 +315,7 @@ void MainWindow::askExportMap() {
     formats << QString("%1 (*%2)").arg(QString::fromStdString(format.name), QString::fromStdString(format.ending));
   QString path = QFileDialog::getSaveFileName(this, "Export map", name + ending, formats.join(";;"));
   if (path.isEmpty()) return;
-  if (kind.nature == MapNature::halfTones && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
+  if (isOfValues(kind.nature) && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
   guarded([&] {
     desk_.maps.write(id, path.toStdString(), form);
     say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
@@ -364,7 +364,7 @@ void MainWindow::showHelp() {
   window->setWindowTitle("Help");
   window->resize(640, 620);
   auto* text = new QTextBrowser;
-  text->setMarkdown(helpText(desk_.queue.engineInfo()));
+  text->setMarkdown(helpText(*desk_.queue.engineInfo()));
   auto* layout = new QVBoxLayout(window);
   layout->addWidget(text);
   window->show();

@@ -145,7 +145,7 @@ void TopStrip::showEngine() {
   panel->setProperty("role", "popover");
   auto* layout = new QVBoxLayout(panel);
   const auto info = desk_.queue.engineInfo();
-  auto* name = new QLabel(QString::fromStdString(info.title));
+  auto* name = new QLabel(QString::fromStdString(info->title));
   name->setProperty("role", "title");
   layout->addWidget(name);
   const auto say = [&](const QString& text) {
@@ -154,21 +154,21 @@ void TopStrip::showEngine() {
     note->setFixedWidth(330);
     layout->addWidget(note);
   };
-  say(QString::fromStdString(info.note));
-  if (!info.missing) {
+  say(QString::fromStdString(info->note));
+  if (!info->missing) {
     QStringList kinds;
-    for (const std::string& kind : info.kinds) kinds << QString::fromStdString(kindOf(kind).name).toLower();
-    QString facts = QString("Guides it takes: %1.\nSides in steps of %2").arg(kinds.join(", ")).arg(info.sizeStep);
-    if (info.mostPixels > 0) facts += QString(", up to %1 megapixels").arg(info.mostPixels / 1'000'000);
+    for (const std::string& kind : info->kinds) kinds << QString::fromStdString(kindOf(kind).name).toLower();
+    QString facts = QString("Guides it takes: %1.\nSides in steps of %2").arg(kinds.join(", ")).arg(info->sizeStep);
+    if (info->mostPixels > 0) facts += QString(", up to %1 megapixels").arg(info->mostPixels / 1'000'000);
     say(facts + ".");
   }
   // The others that there are, one press each; with one engine there is nothing to choose.
-  for (const EngineInfo& other : desk_.engines.all()) {
-    if (other.name == info.name) continue;
-    auto* use = new QPushButton("Use " + QString::fromStdString(other.title));
-    use->setObjectName("use engine " + QString::fromStdString(other.name));
-    use->setToolTip(QString::fromStdString(other.note));
-    connect(use, &QPushButton::clicked, panel, [this, panel, name = other.name] {
+  for (const auto& other : desk_.engines.all()) {
+    if (other->name == info->name) continue;
+    auto* use = new QPushButton("Use " + QString::fromStdString(other->title));
+    use->setObjectName("use engine " + QString::fromStdString(other->name));
+    use->setToolTip(QString::fromStdString(other->note));
+    connect(use, &QPushButton::clicked, panel, [this, panel, name = other->name] {
       desk_.document.change("Engine", [&](StudyState& s) { s.engine = name; });
       panel->close();
     });
@@ -220,12 +220,12 @@ void TopStrip::refresh() {
   title_->setToolTip(document.isUntitled()   ? QString("Kept as you work; Save as gives it a place of its own")
                      : document.forLooking() ? QString("Open for looking: save it under another name to work on a copy")
                                              : QString::fromStdString(document.path().string()));
-  const EngineInfo engine = desk_.queue.engineInfo();
+  const auto engine = desk_.queue.engineInfo();
   // A filled ring for one that is here, a cross for one that is not.
-  engine_->setText(QString::fromUtf8(engine.missing ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") +
-                   QString::fromStdString(engine.title));
-  setOwnSheet(*engine_, engine.missing ? QString("QPushButton { color: %1; }").arg(theme().bad.name()) : QString());
-  engine_->setToolTip(engine.missing ? QString::fromStdString(engine.note) : QString("What makes the pictures"));
+  engine_->setText(QString::fromUtf8(engine->missing ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") +
+                   QString::fromStdString(engine->title));
+  setOwnSheet(*engine_, engine->missing ? QString("QPushButton { color: %1; }").arg(theme().bad.name()) : QString());
+  engine_->setToolTip(engine->missing ? QString::fromStdString(engine->note) : QString("What makes the pictures"));
   frame_->setText(QString("%1 x %2   %3")
                       .arg(state.frame.width)
                       .arg(state.frame.height)

@@ -84,10 +84,8 @@ void setStart(StudyState& state, const StudyFile& file, const std::string& text)
 }
 
 void runBrief(const BriefOptions& o) {
-  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
-  auto file = StudyFile::open(o.path);
-  auto state = file.readState();
-  sayMended(file);
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
   Brief& brief = state.brief;
   if (o.plain) brief.emphasis.clear();
   for (const auto& text : o.emphasis) {
@@ -101,7 +99,7 @@ void runBrief(const BriefOptions& o) {
     if (card == nullptr) throw badInput("--style: there is no style \"" + name + "\". hscaffold styles lists them.");
     useStyle(brief, *card, strength);
   }
-  if (o.start) setStart(state, file, *o.start);
+  if (o.start) setStart(state, study.file, *o.start);
   if (o.change) brief.start.change = *o.change;
   if (o.mood || o.all) brief.start.moodOnly = o.mood;
   if (o.shows) brief.start.shows = *o.shows;
@@ -110,7 +108,7 @@ void runBrief(const BriefOptions& o) {
   if (o.variation) brief.variation = static_cast<std::uint32_t>(*o.variation);
   if (!brief.start.given() && (o.change || o.mood || o.shows || o.wanted))
     throw badInput("There is no start picture to which this could apply. Give one with --start.");
-  file.writeState(checked(state));
+  study.file.writeState(checked(state));
 }
 
 void runStyles(bool json) {

@@ -39,26 +39,16 @@ std::vector<Point> parsedLoop(const std::string& text) {
   return loop;
 }
 
-GuidePlace placeIn(const StudyState& state, const Guide& guide) {
-  GuidePlace place{state.frame, {}};
-  if (const Reference* reference = state.reference(guide.reference))
-    place.placing = frameFromReference(reference->placement, reference->size, state.frame);
-  return place;
-}
-
 /// A layer as it lies now; an empty one where there is none.
 Layer layerNow(const StudyState& state, const Guide& guide, const std::shared_ptr<const Layer>& kept) {
-  const GuidePlace place = placeIn(state, guide);
+  const GuidePlace place = placeOf(state, guide);
   return kept ? following(*kept, place.frame, place.placing) : Layer{place.frame, place.placing, {}};
 }
 
 void runRetouch(const RetouchOptions& o) {
-  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
-  auto file = StudyFile::open(o.path);
-  auto state = file.readState();
-  sayMended(file);
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
   Guide& guide = guideNamed(state, o.guide, o.path);
-  EditStore edits([&](const std::string& id) { return file.edit(id); });
   if (o.clear) guide.work.clear(retouchSlot);
   if (o.everywhere) guide.clearRegion();
   if (o.hide || o.show) guide.retouchHidden = o.hide;
@@ -73,8 +63,8 @@ void runRetouch(const RetouchOptions& o) {
     if (recipe.guides.empty())
       throw badInput(
           fmt::format("The reference of {} is not in the study any more: there is no map to correct.", guide.name));
-    const auto below = std::move(jobFor(file, recipe).job.inputs.front().map);
-    Layer layer = layerNow(state, guide, edits.layer(guide.work.in(retouchSlot)));
+    const auto below = std::move(jobFor(study.file, recipe).job.inputs.front().map);
+    Layer layer = layerNow(state, guide, study.edits.layer(guide.work.in(retouchSlot)));
     for (const auto& loop : o.drop)
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::rubOut, below);
     for (const auto& loop : o.keep) {
@@ -83,19 +73,19 @@ void runRetouch(const RetouchOptions& o) {
       layer = painted(layer, mask, PaintMode::rubOut, below);
     }
     if (o.specks) layer = painted(layer, specksOf(composed(below, layer), *o.specks), PaintMode::rubOut, below);
-    guide.work.put(retouchSlot, edits.keep(std::move(layer)));
+    guide.work.put(retouchSlot, study.edits.keep(std::move(layer)));
   }
   if (!o.region.empty()) {
-    Layer layer = layerNow(state, guide, edits.layer(guide.work.in(regionSlot)));
+    Layer layer = layerNow(state, guide, study.edits.layer(guide.work.in(regionSlot)));
     for (const auto& loop : o.region)
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::draw, {});
-    guide.work.put(regionSlot, edits.keep(std::move(layer)));
+    guide.work.put(regionSlot, study.edits.keep(std::move(layer)));
   }
   if (o.feather) guide.region.feather = *o.feather;
   if (o.outside) guide.region.inverted = true;
   if ((o.feather || o.outside) && !guide.limited())
     throw badInput(guide.name + " has no region that could be softened or turned over. Give one with --region.");
-  file.writeState(checked(state), edits.unsaved(editsNamedIn(guide)));
+  study.file.writeState(checked(state), study.edits.unsaved(editsNamedIn(guide)));
 }
 
 struct HintOptions {
@@ -104,18 +94,15 @@ struct HintOptions {
 };
 
 void runHints(const HintOptions& o) {
-  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
-  auto file = StudyFile::open(o.path);
-  auto state = file.readState();
-  sayMended(file);
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
   Guide& guide = guideNamed(state, o.guide, o.path);
   if (!kindOf(guide.kind).hasSlot(depth::hintsSlot))
     throw badInput(fmt::format("{} takes no hints of depth: it is a guide of the kind {}.", guide.name, guide.kind));
-  EditStore edits([&](const std::string& id) { return file.edit(id); });
-  const GuidePlace place = placeIn(state, guide);
+  const GuidePlace place = placeOf(state, guide);
   depth::Hints hints{place.frame, place.placing, {}};
   if (!o.clear)
-    if (const auto kept = edits.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
+    if (const auto kept = study.edits.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
       hints = depth::following(*kept, place.frame, place.placing);
   if (!o.file.empty()) {
     const auto read = depth::hintsFromText(textOf(readInput(o.file)), o.file);
@@ -125,8 +112,8 @@ void runHints(const HintOptions& o) {
   if (hints.hints.size() > depth::mostHints)
     throw badInput(fmt::format("{} would have more than {} hints.", guide.name, depth::mostHints));
   guide.work.put(depth::hintsSlot,
-                 hints.hints.empty() ? std::string() : edits.keep(depth::hintsForm(), std::move(hints)));
-  file.writeState(state, edits.unsaved(editsNamedIn(guide)));
+                 hints.hints.empty() ? std::string() : study.edits.keep(depth::hintsForm(), std::move(hints)));
+  study.file.writeState(state, study.edits.unsaved(editsNamedIn(guide)));
 }
 
 struct PoseOptions {
@@ -136,10 +123,8 @@ struct PoseOptions {
 };
 
 void runPose(const PoseOptions& o) {
-  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
-  auto file = StudyFile::open(o.path);
-  auto state = file.readState();
-  sayMended(file);
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
   Guide guide;
   guide.kind = "pose";
   guide.name = o.name;
@@ -157,12 +142,11 @@ void runPose(const PoseOptions& o) {
   } else {
     figures = figuresFromFile(bytes, nameOfInput(o.figures), state.frame).figures;
   }
-  EditStore edits([&](const std::string& id) { return file.edit(id); });
-  guide.work.put(pose::figuresSlot, edits.keep(pose::figuresForm(), std::move(figures)));
+  guide.work.put(pose::figuresSlot, study.edits.keep(pose::figuresForm(), std::move(figures)));
   guide.id = newId(state, "g");
   state.guides.insert(state.guides.begin(), guide);
   state.looking.guide = guide.id;
-  file.writeState(state, edits.unsaved(editsNamedIn(guide)));
+  study.file.writeState(state, study.edits.unsaved(editsNamedIn(guide)));
 }
 
 }  // namespace

@@ -49,7 +49,7 @@ void runCheck(const std::string& path, bool json) {
   for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
   MapPairs pairs;
   const auto engine = EngineRegistry().info(state.engine);
-  for (const auto& check : checksOf(state, factsOf(made), pairs, &engine)) {
+  for (const auto& check : checksOf(state, factsOf(made), pairs, engine.get())) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }

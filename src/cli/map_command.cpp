@@ -48,19 +48,23 @@ void runMap(const Kind& kind, const MapOptions& options) {
     if (!text.empty()) tuning[id] = tuningValueFromText(fieldNamed(*kind.fields, id), text);
   // A threshold given by hand is meant to be used.
   if ((tuning.contains("low") || tuning.contains("high")) && !tuning.contains("thresholds")) tuning["thresholds"] = 1;
-  const std::string name = nameOfInput(options.in);
-  const auto loaded = decodePicture(readInput(options.in), name);
-  if (!loaded.note.empty()) std::cerr << "hscaffold: " << loaded.note << "\n";
-  const Size frame = options.size.empty() ? loaded.picture.size() : parsedSize(options.size);
+  const bool onSettings = !kind.extract;
+  const std::string name = onSettings ? kind.id : nameOfInput(options.in);
+  Image<Rgba16> reference;
+  if (!onSettings) {
+    auto loaded = decodePicture(readInput(options.in), name);
+    if (!loaded.note.empty()) std::cerr << "hscaffold: " << loaded.note << "\n";
+    reference = std::move(loaded.picture);
+  }
+  const Size frame = options.size.empty() ? reference.size() : parsedSize(options.size);
   Placement placement;
   placement.fit = options.fit == "contain" ? Fit::contain : options.fit == "stretch" ? Fit::stretch : Fit::cover;
-  const auto pixels = kind.extractPixels ? pixelsSeen(loaded.picture, placement, frame) : std::nullopt;
-  const auto picture = pixels ? Image<Rgb>() : place(loaded.picture, placement, frame);
+  const auto pixels = kind.extractPixels ? pixelsSeen(reference, placement, frame) : std::nullopt;
+  const auto picture = onSettings || pixels ? Image<Rgb>() : place(reference, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
-  const bool alone = options.hints.empty() && options.network.empty();
-  const auto extraction = !alone
-                              ? kind.make({picture, {picture.size(), {}}, tuning, workFor(options, picture)}, cache, {})
+  const bool plain = !onSettings && options.hints.empty() && options.network.empty();
+  const auto extraction = !plain   ? kind.make({picture, {frame, {}}, tuning, workFor(options, picture)}, cache, {})
                           : pixels ? kind.extractPixels(*pixels, tuning, cache, {})
                                    : kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
@@ -80,17 +84,17 @@ void runMap(const Kind& kind, const MapOptions& options) {
     const auto view = bytesOf(text);
     content.assign(view.begin(), view.end());
   } else {
-    content =
-        encodedMap(kind, extraction.map, {}, options.out, {options.bits == "8", static_cast<int>(options.shortSide)});
+    content = encodedMap(kind, extraction.map, extraction.colour, options.out,
+                         {options.bits == "8", static_cast<int>(options.shortSide)});
   }
   writeOutput(options.out, content);
   if (options.report.empty()) return;
   nlohmann::json report = {{"kind", kind.id},
                            {"milliseconds", took},
-                           {"reference", {{"width", loaded.picture.width()}, {"height", loaded.picture.height()}}},
                            {"frame", {{"width", frame.width}, {"height", frame.height}}},
                            {"tuning", tuningToJson(*kind.fields, tuning)},
-                           {"map-digest", digestOf(extraction.map)}};
+                           {"map-digest", digestOf(extraction.map, extraction.colour)}};
+  if (!onSettings) report["reference"] = {{"width", reference.width()}, {"height", reference.height()}};
   for (const auto& [fact, value] : extraction.facts) report["facts"][fact] = value;
   if (!extraction.found.empty()) report["found"] = extraction.found;
   if (!extraction.note.empty()) report["note"] = extraction.note;
@@ -144,16 +148,20 @@ Size parsedSize(const std::string& text) {
 }
 
 void addMapCommand(Command& root) {
-  auto map = root.add("map", "Make a control map from a picture");
+  auto map = root.add("map", "Make a control map");
+  // Kinds whose maps take more than a picture and settings have a command of their own.
+  const std::map<std::string, void (*)(Command&)> own{{"pose", addPoseMapCommand}};
   for (const Kind& kind : kinds()) {
-    if (!kind.extract) {
-      addPoseMapCommand(map);
+    if (const auto found = own.find(kind.id); found != own.end()) {
+      found->second(map);
       continue;
     }
+    const bool onSettings = kind.onSettings && !kind.extract;
+    if (!kind.extract && !onSettings) continue;
     const bool lines = kind.nature == MapNature::lines;
     auto command = map.add(kind.id, kind.help);
     auto options = std::make_shared<MapOptions>();
-    command.text("IN", options->in, "The picture; - for standard input").required();
+    if (!onSettings) command.text("IN", options->in, "The picture; - for standard input").required();
     command
         .text("-o,--out", options->out,
               lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
@@ -167,8 +175,12 @@ void addMapCommand(Command& root) {
       command.number("--short-side", options->shortSide,
                      "Write the map at this size instead, its ratio kept; 0: as it is", {0, largestSide});
     }
-    command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
-    command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
+    if (onSettings) {
+      command.text("--size", options->size, "Frame, WIDTHxHEIGHT").required();
+    } else {
+      command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
+      command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
+    }
     if (kind.hasSlot(depth::hintsSlot))
       command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
     if (kind.hasSlot(depth::estimateSlot))
@@ -176,7 +188,9 @@ void addMapCommand(Command& root) {
     command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
     for (const TuningField& field : *kind.fields) {
       std::string help = field.help;
-      if (field.choices.empty())
+      if (field.text)
+        help += fmt::format(" [at most {} characters]", field.text->most);
+      else if (field.choices.empty())
         help += fmt::format(" [{} to {}{}, usually {}]", field.minimum, field.maximum,
                             field.unit.empty() ? "" : " " + field.unit, field.defaultValue);
       else

@@ -6,6 +6,7 @@
 
 #include "cli/commands.h"
 #include "core/guides/json_fields.h"
+#include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/pull.h"
 #include "core/sheet/reading.h"
@@ -99,13 +100,7 @@ void runMeasure(const SheetOptions& options, bool json) {
                     options.picture, picture.width(), picture.height(), recipe.frame.width, recipe.frame.height));
   const auto made = jobFor(file, recipe);
   for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
-  Image<Rgb8> proof(picture.size());
-  for (int y = 0; y < proof.height(); ++y)
-    std::transform(picture.row(y), picture.row(y) + proof.width(), proof.row(y), [](const Rgba16& c) {
-      const auto narrow = [](std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); };
-      return Rgb8{narrow(c.r), narrow(c.g), narrow(c.b)};
-    });
-  const auto measures = measuresOf(made.job, made.reference.get(), proof);
+  const auto measures = measuresOf(made.job, made.reference.get(), inEightBits(picture.view()));
   if (json) {
     nlohmann::json out{{"holds", measures.holds}};
     if (measures.shift) out["shift"] = *measures.shift;

@@ -30,6 +30,14 @@ void sayMended(const StudyFile& file) {
   for (const std::string& sentence : file.mended()) std::cerr << "hscaffold: " << sentence << "\n";
 }
 
+StudyToChange::StudyToChange(const std::string& path)
+    : lock(StudyLock::takeOrSay(path, longestWait)),
+      file(StudyFile::open(path)),
+      state(file.readState()),
+      edits([this](const std::string& id) { return file.edit(id); }) {
+  sayMended(file);
+}
+
 namespace {
 
 struct NewOptions {
@@ -99,10 +107,8 @@ struct SetOptions {
 };
 
 void runSet(const SetOptions& o) {
-  const auto lock = StudyLock::takeOrSay(o.path, longestWait);
-  auto file = StudyFile::open(o.path);
-  auto state = file.readState();
-  sayMended(file);
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
   if (o.title) state.title = *o.title;
   if (o.prompt) state.brief.prompt = *o.prompt;
   if (o.avoid) state.brief.avoid = *o.avoid;
@@ -132,7 +138,7 @@ void runSet(const SetOptions& o) {
       found->tuning[field->id] = tuningValueFromText(*field, pair.substr(equals + 1));
     }
   }
-  file.writeState(checked(state));
+  study.file.writeState(checked(state));
 }
 
 }  // namespace

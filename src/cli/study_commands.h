@@ -1,15 +1,25 @@
 /// What the commands about studies share, and their parts.
 #pragma once
 
+#include <memory>
 #include <string>
 
 #include "cli/command.h"
+#include "core/study/study_file.h"
+#include "files/study_lock.h"
 
 namespace hscaffold {
 
-class StudyFile;
-struct Guide;
-struct StudyState;
+/// A study that a command changes: nobody else may meanwhile. On standard error: what was mended while it was read.
+struct StudyToChange {
+  /// @throws Problem
+  explicit StudyToChange(const std::string& path);
+  std::unique_ptr<StudyLock> lock;
+  StudyFile file;
+  StudyState state;
+  EditStore edits;  ///< reads from `file`
+  StudyToChange(const StudyToChange&) = delete;
+};
 
 /// By name or id. @throws Problem (badInput)
 Guide& guideNamed(StudyState& state, const std::string& name, const std::string& path);

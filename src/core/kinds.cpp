@@ -1,4 +1,5 @@
 #include "core/kinds.h"
+#include "core/image/narrow.h"
 
 #include <algorithm>
 
@@ -33,20 +34,19 @@ const Kind& kindOf(const std::string& id) {
   throw badInput("There is no guide kind \"" + id + "\" in this version; there are " + known + ".");
 }
 
-bool standsAlone(const Guide& guide) {
+bool standsAlone(const Kind& kind, const Guide& guide) {
   if (!guide.reference.empty()) return false;
-  const auto& slots = kindOf(guide.kind).workSlots;
-  return std::any_of(slots.begin(), slots.end(),
-                     [&](const WorkSlot& slot) { return slot.alone && guide.work.has(slot.name); });
+  return kind.onSettings || std::any_of(kind.workSlots.begin(), kind.workSlots.end(),
+                                        [&](const WorkSlot& slot) { return slot.alone && guide.work.has(slot.name); });
 }
+bool standsAlone(const Guide& guide) { return standsAlone(kindOf(guide.kind), guide); }
 
 std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, bool narrow) {
   if (!colour.empty()) return encodePng(colour);
-  if (kind.nature == MapNature::halfTones && !narrow) return encodePng(map);
+  if (isOfValues(kind.nature) && !narrow) return encodePng(map);
   Image<std::uint8_t> bytes(map.size());
   for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), bytes.row(y),
-                   [](std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); });
+    std::transform(map.row(y), map.row(y) + map.width(), bytes.row(y), [](std::uint16_t v) { return inEightBits(v); });
   return encodePng(bytes.view());
 }
 

@@ -14,8 +14,9 @@ std::span<const Kind> kinds();
 /// @throws Problem (badInput) if there is none of that id.
 const Kind& kindOf(const std::string& id);
 
-/// Whether the guide stands on hand work of its own and needs no reference.
+/// Whether the guide stands on its settings or on hand work of its own, and needs no reference.
 bool standsAlone(const Guide& guide);
+bool standsAlone(const Kind& kind, const Guide& guide);
 
 /// The map as PNG: in colour where it has colours, 16 bits where the kind has half tones, else 8.
 /// @param narrow  8 bits also for half tones.

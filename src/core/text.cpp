@@ -1,68 +1,44 @@
 #include "core/text.h"
 
+#include <utf8.h>
+
 #include <algorithm>
 #include <cctype>
+#include <iterator>
 #include <utility>
 
 namespace hscaffold {
 namespace {
 
-/// Bytes of the well-formed character that `text` begins with (Unicode 15, table 3-7); 0 if it begins with none.
-std::size_t characterAt(std::string_view text) {
-  const auto byte = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
-  const auto follows = [&](std::size_t i, unsigned low = 0x80, unsigned high = 0xbf) {
-    return i < text.size() && byte(i) >= low && byte(i) <= high;
-  };
-  const unsigned first = byte(0);
-  if (first < 0x80) return 1;
-  if (first >= 0xc2 && first <= 0xdf) return follows(1) ? 2 : 0;
-  if (first >= 0xe0 && first <= 0xef) {
-    const unsigned low = first == 0xe0 ? 0xa0 : 0x80, high = first == 0xed ? 0x9f : 0xbf;
-    return follows(1, low, high) && follows(2) ? 3 : 0;
-  }
-  if (first >= 0xf0 && first <= 0xf4) {
-    const unsigned low = first == 0xf0 ? 0x90 : 0x80, high = first == 0xf4 ? 0x8f : 0xbf;
-    return follows(1, low, high) && follows(2) && follows(3) ? 4 : 0;
-  }
-  return 0;
+constexpr std::uint32_t replacement = 0xfffd;
+
+std::string wellFormed(std::string_view text) {
+  std::string out;
+  out.reserve(text.size());
+  utf8::replace_invalid(text.begin(), text.end(), std::back_inserter(out), replacement);
+  return out;
 }
 
 }  // namespace
 
 std::u32string codePointsOf(std::string_view text) {
   std::u32string out;
-  out.reserve(text.size());
-  for (std::size_t at = 0; at < text.size();) {
-    const std::size_t length = characterAt(text.substr(at));
-    auto point = static_cast<char32_t>(static_cast<unsigned char>(text[at]));
-    if (length == 0) point = U'\uFFFD';
-    if (length > 1) point &= 0x7fU >> length;
-    for (std::size_t i = 1; i < length; ++i) point = point << 6 | (static_cast<unsigned char>(text[at + i]) & 0x3fU);
-    out += point;
-    at += std::max<std::size_t>(1, length);
-  }
+  const std::string good = wellFormed(text);
+  utf8::unchecked::utf8to32(good.begin(), good.end(), std::back_inserter(out));
   return out;
 }
 
 std::size_t charactersIn(std::string_view text) {
-  std::size_t count = 0;
-  for (std::size_t at = 0; at < text.size(); ++count) at += std::max<std::size_t>(1, characterAt(text.substr(at)));
-  return count;
+  const std::string good = wellFormed(text);
+  return static_cast<std::size_t>(utf8::unchecked::distance(good.begin(), good.end()));
 }
 
 std::string fittedText(std::string_view text, std::size_t most) {
-  std::string out;
-  out.reserve(text.size());
-  std::size_t count = 0;
-  for (std::size_t at = 0; at < text.size() && count < most; ++count) {
-    const std::size_t length = characterAt(text.substr(at));
-    if (length == 0)
-      out += "\xEF\xBF\xBD";
-    else
-      out += text.substr(at, length);
-    at += std::max<std::size_t>(1, length);
-  }
-  return out;
+  std::string good = wellFormed(text);
+  auto end = good.begin();
+  for (; most > 0 && end != good.end(); --most) utf8::unchecked::next(end);
+  good.erase(end, good.end());
+  return good;
 }
 
 std::vector<TextWord> wordsIn(std::string_view text) {

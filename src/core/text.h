@@ -12,7 +12,7 @@ inline constexpr std::size_t longestPrompt = 4000;  ///< prompt and avoid, each
 inline constexpr std::size_t longestTitle = 200;
 inline constexpr std::size_t longestName = 80;  ///< of guides, references and figures
 
-/// What is malformed becomes U+FFFD, one a byte.
+/// What is malformed becomes U+FFFD.
 std::u32string codePointsOf(std::string_view text);
 std::size_t charactersIn(std::string_view text);
 /// At most `most` characters of well-formed UTF-8: what is malformed becomes U+FFFD, what is too long is cut between
@@ -26,7 +26,8 @@ struct TextWord {
 };
 /// Letters, digits and everything beyond ASCII make words; hyphens and apostrophes part them without a stop.
 std::vector<TextWord> wordsIn(std::string_view text);
-/// Whether the words of a phrase stand in a text, one after the other, as whole words. A phrase without words never does.
+/// Whether the words of a phrase stand in a text, one after the other, as whole words. A phrase without words never
+/// does.
 bool holdsPhrase(std::string_view text, std::string_view phrase);
 
 }  // namespace hscaffold

@@ -10,6 +10,7 @@
 #include <cmath>
 #include <cstring>
 
+#include "core/image/colour.h"
 #include "core/image/resample.h"
 #include "core/image/widen.h"
 
@@ -59,7 +60,7 @@ Bytes exrOf(View<std::uint16_t> map) {
 }  // namespace
 
 bool isExrOf(const Kind& kind, const std::string& fileName) {
-  return kind.nature == MapNature::halfTones && (fileName.ends_with(".exr") || fileName.ends_with(".EXR"));
+  return isOfValues(kind.nature) && (fileName.ends_with(".exr") || fileName.ends_with(".EXR"));
 }
 
 Size withShortSide(Size size, int shortSide) {
@@ -70,8 +71,9 @@ Size withShortSide(Size size, int shortSide) {
 
 Bytes encodedMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, const std::string& fileName,
                  const MapFileForm& form) {
-  if (kind.nature != MapNature::halfTones || map.empty()) return encodeMap(kind, map, colour);
+  if (!isOfValues(kind.nature) || map.empty()) return encodeMap(kind, map, colour);
   Map sized;
+  ColourMap sizedColour;
   if (form.shortSide > 0 && form.shortSide != std::min(map.width(), map.height())) {
     Image<float> values(map.size());
     for (int y = 0; y < map.height(); ++y) std::copy_n(map.row(y), map.width(), values.row(y));
@@ -79,6 +81,10 @@ Bytes encodedMap(const Kind& kind, View<std::uint16_t> map, View<Rgb8> colour, c
     sized =
         widened(values, [](float v) { return static_cast<std::uint16_t>(std::lround(std::clamp(v, 0.0f, 65535.0f))); });
     map = sized;
+    if (!colour.empty()) {
+      sizedColour = toSrgb8(resampled(toLinear(colour), map.size(), Resampling::area));
+      colour = sizedColour;
+    }
   }
   if (isExrOf(kind, fileName)) return exrOf(map);
   return encodeMap(kind, map, colour, form.narrow);

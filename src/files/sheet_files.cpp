@@ -9,6 +9,8 @@
 #include <map>
 #include <set>
 
+#include "core/image/xml_text.h"
+
 namespace hscaffold {
 namespace {
 
@@ -18,27 +20,6 @@ std::string quoted(const std::string& value) {
   std::string out = "\"";
   for (const char c : value) out += c == '"' ? std::string("\"\"") : std::string(1, c);
   return out + "\"";
-}
-
-std::string escaped(const std::string& value) {
-  std::string out;
-  for (const char c : value) switch (c) {
-      case '&':
-        out += "&amp;";
-        break;
-      case '<':
-        out += "&lt;";
-        break;
-      case '>':
-        out += "&gt;";
-        break;
-      case '"':
-        out += "&quot;";
-        break;
-      default:
-        out += c;
-    }
-  return out;
 }
 
 std::string measuresOf(const ProofInfo& proof) {
@@ -125,50 +106,67 @@ std::string sheetTable(const SheetContent& content) {
 
 std::string sheetPage(const SheetContent& content) {
   const Layout layout = layoutOf(content);
-  std::string out = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>" +
-                    escaped(content.title) +
-                    "</title>\n<style>\nbody{background:#242322;color:#ece7dd;font:14px sans-serif;margin:24px}\n"
-                    "table{border-spacing:10px}th{font-weight:600;color:#a59f93;white-space:pre-line}\n"
-                    "td{vertical-align:top}img{display:block;max-width:100%}small{color:#a59f93}\n"
-                    ".bar{height:4px;background:#383633;margin-top:3px}.hold{background:#7fb069;height:4px}"
-                    ".shift{background:#e59a3c;height:4px}\n</style></head><body>\n<h1>" +
-                    escaped(content.title) + "</h1>\n";
+  pugi::xml_document document;
+  const auto say = [](pugi::xml_node in, const char* element, const std::string& words) {
+    auto node = in.append_child(element);
+    node.text().set(words.c_str());
+    return node;
+  };
+  document.append_child(pugi::node_doctype).set_value("html");
+  auto html = document.append_child("html");
+  html.append_attribute("lang") = "en";
+  auto head = html.append_child("head");
+  head.append_child("meta").append_attribute("charset") = "utf-8";
+  say(head, "title", content.title);
+  say(head, "style",
+      "body{background:#242322;color:#ece7dd;font:14px sans-serif;margin:24px}"
+      "table{border-spacing:10px}th{font-weight:600;color:#a59f93;white-space:pre-line}"
+      "td{vertical-align:top}img{display:block;max-width:100%}small{color:#a59f93}"
+      ".bar{height:4px;font-size:0;background:#383633;margin-top:3px}"
+      ".hold{background:#7fb069;height:4px}.shift{background:#e59a3c;height:4px}");
+  auto body = html.append_child("body");
+  say(body, "h1", content.title);
   if (!content.proofs.empty()) {
     const Brief& brief = content.plan != nullptr ? content.plan->base.brief : content.proofs.front()->recipe.brief;
-    out += "<p>" + escaped(brief.prompt) + "</p>\n";
+    say(body, "p", brief.prompt);
   }
-  out += "<table>\n";
+  auto table = body.append_child("table");
   if (!layout.across.empty()) {
-    out += "<tr><th></th>";
-    for (const std::string& label : layout.across) out += "<th>" + escaped(label) + "</th>";
-    out += "</tr>\n";
+    auto line = table.append_child("tr");
+    line.append_child("th");
+    for (const std::string& label : layout.across) say(line, "th", label);
   }
+  // A bar as long as its number is large. Elements without any content would not be HTML.
+  const auto bar = [&](pugi::xml_node in, const char* of, double share) {
+    auto whole = in.append_child("div");
+    whole.append_attribute("class") = "bar";
+    auto part = say(whole, "div", "\xC2\xA0");
+    part.append_attribute("class") = of;
+    part.append_attribute("style") = fmt::format("width:{:.0f}%", share).c_str();
+  };
   for (int row = 0; row < layout.rows; ++row) {
-    out += "<tr>";
-    if (!layout.down.empty()) out += "<th>" + escaped(layout.down[static_cast<std::size_t>(row)]) + "</th>";
+    auto line = table.append_child("tr");
+    if (!layout.down.empty()) say(line, "th", layout.down[static_cast<std::size_t>(row)]);
     for (int column = 0; column < layout.columns; ++column) {
+      auto cell = line.append_child("td");
       const auto found = layout.at.find({row, column});
-      if (found == layout.at.end()) {
-        out += "<td></td>";
-        continue;
-      }
+      if (found == layout.at.end()) continue;
       const ProofInfo& proof = *found->second;
       QByteArray jpeg;
       QBuffer buffer(&jpeg);
       buffer.open(QIODevice::WriteOnly);
       pictureOf(content, proof, 512).save(&buffer, "JPEG", 88);
-      out += "<td><img alt=\"" + escaped(nameOf(content, proof)) + "\" src=\"data:image/jpeg;base64," +
-             jpeg.toBase64().toStdString() + "\">";
-      if (const auto hold = meanHold(proof))
-        out += fmt::format("<div class=\"bar\"><div class=\"hold\" style=\"width:{:.0f}%\"></div></div>", *hold);
-      if (proof.shift)
-        out +=
-            fmt::format("<div class=\"bar\"><div class=\"shift\" style=\"width:{:.0f}%\"></div></div>", *proof.shift);
-      out += "<small>" + escaped(nameOf(content, proof)) + "<br>" + escaped(measuresOf(proof)) + "</small></td>";
+      auto picture = cell.append_child("img");
+      picture.append_attribute("alt") = nameOf(content, proof).c_str();
+      picture.append_attribute("src") = ("data:image/jpeg;base64," + jpeg.toBase64()).constData();
+      if (const auto hold = meanHold(proof)) bar(cell, "hold", *hold);
+      if (proof.shift) bar(cell, "shift", *proof.shift);
+      auto words = say(cell, "small", nameOf(content, proof));
+      words.append_child("br");
+      words.append_child(pugi::node_pcdata).set_value(measuresOf(proof).c_str());
     }
-    out += "</tr>\n";
   }
-  return out + "</table>\n</body></html>\n";
+  return textOf(document, pugi::format_raw);
 }
 
 Bytes sheetPicture(const SheetContent& content, int cellWidth) {

@@ -85,16 +85,11 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   addGuide_->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(addGuide_);
   for (const Kind& kind : kinds()) {
-    auto* action =
-        menu->addAction(QString::fromStdString(kind.name), this, [this, id = kind.id, figures = !kind.extract] {
-          if (figures)
-            addPoseGuide(desk_.document, "Pose");
-          else
-            addGuide(desk_.document, id);
-        });
+    auto* action = menu->addAction(QString::fromStdString(kind.name), this,
+                                   [this, id = kind.id] { addGuide(desk_.document, id); });
     action->setToolTip(QString::fromStdString(kind.help));
-    // Figures can be posed on an empty frame; everything else is taken from a picture.
-    if (kind.extract)
+    // Figures can be posed on an empty frame, and some kinds are made of settings; others are taken from a picture.
+    if (kind.needsPicture())
       connect(menu, &QMenu::aboutToShow, action,
               [this, action] { action->setEnabled(!desk_.document.state().references.empty()); });
   }

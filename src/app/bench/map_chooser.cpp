@@ -109,7 +109,7 @@ void ChooserPane::setKind(const std::string& kind) {
   for (const TuningField& field : all) {
     // Thresholds by number mean nothing without their histogram.
     const bool threshold = field.id == "low" || field.id == "high";
-    if (!field.choices.empty() || threshold || !isShown(all, field, {}) || rows >= mostSliders) continue;
+    if (!field.isNumber() || threshold || !isShown(all, field, {}) || rows >= mostSliders) continue;
     auto* name = new QLabel(QString::fromStdString(field.label));
     name->setFont(textFont(9));
     name->setToolTip(QString::fromStdString(field.help));

@@ -3,6 +3,7 @@
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QSignalBlocker>
 #include <QSlider>
 #include <cmath>
@@ -79,6 +80,27 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
         });
         connect(histogram_, &ThresholdHistogram::released, this, [this] { desk_.document.seal(); });
       }
+      continue;
+    }
+    if (field.text) {
+      auto* text = new QLineEdit;
+      text->setMaxLength(static_cast<int>(field.text->most));
+      text->setToolTip(QString::fromStdString(field.help));
+      text->setAccessibleName(QString::fromStdString(field.label));
+      text->setFont(textFont(9));
+      grid->addWidget(name, row, 0);
+      grid->addWidget(text, row++, 1, 1, 2);
+      connect(text, &QLineEdit::textEdited, this,
+              [this, &field](const QString& now) { set(field, now.toStdString(), true); });
+      connect(text, &QLineEdit::editingFinished, this, [this] { desk_.document.seal(); });
+      rows_.push_back([this, &field, name, text, &kind](const Guide& now, bool any) {
+        const bool shown = any && isShown(*kind.fields, field, effective(now));
+        name->setVisible(shown);
+        text->setVisible(shown);
+        const QString wording = QString::fromStdString(wordingOf(*kind.fields, now.tuning, field.id));
+        // The caret stays where it is while it is typed in.
+        if (text->text() != wording) text->setText(wording);
+      });
       continue;
     }
     if (field.id == "far-cut") {
@@ -171,7 +193,7 @@ void TuningPanel::showFindings() {
   found_->setVisible(!found_->text().isEmpty());
 }
 
-void TuningPanel::set(const TuningField& field, double value, bool live) {
+void TuningPanel::set(const TuningField& field, const TuningValue& value, bool live) {
   const Guide* guide = desk_.document.state().guide(guide_);
   if (guide == nullptr) return;
   desk_.document.change(
@@ -181,11 +203,11 @@ void TuningPanel::set(const TuningField& field, double value, bool live) {
         tuning[field.id] = value;
         // Leaving the automatic thresholds starts from what they were.
         const MapPicture* map = desk_.maps.mapOf(guide_);
-        if (field.id == "thresholds" && value == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
+        if (field.id == "thresholds" && value.number() == 1 && map != nullptr && !map->thresholds.histogram.empty()) {
           tuning["low"] = map->thresholds.low;
           tuning["high"] = map->thresholds.high;
         }
-        if (field.id == "thresholds" && value == 2) {
+        if (field.id == "thresholds" && value.number() == 2) {
           tuning["low"] = 0.85;
           tuning["high"] = 0.95;
         }

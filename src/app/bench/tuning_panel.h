@@ -22,7 +22,7 @@ class TuningPanel : public QWidget {
   [[nodiscard]] ThresholdHistogram* histogram() { return histogram_; }
 
  private:
-  void set(const TuningField& field, double value, bool live);
+  void set(const TuningField& field, const TuningValue& value, bool live);
   void showFindings();
   [[nodiscard]] bool ownStrokes(const Guide& guide) const;
   [[nodiscard]] Tuning effective(const Guide& guide) const;

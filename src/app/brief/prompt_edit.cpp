@@ -13,6 +13,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/widgets/undo_keys.h"
 #include "core/engine/engine.h"
 
 namespace hscaffold::app {
@@ -225,16 +226,7 @@ void PromptEdit::placeKnob() {
   knob_->update();
 }
 
-bool PromptEdit::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride) {
-    const auto* key = static_cast<QKeyEvent*>(event);
-    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
-      event->ignore();
-      return true;
-    }
-  }
-  return QTextEdit::event(event);
-}
+bool PromptEdit::event(QEvent* event) { return leavesUndo(*event) || QTextEdit::event(event); }
 
 void PromptEdit::keyPressEvent(QKeyEvent* event) {
   const bool up = event->key() == Qt::Key_Up;

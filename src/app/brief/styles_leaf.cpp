@@ -226,7 +226,7 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   fromProof_ =
       link("style from proof", "Card from proof", "The same from the words of the shown proof and from its colours");
   connect(fromWords_, &QPushButton::clicked, this,
-          [this] { make(wordsOfManner(desk_.document.state().brief, desk_.queue.engineInfo().words.get())); });
+          [this] { make(wordsOfManner(desk_.document.state().brief, desk_.queue.engineInfo()->words.get())); });
   connect(fromProof_, &QPushButton::clicked, this, [this] {
     const ProofInfo* proof = desk_.proofs.current();
     const auto engine = desk_.queue.engine();

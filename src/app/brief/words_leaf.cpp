@@ -34,7 +34,7 @@ WordsLeaf::WordsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   prompt_->setMinimumHeight(66);
   prompt_->setToolTip(
       "Dotted: words the stand-in knows. Select a phrase and drag its number up or down: it counts more or less.");
-  const auto followEngine = [this] { prompt_->setWords(desk_.queue.engineInfo().words); };
+  const auto followEngine = [this] { prompt_->setWords(desk_.queue.engineInfo()->words); };
   connect(&desk_, &Desk::enginesChanged, prompt_, followEngine);
   connect(&desk_.document, &StudyDocument::changed, prompt_, [followEngine](const Changes& changes) {
     if (changes.engine) followEngine();

@@ -18,8 +18,8 @@ CheckList::CheckList(StudyDocument& document, MapRoom& maps, const EngineRegistr
 
 void CheckList::refresh() {
   // What the checks look at in pictures was found in the background, with the maps.
-  const EngineInfo engine = engines_.info(document_.state().engine);
-  auto now = checksOf(document_.state(), maps_.facts(), pairs_, &engine);
+  const auto engine = engines_.info(document_.state().engine);
+  auto now = checksOf(document_.state(), maps_.facts(), pairs_, engine.get());
   const bool same = std::equal(now.begin(), now.end(), checks_.begin(), checks_.end(),
                                [](const Check& a, const Check& b) { return a.id == b.id && a.sentence == b.sentence; });
   checks_ = std::move(now);  // fixes may act on other numbers

@@ -35,8 +35,7 @@ StudyDocument::StudyDocument(QObject* parent) : QObject(parent) {
 }
 
 StudyDocument::~StudyDocument() {
-  closing_ = true;
-  if (dirty_) tryToWrite();
+  if (dirty_) writeNow();
   tidyFile();
 }
 
@@ -209,11 +208,12 @@ void StudyDocument::write() {
 }
 
 void StudyDocument::tryToWrite() {
-  if (dirty_ && *storing_ > 0 && !closing_) {
-    // A picture is on its way into the file: the window does not wait for it.
-    QTimer::singleShot(soon, this, &StudyDocument::tryToWrite);
-    return;
-  }
+  if (!dirty_ || *storing_ == 0) return writeNow();
+  // A picture is on its way into the file: the window does not wait for it.
+  QTimer::singleShot(soon, this, &StudyDocument::tryToWrite);
+}
+
+void StudyDocument::writeNow() {
   try {
     if (dirty_) write();
     if (!unwritten_.isEmpty()) {
@@ -231,9 +231,7 @@ void StudyDocument::tryToWrite() {
 
 bool StudyDocument::flush() {
   history_.seal();
-  closing_ = true;
-  tryToWrite();
-  closing_ = false;
+  writeNow();
   return unwritten_.isEmpty();
 }
 
@@ -310,11 +308,6 @@ void StudyDocument::redo() {
   emit changed(changes);
 }
 
-GuidePlace StudyDocument::placeOf(const Guide& guide) const {
-  GuidePlace place{state().frame, {}};
-  if (const Reference* reference = state().reference(guide.reference))
-    place.placing = frameFromReference(reference->placement, reference->size, state().frame);
-  return place;
-}
+GuidePlace StudyDocument::placeOf(const Guide& guide) const { return hscaffold::placeOf(state(), guide); }
 
 }  // namespace hscaffold::app

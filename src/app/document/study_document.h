@@ -105,8 +105,10 @@ class StudyDocument : public QObject {
  private:
   void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking, Unwritten unwritten);
   void write();
-  /// Writes, and says once what is wrong if it cannot.
+  /// Writes once no picture is on its way into the file: at once, or a little later.
   void tryToWrite();
+  /// Writes what waits, however long that takes, and says once what is wrong if it cannot.
+  void writeNow();
   void tidyFile();
 
   std::unique_ptr<StudyLock> lock_;
@@ -117,7 +119,6 @@ class StudyDocument : public QObject {
   std::shared_ptr<std::atomic<int>> storing_ = std::make_shared<std::atomic<int>>(0);  ///< writers on other threads
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false, forLooking_ = false;
-  bool closing_ = false;  ///< what waits is written now, however long that takes
   QString unwritten_;
 };
 

@@ -183,16 +183,20 @@ void startFromFile(Desk& desk, const std::filesystem::path& file) {
 }
 
 void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tuning, const std::string& of) {
-  const std::string name = kindOf(kind).name;
+  const Kind& made = kindOf(kind);
+  const std::string name = made.name;
+  if (made.hasSlot(pose::figuresSlot)) return addPoseGuide(document, QString::fromStdString(name));
   document.change(QString("Add guide: %1").arg(QString::fromStdString(name)), [&](StudyState& s) {
-    const Reference* reference = s.reference(of.empty() ? s.looking.reference : of);
-    if (reference == nullptr && !s.references.empty()) reference = &s.references.back();
-    if (reference == nullptr) return;
     Guide guide;
+    if (made.extract) {
+      const Reference* reference = s.reference(of.empty() ? s.looking.reference : of);
+      if (reference == nullptr && !s.references.empty()) reference = &s.references.back();
+      if (reference == nullptr && made.needsPicture()) return;
+      if (reference != nullptr) guide.reference = reference->id;
+    }
     guide.id = newId(s, "g");
     guide.kind = kind;
     guide.name = name;
-    guide.reference = reference->id;
     guide.weight = 0.7;
     guide.tuning = tuning;
     s.looking.guide = guide.id;
@@ -220,18 +224,17 @@ void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures fi
   const auto& state = document.state();
   const Reference* reference = state.selectedReference();
   if (reference == nullptr && !state.references.empty()) reference = &state.references.back();
-  figures.frame = state.frame;
-  figures.placing.reset();
-  if (reference != nullptr) figures.placing = frameFromReference(reference->placement, reference->size, state.frame);
-  const std::string kept = document.edits().keep(pose::figuresForm(), std::move(figures));
-  document.change("Add guide: " + name, [&, of = reference != nullptr ? reference->id : std::string()](StudyState& s) {
-    Guide guide;
+  Guide guide;
+  guide.kind = "pose";
+  guide.name = fittedText(name.toStdString(), 24);
+  if (reference != nullptr) guide.reference = reference->id;
+  guide.weight = 0.9;
+  const GuidePlace place = document.placeOf(guide);
+  figures.frame = place.frame;
+  figures.placing = place.placing;
+  guide.work.put(pose::figuresSlot, document.edits().keep(pose::figuresForm(), std::move(figures)));
+  document.change("Add guide: " + name, [&](StudyState& s) {
     guide.id = newId(s, "g");
-    guide.kind = "pose";
-    guide.name = fittedText(name.toStdString(), 24);
-    guide.reference = of;
-    guide.weight = 0.9;
-    guide.work.put(pose::figuresSlot, kept);
     s.looking.guide = guide.id;
     s.guides.push_back(std::move(guide));
   });

@@ -24,7 +24,7 @@ std::uint64_t placingKey(const Reference& reference, Size frame) {
 std::uint64_t belowKey(const Guide& guide, std::uint64_t placing) {
   Digest digest;
   digest.add(guide.kind).add(guide.reference).add(placing);
-  for (const auto& [field, value] : guide.tuning) digest.add(field).add(value);
+  for (const auto& [field, value] : guide.tuning) digest.add(field).add(value.number()).add(value.text());
   for (const auto& [slot, name] : guide.work.all())
     if (slot != retouchSlot && slot != regionSlot) digest.add(slot).add(name);
   return digest.value();

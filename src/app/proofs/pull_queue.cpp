@@ -40,7 +40,7 @@ PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, 
 
 std::shared_ptr<Engine> PullQueue::engine() const { return engines_.find(document_.state().engine); }
 
-EngineInfo PullQueue::engineInfo() const { return engines_.info(document_.state().engine); }
+std::shared_ptr<const EngineInfo> PullQueue::engineInfo() const { return engines_.info(document_.state().engine); }
 
 double PullQueue::estimate() const { return estimate(recipeOf(document_.state())); }
 
@@ -54,7 +54,7 @@ double PullQueue::estimate(const SheetPlan& plan) const {
   double sum = 0;
   const int settings = plan.across() * plan.down();
   for (int cell = 0; cell < settings; ++cell) sum += estimate(hscaffold::recipeOf(plan, cell));
-  return sum * static_cast<double>(plan.seeds.size()) / std::min(engineInfo().lanes, plan.cells());
+  return sum * static_cast<double>(plan.seeds.size()) / std::min(engineInfo()->lanes, plan.cells());
 }
 
 bool PullQueue::pulling() const {
@@ -79,7 +79,7 @@ double PullQueue::remaining() const {
     const double done = pull.steps > 0 ? static_cast<double>(pull.step) / pull.steps : 0;
     Load& load = loads[pull.engine];
     load.sum += made->estimate(pull.recipe) * (1 - done);
-    load.lanes = made->info().lanes;
+    load.lanes = engines_.info(pull.engine)->lanes;
     ++load.pulls;
   }
   double longest = 0;
@@ -275,8 +275,9 @@ void PullQueue::begin() {
   std::vector<std::int64_t> next;
   for (const Pull& pull : pulls_) {
     if (pull.running || (paused_ && pull.sheet > 0)) continue;
-    const auto engine = engines_.find(pull.engine);
-    if (engine && running[pull.engine] >= engine->info().lanes) continue;
+    // One that is missing has its pulls ended, each with a sentence.
+    const auto engine = engines_.info(pull.engine);
+    if (!engine->missing && running[pull.engine] >= engine->lanes) continue;
     ++running[pull.engine];
     next.push_back(pull.id);
   }
@@ -306,7 +307,7 @@ void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
   sources.proofs = [startProof = std::move(startProof)](std::int64_t) { return startProof; };
   if (!engine) trouble = engineMissing(pull.engine);
   // Who waits for another machine holds no thread that could compute.
-  const Priority where = engine && engine->info().elsewhere ? Priority::elsewhere : Priority::thumbnails;
+  const Priority where = engines_.info(pull.engine)->elsewhere ? Priority::elsewhere : Priority::thumbnails;
   tasks_.run(
       this, keyOf(pull.id), where,
       [recipe = pull.recipe, id = pull.id, sources = std::move(sources), trouble, engine, made = made_, tasks = &tasks_,

@@ -72,7 +72,7 @@ class PullQueue : public QObject {
   [[nodiscard]] double estimate(const Recipe& recipe) const;
   [[nodiscard]] double estimate(const SheetPlan& plan) const;
   /// Of the study's engine, or that it is missing.
-  [[nodiscard]] EngineInfo engineInfo() const;
+  [[nodiscard]] std::shared_ptr<const EngineInfo> engineInfo() const;
   /// Null if it is missing.
   [[nodiscard]] std::shared_ptr<Engine> engine() const;
 

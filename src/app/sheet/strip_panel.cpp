@@ -120,7 +120,7 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
   grid->addLayout(seedRow, 4, 1, 1, 2);
   small_ = new QCheckBox;
   small_->setObjectName("small");
-  const Size cheap = smallSize(base_.frame, cheapSide, desk_.queue.engineInfo().sizeStep);
+  const Size cheap = smallSize(base_.frame, cheapSide, desk_.queue.engineInfo()->sizeStep);
   small_->setText(QString("small: %1 x %2").arg(cheap.width).arg(cheap.height));
   small_->setToolTip("For a cheap look, at the frame's ratio; each can be pulled at full size later");
   small_->setEnabled(cheap != base_.frame);
@@ -241,7 +241,7 @@ SheetPlan StripPanel::plan() const {
   SheetPlan plan;
   plan.base = base_;
   if (small_->isChecked())
-    plan.base = atSize(plan.base, smallSize(base_.frame, cheapSide, desk_.queue.engineInfo().sizeStep));
+    plan.base = atSize(plan.base, smallSize(base_.frame, cheapSide, desk_.queue.engineInfo()->sizeStep));
   for (const Row* row : {&across_, &down_})
     if (auto axis = axisOf(*row)) plan.axes.push_back(std::move(*axis));
   std::mt19937 dice(std::random_device{}());

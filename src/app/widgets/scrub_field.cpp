@@ -9,6 +9,8 @@
 #include <cmath>
 #include <memory>
 
+#include "app/widgets/undo_keys.h"
+
 namespace hscaffold::app {
 
 ScrubField::ScrubField(QWidget* parent) : QDoubleSpinBox(parent) {
@@ -75,15 +77,8 @@ void ScrubField::wheelEvent(QWheelEvent* event) {
 }
 
 bool ScrubField::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && !lineEdit()->isModified()) {
-    // Undo is the study's, unless a number is being typed.
-    const auto* key = static_cast<QKeyEvent*>(event);
-    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
-      event->ignore();
-      return true;
-    }
-  }
-  return QDoubleSpinBox::event(event);
+  // Undo is the study's, unless a number is being typed.
+  return (!lineEdit()->isModified() && leavesUndo(*event)) || QDoubleSpinBox::event(event);
 }
 
 void ScrubField::focusInEvent(QFocusEvent* event) {

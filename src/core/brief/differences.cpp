@@ -93,7 +93,9 @@ void guides(List& list, const Guide& first, const Guide& second) {
       std::string label = field.label;
       label[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(label[0])));
       const std::string what = name + ", " + label;
-      if (!field.choices.empty()) {
+      if (field.text) {
+        list.add(what, wordingOf(fields, first.tuning, field.id), wordingOf(fields, second.tuning, field.id));
+      } else if (!field.choices.empty()) {
         const auto word = [&](double value) {
           const auto index = static_cast<std::size_t>(std::max(0.0, value));
           return index < field.choices.size() ? field.choices[index] : std::string("?");

@@ -9,37 +9,42 @@ namespace hscaffold {
 EngineRegistry::EngineRegistry() { add(std::make_shared<StandinEngine>()); }
 
 void EngineRegistry::add(std::shared_ptr<Engine> engine) {
-  std::string name = engine->info().name;
-  for (Entry& entry : entries_)
-    if (entry.name == name) {
-      entry.engine = std::move(engine);
+  Entry added{engine, std::make_shared<const EngineInfo>(engine->info())};
+  for (Entry& each : entries_)
+    if (each.info->name == added.info->name) {
+      each = std::move(added);
       return;
     }
-  entries_.push_back({std::move(name), std::move(engine)});
+  entries_.push_back(std::move(added));
 }
 
 void EngineRegistry::remove(const std::string& name) {
-  std::erase_if(entries_, [&](const Entry& entry) { return entry.name == name; });
+  std::erase_if(entries_, [&](const Entry& each) { return each.info->name == name; });
+}
+
+const EngineRegistry::Entry* EngineRegistry::entry(const std::string& name) const {
+  const auto found =
+      std::find_if(entries_.begin(), entries_.end(), [&](const Entry& each) { return each.info->name == name; });
+  return found != entries_.end() ? &*found : nullptr;
 }
 
 std::shared_ptr<Engine> EngineRegistry::find(const std::string& name) const {
-  const auto found =
-      std::find_if(entries_.begin(), entries_.end(), [&](const Entry& entry) { return entry.name == name; });
-  return found != entries_.end() ? found->engine : nullptr;
+  const Entry* found = entry(name);
+  return found != nullptr ? found->engine : nullptr;
 }
 
-EngineInfo EngineRegistry::info(const std::string& name) const {
-  if (const auto engine = find(name)) return engine->info();
+std::shared_ptr<const EngineInfo> EngineRegistry::info(const std::string& name) const {
+  if (const Entry* found = entry(name)) return found->info;
   EngineInfo info;
   info.name = info.id = info.title = name;
   info.note = engineMissing(name);
   info.missing = true;
-  return info;
+  return std::make_shared<const EngineInfo>(std::move(info));
 }
 
-std::vector<EngineInfo> EngineRegistry::all() const {
-  std::vector<EngineInfo> all;
-  for (const Entry& entry : entries_) all.push_back(entry.engine->info());
+std::vector<std::shared_ptr<const EngineInfo>> EngineRegistry::all() const {
+  std::vector<std::shared_ptr<const EngineInfo>> all;
+  for (const Entry& each : entries_) all.push_back(each.info);
   return all;
 }
 

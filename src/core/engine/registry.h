@@ -18,21 +18,22 @@ class EngineRegistry {
  public:
   /// With the built-in stand-in.
   EngineRegistry();
-  /// Adds an engine, or puts it in the place of the one of that name.
+  /// Adds an engine, or puts it in the place of the one of that name: also to say that what it can do has changed.
   void add(std::shared_ptr<Engine> engine);
   void remove(const std::string& name);
   /// Null if there is none of that name: nothing takes its place silently.
   [[nodiscard]] std::shared_ptr<Engine> find(const std::string& name) const;
-  /// What is known of an engine; of one that is not here that it is missing.
-  [[nodiscard]] EngineInfo info(const std::string& name) const;
+  /// What was known of an engine when it was added; of one that is not here that it is missing. Never null.
+  [[nodiscard]] std::shared_ptr<const EngineInfo> info(const std::string& name) const;
   /// In the order in which they were added.
-  [[nodiscard]] std::vector<EngineInfo> all() const;
+  [[nodiscard]] std::vector<std::shared_ptr<const EngineInfo>> all() const;
 
  private:
   struct Entry {
-    std::string name;
     std::shared_ptr<Engine> engine;
+    std::shared_ptr<const EngineInfo> info;
   };
+  [[nodiscard]] const Entry* entry(const std::string& name) const;
   std::vector<Entry> entries_;
 };
 

@@ -71,8 +71,17 @@ double JsonFields::number(const std::string& key, double minimum, double maximum
 
 std::int64_t JsonFields::integer(const std::string& key, std::int64_t minimum, std::int64_t maximum,
                                  std::optional<std::int64_t> missing) {
-  const std::int64_t usual = missing.value_or(std::clamp<std::int64_t>(0, minimum, maximum));
-  const auto* value = find(key, !missing);
+  return wholeNumber(key, minimum, maximum, missing.value_or(std::clamp<std::int64_t>(0, minimum, maximum)), !missing);
+}
+
+std::int64_t JsonFields::integer(const std::string& key, const Limits& limits, std::optional<std::int64_t> missing) {
+  return wholeNumber(key, static_cast<std::int64_t>(limits.least), static_cast<std::int64_t>(limits.most),
+                     missing.value_or(static_cast<std::int64_t>(limits.usual)), !missing);
+}
+
+std::int64_t JsonFields::wholeNumber(const std::string& key, std::int64_t minimum, std::int64_t maximum,
+                                     std::int64_t usual, bool required) {
+  const auto* value = find(key, required);
   if (value == nullptr) return usual;
   const bool whole = (value->is_number_integer() &&
                       !(value->is_number_unsigned() && value->get<std::uint64_t>() > std::uint64_t{INT64_MAX})) ||
@@ -88,12 +97,6 @@ std::int64_t JsonFields::integer(const std::string& key, std::int64_t minimum, s
   wrong(key, fmt::format("is {}, but goes from {} to {}", number, minimum, maximum),
         fmt::format("It was set to {}.", nearest));
   return nearest;
-}
-
-std::int64_t JsonFields::integer(const std::string& key, const Limits& limits, std::optional<std::int64_t> missing) {
-  const auto usual = missing.value_or(static_cast<std::int64_t>(limits.usual));
-  if (mended_ != nullptr) missing = usual;
-  return integer(key, static_cast<std::int64_t>(limits.least), static_cast<std::int64_t>(limits.most), missing);
 }
 
 std::string JsonFields::text(const std::string& key, std::optional<std::string> missing) {

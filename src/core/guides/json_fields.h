@@ -60,6 +60,8 @@ class JsonFields {
 
  private:
   const nlohmann::json* find(const std::string& key, bool required);
+  std::int64_t wholeNumber(const std::string& key, std::int64_t minimum, std::int64_t maximum, std::int64_t usual,
+                           bool required);
 
   const nlohmann::json& json_;
   std::string where_;

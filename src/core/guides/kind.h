@@ -62,12 +62,6 @@ struct Extraction {
   }
 };
 
-/// What a guide is made for.
-struct GuidePlace {
-  Size frame;
-  std::optional<Affine> placing;  ///< frame from reference; none for guides without a reference
-};
-
 /// All that a guide's map is made from.
 struct MapGround {
   View<Rgb> picture;  ///< the placed reference, linear light, frame size; empty for a guide without one
@@ -89,10 +83,13 @@ struct GuideInput {
 enum class MapNature {
   lines,      ///< white on black nothing
   halfTones,  ///< every value says something; worth 16 bits
-  inks        ///< in colours of its own on black nothing
+  inks,       ///< in colours of its own on black nothing
+  mood        ///< colours and light that say nothing about what lies where
 };
 /// Whether black is nothing: a region then takes away what lies outside it.
-constexpr bool isOnNothing(MapNature nature) { return nature != MapNature::halfTones; }
+constexpr bool isOnNothing(MapNature nature) { return nature == MapNature::lines || nature == MapNature::inks; }
+/// Whether values are read as they are, none of them as nothing: worth 16 bits.
+constexpr bool isOfValues(MapNature nature) { return nature == MapNature::halfTones || nature == MapNature::mood; }
 
 /// What is known of a guide's map once it is made, for its checks and for reading. What is not there is not known.
 struct MapFacts {
@@ -157,6 +154,10 @@ struct Kind {
   MapNature nature;
   std::string help;
   const TuningFields* fields;
+  /// Its maps may be in colour, too.
+  bool coloured = false;
+  /// Its settings alone make a map: no reference and no hand work are needed. Such a kind has `make`.
+  bool onSettings = false;
   /// Slots for hand work besides retouch and region.
   std::vector<WorkSlot> workSlots = {};
   /// From a placed picture to a map of the same size; empty for kinds that are not extracted. @throws Cancelled
@@ -173,7 +174,7 @@ struct Kind {
   std::function<std::vector<KindCheck>(const Guide&, const MapFacts&, const std::string& prompt)> check = {};
   /// Empty where a proof cannot be measured for this kind. @throws Cancelled
   std::function<Holding(const GuideInput&, const ProofSeen& proof, StopToken)> measure = {};
-  /// Where a map of half tones leaps, or what its figures are bounded by. Empty for kinds without; the borders of lines
+  /// Where a map of values leaps, or what its figures are bounded by. Empty for kinds without; the borders of lines
   /// are the lines.
   std::function<Borders(const GuideInput&)> borders = {};
   std::vector<MapExport> exports = {};
@@ -183,6 +184,8 @@ struct Kind {
   std::function<GuideInput(std::span<const std::byte>, const std::string& name, Size frame, const Tuning&)> readBeside =
       {};
 
+  /// Whether a new guide of this kind asks for a reference.
+  [[nodiscard]] bool needsPicture() const { return extract && !onSettings; }
   [[nodiscard]] bool hasSlot(const std::string& slot) const {
     for (const WorkSlot& each : workSlots)
       if (each.name == slot) return true;

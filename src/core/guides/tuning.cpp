@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/guides/json_fields.h"
 #include "core/number_text.h"
+#include "core/text.h"
 
 namespace hscaffold {
 namespace {
@@ -35,12 +37,38 @@ const TuningField& fieldNamed(const TuningFields& fields, const std::string& id)
 
 double valueOf(const TuningFields& fields, const Tuning& tuning, const std::string& id) {
   const auto found = tuning.find(id);
-  return found != tuning.end() ? found->second : fieldNamed(fields, id).defaultValue;
+  return found != tuning.end() ? found->second.number() : fieldNamed(fields, id).defaultValue;
+}
+
+const std::string& wordingOf(const TuningFields& fields, const Tuning& tuning, const std::string& id) {
+  const auto found = tuning.find(id);
+  return found != tuning.end() ? found->second.text() : fieldNamed(fields, id).text.value().usual;
+}
+
+void keepWithin(TuningValue& value, const TuningField& field) {
+  if (field.text) {
+    value = fittedText(value.text(), field.text->most);
+    return;
+  }
+  double number = value.number();
+  keepWithin(number, field.minimum, field.maximum, field.defaultValue);
+  value = field.choices.empty() ? number : std::round(number);
+}
+
+Tuning spelledOut(const TuningFields& fields, const Tuning& tuning) {
+  Tuning all = tuning;
+  for (const TuningField& field : fields)
+    all.try_emplace(field.id, field.text ? TuningValue(field.text->usual) : TuningValue(field.defaultValue));
+  return all;
 }
 
 nlohmann::json tuningToJson(const TuningFields& fields, const Tuning& tuning) {
   auto json = nlohmann::json::object();
   for (const auto& field : fields) {
+    if (field.text) {
+      json[field.id] = wordingOf(fields, tuning, field.id);
+      continue;
+    }
     const double value = valueOf(fields, tuning, field.id);
     if (field.choices.empty())
       json[field.id] = value;
@@ -56,6 +84,15 @@ Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, co
   Tuning tuning;
   for (const TuningField& field : fields) {
     if (!all.has(field.id)) continue;
+    if (field.text) {
+      std::string text = all.text(field.id);
+      if (charactersIn(text) > field.text->most) {
+        all.wrong(field.id, fmt::format("is longer than {} characters", field.text->most), "It was cut.");
+        text = fittedText(text, field.text->most);
+      }
+      tuning[field.id] = std::move(text);
+      continue;
+    }
     if (field.choices.empty()) {
       tuning[field.id] = all.number(field.id, Limits{field.minimum, field.maximum, field.defaultValue});
       continue;
@@ -74,8 +111,13 @@ bool isShown(const TuningFields& fields, const TuningField& field, const Tuning&
   return std::find(values.begin(), values.end(), now) != values.end();
 }
 
-double tuningValueFromText(const TuningField& field, const std::string& text) {
+TuningValue tuningValueFromText(const TuningField& field, const std::string& text) {
   const std::string where = "--" + field.id;
+  if (field.text) {
+    if (charactersIn(text) > field.text->most)
+      throw badInput(fmt::format("{}: at most {} characters.", where, field.text->most));
+    return fittedText(text, field.text->most);
+  }
   if (!field.choices.empty()) return choiceIndex(field, text, where);
   const auto value = numberFrom(text);
   if (!value) throw badInput(where + ": \"" + text + "\" is not a number.");

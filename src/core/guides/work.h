@@ -14,6 +14,12 @@
 
 namespace hscaffold {
 
+/// What a guide is made for.
+struct GuidePlace {
+  Size frame;
+  std::optional<Affine> placing;  ///< frame from reference; none for guides without a reference
+};
+
 /// A form that hand work takes: how a piece of it is written, read, and brought along when the frame or the placing of
 /// its reference is another. A piece travels as `std::any` that holds a `std::shared_ptr<const T>`.
 struct WorkForm {

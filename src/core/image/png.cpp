@@ -104,6 +104,7 @@ PngContent decode(std::span<const std::byte> bytes, Image<T>& picture) {
   const auto width = png_get_image_width(reader.png, reader.info);
   const auto height = png_get_image_height(reader.png, reader.info);
   if (std::int64_t{width} * height > mostPixels) throw badInput("the picture has more than 400 megapixels");
+  const bool coloured = (png_get_color_type(reader.png, reader.info) & PNG_COLOR_MASK_COLOR) != 0;
   png_set_expand(reader.png);
   png_set_gray_to_rgb(reader.png);
   if constexpr (wide) {
@@ -122,6 +123,7 @@ PngContent decode(std::span<const std::byte> bytes, Image<T>& picture) {
       png_read_row(reader.png, reinterpret_cast<png_bytep>(picture.row(y)), nullptr);
   png_read_end(reader.png, reader.info);
   PngContent content;
+  content.coloured = coloured;
   content.texts = reader.texts();
   return content;
 }

@@ -22,6 +22,7 @@ Bytes encodePngQuickly(View<Rgba16> picture);
 struct PngContent {
   Image<Rgba16> picture;
   PngTexts texts;
+  bool coloured = false;  ///< the file has colours; they may all be greys
 };
 /// Any PNG, widened to 16 bits RGBA. Colour profiles are not applied (`src/files` does that for pictures from outside).
 /// @throws Problem (badInput) if it is not a PNG, damaged, or has more than 400 megapixels.

@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "core/image/colour.h"
+#include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/prepare.h"
 #include "core/kinds.h"
@@ -26,21 +28,15 @@ Bytes mapFile(const Kind& kind, const GuideInput& input) {
   return fitsEightBits(input.map) ? encodeMap(kind, input.map, {}, true) : encodePng(input.map.view());
 }
 
+/// Greys as they are, colours by their luma (ITU-R BT.709).
 Map greyOf(View<Rgba16> picture) {
   Map map(picture.size());
   for (int y = 0; y < map.height(); ++y)
-    std::transform(picture.row(y), picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) { return c.r; });
-  return map;
-}
-
-ColourMap coloursOf(View<Rgba16> picture) {
-  ColourMap colour(picture.size());
-  const auto narrow = [](std::uint16_t v) { return static_cast<std::uint8_t>((v + 128) / 257); };
-  for (int y = 0; y < colour.height(); ++y)
-    std::transform(picture.row(y), picture.row(y) + colour.width(), colour.row(y), [&](const Rgba16& c) {
-      return Rgb8{narrow(c.r), narrow(c.g), narrow(c.b)};
+    std::transform(picture.row(y), picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) {
+      if (c.r == c.g && c.g == c.b) return c.r;
+      return static_cast<std::uint16_t>(std::lround(0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b));
     });
-  return colour;
+  return map;
 }
 
 std::string endingOf(const std::string& name) {
@@ -65,9 +61,10 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const std::filesystem
   if (kind.readBeside && endingOf(entry.mapFile) == kind.besideEnding) {
     input = kind.readBeside(readWholeFile(file), file.filename().string(), frame, entry.guide.tuning);
   } else {
-    const auto picture = decodePng(readWholeFile(file)).picture;
-    if (kind.nature == MapNature::inks) {
-      input.colour = coloursOf(picture);
+    const auto content = decodePng(readWholeFile(file));
+    const auto& picture = content.picture;
+    if (kind.nature == MapNature::inks || (kind.coloured && content.coloured)) {
+      input.colour = inEightBits(picture);
       input.map = entry.valuesFile.empty()
                       ? brightnessOf(input.colour)
                       : greyOf(decodePng(readWholeFile(insideOf(folder, entry.valuesFile))).picture);

@@ -54,7 +54,7 @@ std::vector<KindCheck> checkLines(const Guide& guide, const MapFacts& facts, con
                   "",
                   {}};
   const auto found = guide.tuning.find("ink");
-  const double ink = found != guide.tuning.end() ? found->second : LineTuning{}.ink;
+  const double ink = found != guide.tuning.end() ? found->second.number() : LineTuning{}.ink;
   if (ink < mostInk) {
     check.fixName = "More ink";
     check.fix = [ink](Guide& g, std::string&) { g.tuning["ink"] = std::min(100.0, ink + 20); };

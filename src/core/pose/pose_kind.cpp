@@ -155,6 +155,7 @@ Kind poseKind() {
           .nature = MapNature::inks,
           .help = "Figures as skeletons: where limbs are and which way they face.",
           .fields = &pose::poseTuningFields(),
+          .coloured = true,
           .workSlots = {{pose::figuresSlot, &pose::figuresForm(), true}, {pose::inksSlot, &pose::inksForm()}},
           .make = make,
           .tell = tell,

@@ -116,7 +116,7 @@ Recipe atSize(Recipe recipe, Size size) {
     for (const TuningField& field : fields)
       // What is at its least stays there: it would not come back to the same otherwise.
       if (const double value = valueOf(fields, entry.guide.tuning, field.id);
-          field.unit == "px" && field.choices.empty() && value > field.minimum)
+          field.unit == "px" && field.isNumber() && value > field.minimum)
         entry.guide.tuning[field.id] =
             roundedWithin(value * std::sqrt(across * down), {field.minimum, field.maximum, field.defaultValue});
     entry.mapDigest.clear();

@@ -52,6 +52,13 @@ void StudyState::lookAtWhatIsThere() {
   if (!looking.guide.empty() && selectedGuide() == nullptr) looking.guide = guides.empty() ? "" : guides.front().id;
 }
 
+GuidePlace placeOf(const StudyState& state, const Guide& guide) {
+  GuidePlace place{state.frame, {}};
+  if (const Reference* reference = state.reference(guide.reference))
+    place.placing = frameFromReference(reference->placement, reference->size, state.frame);
+  return place;
+}
+
 void keepWithinLimits(StudyState& state) {
   const auto fit = [](std::string& text, std::size_t most) {
     // Nearly all texts are short and plain: only others are looked at character by character.
@@ -81,10 +88,7 @@ void keepWithinLimits(StudyState& state) {
     keepShape(guide.range.shape);
     keepWithin(guide.region.feather, limits::feather);
     for (const TuningField& field : *kindOf(guide.kind).fields)
-      if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) {
-        keepWithin(found->second, field.minimum, field.maximum, field.defaultValue);
-        if (!field.choices.empty()) found->second = std::round(found->second);
-      }
+      if (const auto found = guide.tuning.find(field.id); found != guide.tuning.end()) keepWithin(found->second, field);
   }
 }
 
@@ -223,8 +227,7 @@ Recipe recipeOf(const StudyState& state) {
     entry.guide = guide;
     entry.guide.extra.clear();
     // All tuning is spelled out, so that later defaults do not change old recipes.
-    for (const auto& field : *kindOf(guide.kind).fields)
-      entry.guide.tuning[field.id] = valueOf(*kindOf(guide.kind).fields, guide.tuning, field.id);
+    entry.guide.tuning = spelledOut(*kindOf(guide.kind).fields, guide.tuning);
     recipe.guides.push_back(std::move(entry));
     if (reference != nullptr && byId(recipe.references, reference->id) == nullptr)
       recipe.references.push_back({reference->id, reference->name, reference->placement, reference->content});

@@ -71,6 +71,9 @@ struct StudyState {
   void lookAtWhatIsThere();
 };
 
+/// Where a guide lies now.
+GuidePlace placeOf(const StudyState& state, const Guide& guide);
+
 /// Brings everything into the ranges that readers accept: what is written can always be read again. Texts that are too
 /// long are cut between characters.
 void keepWithinLimits(StudyState& state);

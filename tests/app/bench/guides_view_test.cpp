@@ -122,7 +122,7 @@ void GuidesViewTest::thresholdsAreDraggedLive() {
   dragOn(*histogram, high, {histogram->width() - 20, high.y()});
   settle();
   QVERIFY(*desk_->maps.mapOf(guide().id)->facts.number("share") < 0.7 * before);
-  QCOMPARE(state().guides[0].tuning.at("thresholds"), 1.0);
+  QCOMPARE(state().guides[0].tuning.at("thresholds").number(), 1.0);
   // One drag is one step back.
   undo();
   QVERIFY(state().guides[0].tuning.empty());
@@ -133,11 +133,11 @@ void GuidesViewTest::thresholdKeysAreExact() {
   histogram->setFocus();
   const double before = desk_->maps.mapOf(guide().id)->thresholds.high;
   QTest::keyClick(histogram, Qt::Key_Right);
-  QVERIFY(state().guides[0].tuning.at("high") > before);
+  QVERIFY(state().guides[0].tuning.at("high").number() > before);
   QTest::keyClick(histogram, Qt::Key_Space);
-  const double low = state().guides[0].tuning.at("low");
+  const double low = state().guides[0].tuning.at("low").number();
   QTest::keyClick(histogram, Qt::Key_Left);
-  QVERIFY(state().guides[0].tuning.at("low") < low);
+  QVERIFY(state().guides[0].tuning.at("low").number() < low);
 }
 
 void GuidesViewTest::weightIsScrubbedTypedAndReset() {

@@ -45,7 +45,7 @@ std::vector<std::string> checksOf(View<Rgb> picture, const Tuning& tuning, std::
     out.push_back(check.id);
     if (check.fix) {
       check.fix(guide, prompt);
-      out.push_back("mended " + std::to_string(static_cast<int>(guide.tuning["inverted"])));
+      out.push_back("mended " + std::to_string(static_cast<int>(guide.tuning["inverted"].number())));
     }
   }
   return out;

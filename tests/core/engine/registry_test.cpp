@@ -68,17 +68,17 @@ void RegistryTest::enginesAreFoundByName() {
   engines.add(std::make_shared<PlainEngine>("plain"));
   QCOMPARE(engines.all().size(), std::size_t{2});
   QVERIFY(engines.find("plain") != first);
-  QCOMPARE(engines.info("plain").sizeStep, 64);
+  QCOMPARE(engines.info("plain")->sizeStep, 64);
   engines.remove("plain");
   QVERIFY(engines.find("plain") == nullptr);
-  QVERIFY(engines.info("plain").missing);
+  QVERIFY(engines.info("plain")->missing);
 }
 
 void RegistryTest::missingEnginesAreSaidNotReplaced() {
   StudyState state;
   state.engine = "attic";
   MapPairs pairs;
-  const EngineInfo info = EngineRegistry().info(state.engine);
+  const EngineInfo info = *EngineRegistry().info(state.engine);
   const auto checks = checksOf(state, {}, pairs, &info);
   QVERIFY(!checks.empty());
   QCOMPARE(checks.front().id, std::string("engine-missing"));
@@ -120,19 +120,19 @@ void RegistryTest::everythingThatIsNotUnderstoodIsSaid() {
   QCOMPARE(state.brief.steps, 8);
   QVERIFY(!state.brief.start.given());
   // The stand-in understands all of it.
-  const EngineInfo standin = EngineRegistry().info(builtInEngine);
+  const EngineInfo standin = *EngineRegistry().info(builtInEngine);
   for (const Check& check : checksOf(state, {}, pairs, &standin))
     QVERIFY2(!QString::fromStdString(check.sentence).contains("knows no"), check.id.c_str());
 }
 
 void RegistryTest::theStandInTellsItsWords() {
-  const EngineInfo info = EngineRegistry().info(builtInEngine);
+  const EngineInfo info = *EngineRegistry().info(builtInEngine);
   QVERIFY(info.words != nullptr);
   QVERIFY(info.words->all.contains("dune") && info.words->all.contains("dunes") && info.words->all.contains("gouache"));
   QVERIFY(!info.words->all.contains("gramophone"));
   QVERIFY(info.words->manner.contains("gouache") && !info.words->manner.contains("dune"));
   QVERIFY(info.words->groups.at("season").size() >= 4);
-  QVERIFY(info.words == EngineRegistry().info(builtInEngine).words);
+  QVERIFY(info.words == EngineRegistry().info(builtInEngine)->words);
 }
 
 HSCAFFOLD_TEST(RegistryTest)

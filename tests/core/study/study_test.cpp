@@ -102,7 +102,7 @@ void StudyTest::comesBackFromDisk() {
   const auto state = file.readState();
   QCOMPARE(state.brief.steps, 44);
   QCOMPARE(state.title, std::string("Wind almanac: März"));
-  QCOMPARE(state.guides.front().tuning.at("blur"), 2.2);
+  QCOMPARE(state.guides.front().tuning.at("blur").number(), 2.2);
   QCOMPARE(textOf(file.picture(pictureOf("picture").content)), std::string("picture"));
   QVERIFY(fixtures::problemOf([&] { static_cast<void>(file.picture("r9")); }).contains("r9"));
 }
@@ -482,11 +482,11 @@ void StudyTest::checksComeAndTheirFixesHelp() {
   QVERIFY(check.fix != nullptr);
   check.fix(state);
   if (id == "few-edges:g2") {
-    QVERIFY(state.guides[0].tuning.at("high") < 0.2);  // the map must be made anew to know more
+    QVERIFY(state.guides[0].tuning.at("high").number() < 0.2);  // the map must be made anew to know more
     return;
   }
   if (id == "few-lines:g2") {
-    QCOMPARE(state.guides[0].tuning.at("ink"), 70.0);
+    QCOMPARE(state.guides[0].tuning.at("ink").number(), 70.0);
     return;
   }
   QVERIFY(!has(checksOf(state, facts), id.toStdString()));

@@ -168,7 +168,7 @@ void StrokeViewTest::linesAreComparedAndChosen() {
   panes[1]->take()->click();
   settle();
   QCOMPARE(guide().kind, std::string("lines"));
-  QCOMPARE(guide().tuning.at("ink"), 80.0);
+  QCOMPARE(guide().tuning.at("ink").number(), 80.0);
   QImage made = desk_->maps.mapOf(guide().id)->grey.copy();
   made.invertPixels();
   QVERIFY(made == wanted);
