@@ -4,7 +4,7 @@
 #include <map>
 #include <opencv2/imgproc.hpp>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/engine/standin/layout.h"
 #include "core/engine/standin/standin.h"
 #include "core/image/colour.h"

@@ -24,13 +24,13 @@ const Image<Rgb>& picture() {
   return made;
 }
 
-GuideEdits hinted(double near) {
-  GuideEdits edits;
+TakenWork hinted(double near) {
+  TakenWork taken;
   depth::Hint hint;
   hint.spots = {{300, 300}, {420, 340}};
   hint.near = near;
-  edits.own.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::Hints{frame, {}, {hint}}));
-  return edits;
+  taken.own.put(depth::hintsSlot, std::make_shared<const depth::Hints>(depth::Hints{frame, {}, {hint}}));
+  return taken;
 }
 
 Guide guide() {

@@ -7,7 +7,7 @@
 #include <cstdio>
 #include <opencv2/imgproc.hpp>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "first_call.h"
 
 namespace bench {

@@ -3,8 +3,8 @@
 
 #include "core/image/resample.h"
 #include "core/lines/lines.h"
-#include "core/lines/thinning.h"
-#include "core/lines/trace.h"
+#include "core/strokes/thinning.h"
+#include "core/strokes/trace.h"
 #include "scenes.h"
 
 namespace {

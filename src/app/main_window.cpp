@@ -9,6 +9,8 @@
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPointer>
+#include <QProgressDialog>
 #include <QScreen>
 #include <QSettings>
 #include <QStackedWidget>
@@ -239,12 +241,36 @@ void MainWindow::askOpenStudy() {
   if (!path.isEmpty()) openStudyLater(path);
 }
 
-void MainWindow::askSaveAs() {
+void MainWindow::askSaveAs(Waits waits) {
   QString path = QFileDialog::getSaveFileName(
       this, "Save study as", QString::fromStdString(desk_.document.state().title) + ".scaffold", studyFilter);
   if (path.isEmpty()) return;
   if (!path.endsWith(".scaffold")) path += ".scaffold";
-  guarded([&] { desk_.document.saveAs(path.toStdString()); });
+  if (waits == Waits::yes) return guarded([&] { desk_.document.saveAs(path.toStdString()); });
+  guarded([&] {
+    const auto saving = desk_.document.beginSaving(path.toStdString());
+    if (!saving) return;
+    // A large study takes a while to be copied. Nothing can be done to it meanwhile; what runs goes on.
+    auto* shown = new QProgressDialog(QString("Saving %1...").arg(QFileInfo(path).fileName()), {}, 0, 0, this);
+    shown->setWindowModality(Qt::WindowModal);
+    shown->setMinimumDuration(300);
+    shown->setValue(0);
+    desk_.tasks.run(
+        this, "save as", Priority::hand,
+        [saving](const StopToken&) {
+          try {
+            StudyDocument::makeCopy(*saving);
+          } catch (const std::exception& error) {
+            return QString(error.what());
+          }
+          return QString();
+        },
+        [this, saving, shown = QPointer(shown)](const QString& trouble) {
+          if (shown) shown->deleteLater();
+          desk_.document.endSaving(*saving);
+          if (!trouble.isEmpty()) say(trouble, true);
+        });
+  });
 }
 
 void MainWindow::askPicture() {
@@ -316,10 +342,14 @@ void MainWindow::askExportMap() {
   QString path = QFileDialog::getSaveFileName(this, "Export map", name + ending, formats.join(";;"));
   if (path.isEmpty()) return;
   if (isOfValues(kind.nature) && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
-  guarded([&] {
-    desk_.maps.write(id, path.toStdString(), form);
-    say(QString("Wrote %1.").arg(QFileInfo(path).fileName()), false);
-  });
+  guarded([&] { writeLater(path, desk_.maps.writer(id, path.toStdString(), form)); });
+}
+
+/// Writes a file on another thread, and says when it is there.
+void MainWindow::writeLater(const QString& path, std::function<void()> write) {
+  desk_.tasks.run(
+      this, "write " + path.toStdString(), Priority::hand, [write = std::move(write)](const StopToken&) { write(); },
+      [this, path] { say("Written to " + path, false); });
 }
 
 void MainWindow::askExport() {
@@ -330,9 +360,8 @@ void MainWindow::askExport() {
                                               "PNG with its recipe (*.png)");
   if (path.isEmpty()) return;
   if (!path.endsWith(".png")) path += ".png";
-  guarded([&] {
-    desk_.proofs.write(number, path.toStdString());
-    say("Written to " + path, false);
+  writeLater(path, [read = desk_.proofs.reader(), number, file = path.toStdString()] {
+    writeFileAtomically(file, read(number));
   });
 }
 
@@ -429,7 +458,7 @@ bool MainWindow::mayClose() {
     return true;
   }
   if (box.clickedButton() == elsewhere) {
-    askSaveAs();
+    askSaveAs(Waits::yes);
     return desk_.document.flush() && desk_.proofs.keepAll();
   }
   return false;
@@ -448,6 +477,8 @@ QString MainWindow::stillToCome() const {
                      .arg(waiting == 1 ? "" : "s", waiting == 1 ? "is" : "are");
   if (std::ssize(all) > waiting) sentences << "A proof is being pulled; it would be lost.";
   if (desk_.workbench.search.finding()) sentences << "Figures are being looked for; what is found would be lost.";
+  if (desk_.tasks.runsAny("write ")) sentences << "A file is being written; it would not be there.";
+  if (desk_.tasks.runsAny("save as")) sentences << "The study is being saved; it would stay where it was.";
   if (desk_.tasks.runsAny("bring in ")) sentences << "Pictures are being read; they would not be in the study.";
   return sentences.join(' ');
 }

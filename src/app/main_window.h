@@ -50,9 +50,12 @@ class MainWindow : public QMainWindow {
   /// Runs what may fail, and says what went wrong.
   void guarded(const std::function<void()>& job);
   void askOpenStudy();
-  void askSaveAs();
+  enum class Waits { no, yes };
+  /// @param waits  until it is saved; otherwise the window goes on.
+  void askSaveAs(Waits waits = Waits::no);
   void askPicture();
   void askExport();
+  void writeLater(const QString& path, std::function<void()> write);
   void askExportMap();
   /// Figures go to the pose guide, everything else becomes references and guides of its own.
   void bringInFiles(const std::vector<std::filesystem::path>& files);

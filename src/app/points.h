@@ -3,7 +3,7 @@
 
 #include <QPointF>
 
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold::app {
 

@@ -64,7 +64,7 @@ void runRetouch(const RetouchOptions& o) {
       throw badInput(
           fmt::format("The reference of {} is not in the study any more: there is no map to correct.", guide.name));
     const auto below = std::move(jobFor(study.file, recipe).job.inputs.front().map);
-    Layer layer = layerNow(state, guide, study.edits.layer(guide.work.in(retouchSlot)));
+    Layer layer = layerNow(state, guide, study.work.layer(guide.work.in(retouchSlot)));
     for (const auto& loop : o.drop)
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::rubOut, below);
     for (const auto& loop : o.keep) {
@@ -73,19 +73,19 @@ void runRetouch(const RetouchOptions& o) {
       layer = painted(layer, mask, PaintMode::rubOut, below);
     }
     if (o.specks) layer = painted(layer, specksOf(composed(below, layer), *o.specks), PaintMode::rubOut, below);
-    guide.work.put(retouchSlot, study.edits.keep(std::move(layer)));
+    guide.work.put(retouchSlot, study.work.keep(std::move(layer)));
   }
   if (!o.region.empty()) {
-    Layer layer = layerNow(state, guide, study.edits.layer(guide.work.in(regionSlot)));
+    Layer layer = layerNow(state, guide, study.work.layer(guide.work.in(regionSlot)));
     for (const auto& loop : o.region)
       layer = painted(layer, polygonMask(parsedLoop(loop), state.frame), PaintMode::draw, {});
-    guide.work.put(regionSlot, study.edits.keep(std::move(layer)));
+    guide.work.put(regionSlot, study.work.keep(std::move(layer)));
   }
   if (o.feather) guide.region.feather = *o.feather;
   if (o.outside) guide.region.inverted = true;
   if ((o.feather || o.outside) && !guide.limited())
     throw badInput(guide.name + " has no region that could be softened or turned over. Give one with --region.");
-  study.file.writeState(checked(state), study.edits.unsaved(editsNamedIn(guide)));
+  study.file.writeState(checked(state), study.work.unsaved(workNamedIn(guide)));
 }
 
 struct HintOptions {
@@ -102,7 +102,7 @@ void runHints(const HintOptions& o) {
   const GuidePlace place = placeOf(state, guide);
   depth::Hints hints{place.frame, place.placing, {}};
   if (!o.clear)
-    if (const auto kept = study.edits.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
+    if (const auto kept = study.work.get<depth::Hints>(depth::hintsForm(), guide.work.in(depth::hintsSlot)))
       hints = depth::following(*kept, place.frame, place.placing);
   if (!o.file.empty()) {
     const auto read = depth::hintsFromText(textOf(readInput(o.file)), o.file);
@@ -112,8 +112,8 @@ void runHints(const HintOptions& o) {
   if (hints.hints.size() > depth::mostHints)
     throw badInput(fmt::format("{} would have more than {} hints.", guide.name, depth::mostHints));
   guide.work.put(depth::hintsSlot,
-                 hints.hints.empty() ? std::string() : study.edits.keep(depth::hintsForm(), std::move(hints)));
-  study.file.writeState(state, study.edits.unsaved(editsNamedIn(guide)));
+                 hints.hints.empty() ? std::string() : study.work.keep(depth::hintsForm(), std::move(hints)));
+  study.file.writeState(state, study.work.unsaved(workNamedIn(guide)));
 }
 
 struct PoseOptions {
@@ -142,11 +142,11 @@ void runPose(const PoseOptions& o) {
   } else {
     figures = figuresFromFile(bytes, nameOfInput(o.figures), state.frame).figures;
   }
-  guide.work.put(pose::figuresSlot, study.edits.keep(pose::figuresForm(), std::move(figures)));
+  guide.work.put(pose::figuresSlot, study.work.keep(pose::figuresForm(), std::move(figures)));
   guide.id = newId(state, "g");
   state.guides.insert(state.guides.begin(), guide);
   state.looking.guide = guide.id;
-  study.file.writeState(state, study.edits.unsaved(editsNamedIn(guide)));
+  study.file.writeState(state, study.work.unsaved(workNamedIn(guide)));
 }
 
 }  // namespace

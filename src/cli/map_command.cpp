@@ -13,9 +13,9 @@
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
 #include "core/kinds.h"
-#include "core/lines/line_export.h"
-#include "core/lines/trace.h"
 #include "core/number_text.h"
+#include "core/strokes/line_export.h"
+#include "core/strokes/trace.h"
 #include "files/map_files.h"
 #include "files/picture_reader.h"
 

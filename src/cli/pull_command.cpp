@@ -140,7 +140,7 @@ void runPull(const PullOptions& options, bool json) {
   const std::int64_t sheet =
       options.keep && plan.cells() > 1 ? source.file->addSheet({0, timeNow(), plan, waiting}) : 0;
   for (int cell = 0; cell < plan.cells(); ++cell) {
-    auto job = source.job(recipeOf(plan, cell));
+    auto job = source.job(recipeOfCell(plan, cell));
     auto proof = pullProof(*engine, std::move(job.job), job.reference.get(), progressOn(cell, plan.cells()), {});
     const auto path = out / fileNameOf(plan, cell);
     writeFileAtomically(path, proof.png);

@@ -39,7 +39,7 @@ std::vector<MeasuredCell> measuredCells(const std::vector<ProofInfo>& proofs, co
   return cells;
 }
 
-nlohmann::json readingAsJson(const Reading& reading, const SheetPlan& plan) {
+nlohmann::json readingAsJson(const SheetReading& reading, const SheetPlan& plan) {
   nlohmann::json json{{"sentence", reading.sentence}, {"doubt", reading.doubt}};
   if (reading.advised) json["advised"] = cellName(plan, *reading.advised);
   return json;
@@ -52,7 +52,7 @@ void runList(const SheetOptions& options, bool json) {
   for (const SheetInfo& info : file.sheets()) {
     int done = 0;
     for (const ProofInfo& proof : proofs) done += proof.sheet == info.number ? 1 : 0;
-    const Reading reading = readingOf(info.plan, measuredCells(proofs, info));
+    const SheetReading reading = readingOf(info.plan, measuredCells(proofs, info));
     if (json)
       list.push_back({{"sheet", info.number},
                       {"title", titleOf(info.plan)},

@@ -34,7 +34,7 @@ StudyToChange::StudyToChange(const std::string& path)
     : lock(StudyLock::takeOrSay(path, longestWait)),
       file(StudyFile::open(path)),
       state(file.readState()),
-      edits([this](const std::string& id) { return file.edit(id); }) {
+      work([this](const std::string& id) { return file.work(id); }) {
   sayMended(file);
 }
 

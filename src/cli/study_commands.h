@@ -17,7 +17,7 @@ struct StudyToChange {
   std::unique_ptr<StudyLock> lock;
   StudyFile file;
   StudyState state;
-  EditStore edits;  ///< reads from `file`
+  WorkStore work;  ///< reads from `file`
   StudyToChange(const StudyToChange&) = delete;
 };
 

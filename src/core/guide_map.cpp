@@ -18,29 +18,29 @@ double shareOf(View<std::uint16_t> region) {
 
 }  // namespace
 
-GuideEdits editsOf(const Guide& guide, EditStore& store) {
-  GuideEdits edits;
-  const auto taken = [&](const std::string& slot, const std::string& what, auto&& take) {
+TakenWork takenWork(const Guide& guide, WorkStore& store) {
+  TakenWork taken;
+  const auto from = [&](const std::string& slot, const std::string& what, auto&& take) {
     if (!guide.work.has(slot)) return;
     try {
       take(guide.work.in(slot));
     } catch (const Problem&) {
-      edits.missing.push_back(
+      taken.missing.push_back(
           fmt::format("{} of {} is missing from the study or damaged: the map is made without it.", what, guide.name));
     }
   };
-  taken(retouchSlot, "The retouch", [&](const std::string& id) { edits.retouch = store.layer(id); });
-  taken(regionSlot, "The region", [&](const std::string& id) { edits.region = store.layer(id); });
+  from(retouchSlot, "The retouch", [&](const std::string& id) { taken.retouch = store.layer(id); });
+  from(regionSlot, "The region", [&](const std::string& id) { taken.region = store.layer(id); });
   for (const WorkSlot& slot : kindOf(guide.kind).workSlots)
-    taken(slot.name, slot.form->name,
-          [&](const std::string& id) { edits.own.put(slot.name, store.piece(*slot.form, id)); });
-  return edits;
+    from(slot.name, slot.form->name,
+         [&](const std::string& id) { taken.own.put(slot.name, store.piece(*slot.form, id)); });
+  return taken;
 }
 
-Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
+Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const TakenWork& taken,
                     ExtractionCache& cache, StopToken stop) {
   const Kind& kind = kindOf(guide.kind);
-  if (kind.make) return kind.make({picture, place, guide.tuning, edits.own}, cache, stop);
+  if (kind.make) return kind.make({picture, place, guide.tuning, taken.own}, cache, stop);
   if (!picture.empty()) return kind.extract(picture, guide.tuning, cache, stop);
   Extraction out;
   out.map = Map(place.frame);
@@ -60,7 +60,7 @@ Map regionMask(const Region& region, const Layer* layer, const GuidePlace& place
   return mask;
 }
 
-GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& place, const GuideEdits& edits,
+GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& place, const TakenWork& taken,
                      StopToken stop) {
   const Kind& kind = kindOf(guide.kind);
   GuideMap out;
@@ -70,21 +70,21 @@ GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& pla
   below.map = {};
   below.colour = {};
   out.details = std::move(below);
-  input.map = edits.retouch != nullptr && !guide.retouchHidden
-                  ? composed(out.below, following(*edits.retouch, place.frame, place.placing))
+  input.map = taken.retouch != nullptr && !guide.retouchHidden
+                  ? composed(out.below, following(*taken.retouch, place.frame, place.placing))
                   : out.below.clone();
   throwIfStopped(stop);
-  input.region = regionMask(guide.region, edits.region.get(), place);
+  input.region = regionMask(guide.region, taken.region.get(), place);
   if (!input.region.empty() && isOnNothing(kind.nature)) limitTo(input.map.view(), input.region);
   if (!input.region.empty() && !input.colour.empty()) limitTo(input.colour.view(), input.region);
   throwIfStopped(stop);
-  input.work = edits.own.following(kind.workSlots, place.frame, place.placing);
+  input.work = taken.own.following(kind.workSlots, place.frame, place.placing);
   return out;
 }
 
-GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
+GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const TakenWork& taken,
                       ExtractionCache& cache, StopToken stop) {
-  return finishedMap(guide, mapBelow(guide, picture, place, edits, cache, stop), place, edits, stop);
+  return finishedMap(guide, mapBelow(guide, picture, place, taken, cache, stop), place, taken, stop);
 }
 
 MapFacts factsOf(const Kind& kind, const GuideInput& input, const Extraction& details, ExtractionCache& cache,

@@ -2,18 +2,18 @@
 #pragma once
 
 #include "core/guides/kind.h"
-#include "core/retouch/edit_store.h"
+#include "core/retouch/work_store.h"
 
 namespace hscaffold {
 
 /// A guide's hand work, taken out of the store so that it can go to another thread.
-struct GuideEdits {
+struct TakenWork {
   std::shared_ptr<const Layer> retouch, region;
   GuideWork own;  ///< of the kind's own slots
   /// What is missing or damaged in the study and was left out, one sentence each.
   std::vector<std::string> missing;
 };
-GuideEdits editsOf(const Guide& guide, EditStore& store);
+TakenWork takenWork(const Guide& guide, WorkStore& store);
 
 struct GuideMap {
   GuideInput input;    ///< as engines get it
@@ -24,13 +24,13 @@ struct GuideMap {
 /// What the kind makes of the guide; no retouch, no region.
 /// @param picture  the placed reference; may be empty for a guide that stands on its own hand work.
 /// @throws Cancelled, Problem (badInput)
-Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
+Extraction mapBelow(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const TakenWork& taken,
                     ExtractionCache& cache, StopToken stop = {});
 /// The rest of the way. `below` is what `mapBelow` made.
-GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& place, const GuideEdits& edits,
+GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& place, const TakenWork& taken,
                      StopToken stop = {});
 /// Both.
-GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const GuideEdits& edits,
+GuideMap makeGuideMap(const Guide& guide, View<Rgb> picture, const GuidePlace& place, const TakenWork& taken,
                       ExtractionCache& cache, StopToken stop = {});
 
 /// How far a guide acts, 0 to 65535; empty: everywhere.

@@ -22,7 +22,7 @@ std::string quoted(const std::string& value) {
   return out + "\"";
 }
 
-std::string measuresOf(const ProofInfo& proof) {
+std::string measuresInWords(const ProofInfo& proof) {
   const auto hold = meanHold(proof);
   std::string words = hold ? fmt::format("hold {:.0f}", *hold) : "hold not measured";
   if (proof.shift) words += fmt::format("  shift {:.0f}", *proof.shift);
@@ -43,39 +43,39 @@ QImage pictureOf(const SheetContent& content, const ProofInfo& proof, int width)
 Bytes owned(std::span<const std::byte> bytes) { return {bytes.begin(), bytes.end()}; }
 
 /// Columns and rows, which proof stands where, and what stands at the axes.
-struct Layout {
+struct Grid {
   int columns = 1, rows = 1;
   std::map<std::pair<int, int>, const ProofInfo*> at;  ///< by row and column
   std::vector<std::string> across, down;               ///< empty: no axis
 };
 
-Layout layoutOf(const SheetContent& content) {
-  Layout layout;
+Grid gridOf(const SheetContent& content) {
+  Grid grid;
   if (content.plan == nullptr || content.plan->axes.empty()) {
     const auto count = std::max<std::size_t>(1, content.proofs.size());
-    layout.columns = static_cast<int>(std::ceil(std::sqrt(static_cast<double>(count))));
-    layout.rows = static_cast<int>((count + static_cast<std::size_t>(layout.columns) - 1) /
-                                   static_cast<std::size_t>(layout.columns));
+    grid.columns = static_cast<int>(std::ceil(std::sqrt(static_cast<double>(count))));
+    grid.rows =
+        static_cast<int>((count + static_cast<std::size_t>(grid.columns) - 1) / static_cast<std::size_t>(grid.columns));
     for (std::size_t i = 0; i < content.proofs.size(); ++i)
-      layout.at[{static_cast<int>(i) / layout.columns, static_cast<int>(i) % layout.columns}] = content.proofs[i];
-    return layout;
+      grid.at[{static_cast<int>(i) / grid.columns, static_cast<int>(i) % grid.columns}] = content.proofs[i];
+    return grid;
   }
   const SheetPlan& plan = *content.plan;
   const int seeds = static_cast<int>(plan.seeds.size());
-  layout.columns = plan.across();
-  layout.rows = plan.down() * seeds;
-  for (int i = 0; i < plan.across(); ++i) layout.across.push_back(valueName(plan.axes[0], static_cast<std::size_t>(i)));
-  for (int row = 0; row < layout.rows; ++row) {
+  grid.columns = plan.across();
+  grid.rows = plan.down() * seeds;
+  for (int i = 0; i < plan.across(); ++i) grid.across.push_back(valueName(plan.axes[0], static_cast<std::size_t>(i)));
+  for (int row = 0; row < grid.rows; ++row) {
     std::string label = plan.axes.size() > 1 ? valueName(plan.axes[1], static_cast<std::size_t>(row / seeds)) : "";
     if (seeds > 1 || plan.axes.size() < 2)
       label += fmt::format("{}seed {}", label.empty() ? "" : "\n", plan.seeds[static_cast<std::size_t>(row % seeds)]);
-    layout.down.push_back(label);
+    grid.down.push_back(label);
   }
   for (const ProofInfo* proof : content.proofs) {
     const CellPlace place = placeOf(plan, proof->cell);
-    layout.at[{place.down * seeds + place.seed, place.across}] = proof;
+    grid.at[{place.down * seeds + place.seed, place.across}] = proof;
   }
-  return layout;
+  return grid;
 }
 
 }  // namespace
@@ -105,7 +105,7 @@ std::string sheetTable(const SheetContent& content) {
 }
 
 std::string sheetPage(const SheetContent& content) {
-  const Layout layout = layoutOf(content);
+  const Grid grid = gridOf(content);
   pugi::xml_document document;
   const auto say = [](pugi::xml_node in, const char* element, const std::string& words) {
     auto node = in.append_child(element);
@@ -131,10 +131,10 @@ std::string sheetPage(const SheetContent& content) {
     say(body, "p", brief.prompt);
   }
   auto table = body.append_child("table");
-  if (!layout.across.empty()) {
+  if (!grid.across.empty()) {
     auto line = table.append_child("tr");
     line.append_child("th");
-    for (const std::string& label : layout.across) say(line, "th", label);
+    for (const std::string& label : grid.across) say(line, "th", label);
   }
   // A bar as long as its number is large. Elements without any content would not be HTML.
   const auto bar = [&](pugi::xml_node in, const char* of, double share) {
@@ -144,13 +144,13 @@ std::string sheetPage(const SheetContent& content) {
     part.append_attribute("class") = of;
     part.append_attribute("style") = fmt::format("width:{:.0f}%", share).c_str();
   };
-  for (int row = 0; row < layout.rows; ++row) {
+  for (int row = 0; row < grid.rows; ++row) {
     auto line = table.append_child("tr");
-    if (!layout.down.empty()) say(line, "th", layout.down[static_cast<std::size_t>(row)]);
-    for (int column = 0; column < layout.columns; ++column) {
+    if (!grid.down.empty()) say(line, "th", grid.down[static_cast<std::size_t>(row)]);
+    for (int column = 0; column < grid.columns; ++column) {
       auto cell = line.append_child("td");
-      const auto found = layout.at.find({row, column});
-      if (found == layout.at.end()) continue;
+      const auto found = grid.at.find({row, column});
+      if (found == grid.at.end()) continue;
       const ProofInfo& proof = *found->second;
       QByteArray jpeg;
       QBuffer buffer(&jpeg);
@@ -163,20 +163,20 @@ std::string sheetPage(const SheetContent& content) {
       if (proof.shift) bar(cell, "shift", *proof.shift);
       auto words = say(cell, "small", nameOf(content, proof));
       words.append_child("br");
-      words.append_child(pugi::node_pcdata).set_value(measuresOf(proof).c_str());
+      words.append_child(pugi::node_pcdata).set_value(measuresInWords(proof).c_str());
     }
   }
   return textOf(document, pugi::format_raw);
 }
 
 Bytes sheetPicture(const SheetContent& content, int cellWidth) {
-  const Layout layout = layoutOf(content);
+  const Grid grid = gridOf(content);
   Size frame{3, 2};
   if (!content.proofs.empty()) frame = content.proofs.front()->recipe.frame;
   const int cellHeight = std::max(1, cellWidth * frame.height / frame.width), gap = 12, foot = 34;
-  const int left = layout.down.empty() ? gap : 110, top = layout.across.empty() ? 52 : 80;
-  const qint64 width = left + static_cast<qint64>(layout.columns) * (cellWidth + gap),
-               height = top + static_cast<qint64>(layout.rows) * (cellHeight + foot + gap);
+  const int left = grid.down.empty() ? gap : 110, top = grid.across.empty() ? 52 : 80;
+  const qint64 width = left + static_cast<qint64>(grid.columns) * (cellWidth + gap),
+               height = top + static_cast<qint64>(grid.rows) * (cellHeight + foot + gap);
   if (width * height > 120'000'000 || width > 32000 || height > 32000)
     throw failed("The sheet is too large for one picture. Write it as a page (.html) or a table (.csv).");
   QImage sheet(static_cast<int>(width), static_cast<int>(height), QImage::Format_RGB32);
@@ -195,13 +195,13 @@ Bytes sheetPicture(const SheetContent& content, int cellWidth) {
   painter.setPen(soft);
   const auto columnX = [&](int column) { return left + column * (cellWidth + gap); };
   const auto rowY = [&](int row) { return top + row * (cellHeight + foot + gap); };
-  for (int i = 0; i < static_cast<int>(layout.across.size()); ++i)
+  for (int i = 0; i < static_cast<int>(grid.across.size()); ++i)
     painter.drawText(QRect(columnX(i), top - 26, cellWidth, 22), Qt::AlignCenter,
-                     QString::fromStdString(layout.across[static_cast<std::size_t>(i)]));
-  for (int i = 0; i < static_cast<int>(layout.down.size()); ++i)
+                     QString::fromStdString(grid.across[static_cast<std::size_t>(i)]));
+  for (int i = 0; i < static_cast<int>(grid.down.size()); ++i)
     painter.drawText(QRect(4, rowY(i), left - 12, cellHeight), Qt::AlignVCenter | Qt::AlignRight,
-                     QString::fromStdString(layout.down[static_cast<std::size_t>(i)]));
-  for (const auto& [place, proof] : layout.at) {
+                     QString::fromStdString(grid.down[static_cast<std::size_t>(i)]));
+  for (const auto& [place, proof] : grid.at) {
     const QRect cell(columnX(place.second), rowY(place.first), cellWidth, cellHeight);
     const QImage picture = pictureOf(content, *proof, cellWidth);
     if (!picture.isNull()) painter.drawImage(cell, picture);
@@ -212,9 +212,10 @@ Bytes sheetPicture(const SheetContent& content, int cellWidth) {
     if (const auto hold = meanHold(*proof)) bar(cell.bottom() + 4, *hold, holdColour);
     if (proof->shift) bar(cell.bottom() + 10, *proof->shift, shiftColour);
     painter.setPen(soft);
-    painter.drawText(QRect(cell.left(), cell.bottom() + 15, cellWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
-                     QString::fromStdString(layout.across.empty() ? measuresOf(*proof) + "  " + nameOf(content, *proof)
-                                                                  : measuresOf(*proof)));
+    painter.drawText(
+        QRect(cell.left(), cell.bottom() + 15, cellWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+        QString::fromStdString(grid.across.empty() ? measuresInWords(*proof) + "  " + nameOf(content, *proof)
+                                                   : measuresInWords(*proof)));
   }
   painter.end();
   QByteArray png;

@@ -6,14 +6,14 @@
 namespace hscaffold {
 
 JobSources sourcesIn(const StudyFile& file) {
-  const auto edits = std::make_shared<EditStore>([&file](const std::string& id) { return file.edit(id); });
+  const auto store = std::make_shared<WorkStore>([&file](const std::string& id) { return file.work(id); });
   return {.pictures =
               [&file](const RecipeReference& reference) {
                 return std::make_shared<const Image<Rgba16>>(
                     decodePicture(file.picture(reference.source()), reference.name).picture);
               },
           .proofs = [&file](std::int64_t number) { return file.proofPng(number); },
-          .work = [edits](const Guide& guide) { return editsOf(guide, *edits); }};
+          .work = [store](const Guide& guide) { return takenWork(guide, *store); }};
 }
 
 PreparedJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop, MadeMaps* made) {

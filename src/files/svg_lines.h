@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/image/atomic_file.h"
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold {
 

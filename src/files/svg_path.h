@@ -4,7 +4,7 @@
 #include <string_view>
 #include <vector>
 
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold {
 

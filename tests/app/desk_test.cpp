@@ -261,14 +261,18 @@ void DeskTest::killedProgramsLoseNothing() {
   QProcess window;
   window.start(HSCAFFOLD_WINDOW, {QString::fromStdString(path.string())});
   QVERIFY(window.waitForStarted());
-  QTest::qWait(700);
+  const auto heldByWindow = [&] { return StudyLock::take(path).holder.find("humble-scaffold") != std::string::npos; };
+  QVERIFY(QTest::qWaitFor(heldByWindow, 20'000 * fixtures::patience));
+  QVERIFY(window.state() == QProcess::Running);
   window.kill();
   window.waitForFinished();
   desk_ = std::make_unique<Desk>();
   desk_->document.open(path);
+  QVERIFY(!desk_->document.forLooking());  // the lock of the dead is nobody's
   QVERIFY(fixtures::settle(*desk_));
   QVERIFY(desk_->maps.mapOf(desk_->document.state().guides[0].id) != nullptr);
 }
 
 HSCAFFOLD_TEST(DeskTest)
 #include "desk_test.moc"
+#include "files/study_lock.h"

@@ -72,7 +72,7 @@ void UnwrittenWorkTest::strokesOutliveAFullDisk() {
   QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));
   const auto kept = StudyFile::open(document().path());
   QCOMPARE(kept.readState().guides[0].work.in(retouchSlot), guide().work.in(retouchSlot));
-  QVERIFY(!kept.edit(guide().work.in(retouchSlot)).empty());
+  QVERIFY(!kept.work(guide().work.in(retouchSlot)).empty());
 }
 
 void UnwrittenWorkTest::proofsOutliveAFullDisk() {
@@ -202,7 +202,7 @@ void UnwrittenWorkTest::whatIsUnwrittenCanBeSavedElsewhere() {
   answering("elsewhere", [&] { QVERIFY(window_->close()); });
   const auto kept = StudyFile::open(fixtures::in(*folder_, "elsewhere.scaffold"));
   QCOMPARE(kept.readState().guides[0].work.in(retouchSlot), work);
-  QVERIFY(!kept.edit(work).empty());
+  QVERIFY(!kept.work(work).empty());
 }
 
 HSCAFFOLD_TEST(UnwrittenWorkTest)

@@ -1,6 +1,7 @@
 // What holds for every kind of guide there is, whatever it is.
 #include <QTest>
 #include <nlohmann/json.hpp>
+#include <pugixml.hpp>
 #include <random>
 #include <set>
 
@@ -8,6 +9,7 @@
 #include "core/guide_map.h"
 #include "core/guides/json_fields.h"
 #include "core/image/colour.h"
+#include "core/image/png.h"
 #include "core/kinds.h"
 #include "core/measure/proof_seen.h"
 #include "core/pose/figure.h"
@@ -43,7 +45,7 @@ Layer painted(double x, double y, double size) {
 }
 
 /// A guide of the kind with something to stand on: the picture if it is extracted, hand work if not.
-Guide guideOf(const Kind& kind, EditStore& store) {
+Guide guideOf(const Kind& kind, WorkStore& store) {
   Guide guide;
   guide.id = "g1";
   guide.kind = kind.id;
@@ -61,10 +63,10 @@ Guide guideOf(const Kind& kind, EditStore& store) {
   return guide;
 }
 
-GuideMap mapOf(const Guide& guide, EditStore& store) {
+GuideMap mapOf(const Guide& guide, WorkStore& store) {
   ExtractionCache cache;
   return makeGuideMap(guide, guide.reference.empty() ? View<Rgb>() : picture().view(), {frame, {}},
-                      editsOf(guide, store), cache);
+                      takenWork(guide, store), cache);
 }
 
 std::int64_t sumIn(View<std::uint16_t> map, int left, int right) {
@@ -143,7 +145,7 @@ void KindsTest::fieldsAreComplete() {
 void KindsTest::mapsHaveTheFramesSizeAndAreTheSameTwice_data() { everyKind(); }
 void KindsTest::mapsHaveTheFramesSizeAndAreTheSameTwice() {
   KIND();
-  EditStore store;
+  WorkStore store;
   const Guide guide = guideOf(kind, store);
   const auto made = mapOf(guide, store);
   QCOMPARE(made.input.map.size(), frame);
@@ -184,7 +186,7 @@ void KindsTest::pixelsGiveTheSameMap() {
 void KindsTest::regionsAreRespected_data() { everyKind(); }
 void KindsTest::regionsAreRespected() {
   KIND();
-  EditStore store;
+  WorkStore store;
   Guide guide = guideOf(kind, store);
   guide.work.put(regionSlot, store.keep(painted(40, 80, 100)));
   const auto made = mapOf(guide, store);
@@ -220,7 +222,7 @@ void KindsTest::copiesHoldAndStrangersDoNot() {
 void KindsTest::guidesRoundTripThroughRecipeAndFile_data() { everyKind(); }
 void KindsTest::guidesRoundTripThroughRecipeAndFile() {
   KIND();
-  EditStore store;
+  WorkStore store;
   Guide guide = guideOf(kind, store);
   guide.weight = 0.35;
   guide.range = {5, 60, 10, 20};
@@ -248,7 +250,7 @@ void KindsTest::guidesRoundTripThroughRecipeAndFile() {
   StudyState state;
   state.guides.push_back(guide);
   auto file = StudyFile::create(path, state);
-  file.writeState(state, store.unsaved(editsNamedIn(guide)));
+  file.writeState(state, store.unsaved(workNamedIn(guide)));
   const auto back = StudyFile::open(path).readState();
   QVERIFY(back.guides.front() == guide);
   // A slot of a newer version is carried along in studies.
@@ -260,14 +262,31 @@ void KindsTest::guidesRoundTripThroughRecipeAndFile() {
 void KindsTest::exportsAreWritten_data() { everyKind(); }
 void KindsTest::exportsAreWritten() {
   KIND();
-  EditStore store;
+  WorkStore store;
   const Guide guide = guideOf(kind, store);
   const auto made = mapOf(guide, store);
-  QVERIFY(encodeMap(kind, made.input.map, made.input.colour).size() > 100);
+  // What is written shows the map: the same values, or to 8 bits where the kind is written with so many.
+  const auto shown = decodePng(encodeMap(kind, made.input.map, made.input.colour));
+  QCOMPARE(shown.picture.size(), frame);
+  QCOMPARE(shown.coloured, !made.input.colour.empty());
+  for (int y = 0; y < frame.height; ++y)
+    for (int x = 0; x < frame.width; ++x)
+      if (made.input.colour.empty())
+        QVERIFY(std::abs(shown.picture(x, y).g - made.input.map(x, y)) <= (isOfValues(kind.nature) ? 0 : 128));
+      else
+        QCOMPARE(shown.picture(x, y).g, made.input.colour(x, y).g * 257);
   for (const MapExport& format : kind.exports) {
     QVERIFY(format.ending.starts_with('.') && !format.name.empty());
-    const std::string text = format.write({guide, made.input, frame, "title"});
-    QVERIFY(text.size() > 100);
+    const std::string text = format.write({guide, made.input, frame, "a <title>"});
+    if (format.ending == ".svg") {
+      pugi::xml_document svg;
+      QVERIFY(svg.load_string(text.c_str()));
+      QCOMPARE(svg.child("svg").attribute("width").as_int(), frame.width);
+      QCOMPARE(svg.child("svg").attribute("height").as_int(), frame.height);
+      QVERIFY(text.find("a &lt;title&gt;") != std::string::npos);
+    } else {
+      QVERIFY(nlohmann::json::parse(text).is_object());
+    }
     if (format.ending != kind.besideEnding) continue;
     const auto bytes = bytesOf(text);
     const auto read = kind.readBeside(bytes, "beside", frame, guide.tuning);
@@ -278,7 +297,7 @@ void KindsTest::exportsAreWritten() {
 void KindsTest::enginesAcceptThem_data() { everyKind(); }
 void KindsTest::enginesAcceptThem() {
   KIND();
-  EditStore store;
+  WorkStore store;
   EngineJob job;
   job.recipe.frame = frame;
   job.recipe.brief.prompt = "a field, gouache";
@@ -297,13 +316,13 @@ void KindsTest::enginesAcceptThem() {
 void KindsTest::missingHandWorkIsLeftOutAndSaid_data() { everyKind(); }
 void KindsTest::missingHandWorkIsLeftOutAndSaid() {
   KIND();
-  EditStore store;
+  WorkStore store;
   Guide guide = guideOf(kind, store);
   const auto before = mapOf(guide, store);
   guide.work.put(retouchSlot, "feedfeedfeedfeedfeedfeedfeedfeed");
-  const auto edits = editsOf(guide, store);
-  QCOMPARE(edits.missing.size(), std::size_t{1});
-  QVERIFY(QString::fromStdString(edits.missing.front()).contains(QString::fromStdString(guide.name)));
+  const auto taken = takenWork(guide, store);
+  QCOMPARE(taken.missing.size(), std::size_t{1});
+  QVERIFY(QString::fromStdString(taken.missing.front()).contains(QString::fromStdString(guide.name)));
   QVERIFY(mapOf(guide, store).input.map == before.input.map);
 }
 

@@ -49,7 +49,7 @@ void SheetFilesTest::initTestCase() {
   for (int cell = 0; cell < plan_.cells(); ++cell) {
     ProofInfo proof;
     proof.number = cell + 1;
-    proof.recipe = recipeOf(plan_, cell);
+    proof.recipe = recipeOfCell(plan_, cell);
     proof.cell = cell;
     proof.sheet = 1;
     proof.holds["g1"] = 10.0 * cell;

@@ -1,7 +1,7 @@
 #include <QTest>
 #include <cmath>
 
-#include "core/lines/line_export.h"
+#include "core/strokes/line_export.h"
 #include "drawn_pages.h"
 #include "files/svg_lines.h"
 #include "files/svg_path.h"

@@ -14,6 +14,7 @@
 #include "app/widgets/room.h"
 #include "app/workbench/kind_tools.h"
 #include "app/workbench/pose/figure_edits.h"
+#include "app/workbench/pose/pose_tools.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -136,13 +137,13 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(library_, &PoseLibrary::said, this, &BenchView::said);
   connect(library_, &PoseLibrary::closed, this, [this] { showLibrary(false); });
   connect(library_, &PoseLibrary::putAsked, this, [this](const pose::Figure& figure) {
-    bench_.putPose(figure);
+    takePose(bench_, figure);
     source_->setFocus();
     emit said("Draw a box on the picture for " + QString::fromStdString(figure.name).toLower() + ", or click.");
   });
   const auto turnLibrary = [this] { showLibrary(!libraryShown()); };
-  connect(source_, &SourceTable::libraryAsked, this, turnLibrary);
-  connect(tools_, &ToolRow::libraryAsked, this, turnLibrary);
+  connect(&bench_, &Workbench::libraryAsked, this, turnLibrary);
+  connect(&bench_, &Workbench::lookAsked, source_, &SourceTable::showFigure);
   connect(figures_, &FigureStrip::libraryAsked, this, [this] { showLibrary(true); });
   connect(figures_, &FigureStrip::checkAsked, this, [this] {
     if (selectNextDoubt(bench_.pose)) source_->showFigure();

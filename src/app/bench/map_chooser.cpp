@@ -15,7 +15,7 @@
 #include "app/document/study_edits.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/narrow.h"
 #include "core/kinds.h"
 

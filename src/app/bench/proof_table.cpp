@@ -14,6 +14,9 @@ ProofTable::ProofTable(Desk& desk, QWidget* parent) : Table(desk, parent) {
   });
   connect(&desk_.proofs, &ProofShelf::changed, this, qOverload<>(&QWidget::update));
   connect(&desk_.proofs, &ProofShelf::missesChanged, this, qOverload<>(&QWidget::update));
+  connect(&desk_.proofs, &ProofShelf::thumbnailChanged, this, [this](qint64 number) {
+    if (number == desk_.document.state().looking.proof) update();
+  });
   connect(&desk_.maps, &MapRoom::picturesChanged, this, [this] {
     if (wipe_) update();
   });
@@ -104,7 +107,10 @@ void ProofTable::paintProgress(QPainter& painter) const {
 void ProofTable::paintProof(QPainter& painter, const ProofInfo& proof) {
   const QRectF frame = frameOnTable();
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  painter.drawImage(frame, desk_.proofs.image(proof.number));
+  // While the picture itself is being brought, the small one stands for it.
+  QImage picture = desk_.proofs.large(proof.number);
+  if (picture.isNull()) picture = desk_.proofs.thumbnail(proof.number);
+  painter.drawImage(frame, picture);
   if (marks_ || misses_) {
     for (const RecipeGuide& entry : proof.recipe.guides) {
       if (marks_)

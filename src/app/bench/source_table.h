@@ -28,7 +28,6 @@ class SourceTable : public Table {
 
  signals:
   void openAsked();
-  void libraryAsked();
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -59,7 +58,6 @@ class SourceTable : public Table {
   [[nodiscard]] std::optional<QPointF> magnifierAt() const;
   void updateFigure();
   void paintEmptyPose(QPainter& painter) const;
-  bool poseKey(QKeyEvent* event);
   [[nodiscard]] ToolPointer pointerOf(const QMouseEvent& event) const;
   [[nodiscard]] QRect ringOnTable() const;
   bool toolKey(QKeyEvent* event);

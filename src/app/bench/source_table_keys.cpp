@@ -2,23 +2,10 @@
 #include <QKeyEvent>
 
 #include "app/bench/source_table.h"
+#include "app/workbench/arrows.h"
 #include "app/workbench/kind_tools.h"
-#include "app/workbench/pose/figure_edits.h"
 
 namespace hscaffold::app {
-namespace {
-
-/// Where an arrow points; nowhere for other keys.
-QPointF arrowOf(int key) {
-  return {key == Qt::Key_Left    ? -1.0
-          : key == Qt::Key_Right ? 1.0
-                                 : 0.0,
-          key == Qt::Key_Up     ? -1.0
-          : key == Qt::Key_Down ? 1.0
-                                : 0.0};
-}
-
-}  // namespace
 
 /// First what the tool in hand does with it, then the keys of tools, as their family names them.
 bool SourceTable::toolKey(QKeyEvent* event) {
@@ -48,35 +35,7 @@ bool SourceTable::toolKey(QKeyEvent* event) {
       bench_.setRegionShown(!bench_.regionShown());
       return true;
     default:
-      return bench_.kindTools()->poses && !bench_.regionShown() && poseKey(event);
-  }
-}
-
-bool SourceTable::poseKey(QKeyEvent* event) {
-  PoseWork& pose = bench_.pose;
-  switch (event->key()) {
-    case Qt::Key_F:
-      pose.setFitting(!pose.fitting());
-      return true;
-    case Qt::Key_B:
-      emit libraryAsked();
-      return true;
-    case Qt::Key_K:
-      if (selectNextDoubt(pose)) showFigure();
-      return true;
-    case Qt::Key_Return:
-    case Qt::Key_Enter:
-      confirmPoints(pose);
-      if (selectNextDoubt(pose)) showFigure();
-      return true;
-    case Qt::Key_X:
-      if (const auto figure = pose.selected()) swapSides(pose, *figure);
-      return true;
-    case Qt::Key_N:
-      if (pose.selectNext(event->modifiers().testFlag(Qt::ShiftModifier) ? 1 : -1)) showFigure();
-      return true;
-    default:
-      return false;
+      return bench_.offered()->key && bench_.offered()->key(bench_, *event);
   }
 }
 
@@ -84,7 +43,7 @@ bool SourceTable::poseKey(QKeyEvent* event) {
 bool SourceTable::penKey(QKeyEvent* event) {
   if (!tool() || bench_.placing()) return false;
   const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 24 : 4;
-  const QPointF by = arrowOf(event->key()) * step;
+  const QPointF by = arrowOf(*event) * step;
   if (by.isNull() && event->key() != Qt::Key_Space) return false;
   const Size frame = desk_.document.state().frame;
   const QPointF from = pen_.value_or(toFrame(QPointF(width() / 2.0, height() / 2.0)));
@@ -108,8 +67,7 @@ bool SourceTable::penKey(QKeyEvent* event) {
 void SourceTable::keyPressEvent(QKeyEvent* event) {
   if (toolKey(event) || penKey(event)) return;
   const Reference* r = reference();
-  const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
-  const QPointF by = arrowOf(event->key()) * step;
+  const QPointF by = nudgeOf(*event);
   if (event->key() == Qt::Key_Escape && tool()) {
     down_ = false;
     if (!tool()->cancel()) bench_.setTool(ToolName::look);

@@ -53,7 +53,7 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   if (display.isNull()) {
     painter.fillRect(frame, QColor(0, 0, 0, 40));
     painter.setPen(QColor("#f3efe6"));
-    painter.drawText(frame, Qt::AlignCenter, "Reading " + QString::fromStdString(r.name));
+    painter.drawText(frame, Qt::AlignCenter, "SheetReading " + QString::fromStdString(r.name));
     return;
   }
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -140,7 +140,7 @@ void SourceTable::paintMap(QPainter& painter) {
     painter.drawImage(frame, map->outside);
   if (bench_.movedShown() && map->movedUnder > 0 && guide->work.has(retouchSlot) && map->below)
     painter.drawImage(frame, derived("moved", [&] {
-                        const auto layer = desk_.document.edits().layer(guide->work.in(retouchSlot));
+                        const auto layer = desk_.document.work().layer(guide->work.in(retouchSlot));
                         const GuidePlace place = desk_.document.placeOf(*guide);
                         return tintedImage(movedUnder(following(*layer, place.frame, place.placing), *map->below),
                                            theme().accent);

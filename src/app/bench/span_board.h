@@ -51,7 +51,8 @@ class SpanChart : public QWidget {
   [[nodiscard]] double laneHeight() const;
   [[nodiscard]] double toX(double percent) const;
   [[nodiscard]] double toPercent(double x) const;
-  [[nodiscard]] QPolygonF barOf(const Lane& lane) const;
+  /// @param range  the guide's own, or as the engine understands it.
+  [[nodiscard]] QPolygonF barOf(const Lane& lane, const Range& range) const;
   [[nodiscard]] QPointF gripPoint(const Lane& lane, BarGrip grip) const;
   [[nodiscard]] BarGrip hit(const Lane& lane, QPointF at) const;
   void paintLane(QPainter& painter, const Lane& lane) const;

@@ -58,8 +58,7 @@ std::vector<SpanChart::Lane> SpanChart::lanes() const {
   return out;
 }
 
-QPolygonF SpanChart::barOf(const Lane& lane) const {
-  const Range& r = lane.guide->range;
+QPolygonF SpanChart::barOf(const Lane& lane, const Range& r) const {
   const double full = lane.guide->weight / limits::weight.most * (lane.area.height() - 3), bottom = lane.area.bottom();
   QPolygonF bar{{toX(r.from), bottom}};
   for (const ShapePoint& p : pointsOf(r)) bar << QPointF(toX(r.from + p.at * (r.to - r.from)), bottom - p.share * full);
@@ -118,14 +117,13 @@ BarGrip SpanChart::hit(const Lane& lane, QPointF at) const {
   if (std::abs(at.x() - from.x()) <= 5 && lane.area.contains(at)) return BarGrip::from;
   if (std::abs(at.x() - to.x()) <= 5 && lane.area.contains(at)) return BarGrip::to;
   if (!isFree && std::abs(at.y() - in.y()) <= 4 && at.x() > in.x() && at.x() < out.x()) return BarGrip::weight;
-  return barOf(lane).containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
+  return barOf(lane, lane.guide->range).containsPoint(at, Qt::OddEvenFill) ? BarGrip::body : BarGrip::none;
 }
 
 std::vector<Guide> SpanChart::counted() const {
   const auto& state = desk_.document.state();
-  std::vector<Guide> guides;
-  for (const Guide& g : state.guides)
-    if (g.on && (!solo_ || g.id == state.looking.guide)) guides.push_back(g);
+  auto guides = asUnderstood(state.guides, *desk_.queue.engineInfo());
+  std::erase_if(guides, [&](const Guide& g) { return !g.on || (solo_ && g.id != state.looking.guide); });
   return guides;
 }
 

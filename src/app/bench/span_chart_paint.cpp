@@ -37,12 +37,15 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   const auto& state = desk_.document.state();
   const auto which = static_cast<std::size_t>(&guide - state.guides.data());
   const bool noStep = guide.on && stepsCovered(guide.range, state.brief.steps) == 0;
-  const bool drowned = counts && isDrowned(state.guides, which, state.brief.steps, state.comfort);
-  if (!guide.on || noStep || guide.weight <= 0 || drowned) {
+  const auto acting = asUnderstood(state.guides, *desk_.queue.engineInfo());
+  const bool unknown = guide.on && !acting[which].on;
+  const bool drowned = counts && isDrowned(acting, which, state.brief.steps, state.comfort);
+  if (!guide.on || unknown || noStep || guide.weight <= 0 || drowned) {
     painter.setFont(textFont(8.5, QFont::DemiBold));
-    painter.setPen(noStep ? theme().bad : drowned || guide.on ? theme().doubt : theme().softText);
+    painter.setPen(noStep || unknown ? theme().bad : drowned || guide.on ? theme().doubt : theme().softText);
     painter.drawText(lane.area.adjusted(0, 0, -6, -2), Qt::AlignRight | Qt::AlignTop,
                      !guide.on ? "off"
+                     : unknown ? "not known to the engine"
                      : noStep  ? "covers no step"
                      : drowned ? "drowned by the others"
                                : "weight 0");
@@ -54,7 +57,7 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
     painter.drawArc(QRectF(nameWidth - 50.5, middle - 6, 5, 8), 0, 180 * 16);
   }
 
-  const auto bar = barOf(lane);
+  const auto bar = barOf(lane, acting[which].range);
   if (!counts)
     colour =
         QColor::fromRgbF((colour.redF() + theme().panel.redF()) / 2, (colour.greenF() + theme().panel.greenF()) / 2,
@@ -71,6 +74,11 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   painter.setPen(QPen(colour, 1.2));
   painter.setBrush(Qt::NoBrush);
   painter.drawPolyline(bar);
+  // What is set, where the engine does otherwise.
+  if (acting[which].range != guide.range) {
+    painter.setPen(QPen(colour, 1.2, Qt::DashLine));
+    painter.drawPolyline(barOf(lane, guide.range));
+  }
 
   // Grips: upright tabs at the ends, a flat one on top, dots where ramps begin.
   const auto lit = [&](BarGrip grip) {

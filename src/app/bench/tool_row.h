@@ -1,20 +1,22 @@
-/// The tools of the selected guide, along the top of the source table: retouch and strokes, or the region.
+/// The tools of the selected guide, along the top of the source table, with what they and the kind (or its region) put
+/// beside them.
 #pragma once
 
 #include <QWidget>
+#include <functional>
 #include <vector>
 
 #include "app/bench/source_table.h"
+#include "app/workbench/row_entries.h"
 
 class QBoxLayout;
-class QLabel;
 class QMenu;
-class QPushButton;
 class QToolButton;
 
 namespace hscaffold::app {
 
 class ScrubField;
+struct KindTools;
 
 class ToolRow : public QWidget {
   Q_OBJECT
@@ -23,31 +25,32 @@ class ToolRow : public QWidget {
 
  signals:
   void exportMapAsked();
-  void libraryAsked();
 
  private:
-  struct ToolButton {
-    ToolId tool;
+  struct Button {
     QToolButton* button;
+    ToolId tool;                            ///< for buttons of tools
+    std::function<bool()> pressed, usable;  ///< for others; may be empty
   };
-  void fillTools();
-  ScrubField* addField(QBoxLayout* row, const QString& name, const QString& tip, double minimum, double maximum,
-                       double step, const QString& unit);
+  struct Field {
+    ScrubField* field;
+    RowField of;
+    double least = 0, most = 0;  ///< limits that it has; equal: none yet
+  };
+  void fillButtons();
+  void addButton(const RowButton& entry);
+  void fillFields();
   void fillMenu(QMenu& menu);
-  void refreshPose(bool shown);
   void refresh();
 
   Desk& desk_;
   Workbench& bench_;
   SourceTable& table_;
-  QBoxLayout* toolBox_;
-  std::string toolsOf_;  ///< what the buttons are of
-  std::vector<ToolButton> tools_;
-  QToolButton *specks_, *more_, *region_, *invert_, *clear_;
-  QPushButton *fit_, *library_;
-  QToolButton* doubt_;
-  ScrubField* near_;
-  ScrubField *size_, *hardness_, *feather_, *tolerance_, *x_, *y_;
+  QBoxLayout *toolBox_, *buttonBox_, *fieldBox_;
+  const KindTools* shown_ = nullptr;  ///< what the buttons are of
+  std::vector<Button> buttons_;
+  std::vector<Field> fields_;
+  QToolButton *more_, *region_;
 };
 
 }  // namespace hscaffold::app

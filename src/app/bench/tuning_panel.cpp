@@ -12,7 +12,7 @@
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/threshold_histogram.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
+#include "core/strokes/drawing.h"
 
 namespace hscaffold::app {
 
@@ -163,7 +163,7 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
 bool TuningPanel::ownStrokes(const Guide& guide) const {
   if (!guide.work.has(drawingSlot)) return false;
   try {
-    return desk_.document.edits().get<Drawing>(drawingForm(), guide.work.in(drawingSlot))->alone;
+    return desk_.document.work().get<Drawing>(drawingForm(), guide.work.in(drawingSlot))->alone;
   } catch (const Problem&) {
     return false;  // missing: the extraction is shown
   }

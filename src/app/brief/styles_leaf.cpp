@@ -14,6 +14,7 @@
 #include "app/images.h"
 #include "app/theme/theme.h"
 #include "app/widgets/menus.h"
+#include "core/image/png.h"
 
 namespace hscaffold::app {
 namespace {
@@ -231,9 +232,14 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
     const ProofInfo* proof = desk_.proofs.current();
     const auto engine = desk_.queue.engine();
     if (proof == nullptr || !engine) return;
-    // By values: the proof may go while its name is asked.
-    const auto look = engine->lookInWords(fromQImage(desk_.proofs.image(proof->number)));
-    make(wordsOfManner(proof->recipe.brief, engine->info().words.get(), look));
+    // By values: the proof may go while it is looked at, and while its name is asked.
+    desk_.tasks.run(
+        this, "look in words", Priority::hand,
+        [engine, read = desk_.proofs.reader(), number = proof->number](const StopToken&) {
+          return engine->lookInWords(decodePngRgb8(read(number)));
+        },
+        [this, brief = proof->recipe.brief, words = desk_.queue.engineInfo()->words](
+            const std::vector<std::string>& look) { make(wordsOfManner(brief, words.get(), look)); });
   });
   auto* row = new QHBoxLayout;
   row->addWidget(search_, 1);

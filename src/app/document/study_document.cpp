@@ -18,9 +18,9 @@ std::filesystem::path ownFolder() {
   return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
 }
 
-std::set<std::string> editsNamedIn(const StudyState& state) {
+std::set<std::string> workNamedIn(const StudyState& state) {
   std::set<std::string> names;
-  for (const Guide& guide : state.guides) names.merge(hscaffold::editsNamedIn(guide));
+  for (const Guide& guide : state.guides) names.merge(hscaffold::workNamedIn(guide));
   return names;
 }
 
@@ -114,8 +114,9 @@ StudyDocument::Opened StudyDocument::prepare(const std::filesystem::path& path) 
     opened.holder = taken.folderClosed ? std::string() : taken.holder;
     mayWrite = opened.lock != nullptr;
   }
-  opened.file =
-      std::make_unique<StudyFile>(StudyFile::open(path, mayWrite ? StudyFile::Access::write : StudyFile::Access::read));
+  // An older one is brought forward once it is the study that is open.
+  opened.file = std::make_unique<StudyFile>(
+      StudyFile::open(path, mayWrite ? StudyFile::Access::writeLater : StudyFile::Access::read));
   opened.file->readAhead();
   opened.forLooking = !mayWrite || !opened.file->writable();
   return opened;
@@ -135,23 +136,48 @@ void StudyDocument::take(Opened opened, Unwritten unwritten) {
 }
 
 void StudyDocument::saveAs(const std::filesystem::path& path) {
-  seal();
-  if (file_ && std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return;
+  const auto saving = beginSaving(path);
+  if (!saving) return;
+  try {
+    makeCopy(*saving);
+  } catch (...) {
+    endSaving(*saving);
+    throw;
+  }
+  endSaving(*saving);
+}
+
+std::shared_ptr<StudyDocument::Saving> StudyDocument::beginSaving(const std::filesystem::path& path) {
+  history_.seal();
+  if (dirty_) writeNow();
+  if (std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return nullptr;
   auto [lock, folderClosed, holder] = StudyLock::take(path);
   if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
-  const auto old = file_->path();
+  ++*storing_;
+  return std::make_shared<Saving>(Saving{file_->path(), path, std::move(lock), nullptr});
+}
+
+void StudyDocument::makeCopy(Saving& saving) {
+  StudyFile::copy(saving.from, saving.to);
+  saving.copy = std::make_unique<StudyFile>(StudyFile::open(saving.to));
+}
+
+void StudyDocument::endSaving(Saving& saving) {
+  --*storing_;
+  // Another study may have been opened meanwhile: the copy is there, and that is all.
+  if (!saving.copy || file_->path() != saving.from) return;
   const bool wasUntitled = isUntitled();
-  file_->copyTo(path);
-  *file_ = StudyFile::open(path);
-  lock_ = std::move(lock);
+  *file_ = std::move(*saving.copy);
+  lock_ = std::move(saving.lock);
   const bool wasForLooking = std::exchange(forLooking_, false);
   if (wasUntitled) {
     if (state().title == StudyState{}.title)
-      emit changed(history_.change("Title", [&](StudyState& s) { s.title = path.stem().string(); }));
+      emit changed(history_.change("Title", [&](StudyState& s) { s.title = saving.to.stem().string(); }));
+    dirty_ = true;
   }
-  if (dirty_) tryToWrite();
+  if (dirty_) writeNow();
   // The copy is on the disk for good; the first one goes only once nothing waits to be written into the new one.
-  if (std::error_code ignored; wasUntitled && !dirty_) std::filesystem::remove(old, ignored);
+  if (std::error_code ignored; wasUntitled && !dirty_) std::filesystem::remove(saving.from, ignored);
   emit written();
   emit pathChanged();
   if (wasForLooking) emit changed(Changes::all());
@@ -167,6 +193,7 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
                           Unwritten unwritten) {
   // Everything that can fail comes first.
   StudyHistory history(file->readState());
+  if (!forLooking) file->bringForward();
   seal();
   try {
     if (dirty_) write();
@@ -181,7 +208,7 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   file_ = std::move(file);
   lock_ = std::move(lock);
   forLooking_ = forLooking;
-  edits_ = EditStore([this](const std::string& id) { return file_->edit(id); });
+  work_ = WorkStore([this](const std::string& id) { return file_->work(id); });
   pictures_.clear();
   history_ = std::move(history);
   emit replaced();
@@ -198,13 +225,13 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
 void StudyDocument::write() {
   writeLater_.stop();
   if (!file_ || forLooking_) return;
-  const auto names = editsNamedIn(state());
-  const auto parts = edits_.unsaved(names);
+  const auto names = workNamedIn(state());
+  const auto parts = work_.unsaved(names);
   file_->writeState(state(), parts, pictures_);
   pictures_.clear();
-  edits_.saved(parts);
+  work_.saved(parts);
   dirty_ = false;
-  if (edits_.bytes() > EditStore::mostBytes) edits_.forget(names);
+  if (work_.bytes() > WorkStore::mostBytes) work_.forget(names);
 }
 
 void StudyDocument::tryToWrite() {
@@ -235,16 +262,24 @@ bool StudyDocument::flush() {
   return unwritten_.isEmpty();
 }
 
-/// Hand work that neither the study nor any of its proofs needs goes when the study is closed: until then undo may.
+/// Hand work and pictures that neither the study nor any of its proofs needs go when the study is closed: until then
+/// undo may bring them back.
 void StudyDocument::tidyFile() {
-  if (!file_ || forLooking_ || dirty_) return;
+  if (!file_ || forLooking_ || dirty_ || busy()) return;
   try {
-    auto names = editsNamedIn(file_->readState());
-    for (const ProofInfo& info : file_->proofs())
-      for (const RecipeGuide& entry : info.recipe.guides) names.merge(hscaffold::editsNamedIn(entry.guide));
-    for (const SheetInfo& info : file_->sheets())
-      for (const RecipeGuide& entry : info.plan.base.guides) names.merge(hscaffold::editsNamedIn(entry.guide));
-    file_->keepEdits(edits_.withTiles(names));
+    const StudyState now = file_->readState();
+    auto names = workNamedIn(now);
+    std::set<std::string> pictures;
+    for (const Reference& reference : now.references) pictures.insert(reference.source());
+    const auto needs = [&](const Recipe& recipe) {
+      for (const RecipeGuide& entry : recipe.guides) names.merge(hscaffold::workNamedIn(entry.guide));
+      for (const RecipeReference& reference : recipe.references) pictures.insert(reference.source());
+    };
+    for (const ProofInfo& info : file_->proofs()) needs(info.recipe);
+    for (const SheetInfo& info : file_->sheets()) needs(info.plan.base);
+    // What could not be read may need anything.
+    if (!file_->mended().empty()) return;
+    file_->keepOnly(work_.withTiles(names), pictures);
   } catch (const Problem&) {
     // A file that may not be written, or hand work that is missing: it stays as it is.
   }

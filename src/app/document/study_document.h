@@ -10,7 +10,7 @@
 #include <memory>
 
 #include "core/guides/kind.h"
-#include "core/retouch/edit_store.h"
+#include "core/retouch/work_store.h"
 #include "core/study/history.h"
 
 namespace hscaffold {
@@ -48,6 +48,20 @@ class StudyDocument : public QObject {
   [[nodiscard]] bool isOpen(const std::filesystem::path& path) const;
   /// A whole copy, which is open from then on.
   void saveAs(const std::filesystem::path& path);
+  /// The same in three parts, of which the second takes long and may run on any thread. From the first to the third
+  /// nothing is written into the study: what is done meanwhile waits. @throws Problem
+  struct Saving {
+    std::filesystem::path from, to;
+    std::unique_ptr<StudyLock> lock;
+    std::unique_ptr<StudyFile> copy;  ///< null until it is there
+  };
+  /// Null if the study is at this path.
+  [[nodiscard]] std::shared_ptr<Saving> beginSaving(const std::filesystem::path& path);
+  static void makeCopy(Saving& saving);
+  /// Without a copy the study stays where it is.
+  void endSaving(Saving& saving);
+  /// Somebody on another thread writes into the file, or copies it.
+  [[nodiscard]] bool busy() const { return *storing_ > 0; }
   [[nodiscard]] std::filesystem::path path() const;
   [[nodiscard]] bool isUntitled() const;
   /// Nothing can be changed: another program works on it, or its file may not be written.
@@ -68,7 +82,7 @@ class StudyDocument : public QObject {
 
   [[nodiscard]] StudyFile* file() { return file_.get(); }
   /// Hand work of guides, by the names that the state holds.
-  [[nodiscard]] EditStore& edits() { return edits_; }
+  [[nodiscard]] WorkStore& work() { return work_; }
   /// Keeps a picture that a coming change brings in: it is written together with the settings that name it.
   void keepPicture(const PictureFile& picture);
   /// Writes a picture that is large enough to be felt, from another thread, where the study is at this path still and
@@ -114,9 +128,10 @@ class StudyDocument : public QObject {
   std::unique_ptr<StudyLock> lock_;
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
-  EditStore edits_;
-  std::vector<PictureFile> pictures_;                                                  ///< not written yet
-  std::shared_ptr<std::atomic<int>> storing_ = std::make_shared<std::atomic<int>>(0);  ///< writers on other threads
+  WorkStore work_;
+  std::vector<PictureFile> pictures_;  ///< not written yet
+  std::shared_ptr<std::atomic<int>> storing_ =
+      std::make_shared<std::atomic<int>>(0);  ///< writers and copiers on other threads
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false, forLooking_ = false;
   QString unwritten_;

@@ -149,6 +149,21 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
   });
 }
 
+void bringInProof(Desk& desk, std::int64_t number) {
+  begin(desk, [number, bytesOf = desk.proofs.reader()](const StopToken&) {
+    Parcel parcel;
+    const std::string name = fmt::format("proof-{}.png", number);
+    try {
+      Bytes bytes = bytesOf(number);
+      auto picture = MapRoom::decoded(decodePicture(bytes, name).picture);
+      parcel.pictures.push_back({pictureFile(std::move(bytes)), std::move(picture), name});
+    } catch (const std::exception& error) {
+      parcel.problems << error.what();
+    }
+    return parcel;
+  });
+}
+
 namespace {
 
 /// Brings one picture in, and does with it what `use` says, as one step.
@@ -207,7 +222,7 @@ void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tu
 void addDrawnGuide(StudyDocument& document, const std::string& kind, const QString& name, Drawing drawing) {
   drawing.alone = true;
   drawing.frame = document.state().frame;
-  const std::string kept = document.edits().keep(drawingForm(), std::move(drawing));
+  const std::string kept = document.work().keep(drawingForm(), std::move(drawing));
   document.change("Add guide: " + name, [&](StudyState& s) {
     Guide guide;
     guide.id = newId(s, "g");
@@ -232,7 +247,7 @@ void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures fi
   const GuidePlace place = document.placeOf(guide);
   figures.frame = place.frame;
   figures.placing = place.placing;
-  guide.work.put(pose::figuresSlot, document.edits().keep(pose::figuresForm(), std::move(figures)));
+  guide.work.put(pose::figuresSlot, document.work().keep(pose::figuresForm(), std::move(figures)));
   document.change("Add guide: " + name, [&](StudyState& s) {
     guide.id = newId(s, "g");
     s.looking.guide = guide.id;

@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "core/guides/tuning.h"
-#include "core/lines/drawing.h"
 #include "core/sheet/axis.h"
+#include "core/strokes/drawing.h"
 #include "files/figure_files.h"
 
 namespace hscaffold {
@@ -26,6 +26,8 @@ class StudyDocument;
 /// background and come in together; what cannot be read is said, the others still come in.
 void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files);
 void bringIn(Desk& desk, const QImage& picture, const QString& name);
+/// A proof as another reference.
+void bringInProof(Desk& desk, std::int64_t number);
 /// A picture as reference and nothing else, now. @return its id @throws Problem
 std::string addReferenceFrom(Desk& desk, const std::filesystem::path& file);
 /// A picture as the start picture; it becomes a reference without a guide. @throws Problem

@@ -50,14 +50,14 @@ Map composedPart(View<std::uint16_t> below, const Layer* layer, const Box& box) 
 }  // namespace
 
 MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& shared, Map below, const Extraction& details,
-                        const Guide& guide, const GuidePlace& place, const GuideEdits& edits) {
+                        const Guide& guide, const GuidePlace& place, const TakenWork& taken) {
   const Kind& kind = kindOf(guide.kind);
   MapPicture out;
   const GuideInput& input = *shared;
   out.grey = greyImage(input.map);
   if (kind.nature == MapNature::lines) out.tinted = tintedImage(input.map, kindColour(kind.id));
   if (!input.colour.empty()) {
-    const auto inks = edits.own.get<pose::Inks>(pose::inksSlot);
+    const auto inks = taken.own.get<pose::Inks>(pose::inksSlot);
     out.grey = toQImage(input.colour);
     out.tinted = inkedImage(input.colour, (inks ? *inks : pose::houseInks()).background);
     out.colour = {shared, &shared->colour};
@@ -66,8 +66,8 @@ MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& shared, Map bel
     out.outside = shadeOutside(input.region);
     out.region = {shared, &shared->region};
   }
-  if (edits.retouch != nullptr && !guide.retouchHidden) {
-    const auto moved = movedUnder(following(*edits.retouch, place.frame, place.placing), below);
+  if (taken.retouch != nullptr && !guide.retouchHidden) {
+    const auto moved = movedUnder(following(*taken.retouch, place.frame, place.placing), below);
     for (int y = 0; y < moved.height(); ++y)
       for (const std::uint16_t v : moved.line(y)) out.movedUnder += v != 0 ? 1 : 0;
   }

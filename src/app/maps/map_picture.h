@@ -30,7 +30,7 @@ struct MapPicture {
 /// @param input    what the engine gets; shared, not copied.
 /// @param below    without retouch and region.
 MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& input, Map below, const Extraction& details,
-                        const Guide& guide, const GuidePlace& place, const GuideEdits& edits);
+                        const Guide& guide, const GuidePlace& place, const TakenWork& taken);
 
 /// Paints one part anew, while a figure is dragged: figures over a picture of those behind them.
 void repaintFigures(MapPicture& picture, View<Rgb8> behind, std::span<const pose::FigureMarks> figures, Rgb8 background,

@@ -186,9 +186,9 @@ void MapRoom::requestMap(const Guide& guide) {
   const std::uint64_t below = belowKey(guide, placing), key = wholeKey(guide, below);
   if (maps.asked == key || live_ == guide.id) return;
   maps.asked = key;
-  const GuideEdits edits = editsOf(guide, document_.edits());
-  for (const std::string& sentence : edits.missing) emit problem(QString::fromStdString(sentence));
-  makeMap(guide, below, placing, picture, edits);
+  const TakenWork taken = takenWork(guide, document_.work());
+  for (const std::string& sentence : taken.missing) emit problem(QString::fromStdString(sentence));
+  makeMap(guide, below, placing, picture, taken);
 }
 
 void MapRoom::showTrial(const std::string& id, const std::string& slot, std::any piece) {
@@ -198,13 +198,13 @@ void MapRoom::showTrial(const std::string& id, const std::string& slot, std::any
   const Reference* reference = document_.state().reference(guide->reference);
   const auto picture = reference != nullptr ? placedPicture(reference->id) : nullptr;
   if (reference != nullptr && !picture) return;
-  GuideEdits edits = editsOf(*guide, document_.edits());
-  edits.own.put(slot, std::move(piece));
+  TakenWork taken = takenWork(*guide, document_.work());
+  taken.own.put(slot, std::move(piece));
   // No map of the study has this key: the one that comes next is made anew.
   found->second.asked = 0;
   const std::uint64_t placing = reference != nullptr ? placingKey(*reference, document_.state().frame)
                                                      : Digest().add(document_.state().frame).value();
-  makeMap(*guide, 0, placing, picture, edits);
+  makeMap(*guide, 0, placing, picture, taken);
 }
 
 void MapRoom::endTrial(const std::string& id) {
@@ -212,7 +212,7 @@ void MapRoom::endTrial(const std::string& id) {
 }
 
 void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t placing,
-                      std::shared_ptr<const Image<Rgb>> picture, const GuideEdits& edits) {
+                      std::shared_ptr<const Image<Rgb>> picture, const TakenWork& taken) {
   GuideMaps& maps = maps_[guide.id];
   struct Made {
     MapPicture picture;
@@ -221,7 +221,7 @@ void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t pla
   };
   tasks_.run(
       this, "map " + guide.id, Priority::maps,
-      [guide, place = document_.placeOf(guide), picture, placing, below, edits,
+      [guide, place = document_.placeOf(guide), picture, placing, below, taken,
        kept = maps.kept](const StopToken& stop) {
         if (kept->extractedFrom != placing) {
           kept->extraction = {};
@@ -230,13 +230,13 @@ void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t pla
         if (kept->belowKey != below || below == 0 || !kept->below) {
           kept->below.reset();
           kept->below = std::make_shared<const Extraction>(
-              mapBelow(guide, picture ? picture->view() : View<Rgb>(), place, edits, kept->extraction, stop));
+              mapBelow(guide, picture ? picture->view() : View<Rgb>(), place, taken, kept->extraction, stop));
           kept->belowKey = below;
         }
-        auto made = finishedMap(guide, kept->below->clone(), place, edits, stop);
+        auto made = finishedMap(guide, kept->below->clone(), place, taken, stop);
         Made out;
         out.input = std::make_shared<const GuideInput>(std::move(made.input));
-        out.picture = mapPictureOf(out.input, std::move(made.below), made.details, guide, place, edits);
+        out.picture = mapPictureOf(out.input, std::move(made.below), made.details, guide, place, taken);
         out.details = std::make_shared<const Extraction>(std::move(made.details));
         return out;
       },
@@ -300,20 +300,25 @@ std::map<std::string, MapFacts> MapRoom::facts() const {
   return all;
 }
 
-void MapRoom::write(const std::string& id, const std::filesystem::path& file, const MapFileForm& form) {
+std::function<void()> MapRoom::writer(const std::string& id, const std::filesystem::path& file,
+                                      const MapFileForm& form) {
   const Guide* guide = document_.state().guide(id);
   const MapPicture* map = mapOf(id);
   if (guide == nullptr || map == nullptr || !map->map) throw badInput("There is no map to export yet.");
   const Kind& kind = kindOf(guide->kind);
-  const MapExport* format = exportFor(kind, file.filename().string());
+  const std::string name = file.filename().string();
+  const MapExport* format = exportFor(kind, name);
   if (format == nullptr)
-    return writeFileAtomically(file, encodedMap(kind, *map->map, map->colour ? map->colour->view() : View<Rgb8>(),
-                                                file.filename().string(), form));
+    return [&kind, file, name, form, map = map->map, colour = map->colour] {
+      writeFileAtomically(file, encodedMap(kind, *map, colour ? colour->view() : View<Rgb8>(), name, form));
+    };
   const GuidePlace place = document_.placeOf(*guide);
-  GuideInput input;
-  input.map = map->map->clone();
-  input.work = editsOf(*guide, document_.edits()).own.following(kind.workSlots, place.frame, place.placing);
-  writeFileAtomically(file, bytesOf(format->write({*guide, input, place.frame, guide->name})));
+  auto input = std::make_shared<GuideInput>();
+  input->map = map->map->clone();
+  input->work = takenWork(*guide, document_.work()).own.following(kind.workSlots, place.frame, place.placing);
+  return [format, file, guide = *guide, input, frame = place.frame] {
+    writeFileAtomically(file, bytesOf(format->write({guide, *input, frame, guide.name})));
+  };
 }
 
 void MapRoom::showLive(const std::string& guide, const Layer* retouch, const Layer* region, const Box& part) {
@@ -354,7 +359,7 @@ std::shared_ptr<const pose::Figures> MapRoom::figuresOf(const Guide& guide) {
   maps.figures.reset();
   try {
     maps.figures = std::make_shared<const pose::Figures>(
-        pose::following(*document_.edits().get<pose::Figures>(pose::figuresForm(), guide.work.in(pose::figuresSlot)),
+        pose::following(*document_.work().get<pose::Figures>(pose::figuresForm(), guide.work.in(pose::figuresSlot)),
                         place.frame, place.placing));
   } catch (const Problem&) {
     // Said when the map was asked for; without figures there is nothing to take hold of.
@@ -364,7 +369,7 @@ std::shared_ptr<const pose::Figures> MapRoom::figuresOf(const Guide& guide) {
 
 const pose::Inks& MapRoom::inksOf(const Guide& guide) {
   try {
-    if (const auto inks = document_.edits().get<pose::Inks>(pose::inksForm(), guide.work.in(pose::inksSlot)))
+    if (const auto inks = document_.work().get<pose::Inks>(pose::inksForm(), guide.work.in(pose::inksSlot)))
       return *inks;  // the store keeps it
   } catch (const Problem&) {
     // Said when the map was asked for.

@@ -53,8 +53,9 @@ class MapRoom : public QObject {
   [[nodiscard]] std::map<std::string, MapFacts> facts() const;
   /// Without retouch and region; null until made, or while it is of another frame.
   [[nodiscard]] std::shared_ptr<const Map> belowOf(const std::string& guide) const;
-  /// As PNG, or in another format of its kind by the file's ending. @throws Problem
-  void write(const std::string& guide, const std::filesystem::path& file, const MapFileForm& form = {});
+  /// What writes a guide's map as it is now, by the ending of the file; on any thread. @throws Problem if there is none
+  [[nodiscard]] std::function<void()> writer(const std::string& id, const std::filesystem::path& file,
+                                             const MapFileForm& form = {});
 
   /// Shows unfinished hand work: layers that are not in the state yet, over one part. Maps that come from the
   /// background are held back until `endLive`.
@@ -87,7 +88,7 @@ class MapRoom : public QObject {
   void requestPlacing(const Reference& reference);
   void requestMap(const Guide& guide);
   void makeMap(const Guide& guide, std::uint64_t below, std::uint64_t placing,
-               std::shared_ptr<const Image<Rgb>> picture, const GuideEdits& edits);
+               std::shared_ptr<const Image<Rgb>> picture, const TakenWork& taken);
   void requestFacts(const std::string& guide, std::shared_ptr<const GuideInput> input,
                     std::shared_ptr<const Extraction> details);
 

@@ -51,17 +51,16 @@ QModelIndex ReferenceModel::indexOf(const std::string& reference) const {
 QImage ReferenceModel::thumbnail(const std::string& reference) const {
   const QImage picture = maps_.referenceImage(reference);
   if (picture.isNull()) return {};
-  const QString id = QString::fromStdString(reference);
-  const Small* kept = small_.object(id);
+  const auto kept = small_.find(reference);
   if (kept != nullptr && kept->of == picture.cacheKey()) return kept->image;
   auto* self = const_cast<ReferenceModel*>(this);
   tasks_.run(
       self, "reference thumbnail " + reference, Priority::thumbnails,
       [picture, size = size_](const StopToken&) { return cutTo(picture, size); },
-      [self, id, of = picture.cacheKey()](QImage image) {
-        const auto cost = static_cast<qsizetype>(image.sizeInBytes());
-        self->small_.insert(id, new Small{std::move(image), of}, cost);
-        const QModelIndex at = self->indexOf(id.toStdString());
+      [self, reference, of = picture.cacheKey()](QImage image) {
+        const auto cost = static_cast<std::size_t>(image.sizeInBytes());
+        self->small_.put(reference, std::make_shared<const Small>(Small{std::move(image), of}), cost);
+        const QModelIndex at = self->indexOf(reference);
         if (at.isValid()) emit self->dataChanged(at, at, {Qt::DecorationRole});
       });
   return kept != nullptr ? kept->image : QImage();

@@ -2,10 +2,11 @@
 #pragma once
 
 #include <QAbstractListModel>
-#include <QCache>
 #include <QImage>
 #include <string>
 #include <vector>
+
+#include "core/recently_used.h"
 
 namespace hscaffold::app {
 
@@ -39,7 +40,7 @@ class ReferenceModel : public QAbstractListModel {
     QImage image;
     qint64 of = 0;  ///< cache key of the picture that it shows
   };
-  mutable QCache<QString, Small> small_;  ///< by bytes
+  RecentlyUsed<std::string, Small> small_;  ///< by id, bounded by bytes
 };
 
 }  // namespace hscaffold::app

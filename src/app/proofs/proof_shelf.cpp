@@ -13,10 +13,14 @@
 namespace hscaffold::app {
 namespace {
 
-// Kilobytes.
-constexpr qsizetype mostImages = 192 << 10, mostThumbnails = 64 << 10;
+// Bytes.
+constexpr std::size_t mostImages = std::size_t{192} << 20, mostThumbnails = std::size_t{64} << 20;
 
-qsizetype costOf(const QImage& image) { return std::max<qsizetype>(1, image.sizeInBytes() >> 10); }
+void putInto(RecentlyUsed<std::int64_t, QImage>& pictures, std::int64_t number, const QImage& image) {
+  pictures.put(number, std::make_shared<const QImage>(image), static_cast<std::size_t>(image.sizeInBytes()));
+}
+
+QImage decodedProof(const Bytes& png) { return imageFromPng(png).convertToFormat(QImage::Format_RGB32); }
 
 }  // namespace
 
@@ -29,9 +33,9 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
       thumbnails_(mostThumbnails) {
   connect(&document_, &StudyDocument::replaced, this, &ProofShelf::readAll);
   connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepAll);
-  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepAll);
+  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepSoon);
   tryAgain_.setInterval(5000);
-  connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::keepAll);
+  connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::keepSoon);
   connect(&themeSignals(), &ThemeSignals::changed, this, &ProofShelf::forgetLooks);
   connect(&maps_, &MapRoom::picturesChanged, this, [this] {
     if (missesOf_ == 0) emit missesChanged();
@@ -45,6 +49,7 @@ void ProofShelf::readAll() {
   missesOf_ = 0;
   asked_.clear();
   waiting_.clear();
+  ended_.clear();
   tryAgain_.stop();
   proofs_.clear();
   sheets_.clear();
@@ -101,11 +106,8 @@ void ProofShelf::endSheet(std::int64_t number, const std::vector<int>& again) {
   for (SheetInfo& info : sheets_) {
     if (info.number != number) continue;
     info.waiting = again;
-    try {
-      document_.file()->setWaiting(number, again);
-    } catch (const std::exception&) {
-      // At worst cells are offered again that are there or were not wanted.
-    }
+    ended_.insert(number);
+    keepSoon();
     emit sheetsChanged();
   }
 }
@@ -124,31 +126,31 @@ std::vector<const ProofInfo*> ProofShelf::shown() const {
 }
 
 QImage ProofShelf::image(std::int64_t number) {
-  if (const QImage* kept = images_.object(number)) return *kept;
+  if (const auto kept = images_.find(number)) return *kept;
   if (proof(number) == nullptr) return {};
   QImage image;
   try {
-    image = imageFromPng(png(number)).convertToFormat(QImage::Format_RGB32);
+    image = decodedProof(png(number));
   } catch (const std::exception& error) {
     emit problem(error.what());
   }
-  images_.insert(number, new QImage(image), costOf(image));
+  putInto(images_, number, image);
   return image;
 }
 
 QImage ProofShelf::thumbnail(std::int64_t number) {
-  if (const QImage* kept = thumbnails_.object(number)) return *kept;
+  if (const auto kept = thumbnails_.find(number)) return *kept;
   bring(number, "thumbnail", thumbnails_);
   return {};
 }
 
 QImage ProofShelf::large(std::int64_t number) {
-  if (const QImage* kept = images_.object(number)) return *kept;
+  if (const auto kept = images_.find(number)) return *kept;
   bring(number, "picture", images_);
   return {};
 }
 
-void ProofShelf::bring(std::int64_t number, const char* what, QCache<qint64, QImage>& into) {
+void ProofShelf::bring(std::int64_t number, const char* what, Pictures& into) {
   const QString key = QString("%1 %2").arg(what).arg(number);
   if (asked_.contains(key) || proof(number) == nullptr) return;
   asked_ << key;
@@ -164,12 +166,10 @@ void ProofShelf::bring(std::int64_t number, const char* what, QCache<qint64, QIm
   }
   tasks_.run(
       this, key.toStdString(), Priority::thumbnails,
-      [bytes = std::move(bytes)](const StopToken&) {
-        return imageFromPng(bytes).convertToFormat(QImage::Format_RGB32);
-      },
+      [bytes = std::move(bytes)](const StopToken&) { return decodedProof(bytes); },
       [this, number, key, &into](const QImage& image) {
         asked_.remove(key);
-        into.insert(number, new QImage(image), costOf(image));
+        putInto(into, number, image);
         emit thumbnailChanged(number);
       });
 }
@@ -185,6 +185,12 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   const auto pictures = maps_.pictures();
   for (const RecipeReference& reference : info->recipe.references)
     if (document_.state().reference(reference.id) != nullptr && !pictures.contains(reference.source())) return {};
+  Bytes bytes;
+  try {
+    bytes = png(number);
+  } catch (const std::exception&) {
+    return {};  // said where it is shown
+  }
   missesOf_ = number;
   misses_.clear();
   // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
@@ -195,13 +201,13 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
       throw badInput("Where the layout was lost cannot be told: " + reference.name + " is not in this study any more.");
     return found->second;
   };
-  sources.work = workTakenOut(info->recipe, document_.edits());
+  sources.work = workTakenOut(info->recipe, document_.work());
   Recipe recipe = info->recipe;
   recipe.brief.start = {};  // maps do not depend on it
   tasks_.run(
       this, "misses", Priority::maps,
-      [recipe, sources, picture = image(number), colour = theme().bad](const StopToken& stop) {
-        const auto pixels = fromQImage(picture);
+      [recipe, sources, png = std::move(bytes), colour = theme().bad](const StopToken& stop) {
+        const auto pixels = fromQImage(decodedProof(png));
         const ProofSeen proof(pixels);
         std::map<std::string, Missed> missed;
         const auto made = jobFrom(recipe, sources, stop);
@@ -248,16 +254,23 @@ void ProofShelf::keep(FinishedProof proof) {
   const std::int64_t number = proofs_.empty() ? 1 : proofs_.back().number + 1;
   proof.info.number = number;
   const QImage picture = toQImage(proof.picture), small = imageFromPng(proof.thumbnail);
-  images_.insert(number, new QImage(picture), costOf(picture));
-  thumbnails_.insert(number, new QImage(small), costOf(small));
+  putInto(images_, number, picture);
+  putInto(thumbnails_, number, small);
   proofs_.push_back(proof.info);
   waiting_.push_back(std::move(proof));
-  keepAll();
+  keepSoon();
   const bool cell = proofs_.back().sheet > 0;
   document_.look([number, cell](Looking& looking) {
     if (!cell || looking.proof == 0) looking.proof = number;
   });
   emit changed();
+}
+
+void ProofShelf::keepSoon() {
+  if (!document_.busy()) return static_cast<void>(keepAll());
+  // Another thread writes into the file, or copies it: the window does not wait for it.
+  constexpr int soon = 30;  // milliseconds
+  QTimer::singleShot(soon, this, &ProofShelf::keepSoon);
 }
 
 bool ProofShelf::keepAll() {
@@ -272,12 +285,26 @@ bool ProofShelf::keepAll() {
                        .arg(error.what()));
     tryAgain_.start();
   }
+  for (const std::int64_t number : std::exchange(ended_, {})) try {
+      if (const SheetInfo* info = sheet(number)) document_.file()->setWaiting(number, info->waiting);
+    } catch (const std::exception&) {
+      // At worst cells are offered again that are there or were not wanted.
+    }
   return waiting_.empty();
 }
 
 Bytes ProofShelf::png(std::int64_t number) const {
   const FinishedProof* unwritten = waiting(number);
   return unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number);
+}
+
+std::function<Bytes(std::int64_t)> ProofShelf::reader() const {
+  std::map<std::int64_t, Bytes> unwritten;
+  for (const FinishedProof& proof : waiting_) unwritten[proof.info.number] = proof.png;
+  return [unwritten = std::move(unwritten), path = document_.path()](std::int64_t number) {
+    const auto found = unwritten.find(number);
+    return found != unwritten.end() ? found->second : StudyFile::proofPng(path, number);
+  };
 }
 
 void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {

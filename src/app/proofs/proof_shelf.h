@@ -2,18 +2,20 @@
 /// is not at hand is brought in the background and announced.
 #pragma once
 
-#include <QCache>
 #include <QImage>
 #include <QObject>
 #include <QSet>
 #include <QTimer>
 #include <deque>
 #include <filesystem>
+#include <functional>
 #include <map>
+#include <set>
 #include <vector>
 
 #include "core/job/pull.h"
 #include "core/measure/missed_places.h"
+#include "core/recently_used.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study.h"
 
@@ -63,6 +65,8 @@ class ProofShelf : public QObject {
   /// As PNG with its recipe. @throws Problem
   [[nodiscard]] Bytes png(std::int64_t number) const;
   void write(std::int64_t number, const std::filesystem::path& file);
+  /// Gives what `png` does, on any thread, as long as the study is where it is.
+  [[nodiscard]] std::function<Bytes(std::int64_t)> reader() const;
 
  signals:
   void changed();
@@ -72,19 +76,22 @@ class ProofShelf : public QObject {
   void problem(const QString& sentence);
 
  private:
+  using Pictures = RecentlyUsed<std::int64_t, QImage>;  ///< by number, bounded by bytes
   void readAll();
   /// Null when the study has it.
   [[nodiscard]] const FinishedProof* waiting(std::int64_t number) const;
   void forgetLooks();
+  /// `keepAll` as soon as nobody else writes into the file.
+  void keepSoon();
   /// Brings a picture in the background, once, and keeps it in `into`.
-  void bring(std::int64_t number, const char* what, QCache<qint64, QImage>& into);
+  void bring(std::int64_t number, const char* what, Pictures& into);
 
   StudyDocument& document_;
   MapRoom& maps_;
   TaskRunner& tasks_;
   std::vector<ProofInfo> proofs_;
   std::vector<SheetInfo> sheets_;
-  QCache<qint64, QImage> images_, thumbnails_;
+  Pictures images_, thumbnails_;
   struct Missed {
     QImage image;
     std::vector<MissedPlace> places;
@@ -94,6 +101,7 @@ class ProofShelf : public QObject {
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none
   QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet
+  std::set<std::int64_t> ended_;          ///< sheets whose waiting cells are not written yet
   QTimer tryAgain_;
 };
 

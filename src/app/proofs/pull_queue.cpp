@@ -53,7 +53,7 @@ double PullQueue::estimate(const SheetPlan& plan) const {
   // Every value once; seeds cost the same.
   double sum = 0;
   const int settings = plan.across() * plan.down();
-  for (int cell = 0; cell < settings; ++cell) sum += estimate(hscaffold::recipeOf(plan, cell));
+  for (int cell = 0; cell < settings; ++cell) sum += estimate(recipeOfCell(plan, cell));
   return sum * static_cast<double>(plan.seeds.size()) / std::min(engineInfo()->lanes, plan.cells());
 }
 
@@ -167,7 +167,7 @@ void PullQueue::resume(std::int64_t sheet) {
     pull.sheet = sheet;
     pull.cell = cell;
     pull.engine = engine;
-    pull.recipe = hscaffold::recipeOf(info->plan, cell);
+    pull.recipe = recipeOfCell(info->plan, cell);
     pull.steps = pull.recipe.brief.steps;
     pulls_.push_back(std::move(pull));
   }
@@ -295,7 +295,7 @@ void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
     return found->second;
   };
   // The store belongs to this thread: what pulls need of it is read now, and goes with them.
-  sources.work = workTakenOut(pull.recipe, document_.edits());
+  sources.work = workTakenOut(pull.recipe, document_.work());
   Bytes startProof;
   std::string trouble;
   try {

@@ -247,7 +247,7 @@ void DetailsPanel::startFrom() {
 
 void DetailsPanel::useAsReference() {
   if (numbers_.empty()) return;
-  bringIn(desk_, desk_.proofs.image(numbers_[0]), QString("proof-%1.png").arg(numbers_[0]));
+  bringInProof(desk_, numbers_[0]);
 }
 
 void DetailsPanel::pullLarge() {

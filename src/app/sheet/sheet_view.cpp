@@ -354,7 +354,7 @@ void SheetView::fillGuides() {
 void SheetView::read() {
   const SheetInfo* sheet = model_->sheet();
   reading_panel_->setVisible(sheet != nullptr);
-  reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : Reading{};
+  reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : SheetReading{};
   // While cells are still coming, what they say is not to be acted on.
   const bool coming = sheet != nullptr && desk_.queue.waiting(sheet->number) > 0;
   sentence_->setText((coming ? "So far. " : "") + QString::fromStdString(reading_.sentence));
@@ -409,18 +409,25 @@ void SheetView::exportSheet() {
       this, "Export sheet", name_->text().section(':', 0, 0).toLower().replace(' ', '-') + ".png",
       "Labelled picture (*.png);;Page with its pictures (*.html);;Table (*.csv)");
   if (path.isEmpty()) return;
+  // What is there now, by value: more may have come while the dialog was open, and it is written on another thread.
+  struct Whole {
+    std::optional<SheetPlan> plan;
+    std::vector<ProofInfo> proofs;
+  };
+  auto whole = std::make_shared<Whole>();
+  if (model_->sheet() != nullptr) whole->plan = model_->sheet()->plan;
+  for (const ProofInfo* proof : model_->proofs()) whole->proofs.push_back(*proof);
   SheetContent content;
   content.title = name_->text().toStdString();
-  content.plan = model_->sheet() != nullptr ? &model_->sheet()->plan : nullptr;
-  content.proofs = model_->proofs();  // what is there now: more may have come while the dialog was open
-  content.png = [this](std::int64_t number) { return desk_.proofs.png(number); };
-  try {
-    const std::string file = path.toStdString();
-    writeFileAtomically(file, sheetFile(content, file));
-    emit said("Written to " + path);
-  } catch (const std::exception& error) {
-    emit desk_.problem(error.what());
-  }
+  content.plan = whole->plan ? &*whole->plan : nullptr;
+  for (const ProofInfo& proof : whole->proofs) content.proofs.push_back(&proof);
+  content.png = desk_.proofs.reader();
+  desk_.tasks.run(
+      this, "write " + path.toStdString(), Priority::hand,
+      [whole, content, file = path.toStdString()](const StopToken&) {
+        writeFileAtomically(file, sheetFile(content, file));
+      },
+      [this, path] { emit said("Written to " + path); });
 }
 
 }  // namespace hscaffold::app

@@ -30,7 +30,7 @@ class SheetView : public MainView {
   [[nodiscard]] DetailsPanel& details() { return *details_; }
   [[nodiscard]] CompareTable& compared() { return *compare_; }
   [[nodiscard]] bool comparing() const;
-  [[nodiscard]] const Reading& reading() const { return reading_; }
+  [[nodiscard]] const SheetReading& reading() const { return reading_; }
   /// The chosen proofs large, or the sheet again.
   void compare(bool large);
 
@@ -66,7 +66,7 @@ class SheetView : public MainView {
   QPushButton *set_, *again_, *squint_;
   std::vector<QPushButton*> looks_;
   std::vector<QAction*> actions_;
-  Reading reading_;
+  SheetReading reading_;
 };
 
 }  // namespace hscaffold::app

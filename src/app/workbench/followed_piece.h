@@ -21,7 +21,7 @@ class FollowedPiece {
     piece_.reset();
     try {
       piece_ = std::make_shared<const T>(
-          following(*document.edits().get<T>(form, guide->work.in(slot)), place.frame, place.placing));
+          following(*document.work().get<T>(form, guide->work.in(slot)), place.frame, place.placing));
     } catch (const Problem&) {
     }
     return piece_;

@@ -8,8 +8,8 @@
 #include "app/points.h"
 #include "app/tasks/task_runner.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
-#include "core/lines/trace.h"
+#include "core/strokes/drawing.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold::app {
 namespace {
@@ -50,7 +50,7 @@ const Guide* HandWork::guide() const { return document_.state().selectedGuide();
 
 Layer HandWork::layerOf(const Guide& guide, Surface surface) const {
   const GuidePlace place = document_.placeOf(guide);
-  const auto kept = document_.edits().layer(guide.work.in(slotOf(surface)));
+  const auto kept = document_.work().layer(guide.work.in(slotOf(surface)));
   if (kept) return following(*kept, place.frame, place.placing);
   Layer fresh;
   fresh.frame = place.frame;
@@ -59,7 +59,7 @@ Layer HandWork::layerOf(const Guide& guide, Surface surface) const {
 }
 
 void HandWork::put(const QString& name, const std::string& guide, Surface surface, Layer layer) {
-  const std::string id = document_.edits().keep(std::move(layer));
+  const std::string id = document_.work().keep(std::move(layer));
   document_.change(name, [&](StudyState& s) {
     Guide* g = s.guide(guide);
     if (g == nullptr) return;
@@ -78,7 +78,7 @@ bool HandWork::begin(Surface surface, const Brush& brush, QPointF at, double pre
   mode_ = brush.mode;
   below_ = surface == Surface::retouch ? below : nullptr;
   // Retouch that is missing hides nothing of the region that is painted over it.
-  otherLayer_ = surface == Surface::region && !g->retouchHidden ? editsOf(*g, document_.edits()).retouch : nullptr;
+  otherLayer_ = surface == Surface::region && !g->retouchHidden ? takenWork(*g, document_.work()).retouch : nullptr;
   try {
     stroke_.emplace(layerOf(*g, surface), brush, below_ ? below_->view() : View<std::uint16_t>());
   } catch (const Problem& problem) {
@@ -209,7 +209,7 @@ void HandWork::mergeRetouch() {
       },
       [this, source = *g](Layer layer) {
         whenFree([this, source, layer = std::move(layer)] {
-          const std::string id = document_.edits().keep(layer);
+          const std::string id = document_.work().keep(layer);
           document_.change("Merge into a new map", [&](StudyState& s) {
             Guide* old = s.guide(source.id);
             if (old == nullptr) return;
@@ -283,7 +283,7 @@ void HandWork::editStrokes(const QString& name, const std::function<void(Strokes
   next.frame = place.frame;
   next.placing = place.placing;
   edit(next.strokes);
-  const std::string id = document_.edits().keep(drawingForm(), std::move(next));
+  const std::string id = document_.work().keep(drawingForm(), std::move(next));
   document_.change(
       name, [&](StudyState& s) { s.guide(g->id)->work.put(drawingSlot, id); }, merge.empty() ? merge : merge + g->id);
 }
@@ -311,8 +311,7 @@ void HandWork::inStrokes(const std::string& id, const Traced& done) {
           // Retouch that was painted meanwhile belongs to what is traced.
           if (now->work != source.work) return inStrokes(id, done);
           const GuidePlace place = document_.placeOf(*now);
-          done(source,
-               document_.edits().keep(drawingForm(), Drawing{true, place.frame, place.placing, tracing.strokes}),
+          done(source, document_.work().keep(drawingForm(), Drawing{true, place.frame, place.placing, tracing.strokes}),
                tracing);
         });
       });

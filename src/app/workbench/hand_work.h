@@ -11,9 +11,9 @@
 
 #include "app/workbench/followed_piece.h"
 #include "core/guides/kind.h"
-#include "core/lines/drawing.h"
-#include "core/lines/trace.h"
 #include "core/retouch/painter.h"
+#include "core/strokes/drawing.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold::app {
 

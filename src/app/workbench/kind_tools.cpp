@@ -8,7 +8,7 @@
 #include "app/workbench/workbench.h"
 #include "core/kind_list.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
+#include "core/strokes/drawing.h"
 
 namespace hscaffold::app {
 
@@ -46,6 +46,13 @@ void addRetouchEntries(QMenu& menu, Workbench& bench) {
   menu.addSeparator();
 }
 
+std::vector<RowButton> specksButton(Workbench& bench) {
+  RowButton drop{"drop specks", "specks", nullptr, "Drop specks", {}};
+  for (const int area : {8, 24, 60, 150, 400})
+    drop.choices.push_back({QString("Pieces below %1 px").arg(area), [&bench, area] { bench.work.dropSpecks(area); }});
+  return {std::move(drop)};
+}
+
 namespace {
 
 void addStrokeEntries(QMenu& menu, Workbench& bench) {
@@ -62,11 +69,12 @@ void addStrokeEntries(QMenu& menu, Workbench& bench) {
 }  // namespace
 
 KindTools toolsWithStrokes() {
-  KindTools out{.tools = retouchTools(), .drops = true, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
-                  addRetouchEntries(menu, bench);
-                  addStrokeEntries(menu, bench);
-                  menu.addAction("Loose lines from this", &bench.work, [&work = bench.work] { work.traceLoosely(); });
-                }};
+  KindTools out{
+      .tools = retouchTools(), .buttons = specksButton, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
+        addRetouchEntries(menu, bench);
+        addStrokeEntries(menu, bench);
+        menu.addAction("Loose lines from this", &bench.work, [&work = bench.work] { work.traceLoosely(); });
+      }};
   out.tools.insert(out.tools.end(), strokeTools().begin(), strokeTools().end());
   return out;
 }

@@ -17,15 +17,21 @@ class Workbench;
 struct KindTools {
   std::vector<ToolInfo> tools;    ///< in the order of the row
   ToolId first = ToolName::look;  ///< taken in hand when a guide of the kind is chosen
-  bool drops = false;             ///< has specks that can be dropped
-  bool poses = false;             ///< has figures: their strip, library, words, and fields for a joint's place
+  bool poses = false;             ///< has figures: their strip, their library, their words
+  /// What else stands in the row of tools. Asked anew whenever something in it may be another.
+  std::function<std::vector<RowField>(Workbench&)> fields = {};
+  std::function<std::vector<RowButton>(Workbench&)> buttons = {};
+  /// Keys that no tool takes. @return whether it was used
+  std::function<bool(Workbench&, const QKeyEvent&)> key = {};
   /// Entries for the selected guide's menu. @param asking  what dialogs belong to
-  std::function<void(QMenu&, Workbench&, QWidget* asking)> fillMenu;
+  std::function<void(QMenu&, Workbench&, QWidget* asking)> fillMenu = {};
 };
 const KindTools& toolsOf(const std::string& kind);
 
 /// Entries that kinds with retouch have in common.
 void addRetouchEntries(QMenu& menu, Workbench& bench);
+/// Drops specks of the map; for kinds that have such.
+std::vector<RowButton> specksButton(Workbench& bench);
 /// What kinds have in common that are lines with strokes of their own.
 KindTools toolsWithStrokes();
 

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string_view>
 
+#include "app/workbench/row_entries.h"
 #include "core/pose/figure.h"
 
 class QKeyEvent;
@@ -83,12 +84,23 @@ class TableTool {
   [[nodiscard]] virtual Qt::CursorShape cursor() const { return Qt::CrossCursor; }
   /// The place in the frame that should be seen enlarged, while it is being placed.
   [[nodiscard]] virtual std::optional<QPointF> magnified() const { return {}; }
+  /// The numbers that it goes by, for the row of tools; one that is called "Size" follows [ and ].
+  [[nodiscard]] virtual std::vector<RowField> fields() { return {}; }
   /// Whether a press with Alt is for it; otherwise that moves the view.
   [[nodiscard]] virtual bool takesAlt() const { return false; }
   /// Whether the next press belongs to another tool: this one is done.
   [[nodiscard]] virtual bool done() const { return false; }
 
  protected:
+  /// The diameter that brushes have in common.
+  [[nodiscard]] RowField sizeField() {
+    return {"Size",
+            "Size of the brush: [ and ], or Ctrl+wheel over the table",
+            {1, 600, 14, 1, 0, "px"},
+            [&s = settings_] { return s.size; },
+            [&s = settings_](double size) { s.size = size; }};
+  }
+
   HandWork& work_;
   PoseWork& pose_;
   DepthWork& depth_;

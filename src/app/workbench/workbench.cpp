@@ -5,9 +5,7 @@
 #include "app/document/study_document.h"
 #include "app/maps/map_room.h"
 #include "app/workbench/kind_tools.h"
-#include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/paint/paint_tools.h"
-#include "app/workbench/pose/pose_tools.h"
 
 namespace hscaffold::app {
 
@@ -20,6 +18,8 @@ Workbench::Workbench(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, 
       search(pose, document, maps, tasks),
       document_(document),
       maps_(maps) {
+  connect(&pose, &PoseWork::changed, this, &Workbench::workChanged);
+  connect(&depth, &DepthWork::changed, this, &Workbench::workChanged);
   connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.guideList || changes.frame) follow();
   });
@@ -34,10 +34,15 @@ const KindTools* Workbench::kindTools() const {
   return of != nullptr ? &toolsOf(of->kind) : nullptr;
 }
 
+const KindTools* Workbench::offered() const {
+  const KindTools* kind = kindTools();
+  return kind != nullptr && regionShown_ ? &regionEntries() : kind;
+}
+
 const std::vector<ToolInfo>& Workbench::tools() const {
   static const std::vector<ToolInfo> none;
-  const KindTools* kind = kindTools();
-  return kind == nullptr ? none : regionShown_ ? regionTools() : kind->tools;
+  const KindTools* now = offered();
+  return now != nullptr ? now->tools : none;
 }
 
 void Workbench::follow() {
@@ -45,10 +50,10 @@ void Workbench::follow() {
   view.setFrame({frame.width, frame.height});
   const KindTools* kind = kindTools();
   const std::string id = kind != nullptr ? guide()->id : std::string();
-  // A tool that the selected guide does not know is put away; a pose may be put where no guide of poses is yet.
+  // A tool that the selected guide does not know is put away.
   const auto& now = tools();
   const bool fits = std::any_of(now.begin(), now.end(), [&](const ToolInfo& info) { return info.id == toolId_; });
-  if (!fits && toolId_ != ToolName::look && toolId_ != ToolName::putPose) setTool(ToolName::look);
+  if (!fits && toolId_ != ToolName::look && !guest_) setTool(ToolName::look);
   if (kind != nullptr && id != toolGuide_ && toolId_ == ToolName::look && !placing_ && !regionShown_)
     setTool(kind->first);
   toolGuide_ = id;
@@ -56,32 +61,34 @@ void Workbench::follow() {
 
 void Workbench::setTool(ToolId tool) {
   if (tool == toolId_) return;
+  const auto& all = tools();
+  const auto found = std::find_if(all.begin(), all.end(), [&](const ToolInfo& info) { return info.id == tool; });
+  if (found != all.end()) return hold(&*found);
+  hold(nullptr);
+}
+
+void Workbench::take(const ToolInfo& info) {
+  hold(&info);
+  guest_ = true;
+}
+
+/// @param info  null: none
+void Workbench::hold(const ToolInfo* info) {
   if (tool_) tool_->cancel();
-  toolId_ = tool;
-  tool_.reset();
-  const auto find = [&](const std::vector<ToolInfo>& all) {
-    for (const ToolInfo& info : all)
-      if (info.id == tool && !tool_) tool_ = info.make({work, pose, depth, settings});
-  };
-  find(tools());
-  // A pose is put on pictures that have no pose guide yet, too.
-  if (tool == ToolName::putPose) find(figureTools());
-  if (!tool_) toolId_ = ToolName::look;
+  guest_ = false;
+  toolId_ = info != nullptr ? info->id : ToolName::look;
+  tool_ = info != nullptr ? info->make({work, pose, depth, settings}) : nullptr;
   if (tool_) setPlacing(false);
   emit toolChanged();
 }
 
 void Workbench::scaleTool(double factor) {
-  const bool pen = toolId_ == ToolName::pen;
-  double& size = pen ? settings.penWidth : settings.size;
-  size = std::clamp(size * factor, 1.0, pen ? 60.0 : 600.0);
-  emit toolSized();
-}
-
-void Workbench::putPose(pose::Figure figure) {
-  settings.pose = std::move(figure);
-  setTool(ToolName::look);
-  setTool(ToolName::putPose);
+  if (!tool_) return;
+  for (const RowField& field : tool_->fields())
+    if (field.name == std::string_view("Size")) {
+      field.set(std::clamp(field.value() * factor, field.limits.least, field.limits.most));
+      emit toolSized();
+    }
 }
 
 void Workbench::setRegionShown(bool shown) {

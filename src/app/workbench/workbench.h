@@ -30,7 +30,9 @@ class Workbench : public QObject {
   [[nodiscard]] const Guide* guide() const;  ///< the selected one; null if there is none
   /// What is offered for it; null if there is none.
   [[nodiscard]] const KindTools* kindTools() const;
-  /// The tools that can be taken now: those of the kind, or those of its region.
+  /// What is offered now: what the kind offers, or what its region does; null if no guide is selected.
+  [[nodiscard]] const KindTools* offered() const;
+  /// The tools of it.
   [[nodiscard]] const std::vector<ToolInfo>& tools() const;
 
   void setTool(ToolId tool);
@@ -39,8 +41,8 @@ class Workbench : public QObject {
   [[nodiscard]] TableTool* toolInHand() const { return tool_.get(); }
   /// Makes the tool in hand larger or smaller.
   void scaleTool(double factor);
-  /// The next drag over the table puts this pose into the box that is drawn.
-  void putPose(pose::Figure figure);
+  /// Takes a tool that need not be offered for the selected guide, if there is one at all; it stays until it is done.
+  void take(const ToolInfo& info);
 
   /// Tools of the region are shown, and the guide's region is tinted.
   void setRegionShown(bool shown);
@@ -67,14 +69,19 @@ class Workbench : public QObject {
   void regionShownChanged();
   void placingChanged(bool placing);
   void looksChanged();  ///< something is shown in another way
+  void workChanged();   ///< what is selected, or set, in the work of a kind
+  void libraryAsked();  ///< the pose library, or that it closes
+  void lookAsked();     ///< at the figure that is selected
 
  private:
   void follow();
+  void hold(const ToolInfo* info);
 
   StudyDocument& document_;
   MapRoom& maps_;
   ToolId toolId_ = ToolName::look;
   std::unique_ptr<TableTool> tool_;
+  bool guest_ = false;     ///< the tool in hand is none of those that are offered
   std::string toolGuide_;  ///< guide that the tool was taken for
   bool regionShown_ = false, placing_ = false, movedShown_ = false;
 };

@@ -1,10 +1,26 @@
 #include "core/engine/engine.h"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include "core/frame/frame.h"
 
 namespace hscaffold {
+
+std::vector<Guide> asUnderstood(std::span<const Guide> guides, const EngineInfo& info) {
+  std::vector<Guide> out(guides.begin(), guides.end());
+  if (info.missing) return out;
+  for (Guide& guide : out) {
+    const Range& range = guide.range;
+    if (!info.understands.ranges)
+      guide.range = Range{};
+    else if (!info.understands.ramps)
+      guide.range = Range{range.from, range.to};
+    guide.on = guide.on && std::find(info.kinds.begin(), info.kinds.end(), guide.kind) != info.kinds.end();
+  }
+  return out;
+}
 
 void checkJob(const EngineJob& job, const EngineInfo& info) {
   const Size frame = job.recipe.frame;

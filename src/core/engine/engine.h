@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 #include <set>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -89,6 +90,10 @@ class Engine {
   /// A picture's look in words that it acts on; none if it does not know such words.
   [[nodiscard]] virtual std::vector<std::string> lookInWords(View<Rgb8>) const { return {}; }
 };
+
+/// Guides as the engine takes them: without what it does not understand of their ranges, off where it does not know
+/// their kind. One that is missing changes nothing.
+std::vector<Guide> asUnderstood(std::span<const Guide> guides, const EngineInfo& info);
 
 /// @throws Problem (badInput) if maps and recipe do not fit each other or the engine's limits.
 void checkJob(const EngineJob& job, const EngineInfo& info);

@@ -10,11 +10,11 @@
 #include <vector>
 
 #include "core/guides/guide.h"
+#include "core/guides/missed_place.h"
 #include "core/guides/tuning.h"
 #include "core/guides/work.h"
 #include "core/image/atomic_file.h"
 #include "core/image/image.h"
-#include "core/measure/missed_places.h"
 #include "core/problem.h"
 
 namespace hscaffold {

@@ -92,12 +92,12 @@ std::shared_ptr<const MadeMap> mapOf(const Guide& guide, const RecipeReference* 
     picture = at.picture.view();
   }
   ExtractionCache cache;
-  const GuideEdits edits = work(guide);
-  auto map = makeGuideMap(guide, picture, place, edits, cache, stop);
+  const TakenWork taken = work(guide);
+  auto map = makeGuideMap(guide, picture, place, taken, cache, stop);
   auto fresh = std::make_shared<MadeMap>();
   fresh->input = std::move(map.input);
   fresh->details = std::move(map.details);
-  fresh->missing = edits.missing;
+  fresh->missing = taken.missing;
   fresh->digest = digestOf(fresh->input.map, fresh->input.colour);
   made.put(key, fresh, bytesOf(*fresh));
   return fresh;
@@ -127,10 +127,10 @@ Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken st
 
 }  // namespace
 
-WorkSource workTakenOut(const Recipe& recipe, EditStore& store) {
-  auto taken = std::make_shared<std::map<std::map<std::string, std::string>, GuideEdits>>();
+WorkSource workTakenOut(const Recipe& recipe, WorkStore& store) {
+  auto taken = std::make_shared<std::map<std::map<std::string, std::string>, TakenWork>>();
   for (const RecipeGuide& entry : recipe.guides)
-    if (!taken->contains(entry.guide.work.all())) (*taken)[entry.guide.work.all()] = editsOf(entry.guide, store);
+    if (!taken->contains(entry.guide.work.all())) (*taken)[entry.guide.work.all()] = takenWork(entry.guide, store);
   return [taken](const Guide& guide) { return taken->at(guide.work.all()); };
 }
 

@@ -19,7 +19,7 @@ using PictureSource = std::function<std::shared_ptr<const Image<Rgba16>>(const R
 /// Proofs by number, as PNG. @throws Problem (badInput)
 using ProofSource = std::function<Bytes(std::int64_t)>;
 /// The hand work of a guide.
-using WorkSource = std::function<GuideEdits(const Guide&)>;
+using WorkSource = std::function<TakenWork(const Guide&)>;
 
 /// Where a recipe's parts come from. May be asked from the thread that makes the job.
 struct JobSources {
@@ -29,7 +29,7 @@ struct JobSources {
 };
 
 /// Takes the hand work that a recipe needs out of the store now, so that it can go to another thread.
-WorkSource workTakenOut(const Recipe& recipe, EditStore& store);
+WorkSource workTakenOut(const Recipe& recipe, WorkStore& store);
 
 /// A recipe's job, and what was found out on the way to it.
 struct PreparedJob {

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/narrow.h"
 #include "core/lines/lines.h"
 

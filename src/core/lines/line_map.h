@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/guides/kind.h"
-#include "core/lines/drawing.h"
+#include "core/strokes/drawing.h"
 
 namespace hscaffold {
 

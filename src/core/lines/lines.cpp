@@ -11,7 +11,7 @@
 #include "core/lines/paper_lines.h"
 #include "core/lines/photo_lines.h"
 #include "core/lines/straight_lines.h"
-#include "core/lines/trace.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold {
 namespace {

@@ -1,8 +1,8 @@
 #include "core/guides/kind.h"
-#include "core/lines/line_export.h"
 #include "core/lines/line_map.h"
 #include "core/lines/lines.h"
 #include "core/measure/hold.h"
+#include "core/strokes/line_export.h"
 
 namespace hscaffold {
 

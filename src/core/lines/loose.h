@@ -5,8 +5,8 @@
 #include <span>
 
 #include "core/guides/tuning.h"
-#include "core/lines/curve_fit.h"
 #include "core/lines/lines.h"
+#include "core/strokes/curve_fit.h"
 
 namespace hscaffold {
 

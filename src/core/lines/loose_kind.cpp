@@ -1,11 +1,11 @@
 #include <fmt/format.h>
 
-#include "core/edges/edges_kind.h"
-#include "core/lines/line_export.h"
+#include "core/edge_finding/edge_map.h"
 #include "core/lines/line_map.h"
 #include "core/lines/loose.h"
-#include "core/lines/trace.h"
 #include "core/measure/hold.h"
+#include "core/strokes/line_export.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold {
 

@@ -3,12 +3,12 @@
 #include <cmath>
 
 #include "core/digest.h"
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/distance.h"
 #include "core/image/narrow.h"
-#include "core/lines/thinning.h"
 #include "core/measure/moments.h"
 #include "core/recently_used.h"
+#include "core/strokes/thinning.h"
 
 namespace hscaffold {
 namespace {

@@ -4,16 +4,10 @@
 #include <string>
 #include <vector>
 
+#include "core/guides/missed_place.h"
 #include "core/image/image.h"
 
 namespace hscaffold {
-
-struct MissedPlace {
-  double x = 0, y = 0;  ///< its middle, in pixels
-  double extent = 0;    ///< about how far it reaches, pixels
-  double share = 0;     ///< of all that was missed, [0, 1]
-  std::string name;     ///< "upper left", or "long upright in the upper left"
-};
 
 /// By place alone, or lines by how they run, too (the principal axes of what was missed).
 enum class Named { byPlace, byShape };

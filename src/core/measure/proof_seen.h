@@ -3,7 +3,7 @@
 
 #include <mutex>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/image.h"
 #include "core/problem.h"
 

@@ -8,7 +8,7 @@
 
 #include "core/frame/placement.h"
 #include "core/guides/work.h"
-#include "core/lines/stroke.h"
+#include "core/image/point.h"
 #include "core/pose/skeleton.h"
 
 namespace hscaffold::pose {

@@ -76,8 +76,8 @@ class Body {
 
 double azimuth(const Vector3d& way) { return std::atan2(way.x(), way.z()) * inDegrees; }
 
-Measures humanMeasures(const Body& body) {
-  Measures m;
+BodyMeasures humanMeasures(const Body& body) {
+  BodyMeasures m;
   const Vector3d hips = (body.at("left_hip") + body.at("right_hip")) / 2, trunk = body.at("neck") - hips;
   const Vector3d across = (body.at("left_shoulder") - body.at("right_shoulder")).normalized();
   const Vector3d chest = across.cross(trunk).normalized();
@@ -131,8 +131,8 @@ Measures humanMeasures(const Body& body) {
   return m;
 }
 
-Measures animalMeasures(const Body& body) {
-  Measures m;
+BodyMeasures animalMeasures(const Body& body) {
+  BodyMeasures m;
   const Vector3d spine = body.at("withers") - body.at("croup");
   const Vector3d ahead = Vector3d(spine.x(), 0, spine.z()).normalized();
   m["slope"] = std::atan2(spine.y(), std::hypot(spine.x(), spine.z())) * inDegrees;
@@ -154,7 +154,7 @@ Measures animalMeasures(const Body& body) {
 
 }  // namespace
 
-Measures measuresOf(const Skeleton& skeleton, const BodyPose& pose) {
+BodyMeasures bodyMeasuresOf(const Skeleton& skeleton, const BodyPose& pose) {
   const Body body(skeleton, pose);
   return skeleton.id == "human" ? humanMeasures(body) : animalMeasures(body);
 }
@@ -162,7 +162,7 @@ Measures measuresOf(const Skeleton& skeleton, const BodyPose& pose) {
 std::string PoseWords::text() const { return fmt::format("{}", fmt::join(phrases, ", ")); }
 
 PoseWords wordsFor(const Skeleton& skeleton, const BodyPose& pose) {
-  const Measures measures = measuresOf(skeleton, pose);
+  const BodyMeasures measures = bodyMeasuresOf(skeleton, pose);
   PoseWords out;
   std::set<std::string> groups;
   for (const Rule& rule : table().rules) {

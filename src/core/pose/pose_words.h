@@ -18,8 +18,8 @@ namespace hscaffold::pose {
 ///   left_hand ...  heights of hands above the shoulders; `left_front`, `left_aside` how far they reach that way
 ///   low            height of the hips above the lowest point; `knee_low` that of the lower knee
 ///   apart, along   how far the feet are apart along the ground, and how much of that is ahead
-using Measures = std::map<std::string, double>;
-Measures measuresOf(const Skeleton& skeleton, const BodyPose& pose);
+using BodyMeasures = std::map<std::string, double>;
+BodyMeasures bodyMeasuresOf(const Skeleton& skeleton, const BodyPose& pose);
 
 struct PoseWords {
   std::string stance;                ///< "kneeling"; empty if no rule knows it

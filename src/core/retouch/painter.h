@@ -3,8 +3,8 @@
 
 #include <span>
 
-#include "core/lines/stroke.h"
 #include "core/retouch/layer.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold {
 

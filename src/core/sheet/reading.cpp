@@ -83,8 +83,8 @@ std::vector<int> bestTradeOffs(const std::vector<MeasuredCell>& cells) {
   return best;
 }
 
-Reading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells) {
-  Reading reading;
+SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells) {
+  SheetReading reading;
   double spread = -1;
   const auto groups = grouped(plan, cells, spread);
   const bool partly = static_cast<int>(cells.size()) < plan.cells();

@@ -15,7 +15,7 @@ struct MeasuredCell {
   double shift = 0;  ///< [0, 100]
 };
 
-struct Reading {
+struct SheetReading {
   std::string sentence;
   std::string doubt;           ///< what it rests on and how sure it is
   std::optional<int> advised;  ///< a cell whose settings are worth having
@@ -26,7 +26,7 @@ struct Reading {
 /// Over seeds, hold and shift of each setting are averaged, and their spread says what a difference must come to before
 /// it means anything. Advised is the setting with the largest shift among those whose hold is as good as the best,
 /// within that spread. Fewer than three settings, or differences within the spread, give a sentence that says so.
-Reading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells);
+SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells);
 
 /// Cells from which no other has both more hold and more shift, by rising shift.
 std::vector<int> bestTradeOffs(const std::vector<MeasuredCell>& cells);

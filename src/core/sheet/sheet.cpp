@@ -26,7 +26,7 @@ int cellAt(const SheetPlan& plan, const CellPlace& place) {
   return (place.seed * plan.down() + place.down) * plan.across() + place.across;
 }
 
-Recipe recipeOf(const SheetPlan& plan, int cell) {
+Recipe recipeOfCell(const SheetPlan& plan, int cell) {
   const CellPlace place = placeOf(plan, cell);
   Recipe recipe = plan.base;
   recipe.brief.seed = plan.seeds.at(static_cast<std::size_t>(place.seed));
@@ -45,14 +45,14 @@ void checkPlan(const SheetPlan& plan) {
     throw badInput(fmt::format("That would be {:.0f} proofs. A sheet holds up to {}: take fewer values or seeds.",
                                cells, mostCells));
   // A guide that one axis turns off cannot be changed by the other: found here rather than in the middle.
-  for (int cell = 0; cell < plan.across() * plan.down(); ++cell) static_cast<void>(recipeOf(plan, cell));
+  for (int cell = 0; cell < plan.across() * plan.down(); ++cell) static_cast<void>(recipeOfCell(plan, cell));
 }
 
 std::vector<int> repeatedCells(const SheetPlan& plan) {
   std::map<std::string, int> seen;
   std::vector<int> repeated;
   for (int cell = 0; cell < plan.cells(); ++cell) {
-    Recipe recipe = recipeOf(plan, cell);
+    Recipe recipe = recipeOfCell(plan, cell);
     // What a guide comes to: its weight at every step.
     std::string key;
     for (RecipeGuide& entry : recipe.guides) {

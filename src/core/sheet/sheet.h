@@ -33,7 +33,7 @@ struct CellPlace {
 CellPlace placeOf(const SheetPlan& plan, int cell);
 int cellAt(const SheetPlan& plan, const CellPlace& place);
 /// @throws Problem (badInput) if the base recipe lacks what an axis changes.
-Recipe recipeOf(const SheetPlan& plan, int cell);
+Recipe recipeOfCell(const SheetPlan& plan, int cell);
 
 /// Throws what is wrong with a plan before anything is pulled. @throws Problem (badInput)
 void checkPlan(const SheetPlan& plan);

@@ -313,8 +313,9 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   }
   checkBrief(state, out);
   for (const Guide& guide : state.guides) checkGuide(state, guide, facts, out);
+  const auto acting = engine != nullptr ? asUnderstood(state.guides, *engine) : state.guides;
   for (std::size_t i = 0; i < state.guides.size(); ++i)
-    if (isDrowned(state.guides, i, state.brief.steps, state.comfort))
+    if (isDrowned(acting, i, state.brief.steps, state.comfort))
       out.push_back({"drowned:" + state.guides[i].id, "guide drowned", Severity::doubt,
                      fmt::format("{} acts only where the other guides already reach a full load: hardly anything of it "
                                  "will be seen.",
@@ -323,7 +324,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   if (engine != nullptr) checkEngine(state, *engine, out);
   checkPairs(state, facts, pairs, out);
   for (const Reference& reference : state.references) checkReference(state, reference, out);
-  const auto load = totalLoad(state.guides, state.brief.steps);
+  const auto load = totalLoad(acting, state.brief.steps);
   const double most = load.empty() ? 0 : *std::max_element(load.begin(), load.end());
   if (most > state.comfort + 0.005)
     out.push_back({"high-load", "high load", Severity::doubt,

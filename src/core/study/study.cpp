@@ -268,7 +268,7 @@ std::optional<double> holdOf(const ProofInfo& proof, const std::string& guide) {
   return found != proof.holds.end() ? std::optional(found->second) : std::nullopt;
 }
 
-std::set<std::string> editsNamedIn(const Guide& guide) {
+std::set<std::string> workNamedIn(const Guide& guide) {
   std::set<std::string> names;
   for (const auto& [slot, name] : guide.work.all()) names.insert(name);
   return names;

@@ -99,8 +99,8 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe);
 /// @param lost  gets a sentence for each thing that cannot come along.
 Recipe asForeign(Recipe recipe, const StudyState& state, std::vector<std::string>& lost);
 
-/// Names of the hand work that a guide needs (see EditStore).
-std::set<std::string> editsNamedIn(const Guide& guide);
+/// Names of the hand work that a guide needs (see WorkStore).
+std::set<std::string> workNamedIn(const Guide& guide);
 
 /// One proof as the file keeps it.
 struct ProofInfo {

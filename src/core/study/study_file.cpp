@@ -59,8 +59,15 @@ Bytes bytesIn(const SQLite::Column& column) {
 }
 
 /// Within a transaction.
-void insertAll(SQLite::Database& database, std::span<const EditPart> edits, std::span<const PictureFile> pictures) {
-  for (const EditPart& part : edits) {
+Bytes pngOf(SQLite::Database& sql, const std::filesystem::path& path, std::int64_t number) {
+  SQLite::Statement statement(sql, "SELECT png FROM proofs WHERE number = ?");
+  statement.bind(1, number);
+  if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path.string(), number));
+  return bytesIn(statement.getColumn(0));
+}
+
+void insertAll(SQLite::Database& database, std::span<const WorkPart> parts, std::span<const PictureFile> pictures) {
+  for (const WorkPart& part : parts) {
     SQLite::Statement insert(database, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
     insert.bind(1, part.id);
     insert.bind(2, part.kind);
@@ -123,7 +130,7 @@ void StudyFile::note(const Mended& mended) const {
 }
 
 StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState& state,
-                            std::span<const PictureFile> pictures, std::span<const EditPart> edits, Existing existing) {
+                            std::span<const PictureFile> pictures, std::span<const WorkPart> parts, Existing existing) {
   const auto fresh = besides(path);
   std::error_code ignored;
   std::filesystem::remove(fresh, ignored);
@@ -136,7 +143,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
     SQLite::Statement insert(*database, "INSERT INTO settings VALUES ('study', ?)");
     insert.bind(1, dumped(stateToJson(state)));
     insert.exec();
-    insertAll(*database, edits, pictures);
+    insertAll(*database, parts, pictures);
     transaction.commit();
   } catch (const SQLite::Exception& error) {
     std::filesystem::remove(fresh, ignored);
@@ -152,7 +159,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
 
 StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
   lookAtHead(path);
-  const bool writable = access == Access::write && ::access(path.string().c_str(), W_OK) == 0;
+  const bool writable = access != Access::read && ::access(path.string().c_str(), W_OK) == 0;
   // What an interrupted program left half written is taken back even by who only looks; without that nothing could be
   // read.
   std::error_code error;
@@ -177,7 +184,16 @@ StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
     if (recovers) sql.exec("PRAGMA query_only = 1");
     if (!writable) return;
     sql.exec("PRAGMA synchronous = FULL");
-    if (version == studyVersion) return;
+  });
+  if (writable && access == Access::write) file.bringForward();
+  static_cast<void>(file.readState());  // damaged settings are found now rather than later
+  return file;
+}
+
+void StudyFile::bringForward() {
+  guarded([&](SQLite::Database& sql) {
+    const auto version = pragma(sql, "user_version");
+    if (!writable_ || version == studyVersion) return;
     // Version 3 has no other tables than 2; what is written from then on names hand work in "work". Version 5 names
     // pictures by content; those that are there keep their names.
     SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
@@ -187,8 +203,6 @@ StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
     sql.exec(fmt::format("PRAGMA user_version = {}", studyVersion));
     transaction.commit();
   });
-  static_cast<void>(file.readState());  // damaged settings are found now rather than later
-  return file;
 }
 
 StudyState StudyFile::readState() const {
@@ -205,11 +219,11 @@ StudyState StudyFile::readState() const {
   return state;
 }
 
-void StudyFile::writeState(const StudyState& state, std::span<const EditPart> edits,
+void StudyFile::writeState(const StudyState& state, std::span<const WorkPart> parts,
                            std::span<const PictureFile> pictures) {
   guarded([&](SQLite::Database& sql) {
     SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
-    insertAll(sql, edits, pictures);
+    insertAll(sql, parts, pictures);
     SQLite::Statement statement(sql, "UPDATE settings SET json = ? WHERE name = 'study'");
     statement.bind(1, dumped(stateToJson(state)));
     statement.exec();
@@ -217,7 +231,7 @@ void StudyFile::writeState(const StudyState& state, std::span<const EditPart> ed
   });
 }
 
-Bytes StudyFile::edit(const std::string& id) const {
+Bytes StudyFile::work(const std::string& id) const {
   return guarded([&](SQLite::Database& sql) {
     if (pragma(sql, "user_version") < 2) return Bytes();  // an old file that may not be written
     SQLite::Statement statement(sql, "SELECT bytes FROM edits WHERE id = ?");
@@ -226,21 +240,24 @@ Bytes StudyFile::edit(const std::string& id) const {
   });
 }
 
-void StudyFile::keepEdits(const std::set<std::string>& ids) {
+void StudyFile::keepOnly(const std::set<std::string>& work, const std::set<std::string>& pictures) {
   guarded([&](SQLite::Database& sql) {
-    std::vector<std::string> gone;
-    SQLite::Statement all(sql, "SELECT id FROM edits");
-    while (all.executeStep())
-      if (const std::string id = all.getColumn(0).getString(); !ids.contains(id)) gone.push_back(id);
-    if (gone.empty()) return;
-    all.reset();
     SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
-    for (const std::string& id : gone) {
-      SQLite::Statement remove(sql, "DELETE FROM edits WHERE id = ?");
-      remove.bind(1, id);
-      remove.exec();
-    }
-    transaction.commit();
+    const auto keep = [&](const char* table, const std::set<std::string>& ids) {
+      std::vector<std::string> gone;
+      SQLite::Statement all(sql, fmt::format("SELECT id FROM {}", table));
+      while (all.executeStep())
+        if (std::string id = all.getColumn(0).getString(); !ids.contains(id)) gone.push_back(std::move(id));
+      all.reset();
+      for (const std::string& id : gone) {
+        SQLite::Statement remove(sql, fmt::format("DELETE FROM {} WHERE id = ?", table));
+        remove.bind(1, id);
+        remove.exec();
+      }
+      return !gone.empty();
+    };
+    const bool less = keep("edits", work);
+    if (keep("reference_files", pictures) || less) transaction.commit();
   });
 }
 
@@ -409,12 +426,15 @@ void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
 }
 
 Bytes StudyFile::proofPng(std::int64_t number) const {
-  return guarded([&](SQLite::Database& sql) {
-    SQLite::Statement statement(sql, "SELECT png FROM proofs WHERE number = ?");
-    statement.bind(1, number);
-    if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
-    return bytesIn(statement.getColumn(0));
-  });
+  return guarded([&](SQLite::Database& sql) { return pngOf(sql, path_, number); });
+}
+
+Bytes StudyFile::proofPng(const std::filesystem::path& path, std::int64_t number) {
+  try {
+    return pngOf(*openDatabase(path, SQLite::OPEN_READONLY), path, number);
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path);
+  }
 }
 
 Bytes StudyFile::proofThumbnail(std::int64_t number) const {
@@ -426,19 +446,20 @@ Bytes StudyFile::proofThumbnail(std::int64_t number) const {
   });
 }
 
-void StudyFile::copyTo(const std::filesystem::path& path) const {
-  const auto fresh = besides(path);
+void StudyFile::copy(const std::filesystem::path& from, const std::filesystem::path& to) {
+  const auto fresh = besides(to);
   std::error_code ignored;
   std::filesystem::remove(fresh, ignored);
   try {
-    SQLite::Statement statement(*database_->sql, "VACUUM INTO ?");
+    const auto database = openDatabase(from, SQLite::OPEN_READONLY);
+    SQLite::Statement statement(*database, "VACUUM INTO ?");
     statement.bind(1, fresh.string());
     statement.exec();
   } catch (const SQLite::Exception& error) {
     std::filesystem::remove(fresh, ignored);
-    throw problemOf(error, path);
+    throw problemOf(error, to);
   }
-  putInPlace(fresh, path, true);
+  putInPlace(fresh, to, true);
 }
 
 }  // namespace hscaffold

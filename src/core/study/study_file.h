@@ -6,7 +6,7 @@
 #include <memory>
 #include <vector>
 
-#include "core/retouch/edit_store.h"
+#include "core/retouch/work_store.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study.h"
 
@@ -25,17 +25,20 @@ PictureFile pictureFile(Bytes bytes);
 class StudyFile {
  public:
   enum class Access {
-    write,  ///< and read; brings older versions forward
-    read    ///< for looking: nothing is written, whatever is called
+    write,       ///< and read; brings older versions forward
+    writeLater,  ///< the same, but older versions only by `bringForward`: until then nothing may be written
+    read         ///< for looking: nothing is written, whatever is called
   };
   enum class Existing { replace, keep };
   /// Makes a new study, whole or not at all. @throws Problem; (badInput) if there is one that is to be kept.
   static StudyFile create(const std::filesystem::path& path, const StudyState& state,
-                          std::span<const PictureFile> pictures = {}, std::span<const EditPart> edits = {},
+                          std::span<const PictureFile> pictures = {}, std::span<const WorkPart> parts = {},
                           Existing existing = Existing::replace);
   /// @throws Problem (badInput) if the file is missing, not a study, damaged or from a newer version; it is not
   /// changed.
   static StudyFile open(const std::filesystem::path& path, Access access = Access::write);
+  /// For files opened to be written later. @throws Problem
+  void bringForward();
   StudyFile(StudyFile&&) noexcept;
   StudyFile& operator=(StudyFile&&) noexcept;
   ~StudyFile();
@@ -45,12 +48,12 @@ class StudyFile {
   /// One field that is wrong is mended or left out, and `mended` says so.
   [[nodiscard]] StudyState readState() const;
   /// Settings, with the hand work and the pictures that they name, in one transaction.
-  void writeState(const StudyState& state, std::span<const EditPart> edits = {},
+  void writeState(const StudyState& state, std::span<const WorkPart> parts = {},
                   std::span<const PictureFile> pictures = {});
   /// A piece of hand work; empty if there is none of that name.
-  [[nodiscard]] Bytes edit(const std::string& id) const;
-  /// Takes out all hand work but this.
-  void keepEdits(const std::set<std::string>& ids);
+  [[nodiscard]] Bytes work(const std::string& id) const;
+  /// Takes out all hand work and all pictures but these.
+  void keepOnly(const std::set<std::string>& work, const std::set<std::string>& pictures);
 
   /// Puts a picture into the study at `path` by a connection of its own, for another thread than the one that works
   /// with the file: it is kept by its content, and nothing names it before the settings do. @throws Problem
@@ -64,6 +67,8 @@ class StudyFile {
   /// Oldest first. One that cannot be read is left out, and `mended` says so.
   [[nodiscard]] std::vector<ProofInfo> proofs() const;
   [[nodiscard]] Bytes proofPng(std::int64_t number) const;
+  /// The same of the study at `path`, by a connection of its own, for other threads. @throws Problem
+  [[nodiscard]] static Bytes proofPng(const std::filesystem::path& path, std::int64_t number);
   [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
 
   /// @return the sheet's number; that of `info` is not used.
@@ -82,7 +87,9 @@ class StudyFile {
 
   /// A complete copy under another name, safe on the disk when this returns; this file stays open and unchanged. An
   /// existing file is replaced when done.
-  void copyTo(const std::filesystem::path& path) const;
+  void copyTo(const std::filesystem::path& path) const { copy(path_, path); }
+  /// The same by a connection of its own, for other threads; nobody may write into `from` meanwhile.
+  static void copy(const std::filesystem::path& from, const std::filesystem::path& to);
 
  private:
   struct Database;

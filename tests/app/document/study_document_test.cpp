@@ -92,7 +92,7 @@ void StudyDocumentTest::theCommandLineWaitsAndSaysWhoHoldsIt() {
   QVERIFY2(said.contains("is open in") && said.contains(QString::number(QCoreApplication::applicationPid())),
            qPrintable(said));
   QVERIFY(timer.elapsed() < 20'000);
-  // Reading is always allowed.
+  // SheetReading is always allowed.
   QCOMPARE(commandLine({"study", "info", path("a.scaffold")}), 0);
   desk_.reset();
   QCOMPARE(commandLine({"study", "set", path("a.scaffold"), "--title", "Other"}), 0);
@@ -114,7 +114,7 @@ void StudyDocumentTest::closingLeavesTheHandWorkOfOthersAlone() {
   const auto file = StudyFile::open(path("a.scaffold").toStdString());
   const auto state = file.readState();
   QVERIFY(state.guides[0].work.has(retouchSlot));
-  QVERIFY(!file.edit(state.guides[0].work.in(retouchSlot)).empty());
+  QVERIFY(!file.work(state.guides[0].work.in(retouchSlot)).empty());
   QCOMPARE(commandLine({"study", "check", path("a.scaffold")}), 0);
 }
 

@@ -91,7 +91,7 @@ class MosaicMadeNaturalTest : public fixtures::WindowTest {
     QVERIFY2(blocksAt(0, right) < 0.7 * copied, qPrintable(QString("%1 of %2").arg(blocksAt(0, right)).arg(copied)));
     QVERIFY(holdAt(0, right) < 60 && holdAt(bottom, 0) < 60);
     // The strip is read, with what it rests on.
-    const Reading& reading = sheet().reading();
+    const SheetReading& reading = sheet().reading();
     QVERIFY(reading.advised.has_value() && !reading.evidence.empty());
     QVERIFY(part<QLabel>("sentence").text().contains("weight"));
     // Between the two, composition without blocks: that one is adopted.

@@ -84,17 +84,17 @@ void DepthSolveTest::removingAllHintsGivesTheFirstDepthBackBitForBit() {
   const auto picture = fixtures::scene(0).clone();
   Guide guide;
   guide.kind = "depth";
-  EditStore store;
+  WorkStore store;
   ExtractionCache cache;
   const GuidePlace place{picture.size(), {}};
-  const auto before = makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map.clone();
+  const auto before = makeGuideMap(guide, picture, place, takenWork(guide, store), cache).input.map.clone();
   guide.work.put(depth::hintsSlot,
                  store.keep(depth::hintsForm(), Hints{picture.size(), {}, {at(Hint::Form::level, {{240, 60}}, 1)}}));
-  const auto hinted = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
+  const auto hinted = makeGuideMap(guide, picture, place, takenWork(guide, store), cache);
   QVERIFY(!(hinted.input.map == before));
   QCOMPARE(hinted.details.facts.at("hints"), 1.0);
   guide.work.clear(depth::hintsSlot);
-  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map == before);
+  QVERIFY(makeGuideMap(guide, picture, place, takenWork(guide, store), cache).input.map == before);
 }
 
 void DepthSolveTest::rampsAreEvenInBetween() {
@@ -303,10 +303,10 @@ void DepthSolveTest::hintsRoundTripAndFollow() {
     hints.hints.push_back(at(form, {{1, 2}, {30.5, 4}, {5, 60}}));
   hints.hints[3].near = 0.25;
   hints.hints[3].nearEnd = 0.75;
-  EditStore store;
+  WorkStore store;
   const auto id = store.keep(depth::hintsForm(), hints);
   const auto parts = store.unsaved({id});
-  EditStore other([&](const std::string&) { return parts.front().bytes; });
+  WorkStore other([&](const std::string&) { return parts.front().bytes; });
   const auto back = other.get<Hints>(depth::hintsForm(), id);
   QCOMPARE(back->hints.size(), hints.hints.size());
   QVERIFY(back->hints[3] == hints.hints[3]);

@@ -2,7 +2,7 @@
 #include <cmath>
 #include <queue>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/colour.h"
 #include "core/measure/hold.h"
 #include "fixtures.h"

@@ -5,7 +5,9 @@
 #include <random>
 
 #include "core/guides/guide.h"
+#include "core/guides/json_fields.h"
 #include "core/kinds.h"
+#include "core/measure/agreement.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -25,6 +27,8 @@ class GuidesTest : public QObject {
   void tuningRoundTripsThroughJson();
   void wrongTuningIsNamed_data();
   void wrongTuningIsNamed();
+  void textsAreTunedToo();
+  void kindsMayStandOnSettingsAlone();
   void cachedExtractionIsTheSame();
   void toneIsSmoothAndFollowsLight();
   void digestsTellMapsApart();
@@ -172,6 +176,78 @@ void GuidesTest::wrongTuningIsNamed() {
   const auto problem = fixtures::problemOf(
       [&] { tuningFromJson(*kindOf("edges").fields, nlohmann::json::parse(json.toStdString()), "here"); });
   QVERIFY2(problem.contains(named) && problem.contains("here"), qPrintable(problem));
+}
+
+namespace {
+
+/// A number, a choice and a text.
+const TuningFields& wordedFields() {
+  static const TuningFields fields = {{"size", "Size", "px", 1, 9, 3, 1, 0, {}, ""},
+                                      {"form", "Form", "", 0, 1, 0, 1, 0, {"round", "square"}, ""},
+                                      {"says", "Says", "", 0, 0, 0, 1, 0, {}, "", {}, TuningField::Text{12, "wind"}}};
+  return fields;
+}
+
+}  // namespace
+
+void GuidesTest::textsAreTunedToo() {
+  const TuningFields& fields = wordedFields();
+  QCOMPARE(wordingOf(fields, {}, "says"), std::string("wind"));
+  Tuning tuning;
+  tuning["size"] = 4;
+  tuning["says"] = std::string("Böe \"7\"");
+  QVERIFY(tuningFromJson(fields, tuningToJson(fields, tuning), "tuning") == spelledOut(fields, tuning));
+  QCOMPARE(tuningToJson(fields, {})["says"].get<std::string>(), std::string("wind"));
+  // Too long: refused, or cut between characters where things are mended.
+  auto json = tuningToJson(fields, {});
+  json["says"] = "äöüäöüäöüäöüäöü";
+  QVERIFY(fixtures::problemOf([&] { tuningFromJson(fields, json, "here"); }).contains("12 characters"));
+  Mended mended;
+  QCOMPARE(wordingOf(fields, tuningFromJson(fields, json, "here", &mended), "says"), std::string("äöüäöüäöüäöü"));
+  QCOMPARE(mended.sentences().size(), std::size_t{1});
+  json["says"] = 7;
+  QVERIFY(fixtures::problemOf([&] { tuningFromJson(fields, json, "here"); }).contains("text"));
+  // On the command line, and what comes out of all bounds.
+  QCOMPARE(tuningValueFromText(fields[2], "gust").text(), std::string("gust"));
+  QVERIFY(fixtures::problemOf([&] { tuningValueFromText(fields[2], "thirteen char"); }).contains("--says"));
+  TuningValue wrong = std::string("a\xff") + std::string(40, 'b');
+  keepWithin(wrong, fields[2]);
+  QCOMPARE(wrong.text(), std::string("a\xEF\xBF\xBD") + std::string(10, 'b'));
+  TuningValue far = 99.0, between = 0.7;
+  keepWithin(far, fields[0]);
+  keepWithin(between, fields[1]);
+  QVERIFY(far.number() == 9 && between.number() == 1);
+}
+
+void GuidesTest::kindsMayStandOnSettingsAlone() {
+  Kind kind{.id = "grid",
+            .name = "Grid",
+            .letter = 'G',
+            .colour = 0,
+            .nature = MapNature::halfTones,
+            .help = "",
+            .fields = &wordedFields()};
+  kind.onSettings = true;
+  kind.make = [](const MapGround& ground, ExtractionCache&, const StopToken&) {
+    Extraction out;
+    out.map = Map(ground.place.frame.width, ground.place.frame.height, 40000);
+    return out;
+  };
+  Guide guide;
+  QVERIFY(standsAlone(kind, guide) && !kind.needsPicture());
+  guide.reference = "r1";  // then it is made from that
+  QVERIFY(!standsAlone(kind, guide));
+  kind.onSettings = false;
+  guide.reference.clear();
+  QVERIFY(!standsAlone(kind, guide));
+  // Moods say nothing about what lies where, and are read value by value.
+  QVERIFY(isOfValues(MapNature::mood) && !isOnNothing(MapNature::mood));
+  QVERIFY(isOfValues(MapNature::halfTones) && isOnNothing(MapNature::lines) && isOnNothing(MapNature::inks));
+  kind.nature = MapNature::mood;
+  GuideInput input;
+  input.map = Map(64, 48, 30000);
+  const MapSketch sketch = sketchOf(kind, input);
+  QVERIFY(sketch.borders.empty() && sketch.values.empty());
 }
 
 void GuidesTest::cachedExtractionIsTheSame() {

@@ -12,11 +12,11 @@
 #include "core/job/prepare.h"
 #include "core/job/pull.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
 #include "core/pose/figure.h"
 #include "core/pose/inks.h"
 #include "core/pose/library.h"
 #include "core/retouch/painter.h"
+#include "core/strokes/drawing.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -35,7 +35,7 @@ Layer paintedAt(Point at, double size) {
 }
 
 /// Something in each of the kind's own slots that there is something for.
-void fillSlots(const Kind& kind, Guide& guide, EditStore& store) {
+void fillSlots(const Kind& kind, Guide& guide, WorkStore& store) {
   if (kind.hasSlot(pose::figuresSlot)) {
     const auto& named = pose::housePoses().front();
     auto figure = pose::fittedInto(pose::figureFrom(pose::skeletonOf(named.skeleton), named.pose, {}),
@@ -67,7 +67,7 @@ void fillSlots(const Kind& kind, Guide& guide, EditStore& store) {
 
 /// A recipe with all that one can have: reference, retouch, region with feather, own hand work, a start picture and
 /// words to words.
-Recipe wholeRecipe(const Kind& kind, EditStore& store) {
+Recipe wholeRecipe(const Kind& kind, WorkStore& store) {
   Recipe recipe;
   recipe.frame = jobFrame;
   recipe.brief.prompt = "a field by the sea, gouache";
@@ -98,9 +98,9 @@ const std::shared_ptr<const Image<Rgba16>>& scene() {
   return kept;
 }
 
-JobSources sourcesWith(EditStore& store) {
+JobSources sourcesWith(WorkStore& store) {
   return {
-      [](const RecipeReference&) { return scene(); }, {}, [&](const Guide& guide) { return editsOf(guide, store); }};
+      [](const RecipeReference&) { return scene(); }, {}, [&](const Guide& guide) { return takenWork(guide, store); }};
 }
 
 Bytes proofOf(EngineJob job) {
@@ -124,6 +124,7 @@ class JobFolderTest : public QObject {
   void whatIsMissingIsSaid();
   void filesOutsideTheFolderAreRefused();
   void mapsAreMadeOnceForAllCells();
+  void mapsThatWereColouredElsewhereAreReadWhole();
 };
 
 void JobFolderTest::everyKindComesBackToTheBit_data() {
@@ -134,7 +135,7 @@ void JobFolderTest::everyKindComesBackToTheBit_data() {
 void JobFolderTest::everyKindComesBackToTheBit() {
   QFETCH(QString, id);
   const Kind& kind = kindOf(id.toStdString());
-  EditStore store;
+  WorkStore store;
   QTemporaryDir folder;
   const std::filesystem::path path = folder.path().toStdString();
   const auto prepared = jobFrom(wholeRecipe(kind, store), sourcesWith(store));
@@ -173,7 +174,7 @@ void JobFolderTest::startPicturesComeBackToTheBit_data() {
 
 void JobFolderTest::startPicturesComeBackToTheBit() {
   QFETCH(int, from);
-  EditStore store;
+  WorkStore store;
   Recipe recipe = wholeRecipe(kindOf("edges"), store);
   recipe.guides.clear();
   StartPicture& start = recipe.brief.start;
@@ -195,7 +196,7 @@ void JobFolderTest::startPicturesComeBackToTheBit() {
 }
 
 void JobFolderTest::whatIsMissingIsSaid() {
-  EditStore store;
+  WorkStore store;
   QTemporaryDir folder;
   const std::filesystem::path path = folder.path().toStdString();
   writeJobFolder(jobFrom(wholeRecipe(kindOf("depth"), store), sourcesWith(store)).job, path);
@@ -217,7 +218,7 @@ void JobFolderTest::whatIsMissingIsSaid() {
 }
 
 void JobFolderTest::filesOutsideTheFolderAreRefused() {
-  EditStore store;
+  WorkStore store;
   QTemporaryDir folder;
   const std::filesystem::path path = std::filesystem::path(folder.path().toStdString()) / "job";
   writeJobFolder(jobFrom(wholeRecipe(kindOf("tone"), store), sourcesWith(store)).job, path);
@@ -230,7 +231,7 @@ void JobFolderTest::filesOutsideTheFolderAreRefused() {
 }
 
 void JobFolderTest::mapsAreMadeOnceForAllCells() {
-  EditStore store;
+  WorkStore store;
   int asked = 0;
   auto sources = sourcesWith(store);
   sources.pictures = [&](const RecipeReference&) {
@@ -256,6 +257,21 @@ void JobFolderTest::mapsAreMadeOnceForAllCells() {
   MadeMaps tiny(1);
   QVERIFY(jobFrom(recipe, sources, {}, &tiny).job.inputs[0].map == first.job.inputs[0].map);
   QCOMPARE(tiny.cost(), std::size_t{0});
+}
+
+void JobFolderTest::mapsThatWereColouredElsewhereAreReadWhole() {
+  WorkStore store;
+  const QTemporaryDir folder;
+  Recipe recipe = wholeRecipe(kindOf("edges"), store);
+  recipe.guides[0].guide.work.clear(regionSlot);
+  auto prepared = jobFrom(recipe, sourcesWith(store), {});
+  writeJobFolder(prepared.job, folder.path().toStdString());
+  // Somebody paints over the map in green, and their program keeps it in colours.
+  Image<Rgb8> green(jobFrame.width, jobFrame.height, Rgb8{0, 255, 0});
+  writeFileAtomically(fixtures::in(folder, "map-1-edges.png"), encodePng(green.view()));
+  const auto job = readJob(recipeIn(folder.path().toStdString()), folder.path().toStdString());
+  QCOMPARE(job.job.inputs[0].map(5, 5), static_cast<std::uint16_t>(std::lround(0.7152 * 65535)));
+  QVERIFY(job.job.inputs[0].colour.empty());
 }
 
 HSCAFFOLD_TEST(JobFolderTest)

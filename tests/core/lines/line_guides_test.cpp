@@ -7,8 +7,8 @@
 #include "core/engine/standin/layout.h"
 #include "core/image/colour.h"
 #include "core/lines/loose.h"
-#include "core/lines/thinning.h"
 #include "core/measure/hold.h"
+#include "core/strokes/thinning.h"
 #include "drawn_pages.h"
 #include "test_program.h"
 

@@ -1,14 +1,14 @@
 #include <QTest>
 #include <cmath>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/components.h"
 #include "core/image/distance.h"
 #include "core/image/narrow.h"
 #include "core/lines/lines.h"
 #include "core/lines/loose.h"
-#include "core/lines/thinning.h"
-#include "core/lines/trace.h"
+#include "core/strokes/thinning.h"
+#include "core/strokes/trace.h"
 #include "drawn_pages.h"
 #include "test_program.h"
 

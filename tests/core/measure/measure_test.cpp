@@ -1,7 +1,7 @@
 #include <QTest>
 #include <cmath>
 
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 #include "core/image/colour.h"
 #include "core/image/distance.h"
 #include "core/measure/hold.h"

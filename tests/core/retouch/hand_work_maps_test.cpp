@@ -3,9 +3,9 @@
 
 #include "core/guide_map.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
 #include "core/retouch/painter.h"
 #include "core/retouch/retouch_fixtures.h"
+#include "core/strokes/drawing.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -26,7 +26,7 @@ void HandWorkMapsTest::retuningKeepsEveryStroke() {
   const auto& picture = fixtures::scene(0);
   Guide guide;
   guide.kind = "edges";
-  EditStore store;
+  WorkStore store;
   ExtractionCache cache;
   const GuidePlace place{picture.size(), {}};
   const auto first = makeGuideMap(guide, picture, place, {}, cache);
@@ -39,10 +39,10 @@ void HandWorkMapsTest::retuningKeepsEveryStroke() {
     layer = stroke.layer();
   }
   guide.work.put("retouch", store.keep(layer));
-  const auto before = editsOf(guide, store);
+  const auto before = takenWork(guide, store);
   for (const double high : {0.05, 0.2, 0.4}) {
     guide.tuning = {{"thresholds", 1}, {"high", high}, {"low", high / 2}};
-    const auto made = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
+    const auto made = makeGuideMap(guide, picture, place, takenWork(guide, store), cache);
     for (int y = 0; y < 320; ++y)
       for (int x = 0; x < 480; ++x) {
         QCOMPARE(before.retouch->at(x, y), layer.at(x, y));
@@ -53,11 +53,11 @@ void HandWorkMapsTest::retuningKeepsEveryStroke() {
   // Without the retouch and with the first tuning: the first map, exactly.
   guide.tuning.clear();
   guide.work.clear("retouch");
-  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map == first.input.map);
+  QVERIFY(makeGuideMap(guide, picture, place, takenWork(guide, store), cache).input.map == first.input.map);
   // Hidden is the same as not there.
   guide.work.put("retouch", store.keep(layer));
   guide.retouchHidden = true;
-  QVERIFY(makeGuideMap(guide, picture, place, editsOf(guide, store), cache).input.map == first.input.map);
+  QVERIFY(makeGuideMap(guide, picture, place, takenWork(guide, store), cache).input.map == first.input.map);
 }
 
 void HandWorkMapsTest::mergedLayersShowTheSameMap() {
@@ -69,15 +69,15 @@ void HandWorkMapsTest::regionsLimitLineMaps() {
   const auto& picture = fixtures::scene(1);
   Guide guide;
   guide.kind = "edges";
-  EditStore store;
+  WorkStore store;
   BrushStroke stroke(emptyLayer(picture.size()), {PaintMode::draw, 200, 1, 1}, {});
   stroke.to({240, 160});
   guide.work.put("region", store.keep(stroke.layer()));
   ExtractionCache cache;
   const GuidePlace place{picture.size(), {}};
-  const auto inside = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
+  const auto inside = makeGuideMap(guide, picture, place, takenWork(guide, store), cache);
   guide.region.inverted = true;
-  const auto outside = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
+  const auto outside = makeGuideMap(guide, picture, place, takenWork(guide, store), cache);
   double sumInside = 0, sumOutside = 0;
   for (int y = 0; y < 320; ++y)
     for (int x = 0; x < 480; ++x) {
@@ -91,13 +91,13 @@ void HandWorkMapsTest::regionsLimitLineMaps() {
   QVERIFY(sumInside > 0 && sumOutside > 0);
   // Tone is light and shade everywhere: its region is for the engine.
   guide.kind = "tone";
-  const auto tone = makeGuideMap(guide, picture, place, editsOf(guide, store), cache);
+  const auto tone = makeGuideMap(guide, picture, place, takenWork(guide, store), cache);
   QVERIFY(tone.input.map == tone.below);
   QVERIFY(!tone.input.region.empty());
 }
 
 void HandWorkMapsTest::featherSoftens() {
-  EditStore store;
+  WorkStore store;
   BrushStroke stroke(emptyLayer({200, 200}), {PaintMode::draw, 100, 1, 1}, {});
   stroke.to({100, 100});
   Region region;
@@ -119,18 +119,18 @@ void HandWorkMapsTest::featherSoftens() {
 void HandWorkMapsTest::drawnGuidesNeedNoReference() {
   Guide guide;
   guide.kind = "lines";
-  EditStore store;
+  WorkStore store;
   Drawing drawing{true, {100, 60}, {}, {}};
   drawing.strokes = {std::make_shared<const Stroke>(Stroke{{{10, 30}, {40, 30}, {60, 30}, {90, 30}}, {4, 4}, false})};
   guide.work.put("drawing", store.keep(drawingForm(), drawing));
   QVERIFY(standsAlone(guide));
   ExtractionCache cache;
-  const auto made = makeGuideMap(guide, {}, {{200, 120}, {}}, editsOf(guide, store), cache);
+  const auto made = makeGuideMap(guide, {}, {{200, 120}, {}}, takenWork(guide, store), cache);
   QCOMPARE(made.input.map.size(), (Size{200, 120}));
   QCOMPARE(made.input.map(100, 60), std::uint16_t{65535});
   QCOMPARE(made.input.map(100, 80), std::uint16_t{0});
   guide.kind = "loose";
-  const auto loose = makeGuideMap(guide, {}, {{200, 120}, {}}, editsOf(guide, store), cache);
+  const auto loose = makeGuideMap(guide, {}, {{200, 120}, {}}, takenWork(guide, store), cache);
   QVERIFY(loose.input.map(100, 60) > 30000);
 }
 

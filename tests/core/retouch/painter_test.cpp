@@ -1,10 +1,10 @@
 // Brush strokes, loops, specks and regions on layers; layers that follow frame and reference.
 #include <QTest>
 
-#include "core/lines/drawing.h"
-#include "core/retouch/edit_store.h"
 #include "core/retouch/painter.h"
 #include "core/retouch/retouch_fixtures.h"
+#include "core/retouch/work_store.h"
+#include "core/strokes/drawing.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -129,7 +129,7 @@ void PainterTest::restoringBringsBackWhatIsBelow() {
   restored.to({50, 50});
   QVERIFY(!(composed(below, drawn.layer()) == below));
   QVERIFY(composed(below, restored.layer()) == below);
-  EditStore store;
+  WorkStore store;
   QCOMPARE(store.keep(restored.layer()), std::string());  // nothing is left to be kept
 }
 

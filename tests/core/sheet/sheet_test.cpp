@@ -156,7 +156,7 @@ void SheetTest::cellsCoverValuesAndSeedsOnce() {
   std::set<std::tuple<double, double, std::uint32_t>> seen;
   for (int cell = 0; cell < plan.cells(); ++cell) {
     QCOMPARE(cellAt(plan, placeOf(plan, cell)), cell);
-    const Recipe recipe = recipeOf(plan, cell);
+    const Recipe recipe = recipeOfCell(plan, cell);
     seen.insert({recipe.guides[0].guide.weight, recipe.guides[1].guide.range.to, recipe.brief.seed});
   }
   QCOMPARE(seen.size(), std::size_t{30});
@@ -263,7 +263,7 @@ void SheetTest::readingFindsTheKnee() {
   const auto cells = measured(
       plan, [](const CellPlace& p) { return (p.across < 2 ? 40.0 + 10 * p.across : 92.0) + p.seed; },
       [](const CellPlace& p) { return 70.0 - 8 * p.across; });
-  const Reading reading = readingOf(plan, cells);
+  const SheetReading reading = readingOf(plan, cells);
   QVERIFY(reading.advised.has_value());
   QCOMPARE(placeOf(plan, *reading.advised).across, 2);
   QCOMPARE(QString::fromStdString(reading.button), QString("Set range end 49 %"));
@@ -279,7 +279,7 @@ void SheetTest::readingOfTwoAxesNamesBoth() {
   const auto cells = measured(
       plan, [](const CellPlace& p) { return std::min(94.0, 20.0 + 14 * p.across + 14 * p.down); },
       [](const CellPlace& p) { return 90.0 - 6 * p.across - 4 * p.down; });
-  const Reading reading = readingOf(plan, cells);
+  const SheetReading reading = readingOf(plan, cells);
   QVERIFY(reading.advised.has_value());
   const CellPlace place = placeOf(plan, *reading.advised);
   QVERIFY(place.across + place.down == 5);
@@ -292,7 +292,7 @@ void SheetTest::readingAdmitsNoise() {
   const auto cells = measured(
       plan, [](const CellPlace& p) { return 60.0 + 3 * p.across + (p.seed == 0 ? -20 : 20); },
       [](const CellPlace&) { return 50.0; });
-  const Reading reading = readingOf(plan, cells);
+  const SheetReading reading = readingOf(plan, cells);
   QVERIFY(!reading.advised.has_value());
   QVERIFY(reading.button.empty());
   QVERIFY2(reading.sentence.find("seeds alone") != std::string::npos, reading.sentence.c_str());
@@ -302,14 +302,14 @@ void SheetTest::readingOfFlatStripsAndTooFewCells() {
   const SheetPlan plan = strip({axisOver(Setting::guidance, "", 2, 12, 6)});
   auto cells = measured(
       plan, [](const CellPlace&) { return 88.0; }, [](const CellPlace& p) { return 30.0 + p.across; });
-  const Reading flat = readingOf(plan, cells);
+  const SheetReading flat = readingOf(plan, cells);
   QVERIFY(flat.advised.has_value() && placeOf(plan, *flat.advised).across == 5);
   QVERIFY(flat.sentence.find("stays between 88 and 88") != std::string::npos);
   cells.resize(2);
   QVERIFY(!readingOf(plan, cells).advised.has_value());
   QVERIFY(!readingOf(plan, {}).sentence.empty());
   const SheetPlan seeds = strip({}, {1, 2, 3, 4});
-  const Reading chance = readingOf(
+  const SheetReading chance = readingOf(
       seeds, measured(
                  seeds, [](const CellPlace& p) { return 50.0 + p.seed; }, [](const CellPlace&) { return 1.0; }));
   QVERIFY(!chance.advised.has_value() && chance.sentence.find("chance") != std::string::npos);

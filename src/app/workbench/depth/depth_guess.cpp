@@ -62,7 +62,7 @@ void DepthGuess::guess(const std::filesystem::path& onnx) {
           return;
         }
         if (document_.state().guide(id) == nullptr) return;
-        const std::string name = document_.edits().keep(depth::estimateForm(), std::any(made.estimate));
+        const std::string name = document_.work().keep(depth::estimateForm(), std::any(made.estimate));
         document_.change("Guess depth", [&](StudyState& s) { s.guide(id)->work.put(depth::estimateSlot, name); });
         emit said(QString("Depth as %1 guesses it; hints stay on top.").arg(QString::fromStdString(made.estimate->by)));
       });

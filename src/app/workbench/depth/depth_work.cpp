@@ -58,7 +58,7 @@ void DepthWork::edit(const QString& name, const std::function<void(List&)>& edit
   const std::string of = guide()->id;
   depth::Hints next = edited(edit);
   const std::string id =
-      next.hints.empty() ? std::string() : document_.edits().keep(depth::hintsForm(), std::move(next));
+      next.hints.empty() ? std::string() : document_.work().keep(depth::hintsForm(), std::move(next));
   document_.change(
       name, [&](StudyState& s) { s.guide(of)->work.put(depth::hintsSlot, id); }, merge.empty() ? merge : merge + of);
 }
@@ -115,7 +115,7 @@ std::size_t DepthWork::hintFromFigures() {
   for (const Guide* each : guidesWithFigures()) {
     const GuidePlace place = document_.placeOf(*each);
     try {
-      const auto kept = document_.edits().get<pose::Figures>(pose::figuresForm(), each->work.in(pose::figuresSlot));
+      const auto kept = document_.work().get<pose::Figures>(pose::figuresForm(), each->work.in(pose::figuresSlot));
       for (Hint& hint : hintsFromFigures(pose::following(*kept, place.frame, place.placing), *map->map))
         made.push_back(std::move(hint));
     } catch (const Problem&) {

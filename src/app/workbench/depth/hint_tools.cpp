@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "app/workbench/depth/depth_work.h"
 #include "app/workbench/depth/hint_marks.h"
+#include "app/workbench/object_tool.h"
 #include "app/workbench/pose/pose_work.h"
 
 namespace hscaffold::app {
@@ -95,6 +96,12 @@ class DrawHint : public TableTool {
     if (!spots_.empty()) paintHint(painter, drawn(spots_), true, toTable, scale);
   }
   [[nodiscard]] double ring() const override { return strokes() ? settings_.size : 0; }
+  [[nodiscard]] std::vector<RowField> fields() override {
+    std::vector<RowField> out;
+    if (strokes()) out.push_back(sizeField());
+    if (form_ == Hint::Form::level || form_ == Hint::Form::ramp) out.push_back(nearField(depth_));
+    return out;
+  }
   [[nodiscard]] bool takesAlt() const override { return true; }
 
  private:
@@ -117,54 +124,23 @@ class DrawHint : public TableTool {
 };
 
 /// Takes hold of hints: selects, moves, removes them, makes them nearer or farther.
-class TakeHints : public TableTool {
+class TakeHints : public ObjectTool<> {
  public:
-  using TableTool::TableTool;
+  using ObjectTool::ObjectTool;
 
-  void press(const ToolPointer& pointer) override {
-    const auto hit = nearest(pointer);
-    depth_.select(hit);
-    grabbed_ = hit ? std::optional(pointer.at) : std::nullopt;
-    moved_ = {};
-  }
-  void move(const ToolPointer& pointer) override {
-    if (grabbed_) moved_ = pointer.at - *grabbed_;
-  }
-  void release(const ToolPointer& pointer) override {
-    if (grabbed_ && std::hypot(moved_.x(), moved_.y()) * pointer.scale > 3) moveSelected(moved_, {});
-    grabbed_.reset();
-    moved_ = {};
-  }
   bool cancel() override {
-    const bool any = depth_.selected().has_value() || depth_.doubt().has_value();
-    depth_.select({});
+    const bool doubt = depth_.doubt().has_value();
     depth_.endDoubt();
-    grabbed_.reset();
-    return any;
+    return ObjectTool::cancel() || doubt;
   }
   bool key(QKeyEvent* event) override {
+    if (ObjectTool::key(event)) return true;
+    if (event->key() != Qt::Key_J) return commonKey(depth_, *event);
+    // From one to the next.
     const auto now = depth_.hints();
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
-    switch (event->key()) {
-      case Qt::Key_Delete:
-      case Qt::Key_Backspace:
-        depth_.removeSelected();
-        return true;
-      case Qt::Key_Left:
-        return moveSelected({-step, 0}, "nudge hint ");
-      case Qt::Key_Right:
-        return moveSelected({step, 0}, "nudge hint ");
-      case Qt::Key_Up:
-        return moveSelected({0, -step}, "nudge hint ");
-      case Qt::Key_Down:
-        return moveSelected({0, step}, "nudge hint ");
-      case Qt::Key_J:  // from one to the next
-        if (!now || now->hints.empty()) return false;
-        depth_.select(depth_.selected() ? (*depth_.selected() + 1) % now->hints.size() : 0);
-        return true;
-      default:
-        return commonKey(depth_, *event);
-    }
+    if (!now || now->hints.empty()) return false;
+    depth_.select(depth_.selected() ? (*depth_.selected() + 1) % now->hints.size() : 0);
+    return true;
   }
   void addToMenu(QMenu& menu) override {
     menu.addAction("Remove this hint", &depth_, [this] { depth_.removeSelected(); })
@@ -172,13 +148,33 @@ class TakeHints : public TableTool {
   }
   void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
     const auto now = depth_.hints();
-    if (!grabbed_ || !depth_.selected() || moved_.isNull()) return;
+    if (!depth_.selected() || moved_.isNull()) return;
     if (!now || *depth_.selected() >= now->hints.size()) return;
     Hint hint = now->hints[*depth_.selected()];
     for (Spot& spot : hint.spots) spot = {spot.x + moved_.x(), spot.y + moved_.y()};
     paintHint(painter, hint, true, toTable, scale);
   }
   [[nodiscard]] Qt::CursorShape cursor() const override { return Qt::ArrowCursor; }
+  [[nodiscard]] std::vector<RowField> fields() override { return {nearField(depth_)}; }
+
+ protected:
+  Chosen hitAt(const ToolPointer& pointer) override {
+    const auto hit = nearest(pointer);
+    return hit ? Chosen{*hit} : Chosen();
+  }
+  [[nodiscard]] Chosen chosen() const override { return depth_.selected() ? Chosen{*depth_.selected()} : Chosen(); }
+  void choose(const Chosen& which) override {
+    depth_.select(which.empty() ? std::nullopt : std::optional(*which.begin()));
+  }
+  [[nodiscard]] bool several() const override { return false; }
+  void drag(QPointF by, const ToolPointer&) override { moved_ = by; }
+  void drop() override { moveSelected(std::exchange(moved_, {}), {}); }
+  void letGo() override { moved_ = {}; }
+  bool nudge(QPointF by) override { return moveSelected(by, "nudge hint "); }
+  bool removeChosen() override {
+    depth_.removeSelected();
+    return true;
+  }
 
  private:
   bool moveSelected(QPointF by, const std::string& merge) {
@@ -207,8 +203,7 @@ class TakeHints : public TableTool {
     }
     return found;
   }
-  std::optional<QPointF> grabbed_;
-  QPointF moved_;
+  QPointF moved_;  ///< so far, by the drag that goes on
 };
 
 template <Hint::Form form>
@@ -217,6 +212,14 @@ std::unique_ptr<TableTool> draws(const ToolContext& context) {
 }
 
 }  // namespace
+
+RowField nearField(DepthWork& work) {
+  return {"Near",
+          "What the hint says: 1 nearest, 0 farthest (+ and -)",
+          {0, 1, 0.8, 0.01, 2},
+          [&work] { return work.near(); },
+          [&work](double near) { work.changeNear(near); }};
+}
 
 const std::vector<ToolInfo>& hintTools() {
   static const std::vector<ToolInfo> all = {

@@ -16,6 +16,9 @@ inline constexpr ToolId hint{"hint"}, sameDepth{"same-depth"}, inFront{"in-front
 
 const std::vector<ToolInfo>& hintTools();
 
+/// How near what is painted or said will be.
+RowField nearField(DepthWork& work);
+
 /// All hints of the selected guide, and the doubtful place that is pointed out.
 /// @param toTable  brings frame coordinates to the table.
 void paintHints(QPainter& painter, const DepthWork& work, const QTransform& toTable, double scale);

@@ -29,17 +29,28 @@ void addGuessEntries(QMenu& menu, DepthGuess& guess, QWidget* asking) {
 }  // namespace
 
 KindTools depthTools() {
-  KindTools out{
-      .tools = hintTools(), .first = ToolName::hint, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget* asking) {
-        DepthWork& work = bench.depth;
-        menu.addAction("Point out where it is least sure", &work, [&work] { work.nextDoubt(); });
-        menu.addAction("Hints from figures", &work, [&work] { work.hintFromFigures(); })->setEnabled(work.hasFigures());
-        menu.addAction("Remove all hints", &work, [&work] { work.removeAll(); })->setEnabled(work.hints() != nullptr);
-        menu.addSeparator();
-        addGuessEntries(menu, bench.depthGuess, asking);
-        menu.addSeparator();
-        addRetouchEntries(menu, bench);
-      }};
+  KindTools out{.tools = hintTools(),
+                .first = ToolName::hint,
+                .buttons =
+                    [](Workbench& bench) {
+                      return std::vector<RowButton>{
+                          {"least sure", "doubt", nullptr,
+                           "Least sure: point out where a hint would help most, one place after the other (N)",
+                           [&bench] { bench.depth.nextDoubt(); }}};
+                    },
+                .fillMenu =
+                    [](QMenu& menu, Workbench& bench, QWidget* asking) {
+                      DepthWork& work = bench.depth;
+                      menu.addAction("Point out where it is least sure", &work, [&work] { work.nextDoubt(); });
+                      menu.addAction("Hints from figures", &work, [&work] { work.hintFromFigures(); })
+                          ->setEnabled(work.hasFigures());
+                      menu.addAction("Remove all hints", &work, [&work] { work.removeAll(); })
+                          ->setEnabled(work.hints() != nullptr);
+                      menu.addSeparator();
+                      addGuessEntries(menu, bench.depthGuess, asking);
+                      menu.addSeparator();
+                      addRetouchEntries(menu, bench);
+                    }};
   out.tools.insert(out.tools.end(), halfToneTools().begin(), halfToneTools().end());
   return out;
 }

@@ -10,7 +10,7 @@ namespace hscaffold::app {
 KindTools edgesTools();
 
 KindTools edgesTools() {
-  return {.tools = retouchTools(), .drops = true, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
+  return {.tools = retouchTools(), .buttons = specksButton, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
             addRetouchEntries(menu, bench);
             menu.addAction("Loose lines from this", &bench.work, [&work = bench.work] { work.traceLoosely(); });
           }};

@@ -4,7 +4,7 @@
 
 #include "app/points.h"
 #include "app/workbench/hand_work.h"
-#include "core/lines/curve_fit.h"
+#include "core/strokes/curve_fit.h"
 
 namespace hscaffold::app {
 

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/frame/placement.h"
-#include "core/lines/trace.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold::app {
 

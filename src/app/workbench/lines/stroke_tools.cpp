@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "app/workbench/hand_work.h"
 #include "app/workbench/lines/stroke_edits.h"
+#include "app/workbench/object_tool.h"
 #include "app/workbench/pose/pose_work.h"
 
 namespace hscaffold::app {
@@ -56,6 +57,13 @@ class PenTool : public TableTool {
     }
   }
   [[nodiscard]] double ring() const override { return settings_.penWidth; }
+  [[nodiscard]] std::vector<RowField> fields() override {
+    return {{"Size",
+             "Width of the pen: [ and ], or Ctrl+wheel over the table",
+             {1, 60, 3, 1, 0, "px"},
+             [&s = settings_] { return s.penWidth; },
+             [&s = settings_](double now) { s.penWidth = now; }}};
+  }
 
  private:
   [[nodiscard]] StrokePlace place(const ToolPointer& pointer) const {
@@ -65,85 +73,28 @@ class PenTool : public TableTool {
   double scale_ = 1;
 };
 
-class StrokesTool : public TableTool {
+class StrokesTool : public ObjectTool<> {
  public:
-  using TableTool::TableTool;
+  using ObjectTool::ObjectTool;
 
   void press(const ToolPointer& pointer) override {
     refresh();
-    const auto hit = nearest(pointer);
-    const bool more = pointer.modifiers.testFlag(Qt::ShiftModifier);
-    if (!hit) {
-      if (!more) selected_.clear();
-      frame_ = QRectF(pointer.at, QSizeF());
-      return;
-    }
-    if (more) {
-      if (!selected_.erase(*hit)) selected_.insert(*hit);
-    } else if (!selected_.contains(*hit)) {
-      selected_ = {*hit};
-    }
-    grabbed_ = pointer.at;
     moved_ = {};
-  }
-  void move(const ToolPointer& pointer) override {
-    if (grabbed_)
-      moved_ = pointer.at - *grabbed_;
-    else if (frame_)
-      frame_->setBottomRight(pointer.at);
+    ObjectTool::press(pointer);
   }
   void release(const ToolPointer& pointer) override {
     refresh();
-    if (grabbed_) {
-      if (std::hypot(moved_.x(), moved_.y()) * pointer.scale > 3) moveStrokes(work_, selected_, moved_);
-    } else if (frame_ && drawing_) {
-      const QRectF box = frame_->normalized();
-      if (box.width() * pointer.scale > 4 || box.height() * pointer.scale > 4)
-        for (std::size_t i = 0; i < drawing_->strokes.size(); ++i)
-          if (pathOf(*drawing_->strokes[i]).intersects(box)) selected_.insert(i);
-    }
-    grabbed_.reset();
-    frame_.reset();
-    moved_ = {};
+    ObjectTool::release(pointer);
   }
   void hover(const ToolPointer& pointer) override {
     refresh();
     under_ = nearest(pointer);
   }
-  bool cancel() override {
-    const bool any = !selected_.empty() || grabbed_ || frame_;
-    selected_.clear();
-    grabbed_.reset();
-    frame_.reset();
-    moved_ = {};
-    return any;
-  }
-
   bool key(QKeyEvent* event) override {
     refresh();
-    if (selected_.empty()) {
-      if (!drawing_ || event->key() != Qt::Key_A || !event->modifiers().testFlag(Qt::ControlModifier)) return false;
-      for (std::size_t i = 0; i < drawing_->strokes.size(); ++i) selected_.insert(i);
-      return true;
-    }
-    const double step = event->modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
+    if (ObjectTool::key(event)) return true;
+    if (selected_.empty()) return false;
     switch (event->key()) {
-      case Qt::Key_Delete:
-      case Qt::Key_Backspace:
-        removeSelected();
-        return true;
-      case Qt::Key_Left:
-        moveStrokes(work_, selected_, {-step, 0}, true);
-        return true;
-      case Qt::Key_Right:
-        moveStrokes(work_, selected_, {step, 0}, true);
-        return true;
-      case Qt::Key_Up:
-        moveStrokes(work_, selected_, {0, -step}, true);
-        return true;
-      case Qt::Key_Down:
-        moveStrokes(work_, selected_, {0, step}, true);
-        return true;
       case Qt::Key_M:
         smoothSelected();
         return true;
@@ -197,12 +148,38 @@ class StrokesTool : public TableTool {
         painter.drawRect(QRectF(end - QPointF(3, 3), QSizeF(6, 6)));
       painter.setBrush(Qt::NoBrush);
     }
-    if (frame_) {
-      painter.setPen(QPen(QColor("#f6f2ea"), 1, Qt::DashLine));
-      painter.drawRect(toTable.mapRect(frame_->normalized()));
-    }
+    band_.paint(painter, toTable);
   }
   [[nodiscard]] Qt::CursorShape cursor() const override { return under_ ? Qt::PointingHandCursor : Qt::ArrowCursor; }
+
+ protected:
+  Chosen hitAt(const ToolPointer& pointer) override {
+    const auto hit = nearest(pointer);
+    return hit ? Chosen{*hit} : Chosen();
+  }
+  [[nodiscard]] Chosen chosen() const override { return selected_; }
+  void choose(const Chosen& which) override { selected_ = which; }
+  void drag(QPointF by, const ToolPointer&) override { moved_ = by; }
+  void drop() override { moveStrokes(work_, selected_, std::exchange(moved_, {})); }
+  void letGo() override { moved_ = {}; }
+  void chooseWithin(const QRectF& box, bool) override {
+    for (std::size_t i = 0; drawing_ && i < drawing_->strokes.size(); ++i)
+      if (pathOf(*drawing_->strokes[i]).intersects(box)) selected_.insert(i);
+  }
+  bool nudge(QPointF by) override {
+    if (selected_.empty()) return false;
+    moveStrokes(work_, selected_, by, true);
+    return true;
+  }
+  bool removeChosen() override {
+    if (selected_.empty()) return false;
+    removeSelected();
+    return true;
+  }
+  bool chooseAll() override {
+    for (std::size_t i = 0; drawing_ && i < drawing_->strokes.size(); ++i) selected_.insert(i);
+    return drawing_ != nullptr;
+  }
 
  private:
   /// The strokes may have changed under the tool, by undo for instance.
@@ -214,9 +191,8 @@ class StrokesTool : public TableTool {
     under_.reset();
     if (!counted) selected_.clear();
   }
-  using Selected = std::set<std::size_t>;
   void removeSelected() { removeStrokes(work_, std::exchange(selected_, {})); }
-  void smoothSelected() { smoothStrokes(work_, Selected(selected_)); }
+  void smoothSelected() { smoothStrokes(work_, Chosen(selected_)); }
   void joinSelected() {
     if (selected_.size() == 2) joinStrokes(work_, std::exchange(selected_, {}));
   }
@@ -244,11 +220,9 @@ class StrokesTool : public TableTool {
   }
 
   std::shared_ptr<const Drawing> drawing_;
-  std::set<std::size_t> selected_;
+  Chosen selected_;
   std::optional<std::size_t> under_;
-  std::optional<QPointF> grabbed_;
-  std::optional<QRectF> frame_;
-  QPointF moved_;
+  QPointF moved_;  ///< so far, by the drag that goes on
 };
 
 }  // namespace

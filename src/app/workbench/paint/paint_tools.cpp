@@ -4,7 +4,10 @@
 #include <QPolygonF>
 
 #include "app/workbench/depth/depth_work.h"
+#include "app/workbench/depth/hint_tools.h"
 #include "app/workbench/hand_work.h"
+#include "app/workbench/kind_tools.h"
+#include "app/workbench/workbench.h"
 
 namespace hscaffold::app {
 namespace {
@@ -53,6 +56,17 @@ class BrushTool : public TableTool {
     }
   }
   [[nodiscard]] double ring() const override { return settings_.size; }
+  [[nodiscard]] std::vector<RowField> fields() override {
+    std::vector<RowField> out{sizeField()};
+    if (surface_ == Surface::retouch)
+      out.push_back({"Hardness",
+                     "How hard the brush's border is",
+                     {0, 100, 80, 1, 0, "%"},
+                     [&s = settings_] { return s.hardness; },
+                     [&s = settings_](double now) { s.hardness = now; }});
+    if (levelled_) out.push_back(nearField(depth_));
+    return out;
+  }
 
  private:
   Surface surface_;
@@ -106,6 +120,13 @@ class ColourTool : public TableTool {
   void press(const ToolPointer& pointer) override {
     work_.growRegion(pointer.modifiers.testFlag(Qt::ControlModifier) ? PaintMode::rubOut : PaintMode::draw, pointer.at,
                      settings_.tolerance / 100, !pointer.modifiers.testFlag(Qt::ShiftModifier));
+  }
+  [[nodiscard]] std::vector<RowField> fields() override {
+    return {{"Tolerance",
+             "How far colours may differ",
+             {1, 60, 12, 1, 0, "%"},
+             [&s = settings_] { return s.tolerance; },
+             [&s = settings_](double now) { s.tolerance = now; }}};
   }
 };
 
@@ -165,6 +186,33 @@ const std::vector<ToolInfo>& halfToneTools() {
        brush<Surface::retouch, PaintMode::smudge>},
       {ToolName::restore, "restore", "Restore: take retouch back (T)", Qt::Key_T,
        brush<Surface::retouch, PaintMode::restore>}};
+  return all;
+}
+
+const KindTools& regionEntries() {
+  static const KindTools all = [] {
+    KindTools out{.tools = regionTools()};
+    out.fields = [](Workbench& bench) -> std::vector<RowField> {
+      const Guide* guide = bench.guide();
+      if (guide == nullptr || !guide->limited()) return {};
+      return {{"Feather", "Softening of the region's border", limits::feather,
+               [&bench] { return bench.guide() != nullptr ? bench.guide()->region.feather : 0.0; },
+               [&bench](double pixels) { bench.work.setFeather(pixels, true); }}};
+    };
+    out.buttons = [](Workbench& bench) -> std::vector<RowButton> {
+      const auto limited = [&bench] { return bench.guide() != nullptr && bench.guide()->limited(); };
+      return {
+          {"invert region",
+           nullptr,
+           "Invert",
+           "Act where the region is not",
+           [&bench] { bench.work.invertRegion(); },
+           {},
+           limited},
+          {"clear region", nullptr, "Clear", "Act everywhere", [&bench] { bench.work.clearRegion(); }, {}, limited}};
+    };
+    return out;
+  }();
   return all;
 }
 

@@ -7,6 +7,8 @@
 
 namespace hscaffold::app {
 
+struct KindTools;
+
 namespace ToolName {
 inline constexpr ToolId draw{"draw"}, rubOut{"rub-out"}, restore{"restore"}, keepLoop{"keep-loop"},
     dropLoop{"drop-loop"}, level{"level"}, lighten{"lighten"}, darken{"darken"}, smudge{"smudge"};
@@ -17,5 +19,7 @@ const std::vector<ToolInfo>& retouchTools();
 /// For maps in which every value says something: the level brush draws as near as the workbench is set to.
 const std::vector<ToolInfo>& halfToneTools();
 const std::vector<ToolInfo>& regionTools();
+/// All that is offered while a region is worked on.
+const KindTools& regionEntries();
 
 }  // namespace hscaffold::app

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "app/theme/theme.h"
+#include "app/workbench/object_tool.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_tools.h"
@@ -18,9 +19,9 @@ namespace {
 constexpr double boxMargin = 10;  ///< screen pixels
 
 /// Whole figures: moved, scaled and turned about a centre that can be put anywhere.
-class FigureTool : public TableTool {
+class FigureTool : public ObjectTool<> {
  public:
-  using TableTool::TableTool;
+  using ObjectTool::ObjectTool;
   void hover(const ToolPointer& pointer) override {
     grip_ = gripAt(pointer);
     under_ = grip_ == Grip::none ? figureAt(pose_, pointer.at, boxMargin / pointer.scale) : std::nullopt;
@@ -28,30 +29,21 @@ class FigureTool : public TableTool {
   void leave() override { under_.reset(); }
   void press(const ToolPointer& pointer) override {
     grip_ = gripAt(pointer);
-    grabbed_ = pointer.at;
-    if (grip_ == Grip::none) {
-      const auto figure = figureAt(pose_, pointer.at, boxMargin / pointer.scale);
-      centre_.reset();
-      pose_.select(figure);
-      if (!figure) return;
-      grip_ = Grip::move;
-    }
-    if (grip_ == Grip::centre) return;
-    if (const auto selected = pose_.selected()) pose_.begin(*selected);
+    if (grip_ == Grip::none || grip_ == Grip::move) return ObjectTool::press(pointer);
+    pressed_ = pointer.at;
+    if (grip_ != Grip::centre) pose_.begin(*pose_.selected());
   }
   void move(const ToolPointer& pointer) override {
+    if (grip_ == Grip::none || grip_ == Grip::move) return ObjectTool::move(pointer);
     if (grip_ == Grip::centre) {
       centre_ = pointer.at;
       return;
     }
     if (!pose_.active()) return;
-    const QPointF by = pointer.at - grabbed_;
     const QPointF about = centreOf(pose_.start());
-    const QPointF before = grabbed_ - about, now = pointer.at - about;
+    const QPointF before = pressed_ - about, now = pointer.at - about;
     const double was = std::max(1e-3, std::hypot(before.x(), before.y()));
-    if (grip_ == Grip::move) {
-      pose_.update(pose::moved(pose_.start(), toPoint(by)));
-    } else if (grip_ == Grip::scale) {
+    if (grip_ == Grip::scale) {
       const double factor = std::clamp(std::hypot(now.x(), now.y()) / was, 0.02, 50.0);
       pose_.update(pose::scaledAndTurned(pose_.start(), toPoint(about), factor, 0));
     } else {
@@ -59,17 +51,13 @@ class FigureTool : public TableTool {
       if (pointer.modifiers.testFlag(Qt::ShiftModifier)) degrees = std::round(degrees / 15) * 15;
       pose_.update(pose::scaledAndTurned(pose_.start(), toPoint(about), 1, degrees));
     }
-    // The centre goes along with what is moved.
-    if (grip_ == Grip::move && centre_ && !centreStart_) centreStart_ = centre_;
-    if (grip_ == Grip::move && centreStart_) centre_ = *centreStart_ + by;
   }
-  void release(const ToolPointer&) override {
-    centreStart_.reset();
-    if (!pose_.active()) return;
-    pose_.end(grip_ == Grip::move ? "Move figure" : grip_ == Grip::scale ? "Scale figure" : "Turn figure");
+  void release(const ToolPointer& pointer) override {
+    if (grip_ == Grip::none || grip_ == Grip::move) return ObjectTool::release(pointer);
+    if (pose_.active()) pose_.end(grip_ == Grip::scale ? "Scale figure" : "Turn figure");
   }
   bool cancel() override {
-    if (!pose_.active()) return false;
+    if (inHand() || !pose_.active()) return ObjectTool::cancel();
     pose_.cancel();
     return true;
   }
@@ -77,12 +65,8 @@ class FigureTool : public TableTool {
     const auto selected = pose_.selected();
     if (!selected) return false;
     pose_.select(selected);
-    if (nudged(pose_, *event)) return true;
+    if (ObjectTool::key(event)) return true;
     switch (event->key()) {
-      case Qt::Key_Delete:
-      case Qt::Key_Backspace:
-        pose_.remove(*selected);
-        return true;
       case Qt::Key_PageUp:
         pose_.bringNearer(*selected, 1);
         return true;
@@ -139,6 +123,42 @@ class FigureTool : public TableTool {
     }
   }
 
+ protected:
+  Chosen hitAt(const ToolPointer& pointer) override {
+    if (grip_ == Grip::move) return chosen();
+    const auto figure = figureAt(pose_, pointer.at, boxMargin / pointer.scale);
+    if (figure) grip_ = Grip::move;
+    return figure ? Chosen{*figure} : Chosen();
+  }
+  [[nodiscard]] Chosen chosen() const override { return pose_.selected() ? Chosen{*pose_.selected()} : Chosen(); }
+  void choose(const Chosen& which) override {
+    if (which != chosen()) centre_.reset();
+    pose_.select(which.empty() ? std::nullopt : std::optional(*which.begin()));
+  }
+  [[nodiscard]] bool several() const override { return false; }
+  void take() override {
+    centreStart_ = centre_;
+    pose_.begin(*pose_.selected());
+  }
+  void drag(QPointF by, const ToolPointer&) override {
+    pose_.update(pose::moved(pose_.start(), toPoint(by)));
+    // The centre goes along with what is moved.
+    if (centreStart_) centre_ = *centreStart_ + by;
+  }
+  void drop() override { pose_.end("Move figure"); }
+  void letGo() override {
+    centre_ = centreStart_;
+    pose_.cancel();
+  }
+  bool nudge(QPointF by) override {
+    nudgeSelected(pose_, by);
+    return true;
+  }
+  bool removeChosen() override {
+    pose_.remove(*pose_.selected());
+    return true;
+  }
+
  private:
   enum class Grip { none, move, scale, turn, centre };
   static std::optional<QRectF> boxOf(const pose::Figure& figure, double scale) {
@@ -168,43 +188,37 @@ class FigureTool : public TableTool {
     return box->contains(pointer.at) ? Grip::move : Grip::none;
   }
   Grip grip_ = Grip::none;
-  QPointF grabbed_;
+  QPointF pressed_;
   std::optional<QPointF> centre_, centreStart_;
   std::optional<std::size_t> under_;
 };
 
-/// A pose from the library: dragged out as a box, or put with a click.
 /// A box is drawn, and something is done with it.
 class BoxTool : public TableTool {
  public:
   using TableTool::TableTool;
-  void press(const ToolPointer& pointer) override { box_ = QRectF(pointer.at, QSizeF()); }
-  void move(const ToolPointer& pointer) override {
-    if (box_) box_->setBottomRight(pointer.at);
-  }
+  void press(const ToolPointer& pointer) override { band_.begin(pointer.at); }
+  void move(const ToolPointer& pointer) override { band_.to(pointer.at); }
   void release(const ToolPointer& pointer) override {
-    if (!box_) return;
-    const QRectF box = std::exchange(box_, {})->normalized();
-    drawn(box, std::max(box.width(), box.height()) * pointer.scale < 8, pointer);
+    if (const auto box = band_.end()) drawn(*box, Band::isClick(*box, pointer.scale, 8), pointer);
   }
-  bool cancel() override { return std::exchange(box_, {}).has_value(); }
+  bool cancel() override { return band_.end().has_value(); }
 
  protected:
   /// @param click  the box is too small to be meant as one
   virtual void drawn(const QRectF& box, bool click, const ToolPointer& pointer) = 0;
-  std::optional<QRectF> box_;
+  Band band_;
 };
 
+/// A pose from the library: dragged out as a box, or put with a click.
 class PutTool : public BoxTool {
  public:
   using BoxTool::BoxTool;
   [[nodiscard]] bool done() const override { return done_; }
   void paint(QPainter& painter, const QTransform& toTable, double) const override {
-    if (!box_ || !settings_.pose) return;
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(paper, 1, Qt::DashLine));
-    painter.drawRect(toTable.mapRect(box_->normalized()));
-    const auto figure = fitted(box_->normalized());
+    if (!band_.drawing() || !settings_.pose) return;
+    band_.paint(painter, toTable);
+    const auto figure = fitted(band_.box());
     for (const pose::Bone& bone : figure.kind().bones)
       if (figure.points[bone.from].there() && figure.points[bone.to].there())
         rimmed(painter, theme().accent, 1.6, [&] {
@@ -233,9 +247,9 @@ class FindTool : public BoxTool {
  public:
   using BoxTool::BoxTool;
   void paint(QPainter& painter, const QTransform& toTable, double) const override {
-    if (!box_) return;
+    if (!band_.drawing()) return;
     painter.setBrush(Qt::NoBrush);
-    rimmed(painter, theme().accent, 1.4, [&] { painter.drawRect(toTable.mapRect(box_->normalized())); });
+    rimmed(painter, theme().accent, 1.4, [&] { painter.drawRect(toTable.mapRect(band_.box())); });
   }
 
  private:
@@ -245,26 +259,6 @@ class FindTool : public BoxTool {
 };
 
 }  // namespace
-
-bool nudged(PoseWork& pose, const QKeyEvent& event) {
-  const double step = event.modifiers().testFlag(Qt::ShiftModifier) ? 10 : 1;
-  switch (event.key()) {
-    case Qt::Key_Left:
-      nudgeSelected(pose, {-step, 0});
-      return true;
-    case Qt::Key_Right:
-      nudgeSelected(pose, {step, 0});
-      return true;
-    case Qt::Key_Up:
-      nudgeSelected(pose, {0, -step});
-      return true;
-    case Qt::Key_Down:
-      nudgeSelected(pose, {0, step});
-      return true;
-    default:
-      return false;
-  }
-}
 
 void addFigureActions(QMenu& menu, PoseWork& work, std::size_t number) {
   const auto* all = work.figures();

@@ -7,10 +7,12 @@
 #include <numbers>
 
 #include "app/theme/theme.h"
+#include "app/workbench/object_tool.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/pose/tool_marks.h"
+#include "app/workbench/workbench.h"
 #include "core/pose/find/network_finder.h"
 
 namespace hscaffold::app {
@@ -157,126 +159,90 @@ class PointTool : public TableTool {
   }
 };
 
-class JointTool : public PointTool {
+class JointTool : public ObjectTool<PointTool> {
  public:
-  using PointTool::PointTool;
-
-  void press(const ToolPointer& pointer) override {
-    hover(pointer);
-    moved_ = false;
-    const bool more = pointer.modifiers.testFlag(Qt::ShiftModifier);
-    const auto hit = lit_ ? lit_ : litBone_;
-    if (!hit) {
-      if (!more && !pose_.points().empty()) pose_.select(pose_.selected());
-      if (const auto figure = figureAt(pose_, pointer.at, 0); figure && !more && figure != pose_.selected())
-        pose_.select(figure);
-      band_ = QRectF(pointer.at, QSizeF());
-      return;
-    }
-    std::set<std::size_t> points = hit->figure == pose_.selected() ? pose_.points() : std::set<std::size_t>();
-    const auto* all = pose_.figures();
-    std::set<std::size_t> grabbed{hit->point};
-    if (!lit_) grabbed.insert(*all->figures[hit->figure]->kind().parentOf(hit->point));
-    if (more) {
-      for (const std::size_t i : grabbed)
-        if (!points.erase(i)) points.insert(i);
-    } else if (!std::includes(points.begin(), points.end(), grabbed.begin(), grabbed.end())) {
-      points = grabbed;
-    }
-    pose_.select(hit->figure, points);
-    if (more) return;
-    grabbed_ = pointer.at;
-    hit_ = hit->point;
-    offset_ = lit_ ? toQt(all->figures[hit->figure]->points[hit->point].at) - pointer.at : QPointF();
-    pose_.begin(hit->figure);
-  }
-
-  void move(const ToolPointer& pointer) override {
-    if (band_) {
-      band_->setBottomRight(pointer.at);
-      return;
-    }
-    if (!pose_.active()) return;
-    if (!moved_ && std::hypot(pointer.at.x() - grabbed_.x(), pointer.at.y() - grabbed_.y()) * pointer.scale < 2.5)
-      return;
-    moved_ = true;
-    const QPointF to = pointer.at + offset_;
-    pose::Figure next = pose_.points().size() > 1
-                            ? pose::draggedTogether(pose_.start(), pose_.points(), toPoint(pointer.at - grabbed_))
-                            : pose_.draggedFrom(hit_, to, pointer.modifiers.testFlag(Qt::ControlModifier));
-    dragged_ = toQt(next.points[hit_].at);
-    pose_.update(std::move(next));
-  }
-
-  void release(const ToolPointer& pointer) override {
-    dragged_.reset();
-    if (band_) {
-      takeBand(pointer);
-      return;
-    }
-    if (!pose_.active()) return;
-    if (!moved_) return pose_.cancel();
-    if (pose_.points().size() == 1) pose_.rememberLed(hit_);
-    const pose::Figure& figure = pose_.start();
-    pose_.end(pose_.points().size() > 1 ? QString("Move %1 points").arg(pose_.points().size())
-                                        : "Move " + nameOf(figure, hit_));
-  }
+  using ObjectTool::ObjectTool;
 
   bool cancel() override {
-    const bool band = band_.has_value();
-    band_.reset();
-    return PointTool::cancel() || band;
+    dragged_.reset();
+    return ObjectTool::cancel();
   }
-
+  void release(const ToolPointer& pointer) override {
+    dragged_.reset();
+    ObjectTool::release(pointer);
+  }
   bool key(QKeyEvent* event) override {
     const auto selected = pose_.selected();
     if (!selected) return false;
-    if (nudged(pose_, *event)) return true;
-    switch (event->key()) {
-      case Qt::Key_P:
-        if (event->modifiers() != Qt::NoModifier || pose_.points().empty()) return false;
-        togglePins(pose_, *selected, pose_.points());
-        return true;
-      case Qt::Key_Delete:
-      case Qt::Key_Backspace:
-        if (pose_.points().empty())
-          pose_.remove(*selected);
-        else
-          setPresence(pose_, *selected, pose_.points(), pose::Presence::absent);
-        return true;
-      case Qt::Key_A: {
-        if (!event->modifiers().testFlag(Qt::ControlModifier)) return false;
-        std::set<std::size_t> all;
-        const pose::Figure& figure = *pose_.selectedFigure();
-        for (std::size_t i = 0; i < figure.points.size(); ++i)
-          if (figure.points[i].there()) all.insert(i);
-        pose_.select(selected, all);
-        return true;
-      }
-      default:
-        return false;
-    }
+    if (ObjectTool::key(event)) return true;
+    if (event->key() != Qt::Key_P || event->modifiers() != Qt::NoModifier || pose_.points().empty()) return false;
+    togglePins(pose_, *selected, pose_.points());
+    return true;
   }
 
-  void paint(QPainter& painter, const QTransform& toTable, double scale) const override {
-    PointTool::paint(painter, toTable, scale);
-    if (!band_) return;
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(paper, 1, Qt::DashLine));
-    painter.drawRect(toTable.mapRect(band_->normalized()));
+ protected:
+  Chosen hitAt(const ToolPointer& pointer) override {
+    hover(pointer);
+    const auto hit = lit_ ? lit_ : litBone_;
+    if (!hit) return {};
+    if (hit->figure != pose_.selected()) pose_.select(hit->figure);
+    const pose::Figure& figure = *pose_.selectedFigure();
+    Chosen taken{hit->point};
+    if (!lit_) taken.insert(*figure.kind().parentOf(hit->point));
+    hit_ = hit->point;
+    offset_ = lit_ ? toQt(figure.points[hit_].at) - pointer.at : QPointF();
+    return taken;
   }
-
- private:
-  void takeBand(const ToolPointer& pointer) {
-    const QRectF box = std::exchange(band_, {})->normalized();
-    if (std::max(box.width(), box.height()) * pointer.scale < 4) return;
+  [[nodiscard]] Chosen chosen() const override { return pose_.points(); }
+  void choose(const Chosen& points) override { pose_.select(pose_.selected(), points); }
+  void missed(const ToolPointer& pointer, bool more) override {
+    if (more) return;
+    if (!pose_.points().empty()) choose({});
+    if (const auto figure = figureAt(pose_, pointer.at, 0); figure && figure != pose_.selected()) pose_.select(figure);
+  }
+  void take() override { pose_.begin(*pose_.selected()); }
+  void drag(QPointF by, const ToolPointer& pointer) override {
+    if (!pose_.active()) return;
+    pose::Figure next = pose_.points().size() > 1 ? pose::draggedTogether(pose_.start(), pose_.points(), toPoint(by))
+                                                  : pose_.draggedFrom(hit_, pointer.at + offset_,
+                                                                      pointer.modifiers.testFlag(Qt::ControlModifier));
+    dragged_ = toQt(next.points[hit_].at);
+    pose_.update(std::move(next));
+  }
+  void drop() override {
+    if (!pose_.active()) return;
+    if (pose_.points().size() == 1) pose_.rememberLed(hit_);
+    const QString name = nameOf(pose_.start(), hit_);
+    pose_.end(pose_.points().size() > 1 ? QString("Move %1 points").arg(pose_.points().size()) : "Move " + name);
+  }
+  void letGo() override { pose_.cancel(); }
+  bool nudge(QPointF by) override {
+    nudgeSelected(pose_, by);
+    return true;
+  }
+  bool removeChosen() override {
+    if (pose_.points().empty())
+      pose_.remove(*pose_.selected());
+    else
+      setPresence(pose_, *pose_.selected(), pose_.points(), pose::Presence::absent);
+    return true;
+  }
+  bool chooseAll() override {
+    Chosen all;
+    const pose::Figure& figure = *pose_.selectedFigure();
+    for (std::size_t i = 0; i < figure.points.size(); ++i)
+      if (figure.points[i].there()) all.insert(i);
+    choose(all);
+    return true;
+  }
+  void chooseWithin(const QRectF& box, bool more) override {
     const auto* all = pose_.figures();
     if (all == nullptr) return;
     // The figure with most points in the band is taken.
     std::optional<std::size_t> best;
-    std::set<std::size_t> points;
+    Chosen points;
     for (std::size_t f = 0; f < all->figures.size(); ++f) {
-      std::set<std::size_t> inside;
+      Chosen inside;
       const auto& figure = *all->figures[f];
       for (std::size_t i = 0; figure.on && i < figure.points.size(); ++i)
         if (figure.points[i].there() && box.contains(toQt(figure.points[i].at))) inside.insert(i);
@@ -285,15 +251,13 @@ class JointTool : public PointTool {
       best = f;
     }
     if (!best) return;
-    if (pointer.modifiers.testFlag(Qt::ShiftModifier) && best == pose_.selected())
-      points.insert(pose_.points().begin(), pose_.points().end());
+    if (more && best == pose_.selected()) points.insert(pose_.points().begin(), pose_.points().end());
     pose_.select(best, points);
   }
 
-  std::optional<QRectF> band_;
-  QPointF grabbed_, offset_;
-  std::size_t hit_ = 0;
-  bool moved_ = false;
+ private:
+  QPointF offset_;       ///< from the pointer to the point in hand
+  std::size_t hit_ = 0;  ///< the point in hand
 };
 
 class TurnTool : public PointTool {
@@ -378,6 +342,12 @@ std::vector<ToolInfo> toolsWith(bool finder) {
 }
 
 }  // namespace
+
+void takePose(Workbench& bench, pose::Figure figure) {
+  bench.settings.pose = std::move(figure);
+  for (const ToolInfo& info : figureTools())
+    if (info.id == ToolName::putPose) bench.take(info);
+}
 
 const std::vector<ToolInfo>& figureTools() {
   static const std::vector<ToolInfo> withFinder = toolsWith(true), without = toolsWith(false);

@@ -8,12 +8,17 @@
 
 namespace hscaffold::app {
 
+class Workbench;
+
 namespace ToolName {
 inline constexpr ToolId joints{"joints"}, turnLimb{"turn-limb"}, figure{"figure"}, hide{"hide"}, putPose{"put-pose"},
     findHere{"find-here"};
 }
 
 const std::vector<ToolInfo>& figureTools();
+
+/// The next drag over the table puts this pose into the box that is drawn, whichever guide is selected.
+void takePose(Workbench& bench, pose::Figure figure);
 
 /// Everything that can be done to a figure, with its keys.
 void addFigureActions(QMenu& menu, PoseWork& work, std::size_t figure);

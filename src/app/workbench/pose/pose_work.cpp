@@ -201,7 +201,7 @@ void PoseWork::commitTo(const Guide& guide, const QString& name, std::vector<Fig
   next.placing = place.placing;
   next.figures = std::move(figures);
   const std::string words = of->words.empty() ? std::string() : pose::wordsFor(next);
-  const std::string kept = document_.edits().keep(pose::figuresForm(), std::move(next));
+  const std::string kept = document_.work().keep(pose::figuresForm(), std::move(next));
   document_.change(
       name,
       [&](StudyState& s) {
@@ -248,7 +248,7 @@ void PoseWork::loadInks(const std::filesystem::path& file) {
   std::string kept;
   if (!file.empty()) {
     const Bytes bytes = readWholeFile(file);
-    kept = document_.edits().keep(pose::inksForm(), pose::inksFromJson(textOf(bytes), file.filename().string()));
+    kept = document_.work().keep(pose::inksForm(), pose::inksFromJson(textOf(bytes), file.filename().string()));
   }
   document_.change(file.empty() ? "House inks" : "Load inks",
                    [&](StudyState& s) { s.guide(of->id)->work.put(pose::inksSlot, kept); });

@@ -7,8 +7,6 @@
 #include "app/points.h"
 #include "app/workbench/pose/pose_work.h"
 
-class QKeyEvent;
-
 namespace hscaffold::app {
 
 inline constexpr double pointReach = 14;  ///< screen pixels
@@ -22,8 +20,5 @@ void rimmed(QPainter& painter, const QColor& colour, double width, Draw&& draw) 
   painter.setPen(QPen(colour, width, Qt::SolidLine, Qt::RoundCap));
   draw();
 }
-
-/// By an arrow key: a pixel, or ten with Shift. @return whether it was one
-bool nudged(PoseWork& pose, const QKeyEvent& event);
 
 }  // namespace hscaffold::app

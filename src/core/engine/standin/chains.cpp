@@ -10,8 +10,8 @@
 #include "core/engine/standin/obedience.h"
 #include "core/image/components.h"
 #include "core/image/filter.h"
-#include "core/lines/thinning.h"
-#include "core/lines/trace.h"
+#include "core/strokes/thinning.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold::standin {
 namespace {

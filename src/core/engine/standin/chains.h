@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/image/image.h"
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold::standin {
 

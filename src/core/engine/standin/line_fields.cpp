@@ -9,7 +9,7 @@
 #include "core/image/distance.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
-#include "core/lines/curve_fit.h"
+#include "core/strokes/curve_fit.h"
 
 namespace hscaffold::standin {
 namespace {

@@ -132,7 +132,7 @@ void DepthGuessTest::mapsGoOutAsAsked() {
   typeInto(part<ScrubField>("short side", &dialog), QString::number(std::min(frame.width, frame.height) / 2));
   QVERIFY(!part<QLabel>("map size", &dialog).text().contains("as the frame"));
   QCOMPARE(dialog.ending(), QString(".png"));
-  desk().maps.write(guide().id, path("map.png").toStdString(), dialog.form());
+  desk().maps.writer(guide().id, path("map.png").toStdString(), dialog.form())();
   const auto read = readPicture(path("map.png").toStdString());
   QCOMPARE(read.picture.size(), withShortSide(frame, std::min(frame.width, frame.height) / 2));
   for (int x = 0; x < read.picture.width(); ++x) QCOMPARE(read.picture(x, 5).r % 257, 0);

@@ -6,8 +6,8 @@
 #include "app/document/study_edits.h"
 #include "app/window_fixture.h"
 #include "app/workbench/lines/stroke_tools.h"
-#include "core/lines/line_export.h"
-#include "core/lines/trace.h"
+#include "core/strokes/line_export.h"
+#include "core/strokes/trace.h"
 #include "drawn_pages.h"
 #include "files/svg_lines.h"
 
@@ -132,11 +132,11 @@ void StrokeViewTest::svgComesInAndGoesOut() {
   QVERIFY(standsAlone(guide()));
   QCOMPARE(state().references.size(), std::size_t{1});  // no picture came with it
   QVERIFY(fixtures::recallOf(strokes, lineMask(map()), 1.5) > 0.99);
-  desk_->maps.write(guide().id, path("out.svg").toStdString());
+  desk_->maps.writer(guide().id, path("out.svg").toStdString())();
   const auto back = readSvgLines(readWholeFile(path("out.svg").toStdString()), "out.svg");
   QCOMPARE(back.strokes.size(), strokes.size());
   QVERIFY(distanceBetween(back.strokes[0]->points[0], strokes[0]->points[0]) < 0.02);
-  desk_->maps.write(guide().id, path("out.png").toStdString());
+  desk_->maps.writer(guide().id, path("out.png").toStdString())();
   QImage image(path("out.png"));
   QCOMPARE(image.size(), QSize(480, 320));
   // It can be pulled, and there is nothing to doubt in having no reference.

@@ -92,7 +92,7 @@ void HandWorkKeptTest::killedWhilePainting() {
     QVERIFY(!lines.isEmpty());
     const int said = lines.last().toInt() + 1;  // strokes that it had finished
     const auto file = StudyFile::open(study);
-    EditStore store([&](const std::string& name) { return file.edit(name); });
+    WorkStore store([&](const std::string& name) { return file.work(name); });
     const auto layer = store.layer(file.readState().guide(id)->work.in("retouch"));
     QVERIFY(layer != nullptr);
     const auto paintTo = [&](int count) {

@@ -55,7 +55,7 @@ void RetouchViewTest::drawingChangesTheMapAtOnce() {
   // It is in the file already.
   const auto file = StudyFile::open(document().path());
   QCOMPARE(file.readState().guides[0].work.in("retouch"), guide().work.in("retouch"));
-  QVERIFY(!file.edit(guide().work.in("retouch")).empty());
+  QVERIFY(!file.work(guide().work.in("retouch")).empty());
 }
 
 void RetouchViewTest::rubbingOutAndRestoring() {
@@ -85,7 +85,7 @@ void RetouchViewTest::twoHundredStrokesSurviveRetuning() {
   }
   settle();
   const std::string name = guide().work.in("retouch");
-  const auto layer = document().edits().layer(name);
+  const auto layer = document().work().layer(name);
   for (const double high : {0.05, 0.3}) {
     document().change("Tune", [&](StudyState& s) {
       s.guides[0].tuning = {{"thresholds", 1}, {"high", high}, {"low", high / 2}};
@@ -278,7 +278,7 @@ void RetouchViewTest::quickWorkIsNotLost() {
   press(Qt::Key_X);
   drag({{350, 150}, {450, 150}, {450, 250}, {350, 250}, {350, 152}});
   settle();
-  const auto layer = document().edits().layer(guide().work.in("retouch"));
+  const auto layer = document().work().layer(guide().work.in("retouch"));
   for (const QPoint p : {QPoint(70, 70), QPoint(250, 70), QPoint(400, 200)}) {
     QCOMPARE(layer->at(p.x(), p.y()).cover, std::uint16_t{65535});
     QCOMPARE(map()(p.x(), p.y()), std::uint16_t{0});

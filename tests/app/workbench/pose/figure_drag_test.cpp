@@ -72,7 +72,7 @@ void FigureDragTest::draggingShowsTheFigureAtOnce() {
   const ColourMap& map = *desk_->maps.mapOf(guide().id)->colour;
   QVERIFY(map(static_cast<int>(forearm.x()), static_cast<int>(forearm.y())).b > 120);
   // It is in the file already, and undo leads back.
-  QVERIFY(!StudyFile::open(document().path()).edit(guide().work.in("figures")).empty());
+  QVERIFY(!StudyFile::open(document().path()).work(guide().work.in("figures")).empty());
   undo();
   QCOMPARE(place("left_wrist"), from);
   redo();

@@ -72,7 +72,7 @@ void FigureFilesViewTest::otherInksRedrawTheMap() {
   settle();
   QVERIFY(ink().r > 240 && ink().b < 20);
   // They are in the study's file, for a pull elsewhere.
-  QVERIFY(!StudyFile::open(document().path()).edit(guide().work.in("inks")).empty());
+  QVERIFY(!StudyFile::open(document().path()).work(guide().work.in("inks")).empty());
   fixtures::writeFile(path("bad.json").toStdString(), "{\"inks\": 1, \"skeletons\": {\"bird\": {}}}");
   const std::string kept = guide().work.in("inks");
   QVERIFY(fixtures::problemOf([&] { pose().loadInks(path("bad.json").toStdString()); }).contains("bird"));
@@ -84,9 +84,9 @@ void FigureFilesViewTest::otherInksRedrawTheMap() {
 
 void FigureFilesViewTest::keyPointsComeInAndGoOut() {
   put({standing(), standing(90, {80, 120})});
-  desk_->maps.write(guide().id, path("out.json").toStdString());
-  desk_->maps.write(guide().id, path("out.svg").toStdString());
-  desk_->maps.write(guide().id, path("out.png").toStdString());
+  desk_->maps.writer(guide().id, path("out.json").toStdString())();
+  desk_->maps.writer(guide().id, path("out.svg").toStdString())();
+  desk_->maps.writer(guide().id, path("out.png").toStdString())();
   QVERIFY(QFile(path("out.svg")).size() > 1000);
   const auto png = decodePng(readWholeFile(path("out.png").toStdString())).picture;
   QCOMPARE(png.size(), (Size{480, 320}));

@@ -1,4 +1,4 @@
-#include "core/lines/line_export.h"
+#include "core/strokes/line_export.h"
 
 #include <fmt/format.h>
 
@@ -6,8 +6,8 @@
 #include <pugixml.hpp>
 
 #include "core/image/xml_text.h"
-#include "core/lines/drawing.h"
-#include "core/lines/trace.h"
+#include "core/strokes/drawing.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold {
 namespace {

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/guides/kind.h"
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold {
 

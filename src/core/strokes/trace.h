@@ -4,7 +4,7 @@
 
 #include <cstdint>
 
-#include "core/lines/curve_fit.h"
+#include "core/strokes/curve_fit.h"
 
 namespace hscaffold {
 

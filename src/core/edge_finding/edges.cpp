@@ -1,5 +1,5 @@
 // From edge points to maps: hysteresis, shortest length, gaps, drawing. See edges.h.
-#include "core/edges/edges.h"
+#include "core/edge_finding/edges.h"
 
 #include <array>
 #include <cmath>

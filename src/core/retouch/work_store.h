@@ -16,20 +16,20 @@
 namespace hscaffold {
 
 /// A piece as it is kept in a file. A layer names its tiles, which come before it.
-struct EditPart {
+struct WorkPart {
   std::string id;    ///< XXH3 (128 bits, hexadecimal) of the content
   std::string kind;  ///< "tile" (PNG), "layer" or the id of another form (JSON)
   Bytes bytes;
 };
 
-class EditStore {
+class WorkStore {
  public:
   /// Beyond so much it is time to `forget`.
   static constexpr std::size_t mostBytes = std::size_t{128} << 20;
 
   /// Brings a piece from where it is kept; empty if it is not there.
   using Loader = std::function<Bytes(const std::string& id)>;
-  explicit EditStore(Loader loader = {}) : loader_(std::move(loader)) {}
+  explicit WorkStore(Loader loader = {}) : loader_(std::move(loader)) {}
 
   /// @return the name; empty for an empty layer.
   std::string keep(Layer layer);
@@ -51,8 +51,8 @@ class EditStore {
   }
 
   /// What has been kept since it was last saved and is needed for `ids`, tiles before their layers.
-  [[nodiscard]] std::vector<EditPart> unsaved(const std::set<std::string>& ids) const;
-  void saved(const std::vector<EditPart>& parts);
+  [[nodiscard]] std::vector<WorkPart> unsaved(const std::set<std::string>& ids) const;
+  void saved(const std::vector<WorkPart>& parts);
   /// Bytes in memory, about.
   [[nodiscard]] std::size_t bytes() const;
   /// Lets go of what is saved, is not in `needed`, and can be brought again; what others hold stays theirs.

@@ -4,12 +4,12 @@
 
 #include "core/guide_map.h"
 #include "core/kinds.h"
-#include "core/lines/drawing.h"
 #include "core/pose/inks.h"
 #include "core/pose/library.h"
-#include "core/retouch/edit_store.h"
 #include "core/retouch/painter.h"
 #include "core/retouch/retouch_fixtures.h"
+#include "core/retouch/work_store.h"
+#include "core/strokes/drawing.h"
 #include "core/study/study_file.h"
 #include "fixtures.h"
 #include "test_program.h"
@@ -17,7 +17,7 @@
 using namespace hscaffold;
 using namespace fixtures;
 
-class EditStoreTest : public QObject {
+class WorkStoreTest : public QObject {
   Q_OBJECT
  private slots:
   void handWorkSurvivesTheFile();
@@ -29,7 +29,7 @@ class EditStoreTest : public QObject {
   void damagedFiguresAreRefused();
 };
 
-void EditStoreTest::handWorkSurvivesTheFile() {
+void WorkStoreTest::handWorkSurvivesTheFile() {
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "work.scaffold");
   const auto below = busyMap(300, 200, 20);
@@ -43,42 +43,42 @@ void EditStoreTest::handWorkSurvivesTheFile() {
   guide.id = "g1";
   guide.kind = "lines";
   {
-    EditStore store;
+    WorkStore store;
     guide.work.put("retouch", store.keep(layer));
     guide.work.put("drawing", store.keep(drawingForm(), drawing));
     guide.work.put("region", guide.work.in("retouch"));
     guide.region = {true, 12.5};
     state.guides.push_back(guide);
     auto file = StudyFile::create(path, state);
-    file.writeState(state, store.unsaved(editsNamedIn(guide)));
+    file.writeState(state, store.unsaved(workNamedIn(guide)));
   }
   auto file = StudyFile::open(path);
   const auto read = file.readState();
   QVERIFY(read.guides[0].work == guide.work);
   QVERIFY(read.guides[0].region == guide.region);
-  EditStore store([&](const std::string& id) { return file.edit(id); });
-  const auto edits = editsOf(read.guides[0], store);
-  QVERIFY(sameTouches(*edits.retouch, layer));
-  QCOMPARE(edits.retouch->placing->b, 0.25);
-  const auto readDrawing = edits.own.get<Drawing>("drawing");
+  WorkStore store([&](const std::string& id) { return file.work(id); });
+  const auto taken = takenWork(read.guides[0], store);
+  QVERIFY(sameTouches(*taken.retouch, layer));
+  QCOMPARE(taken.retouch->placing->b, 0.25);
+  const auto readDrawing = taken.own.get<Drawing>("drawing");
   QCOMPARE(readDrawing->strokes.size(), std::size_t{2});
   QVERIFY(*readDrawing->strokes[0] == *drawing.strokes[0]);
   QVERIFY(readDrawing->alone);
   // What came from the file needs no saving; the same work has the same name.
-  QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
-  QCOMPARE(store.keep(*edits.retouch), guide.work.in("retouch"));
+  QVERIFY(store.unsaved(workNamedIn(guide)).empty());
+  QCOMPARE(store.keep(*taken.retouch), guide.work.in("retouch"));
 }
 
-void EditStoreTest::whatIsSavedIsForgottenAndBroughtAgain() {
+void WorkStoreTest::whatIsSavedIsForgottenAndBroughtAgain() {
   std::map<std::string, Bytes> disk;
-  EditStore store([&](const std::string& id) { return disk.contains(id) ? disk.at(id) : Bytes(); });
+  WorkStore store([&](const std::string& id) { return disk.contains(id) ? disk.at(id) : Bytes(); });
   const auto below = busyMap(256, 256, 40);
   // Made anew at every call: who holds a layer holds its tiles.
   const auto first = [&] { return scribbled({256, 256}, 41, 10, below); };
   const auto second = [&] { return scribbled({256, 256}, 42, 10, below); };
   const std::string a = store.keep(first()), b = store.keep(second());
   const auto parts = store.unsaved({a});
-  for (const EditPart& part : parts) disk[part.id] = part.bytes;
+  for (const WorkPart& part : parts) disk[part.id] = part.bytes;
   store.saved(parts);
   const std::size_t before = store.bytes();
   store.forget({});
@@ -97,8 +97,8 @@ void EditStoreTest::whatIsSavedIsForgottenAndBroughtAgain() {
   QVERIFY(store.unsaved({a}).empty());
 }
 
-void EditStoreTest::equalTilesAreKeptOnce() {
-  EditStore store;
+void WorkStoreTest::equalTilesAreKeptOnce() {
+  WorkStore store;
   const auto below = busyMap(256, 256, 30);
   Layer layer = scribbled({256, 256}, 31, 10, below);
   const auto first = store.keep(layer);
@@ -112,9 +112,9 @@ void EditStoreTest::equalTilesAreKeptOnce() {
   QVERIFY(whole.size() > 5);
 }
 
-void EditStoreTest::damagedHandWorkIsRefused() {
+void WorkStoreTest::damagedHandWorkIsRefused() {
   const auto problem = [](const std::string& content, bool asLayer) {
-    EditStore store([&](const std::string&) {
+    WorkStore store([&](const std::string&) {
       const auto view = bytesOf(content);
       return Bytes(view.begin(), view.end());
     });
@@ -138,23 +138,23 @@ void EditStoreTest::damagedHandWorkIsRefused() {
       !problem(R"({"width":9,"height":5,"placing":null,"strokes":[{"points":["a"],"widths":[1]}]})", false).isEmpty());
 }
 
-void EditStoreTest::unneededHandWorkIsTidiedAway() {
+void WorkStoreTest::unneededHandWorkIsTidiedAway() {
   QTemporaryDir folder;
   StudyState state;
   auto file = StudyFile::create(fixtures::in(folder, "tidy.scaffold"), state);
-  EditStore store([&](const std::string& id) { return file.edit(id); });
+  WorkStore store([&](const std::string& id) { return file.work(id); });
   const auto below = busyMap(128, 128, 40);
   const auto kept = store.keep(scribbled({128, 128}, 41, 5, below)),
              gone = store.keep(scribbled({128, 128}, 42, 5, below));
   file.writeState(state, store.unsaved({kept, gone}));
-  QVERIFY(!file.edit(gone).empty());
-  file.keepEdits(store.withTiles({kept}));
-  QVERIFY(file.edit(gone).empty());
-  EditStore fresh([&](const std::string& id) { return file.edit(id); });
+  QVERIFY(!file.work(gone).empty());
+  file.keepOnly(store.withTiles({kept}), {});
+  QVERIFY(file.work(gone).empty());
+  WorkStore fresh([&](const std::string& id) { return file.work(id); });
   QVERIFY(sameTouches(*fresh.layer(kept), *store.layer(kept)));
 }
 
-void EditStoreTest::figuresAndInksAreKept() {
+void WorkStoreTest::figuresAndInksAreKept() {
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "figures.scaffold");
   pose::Figures figures;
@@ -176,36 +176,36 @@ void EditStoreTest::figuresAndInksAreKept() {
   guide.kind = "pose";
   guide.words = "walking";
   {
-    EditStore store;
+    WorkStore store;
     guide.work.put("figures", store.keep(pose::figuresForm(), figures));
     guide.work.put("inks", store.keep(pose::inksForm(), pose::inksFromJson(inks, "mine.json")));
     QCOMPARE(store.keep(pose::figuresForm(), figures), guide.work.in("figures"));
     state.guides.push_back(guide);
     auto file = StudyFile::create(path, state);
-    file.writeState(state, store.unsaved(editsNamedIn(guide)));
+    file.writeState(state, store.unsaved(workNamedIn(guide)));
   }
   auto file = StudyFile::open(path);
   const Guide read = file.readState().guides[0];
   QVERIFY(read.work == guide.work);
   QCOMPARE(read.words, guide.words);
-  EditStore store([&](const std::string& id) { return file.edit(id); });
-  const auto edits = editsOf(guide, store);
-  const auto readFigures = edits.own.get<pose::Figures>("figures");
+  WorkStore store([&](const std::string& id) { return file.work(id); });
+  const auto taken = takenWork(guide, store);
+  const auto readFigures = taken.own.get<pose::Figures>("figures");
   QCOMPARE(readFigures->figures.size(), std::size_t{3});
   for (std::size_t i = 0; i < 3; ++i) QVERIFY(*readFigures->figures[i] == *figures.figures[i]);
   QCOMPARE(readFigures->placing->b, 0.25);
-  QCOMPARE(edits.own.get<pose::Inks>("inks")->skeletons.size(), std::size_t{2});
-  QVERIFY(store.unsaved(editsNamedIn(guide)).empty());
+  QCOMPARE(taken.own.get<pose::Inks>("inks")->skeletons.size(), std::size_t{2});
+  QVERIFY(store.unsaved(workNamedIn(guide)).empty());
   // What is needed stays when the study is tidied, what is not goes.
-  file.keepEdits(store.withTiles({guide.work.in("figures")}));
-  QVERIFY(!file.edit(guide.work.in("figures")).empty() && file.edit(guide.work.in("inks")).empty());
+  file.keepOnly(store.withTiles({guide.work.in("figures")}), {});
+  QVERIFY(!file.work(guide.work.in("figures")).empty() && file.work(guide.work.in("inks")).empty());
   // No figure is something to be kept, too: a pose guide always has a name for it.
   QVERIFY(!store.keep(pose::figuresForm(), pose::Figures{{300, 200}, {}, {}}).empty());
 }
 
-void EditStoreTest::damagedFiguresAreRefused() {
+void WorkStoreTest::damagedFiguresAreRefused() {
   const auto problem = [](const std::string& content) {
-    EditStore store([&](const std::string&) {
+    WorkStore store([&](const std::string&) {
       const auto view = bytesOf(content);
       return Bytes(view.begin(), view.end());
     });
@@ -230,5 +230,5 @@ void EditStoreTest::damagedFiguresAreRefused() {
   QVERIFY(problem(with(whole(1, 0))).contains("natural"));
 }
 
-HSCAFFOLD_TEST(EditStoreTest)
-#include "edit_store_test.moc"
+HSCAFFOLD_TEST(WorkStoreTest)
+#include "work_store_test.moc"

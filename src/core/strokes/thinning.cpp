@@ -1,4 +1,4 @@
-#include "core/lines/thinning.h"
+#include "core/strokes/thinning.h"
 
 #include <array>
 #include <bit>

@@ -1,4 +1,4 @@
-#include "core/edges/gradient.h"
+#include "core/edge_finding/gradient.h"
 
 #include <cmath>
 #include <numeric>

@@ -4,8 +4,8 @@
 #include <mutex>
 #include <stdexcept>
 
-#include "core/edges/edges.h"
-#include "core/edges/gradient.h"
+#include "core/edge_finding/edges.h"
+#include "core/edge_finding/gradient.h"
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
 

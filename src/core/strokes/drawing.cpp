@@ -1,4 +1,4 @@
-#include "core/lines/drawing.h"
+#include "core/strokes/drawing.h"
 
 #include <cmath>
 #include <nlohmann/json.hpp>

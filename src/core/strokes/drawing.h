@@ -7,7 +7,7 @@
 
 #include "core/frame/placement.h"
 #include "core/guides/work.h"
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 namespace hscaffold {
 

@@ -1,4 +1,4 @@
-#include "core/lines/curve_fit.h"
+#include "core/strokes/curve_fit.h"
 
 #include <algorithm>
 #include <array>

@@ -1,7 +1,7 @@
 #include <array>
 
 #include "core/image/distance.h"
-#include "core/lines/trace.h"
+#include "core/strokes/trace.h"
 
 namespace hscaffold {
 namespace {

@@ -1,4 +1,4 @@
-#include "core/lines/trace.h"
+#include "core/strokes/trace.h"
 
 #include <algorithm>
 #include <map>
@@ -6,7 +6,7 @@
 
 #include "core/image/components.h"
 #include "core/image/parallel.h"
-#include "core/lines/thinning.h"
+#include "core/strokes/thinning.h"
 
 namespace hscaffold {
 namespace {

@@ -1,12 +1,13 @@
 // Filters, magnitude and suppression in vectors (Highway): compiled for every instruction set, chosen when the program
 // runs.
 #undef HWY_TARGET_INCLUDE
-#define HWY_TARGET_INCLUDE "core/edges/gradient_simd.cpp"  // NOLINT: Highway includes this file once for each target
+#define HWY_TARGET_INCLUDE \
+  "core/edge_finding/gradient_simd.cpp"  // NOLINT: Highway includes this file once for each target
 #include <hwy/foreach_target.h>
 // Must come after foreach_target.h.
 #include <hwy/highway.h>
 
-#include "core/edges/gradient.h"
+#include "core/edge_finding/gradient.h"
 
 HWY_BEFORE_NAMESPACE();
 namespace hscaffold::edges_detail::HWY_NAMESPACE {

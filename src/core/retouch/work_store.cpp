@@ -1,4 +1,4 @@
-#include "core/retouch/edit_store.h"
+#include "core/retouch/work_store.h"
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
@@ -46,7 +46,7 @@ nlohmann::json layerToJson(const Layer& layer, NameOfTile&& nameOfTile) {
 
 }  // namespace
 
-std::string EditStore::tileId(const std::shared_ptr<const Tile>& tile) {
+std::string WorkStore::tileId(const std::shared_ptr<const Tile>& tile) {
   if (const auto known = tileIds_.find(tile.get()); known != tileIds_.end()) return known->second;
   const std::string id = digestOf(std::as_bytes(std::span(tile->touches)));
   const auto& kept = tiles_.try_emplace(id, tile).first->second;
@@ -54,7 +54,7 @@ std::string EditStore::tileId(const std::shared_ptr<const Tile>& tile) {
   return id;
 }
 
-std::string EditStore::keep(Layer layer) {
+std::string WorkStore::keep(Layer layer) {
   std::erase_if(layer.tiles, [this](const auto& entry) {
     return !tileIds_.contains(entry.second.get()) &&
            std::all_of(entry.second->touches.begin(), entry.second->touches.end(),
@@ -73,20 +73,20 @@ std::string EditStore::keep(Layer layer) {
   return id;
 }
 
-std::string EditStore::keep(const WorkForm& form, std::any value) {
+std::string WorkStore::keep(const WorkForm& form, std::any value) {
   std::string text = form.write(value), id = digestOf(bytesOf(text));
   pieces_.try_emplace(id, Piece{&form, std::move(text), std::move(value)});
   return id;
 }
 
-Bytes EditStore::load(const std::string& id, const std::string& what) {
+Bytes WorkStore::load(const std::string& id, const std::string& what) {
   Bytes bytes = loader_ ? loader_(id) : Bytes();
   if (bytes.empty()) throw badInput(what + " of a guide is missing from the study.");
   saved_.insert(id);
   return bytes;
 }
 
-std::any EditStore::piece(const WorkForm& form, const std::string& id) {
+std::any WorkStore::piece(const WorkForm& form, const std::string& id) {
   if (id.empty()) return {};
   if (const auto found = pieces_.find(id); found != pieces_.end()) {
     if (found->second.form != &form) throw badInput(form.name + " of a guide is something else in the study.");
@@ -97,7 +97,7 @@ std::any EditStore::piece(const WorkForm& form, const std::string& id) {
   return pieces_.try_emplace(id, Piece{&form, std::move(text), std::move(value)}).first->second.value;
 }
 
-std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
+std::shared_ptr<const Layer> WorkStore::layer(const std::string& id) {
   if (id.empty()) return nullptr;
   if (const auto found = layers_.find(id); found != layers_.end()) return found->second;
   const auto json = parseJson(textOf(load(id, "Retouch")), "The retouch");
@@ -128,9 +128,9 @@ std::shared_ptr<const Layer> EditStore::layer(const std::string& id) {
   return layers_.try_emplace(id, std::make_shared<const Layer>(std::move(layer))).first->second;
 }
 
-std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const {
+std::vector<WorkPart> WorkStore::unsaved(const std::set<std::string>& ids) const {
   std::map<std::string, std::shared_ptr<const Tile>> tiles;
-  std::vector<EditPart> whole;
+  std::vector<WorkPart> whole;
   const auto bytesFrom = [](const std::string& text) {
     const auto view = bytesOf(text);
     return Bytes(view.begin(), view.end());
@@ -147,7 +147,7 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
     }
   }
   const std::vector<std::pair<std::string, std::shared_ptr<const Tile>>> fresh(tiles.begin(), tiles.end());
-  std::vector<EditPart> parts(fresh.size());
+  std::vector<WorkPart> parts(fresh.size());
   parallelRows(
       static_cast<int>(fresh.size()),
       [&](int first, int end) {
@@ -159,18 +159,18 @@ std::vector<EditPart> EditStore::unsaved(const std::set<std::string>& ids) const
   return parts;
 }
 
-void EditStore::saved(const std::vector<EditPart>& parts) {
-  for (const EditPart& part : parts) saved_.insert(part.id);
+void WorkStore::saved(const std::vector<WorkPart>& parts) {
+  for (const WorkPart& part : parts) saved_.insert(part.id);
 }
 
-std::size_t EditStore::bytes() const {
+std::size_t WorkStore::bytes() const {
   std::size_t sum = tiles_.size() * sizeof(Tile);
   // A piece is its text and what was read from it.
   for (const auto& [id, piece] : pieces_) sum += 2 * piece.text.size();
   return sum;
 }
 
-void EditStore::forget(const std::set<std::string>& needed) {
+void WorkStore::forget(const std::set<std::string>& needed) {
   if (!loader_) return;
   const auto lapses = [&](const auto& entry) { return saved_.contains(entry.first) && !needed.contains(entry.first); };
   std::erase_if(layers_, lapses);
@@ -182,7 +182,7 @@ void EditStore::forget(const std::set<std::string>& needed) {
   });
 }
 
-std::set<std::string> EditStore::withTiles(const std::set<std::string>& ids) {
+std::set<std::string> WorkStore::withTiles(const std::set<std::string>& ids) {
   std::set<std::string> all = ids;
   for (const std::string& id : ids) {
     if (!tilesOf_.contains(id) && !pieces_.contains(id) && loader_) {

@@ -1,4 +1,4 @@
-#include "core/lines/stroke.h"
+#include "core/strokes/stroke.h"
 
 #include <algorithm>
 
@@ -47,18 +47,6 @@ void flatten(Point a, Point b, Point c, Point d, double wa, double wd, double fl
 }
 
 }  // namespace
-
-Point normalised(Point a) {
-  const double length = lengthOf(a);
-  return length > 0 ? a * (1 / length) : a;
-}
-
-double distanceToSegment(Point p, Point a, Point b) {
-  const Point along = b - a;
-  const double squared = dot(along, along);
-  const double t = squared > 0 ? std::clamp(dot(p - a, along) / squared, 0.0, 1.0) : 0;
-  return distanceBetween(p, a + along * t);
-}
 
 std::vector<StrokePlace> flattened(const Stroke& stroke, double flatness) {
   std::vector<StrokePlace> out;
