@@ -56,7 +56,9 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   sourceColumn->addWidget(placingTools_);
   tools_ = new ToolRow(desk_, *source_);
   toolPanel_ = panel(tools_);
-  toolPanel_->setFixedHeight(34);
+  // Of one line or of two.
+  toolPanel_->setMinimumHeight(34);
+  toolPanel_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
   sourceColumn->addWidget(toolPanel_);
   sourceColumn->addWidget(source_, 1);
   sourceColumn->addWidget(note);

@@ -1,6 +1,7 @@
 #include "app/bench/tool_row.h"
 
 #include <QHBoxLayout>
+#include <QLabel>
 #include <QMenu>
 #include <QToolButton>
 #include <algorithm>
@@ -42,14 +43,23 @@ void takeAway(QBoxLayout& box, QWidget& widget) {
 
 ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
     : QWidget(parent), desk_(desk), bench_(desk.workbench), table_(table) {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(8, 3, 6, 3);
+  lines_ = new QVBoxLayout(this);
+  lines_->setContentsMargins(8, 3, 6, 3);
+  lines_->setSpacing(3);
+  auto* row = new QHBoxLayout;
   row->setSpacing(2);
+  lines_->addLayout(row);
+  first_ = row;
   toolBox_ = boxIn(*row);
   row->addSpacing(4);
   buttonBox_ = boxIn(*row);
   row->addSpacing(4);
-  fieldBox_ = boxIn(*row);
+  fieldHolder_ = new QWidget;
+  fieldBox_ = new QHBoxLayout(fieldHolder_);
+  fieldBox_->setContentsMargins(0, 0, 0, 0);
+  fieldBox_->setSpacing(2);
+  fieldBox_->addStretch(1);
+  row->addWidget(fieldHolder_);
   row->addStretch(1);
   region_ = iconButton("region", "Region: where this guide acts (G)", true);
   connect(region_, &QToolButton::clicked, &bench_, &Workbench::setRegionShown);
@@ -139,13 +149,16 @@ void ToolRow::fillFields() {
     // What it goes by may belong to another tool of the same numbers.
     for (std::size_t i = 0; i < now.size(); ++i) fields_[i].of = std::move(now[i]);
   } else {
-    for (const Field& field : fields_) takeAway(*fieldBox_, *field.field);
+    for (const Field& field : fields_) {
+      takeAway(*fieldBox_, *field.field);
+      takeAway(*fieldBox_, *field.label);
+    }
     fields_.clear();
     for (RowField& of : now) {
       auto* field = new ScrubField;
       const QString name = of.name, tip = of.tip;
       field->setFont(textFont(9));
-      field->setFixedWidth(of.limits.decimals > 0 ? 58 : 50);
+      field->setFixedWidth(of.limits.most > 1000 ? 58 : 50);
       field->setObjectName(name.toLower());
       field->setAccessibleName(name);
       field->setToolTip(name + ": " + tip.left(1).toLower() + tip.mid(1));
@@ -154,9 +167,13 @@ void ToolRow::fillFields() {
         if (which < fields_.size()) fields_[which].of.set(value);
       });
       connect(field, &ScrubField::finished, this, [this] { desk_.document.seal(); });
-      fieldBox_->addWidget(field);
+      auto* label = new QLabel(name);
+      label->setFont(textFont(9));
+      label->setProperty("role", "note");
+      fieldBox_->insertWidget(fieldBox_->count() - 1, label);
+      fieldBox_->insertWidget(fieldBox_->count() - 1, field);
       field->show();
-      fields_.push_back({field, std::move(of), 0, 0});
+      fields_.push_back({field, label, std::move(of), 0, 0});
     }
   }
   for (Field& field : fields_) {
@@ -176,10 +193,42 @@ void ToolRow::fillMenu(QMenu& menu) {
   menu.addAction("Export this map...", this, &ToolRow::exportMapAsked);
 }
 
+/// What the first line needs without the fields: the table is never made broader by them.
+QSize ToolRow::minimumSizeHint() const {
+  const QMargins margins = lines_->contentsMargins();
+  const int width = toolBox_->sizeHint().width() + buttonBox_->sizeHint().width() + region_->sizeHint().width() +
+                    more_->sizeHint().width() + margins.left() + margins.right() + 20;
+  return {width, QWidget::minimumSizeHint().height()};
+}
+
+/// Fields stand beside the tools where there is room, else under them, with their names.
+void ToolRow::placeFields() {
+  for (const Field& field : fields_) field.label->hide();
+  const bool beside = minimumSizeHint().width() + fieldHolder_->sizeHint().width() <= width();
+  for (const Field& field : fields_) field.label->setVisible(!beside);
+  fieldHolder_->setVisible(!fields_.empty());
+  if (beside == beside_) return;
+  beside_ = beside;
+  if (beside) {
+    lines_->removeWidget(fieldHolder_);
+    first_->insertWidget(first_->indexOf(buttonBox_) + 2, fieldHolder_);
+  } else {
+    first_->removeWidget(fieldHolder_);
+    lines_->addWidget(fieldHolder_);
+  }
+  updateGeometry();
+}
+
+void ToolRow::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  placeFields();
+}
+
 void ToolRow::refresh() {
   setEnabled(bench_.guide() != nullptr);
   fillButtons();
   fillFields();
+  placeFields();
   for (const Button& entry : buttons_) {
     if (!entry.tool.id.empty())
       entry.button->setChecked(entry.tool == bench_.tool());

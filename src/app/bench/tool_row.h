@@ -10,6 +10,7 @@
 #include "app/workbench/row_entries.h"
 
 class QBoxLayout;
+class QLabel;
 class QMenu;
 class QToolButton;
 
@@ -23,8 +24,13 @@ class ToolRow : public QWidget {
  public:
   ToolRow(Desk& desk, SourceTable& table, QWidget* parent = nullptr);
 
+  [[nodiscard]] QSize minimumSizeHint() const override;
+
  signals:
   void exportMapAsked();
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   struct Button {
@@ -34,19 +40,23 @@ class ToolRow : public QWidget {
   };
   struct Field {
     ScrubField* field;
+    QLabel* label;  ///< its name, where there is room for it
     RowField of;
     double least = 0, most = 0;  ///< limits that it has; equal: none yet
   };
   void fillButtons();
   void addButton(const RowButton& entry);
   void fillFields();
+  void placeFields();
   void fillMenu(QMenu& menu);
   void refresh();
 
   Desk& desk_;
   Workbench& bench_;
   SourceTable& table_;
-  QBoxLayout *toolBox_, *buttonBox_, *fieldBox_;
+  QBoxLayout *lines_, *first_, *toolBox_, *buttonBox_, *fieldBox_;
+  QWidget* fieldHolder_;
+  bool beside_ = true;                ///< the fields stand in the first line
   const KindTools* shown_ = nullptr;  ///< what the buttons are of
   std::vector<Button> buttons_;
   std::vector<Field> fields_;
