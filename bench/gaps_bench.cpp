@@ -1,5 +1,6 @@
 // How long the window is deaf at a stretch while heavy things happen: a study of 300 MB is opened, a picture of 100
-// megapixels comes in, 25 cells are pulled, and the window is closed in the middle of a pull.
+// megapixels comes in, 25 cells are pulled, all of it is saved under another name, and a window is closed in the middle
+// of a pull; and how long an action takes that is on the disk when it ends.
 #include <QElapsedTimer>
 #include <QImage>
 #include <random>
@@ -68,12 +69,33 @@ void longestGaps(benchmark::State& state) {
     for (std::size_t i = 0; i < 25; ++i) plan.seeds[i] = static_cast<std::uint32_t>(i);
     open.desk.queue.pullSheet(plan);
     state.counters["pull_ms"] = longestRound([&] { return open.desk.queue.all().empty(); });
-    open.desk.queue.pullSheet(plan);
-    const auto there = open.desk.proofs.all().size();
-    longestRound([&] { return open.desk.proofs.all().size() > there; });
+    // Each action is on the disk before the next event.
+    std::vector<double> actions;
+    for (int i = 0; i < 60; ++i) {
+      timer.start();
+      open.desk.document.change("Weight", [&](StudyState& s) { s.guides[0].weight = 0.5 + 0.005 * i; });
+      actions.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+      longestRound([&] { return open.desk.idle(); });
+    }
+    percentiles(state, actions);
+    // Saved under another name while the window goes on.
+    const auto saving = open.desk.document.beginSaving(folder.filePath("saved.scaffold").toStdString());
+    bool copied = false;
+    open.desk.tasks.run(
+        open.window.get(), "save as", Priority::hand, [saving](const StopToken&) { StudyDocument::makeCopy(*saving); },
+        [&] {
+          open.desk.document.endSaving(*saving);
+          copied = true;
+        });
+    state.counters["save_as_ms"] = longestRound([&] { return copied; });
+    // Another window goes in the middle of a pull.
+    auto closing = std::make_unique<Open>(Size{384, 256});
+    plan.base = recipeOf(closing->desk.document.state());
+    closing->desk.queue.pullSheet(plan);
+    longestRound([&] { return !closing->desk.proofs.all().empty(); });
     timer.start();
-    open.desk.tasks.forgetAll();
-    open.window->hide();
+    closing->desk.tasks.forgetAll();
+    closing.reset();
     state.counters["close_ms"] = static_cast<double>(timer.nsecsElapsed()) / 1e6;
   }
 }

@@ -22,9 +22,7 @@ PreparedJob jobFor(const StudyFile& file, Recipe recipe, StopToken stop, MadeMap
 
 std::string addReference(StudyState& state, const PictureFile& file, Size size, const std::string& name) {
   const bool untouched = state.references.empty() && state.guides.empty() && state.frame == StudyState{}.frame;
-  if (untouched)
-    if (const auto offers = sizesByMegapixels(ratioOf(size), megapixels(state.frame), state.sizeStep); !offers.empty())
-      state.frame = offers.front().size;
+  if (untouched) state.frame = frameFor(size, state.frame, state.sizeStep);
   Reference reference;
   reference.id = newId(state, "r");
   reference.name = fittedText(name, longestName);

@@ -18,11 +18,6 @@ constexpr std::size_t mostShapes = 100'000, mostPoints = 2'000'000;
 constexpr int deepest = 100;
 constexpr double widest = 400;
 
-Affine times(const Affine& m, const Affine& n) {
-  return {m.a * n.a + m.b * n.d, m.a * n.b + m.b * n.e, m.mapX(n.c, n.f),
-          m.d * n.a + m.e * n.d, m.d * n.b + m.e * n.e, m.mapY(n.c, n.f)};
-}
-
 /// A `transform` attribute: the listed ones in order.
 Affine transformFrom(std::string_view text) {
   Affine all;
@@ -37,18 +32,18 @@ Affine transformFrom(std::string_view text) {
     v.resize(6, 0.0);
     const double degree = 3.14159265358979323846 / 180;
     if (name == "matrix" && given == 6)
-      all = times(all, {v[0], v[2], v[4], v[1], v[3], v[5]});
+      all = all.after({v[0], v[2], v[4], v[1], v[3], v[5]});
     else if (name == "translate")
-      all = times(all, {1, 0, v[0], 0, 1, v[1]});
+      all = all.after({1, 0, v[0], 0, 1, v[1]});
     else if (name == "scale")
-      all = times(all, {v[0], 0, 0, 0, given > 1 ? v[1] : v[0], 0});
+      all = all.after({v[0], 0, 0, 0, given > 1 ? v[1] : v[0], 0});
     else if (name == "rotate") {
       const double c = std::cos(v[0] * degree), s = std::sin(v[0] * degree);
-      all = times(times(all, {1, 0, v[1], 0, 1, v[2]}), times({c, -s, 0, s, c, 0}, {1, 0, -v[1], 0, 1, -v[2]}));
+      all = all.after({1, 0, v[1], 0, 1, v[2]}).after({c, -s, 0, s, c, 0}).after({1, 0, -v[1], 0, 1, -v[2]});
     } else if (name == "skewX")
-      all = times(all, {1, std::tan(v[0] * degree), 0, 0, 1, 0});
+      all = all.after({1, std::tan(v[0] * degree), 0, 0, 1, 0});
     else if (name == "skewY")
-      all = times(all, {1, 0, 0, std::tan(v[0] * degree), 1, 0});
+      all = all.after({1, 0, 0, std::tan(v[0] * degree), 1, 0});
     text.remove_prefix(close + 1);
   }
 }
@@ -94,7 +89,7 @@ class Reader {
       cutShort = true;
       return;
     }
-    look.transform = times(look.transform, transformFrom(node.attribute("transform").value()));
+    look.transform = look.transform.after(transformFrom(node.attribute("transform").value()));
     if (const auto width = svgNumbers(property(node, "stroke-width")); !width.empty())
       look.width = std::abs(width.front());
     if (const auto stroke = property(node, "stroke"); !stroke.empty()) look.stroked = stroke != "none";

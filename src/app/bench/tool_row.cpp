@@ -57,7 +57,7 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
   fieldHolder_ = new QWidget;
   fieldBox_ = new QHBoxLayout(fieldHolder_);
   fieldBox_->setContentsMargins(0, 0, 0, 0);
-  fieldBox_->setSpacing(2);
+  fieldBox_->setSpacing(5);
   fieldBox_->addStretch(1);
   row->addWidget(fieldHolder_);
   row->addStretch(1);
@@ -164,7 +164,9 @@ void ToolRow::fillFields() {
       field->setToolTip(name + ": " + tip.left(1).toLower() + tip.mid(1));
       const std::size_t which = fields_.size();
       connect(field, &ScrubField::edited, this, [this, which](double value) {
-        if (which < fields_.size()) fields_[which].of.set(value);
+        if (which >= fields_.size()) return;
+        const auto set = fields_[which].of.set;  // what it changes may bring other fields
+        set(value);
       });
       connect(field, &ScrubField::finished, this, [this] { desk_.document.seal(); });
       auto* label = new QLabel(name);

@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QScrollBar>
 #include <QStyledItemDelegate>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -238,8 +239,11 @@ StylesLeaf::StylesLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
         [engine, read = desk_.proofs.reader(), number = proof->number](const StopToken&) {
           return engine->lookInWords(decodePngRgb8(read(number)));
         },
-        [this, brief = proof->recipe.brief, words = desk_.queue.engineInfo()->words](
-            const std::vector<std::string>& look) { make(wordsOfManner(brief, words.get(), look)); });
+        [this, brief = proof->recipe.brief,
+         words = desk_.queue.engineInfo()->words](const std::vector<std::string>& look) {
+          // A name is asked, and what else arrives does not wait for the answer.
+          QTimer::singleShot(0, this, [this, made = wordsOfManner(brief, words.get(), look)] { make(made); });
+        });
   });
   auto* row = new QHBoxLayout;
   row->addWidget(search_, 1);

@@ -153,8 +153,17 @@ std::shared_ptr<StudyDocument::Saving> StudyDocument::beginSaving(const std::fil
   if (std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return nullptr;
   auto [lock, folderClosed, holder] = StudyLock::take(path);
   if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
-  ++*storing_;
-  return std::make_shared<Saving>(Saving{file_->path(), path, std::move(lock), nullptr});
+  return std::make_shared<Saving>(file_->path(), path, std::move(lock), storing_);
+}
+
+StudyDocument::Saving::Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
+                              std::shared_ptr<std::atomic<int>> counted)
+    : from(std::move(copied)), to(std::move(path)), lock(std::move(held)), busy(std::move(counted)) {
+  ++*busy;
+}
+
+StudyDocument::Saving::~Saving() {
+  if (busy) --*busy;
 }
 
 void StudyDocument::makeCopy(Saving& saving) {
@@ -163,7 +172,7 @@ void StudyDocument::makeCopy(Saving& saving) {
 }
 
 void StudyDocument::endSaving(Saving& saving) {
-  --*storing_;
+  if (const auto counted = std::exchange(saving.busy, nullptr)) --*counted;
   // Another study may have been opened meanwhile: the copy is there, and that is all.
   if (!saving.copy || file_->path() != saving.from) return;
   const bool wasUntitled = isUntitled();
@@ -193,13 +202,13 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
                           Unwritten unwritten) {
   // Everything that can fail comes first.
   StudyHistory history(file->readState());
-  if (!forLooking) file->bringForward();
   seal();
   try {
     if (dirty_) write();
   } catch (const std::exception&) {
     if (unwritten == Unwritten::refuse) throw;
   }
+  if (!forLooking) file->bringForward();
   dirty_ = false;
   tryAgain_.stop();
   unwritten_.clear();

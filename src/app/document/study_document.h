@@ -51,9 +51,14 @@ class StudyDocument : public QObject {
   /// The same in three parts, of which the second takes long and may run on any thread. From the first to the third
   /// nothing is written into the study: what is done meanwhile waits. @throws Problem
   struct Saving {
+    Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
+           std::shared_ptr<std::atomic<int>> counted);
+    Saving(const Saving&) = delete;
+    ~Saving();
     std::filesystem::path from, to;
     std::unique_ptr<StudyLock> lock;
-    std::unique_ptr<StudyFile> copy;  ///< null until it is there
+    std::unique_ptr<StudyFile> copy;         ///< null until it is there
+    std::shared_ptr<std::atomic<int>> busy;  ///< counts it, until it ends or is given up
   };
   /// Null if the study is at this path.
   [[nodiscard]] std::shared_ptr<Saving> beginSaving(const std::filesystem::path& path);

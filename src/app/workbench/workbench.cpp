@@ -67,15 +67,12 @@ void Workbench::setTool(ToolId tool) {
   hold(nullptr);
 }
 
-void Workbench::take(const ToolInfo& info) {
-  hold(&info);
-  guest_ = true;
-}
+void Workbench::take(const ToolInfo& info) { hold(&info, true); }
 
 /// @param info  null: none
-void Workbench::hold(const ToolInfo* info) {
+void Workbench::hold(const ToolInfo* info, bool guest) {
   if (tool_) tool_->cancel();
-  guest_ = false;
+  guest_ = guest;
   toolId_ = info != nullptr ? info->id : ToolName::look;
   tool_ = info != nullptr ? info->make({work, pose, depth, settings}) : nullptr;
   if (tool_) setPlacing(false);

@@ -75,7 +75,7 @@ class Workbench : public QObject {
 
  private:
   void follow();
-  void hold(const ToolInfo* info);
+  void hold(const ToolInfo* info, bool guest = false);
 
   StudyDocument& document_;
   MapRoom& maps_;

@@ -99,4 +99,15 @@ std::vector<SizeOffer> sizesByScale(Size from, double scale, int step, int count
   return offers(ratioOf(from).value(), width, step, count, [&](Size size) { return std::abs(size.width / width - 1); });
 }
 
+Size frameFor(Size picture, Size wish, int step) {
+  constexpr int many = 64;
+  const auto offers = sizesByMegapixels(ratioOf(picture), megapixels(wish), step, many);
+  if (offers.empty()) return wish;
+  for (const SizeOffer& offer : offers)
+    if (offer.ratioError < 1e-9 &&
+        std::abs(static_cast<double>(offer.size.area()) / static_cast<double>(wish.area()) - 1) <= 0.1)
+      return offer.size;
+  return offers.front().size;
+}
+
 }  // namespace hscaffold

@@ -47,6 +47,10 @@ std::vector<SizeOffer> sizesByHeight(Ratio ratio, int height, int step, int coun
 std::vector<SizeOffer> sizesByMegapixels(Ratio ratio, double megapixels, int step, int count = 5);
 std::vector<SizeOffer> sizesByScale(Size from, double scale, int step, int count = 5);
 
+/// A frame of a picture's ratio, about as large as `wish`: exactly of that ratio where one within a tenth of the area
+/// is, else as near to both as can be.
+Size frameFor(Size picture, Size wish, int step);
+
 inline Size swapped(Size size) { return {size.height, size.width}; }
 inline double megapixels(Size size) { return static_cast<double>(size.area()) / 1e6; }
 

@@ -1,5 +1,6 @@
 #include "core/frame/placement.h"
 
+#include <Eigen/Geometry>
 #include <cmath>
 #include <numbers>
 #include <optional>
@@ -25,6 +26,17 @@ void exactSineCosine(double degrees, double& sine, double& cosine) {
   }
   sine = std::sin(radians(turned));
   cosine = std::cos(radians(turned));
+}
+
+Eigen::Affine2d matrixOf(const Affine& m) {
+  Eigen::Affine2d out;
+  out.matrix() << m.a, m.b, m.c, m.d, m.e, m.f, 0, 0, 1;
+  return out;
+}
+
+Affine numbersOf(const Eigen::Affine2d& matrix) {
+  const auto& m = matrix.matrix();
+  return {m(0, 0), m(0, 1), m(0, 2), m(1, 0), m(1, 1), m(1, 2)};
 }
 
 /// Cubic through the samples (Catmull and Rom 1974), border pixels go on.
@@ -57,11 +69,9 @@ double mirrored(double value, double length) {
 
 }  // namespace
 
-Affine Affine::inverted() const {
-  const double determinant = a * e - b * d;
-  const double ia = e / determinant, ib = -b / determinant, id = -d / determinant, ie = a / determinant;
-  return {ia, ib, -(ia * c + ib * f), id, ie, -(id * c + ie * f)};
-}
+Affine Affine::inverted() const { return numbersOf(matrixOf(*this).inverse()); }
+
+Affine Affine::after(const Affine& first) const { return numbersOf(matrixOf(*this) * matrixOf(first)); }
 
 void keepWithinLimits(Placement& placement) {
   keepWithin(placement.x, limits::centre);
@@ -74,11 +84,7 @@ void keepWithinLimits(Placement& placement) {
 }
 
 Affine thenFromNow(Size frameThen, const std::optional<Affine>& then, Size frameNow, const std::optional<Affine>& now) {
-  if (then && now) {
-    const Affine back = now->inverted();
-    return {then->a * back.a + then->b * back.d, then->a * back.b + then->b * back.e, then->mapX(back.c, back.f),
-            then->d * back.a + then->e * back.d, then->d * back.b + then->e * back.e, then->mapY(back.c, back.f)};
-  }
+  if (then && now) return then->after(now->inverted());
   return {static_cast<double>(frameThen.width) / frameNow.width,   0, 0, 0,
           static_cast<double>(frameThen.height) / frameNow.height, 0};
 }

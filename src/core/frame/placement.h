@@ -29,12 +29,15 @@ struct Placement {
 /// Brings everything into the ranges that readers accept.
 void keepWithinLimits(Placement& placement);
 
-/// Frame from reference coordinates: x' = a x + b y + c, y' = d x + e y + f (pixels, centres at +0.5).
+/// Frame from reference coordinates: x' = a x + b y + c, y' = d x + e y + f (pixels, centres at +0.5). Six plain
+/// numbers, as files keep them; Eigen reckons with them.
 struct Affine {
   double a = 1, b = 0, c = 0, d = 0, e = 1, f = 0;
   [[nodiscard]] double mapX(double x, double y) const { return a * x + b * y + c; }
   [[nodiscard]] double mapY(double x, double y) const { return d * x + e * y + f; }
   [[nodiscard]] Affine inverted() const;
+  /// What `first` and then this does.
+  [[nodiscard]] Affine after(const Affine& first) const;
 };
 
 /// From frame coordinates now to those of when hand work was done, which remembers how large the frame was and where

@@ -126,15 +126,25 @@ Recipe atSize(Recipe recipe, Size size) {
 }
 
 Size smallSize(Size frame, int longest, int step) {
-  const int longer = std::max(frame.width, frame.height);
+  const int longer = std::max(frame.width, frame.height), shorter = std::min(frame.width, frame.height);
   if (longer <= longest) return frame;
-  // Whole multiples of the smallest picture of the exact ratio on the step, where one comes near.
-  const int shared = std::gcd(frame.width, frame.height);
-  const Size unit{frame.width / shared * step, frame.height / shared * step};
-  const int unitLonger = std::max(unit.width, unit.height);
-  const int times = static_cast<int>(std::lround(static_cast<double>(longest) / unitLonger));
-  if (times >= 1 && std::min(unit.width, unit.height) * times >= smallestSide && times * unitLonger <= longest * 5 / 4)
-    return {unit.width * times, unit.height * times};
+  constexpr double keptRatio = 0.01;  // no more is given up of it where that can be
+  constexpr double ofRatio = 4;       // what a share of the ratio weighs against one of the length
+  const double ratio = static_cast<double>(longer) / shorter;
+  double best = 1e9;
+  Size found;
+  for (int longSide = step; longSide < longer && longSide <= longest * 5 / 4; longSide += step) {
+    const int shortSide = static_cast<int>(std::lround(longSide / ratio / step)) * step;
+    if (shortSide < smallestSide || longSide < smallestSide) continue;
+    const double error = std::abs(longSide / (shortSide * ratio) - 1);
+    // Beyond that any that keeps the ratio is better.
+    const double cost =
+        std::abs(static_cast<double>(longSide) / longest - 1) + ofRatio * error + (error > keptRatio ? 100 : 0);
+    if (cost >= best) continue;
+    best = cost;
+    found = frame.width >= frame.height ? Size{longSide, shortSide} : Size{shortSide, longSide};
+  }
+  if (found.area() > 0) return found;
   const double scale = static_cast<double>(longest) / longer;
   return onStep(
       {static_cast<int>(std::lround(frame.width * scale)), static_cast<int>(std::lround(frame.height * scale))}, step);

@@ -274,7 +274,11 @@ void BriefViewTest::cardsTakeTheColoursOfProofs() {
   pressInWindow(Qt::Key_Return, Qt::ControlModifier);
   settle();
   click("leaf styles");
-  naming("Deep", [&] { click("style from proof"); });
+  naming("Deep", [&] {
+    click("style from proof");
+    settle();
+    QTest::qWait(50);  // the question comes once it is known what to ask
+  });
   const QString words = cards().model()->index(0, 0).data(Qt::ToolTipRole).toString();
   QVERIFY2(words.contains("woodcut"), qPrintable(words));
   const auto seen = standin::lookInWords(fromQImage(desk().proofs.image(desk().proofs.current()->number)));

@@ -28,6 +28,7 @@ class FrameTest : public QObject {
   void fillsCoverTheRest_data();
   void fillsCoverTheRest();
   void onePixelAndLongPictures();
+  void framesForPicturesKeepTheRatio();
 };
 
 void FrameTest::offersKeepRatioAndStep_data() {
@@ -206,6 +207,20 @@ void FrameTest::onePixelAndLongPictures() {
   p.fit = Fit::contain;
   QCOMPARE(place(thread, p, {128, 128}).size(), (Size{128, 128}));
   QVERIFY(fixtures::problemOf([] { place(View<Rgba16>(), {}, {64, 64}); }).contains("no pixels"));
+}
+
+void FrameTest::framesForPicturesKeepTheRatio() {
+  // Exactly, where a size on the step is near.
+  QCOMPARE(frameFor({512, 384}, {768, 512}, 8), (Size{736, 552}));
+  QCOMPARE(frameFor({512, 320}, {768, 512}, 8), (Size{768, 480}));
+  QCOMPARE(frameFor({1200, 800}, {768, 512}, 8), (Size{768, 512}));
+  QCOMPARE(frameFor({3000, 3000}, {768, 512}, 64), (Size{640, 640}));
+  for (const Size picture : {Size{4032, 3024}, Size{3000, 1997}, Size{1279, 853}, Size{800, 2000}, Size{1013, 769}}) {
+    const Size frame = frameFor(picture, {768, 512}, 8);
+    QVERIFY(isOnStep(frame, 8));
+    QVERIFY(std::abs(ratioOf(frame).value() / ratioOf(picture).value() - 1) <= 0.01);
+    QVERIFY(std::abs(static_cast<double>(frame.area()) / (768 * 512) - 1) <= 0.12);
+  }
 }
 
 HSCAFFOLD_TEST(FrameTest)

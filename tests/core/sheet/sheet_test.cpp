@@ -196,6 +196,17 @@ void SheetTest::smallSizesKeepTheRatio() {
   QCOMPARE(smallSize({768, 512}, 384, 8), (Size{384, 256}));
   QCOMPARE(smallSize({1536, 1024}, 384, 8), (Size{384, 256}));
   QCOMPARE(smallSize({320, 200}, 384, 8), (Size{320, 200}));
+  // Of the exact ratio where one is near, else within 1 % of it, near the wish.
+  QCOMPARE(smallSize({720, 544}, 512, 8), (Size{512, 384}));
+  QCOMPARE(smallSize({768, 512}, 512, 8), (Size{504, 336}));
+  QCOMPARE(smallSize({544, 720}, 512, 8), (Size{384, 512}));
+  for (int width = 520; width <= 1600; width += 40)
+    for (int height = 520; height <= 1600; height += 56) {
+      const Size small = smallSize({width, height}, 512, 8);
+      QVERIFY(std::abs(static_cast<double>(small.width) * height / (static_cast<double>(small.height) * width) - 1) <=
+              0.01);
+      QVERIFY(std::abs(std::max(small.width, small.height) - 512) <= 64);
+    }
   for (const Size frame : {Size{832, 1216}, Size{1000, 1000}, Size{1920, 1080}, Size{4096, 72}}) {
     const Size small = smallSize(frame, 384, 8);
     QVERIFY(small.width % 8 == 0 && small.height % 8 == 0);
