@@ -56,6 +56,7 @@ class RegistryTest : public QObject {
   void missingEnginesAreSaidNotReplaced();
   void everythingThatIsNotUnderstoodIsSaid();
   void theStandInTellsItsWords();
+  void guidesAreTakenAsTheEngineUnderstandsThem();
 };
 
 void RegistryTest::enginesAreFoundByName() {
@@ -133,6 +134,48 @@ void RegistryTest::theStandInTellsItsWords() {
   QVERIFY(info.words->manner.contains("gouache") && !info.words->manner.contains("dune"));
   QVERIFY(info.words->groups.at("season").size() >= 4);
   QVERIFY(info.words == EngineRegistry().info(builtInEngine)->words);
+}
+
+void RegistryTest::guidesAreTakenAsTheEngineUnderstandsThem() {
+  std::vector<Guide> guides(2);
+  guides[0].id = "g1";
+  guides[0].kind = "edges";
+  guides[0].range = {10, 60, 20, 5};
+  guides[1].id = "g2";
+  guides[1].kind = "pose";
+  guides[1].range = {0, 100, 0, 0, {{0, 0.2}, {1, 1}}};
+  EngineInfo info;
+  info.kinds = {"edges", "pose"};
+  QVERIFY(asUnderstood(guides, info) == guides);
+  info.understands.ramps = false;
+  auto taken = asUnderstood(guides, info);
+  QVERIFY(taken[0].range == (Range{10, 60}) && taken[1].range == Range{});
+  info.understands.ranges = false;
+  taken = asUnderstood(guides, info);
+  QVERIFY(taken[0].range == Range{});
+  info.kinds = {"edges"};
+  taken = asUnderstood(guides, info);
+  QVERIFY(taken[0].on && !taken[1].on);
+  // So load and checks are what that engine does: hard ends load more than ramps.
+  info = {};
+  info.kinds = {"edges", "pose"};
+  info.understands.ramps = false;
+  guides[0].weight = 0.9;
+  const auto set = totalLoad(guides, 20), acts = totalLoad(asUnderstood(guides, info), 20);
+  QVERIFY(acts[3] > set[3] + 0.3);
+  StudyState state;
+  state.guides = guides;
+  MapPairs pairs;
+  const auto high = [&](const EngineInfo* engine) {
+    const auto checks = checksOf(state, {}, pairs, engine);
+    return std::any_of(checks.begin(), checks.end(), [](const Check& check) { return check.id == "high-load"; });
+  };
+  state.guides[1].weight = 0.55;
+  state.comfort = 1.25;
+  QVERIFY(!high(nullptr) && high(&info));
+  // One that is not here changes nothing.
+  info.missing = true;
+  QVERIFY(asUnderstood(guides, info) == guides);
 }
 
 HSCAFFOLD_TEST(RegistryTest)
