@@ -1,4 +1,5 @@
-// hscaffold-almanac FOLDER: draws the demo's reference pictures into a folder, those that are not there yet.
+// hscaffold-almanac FOLDER: draws the demo's reference pictures into a folder as PNG, those that are not there yet. The
+// tree keeps them in almanac/pictures/, as JPEG of quality 96 with full colour, so that the demo need not draw them.
 #include <cstdio>
 #include <filesystem>
 #include <functional>

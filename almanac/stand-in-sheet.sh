@@ -13,7 +13,7 @@ while IFS= read -r prompt; do
   for reference in kite-flyer tea-house lighthouse-stair sail-cart-sketch; do
     study=$work/study.scaffold
     rm -f "$study"
-    $bin/hscaffold study new "$study" --size 768x512 --reference "build/almanac/$reference.png" --guide edges=0.95 \
+    $bin/hscaffold study new "$study" --size 768x512 --reference "almanac/pictures/$reference.jpg" --guide edges=0.95 \
       --prompt "$prompt" --seed $seed
     $bin/hscaffold pull "$study" -o "$work"
     case $reference in kite-flyer) order=1 ;; tea-house) order=2 ;; lighthouse-stair) order=3 ;; *) order=4 ;; esac
@@ -44,7 +44,7 @@ for reference in kite-flyer tea-house; do
     number=$((number + 1))
     study=$work/study.scaffold
     rm -f "$study"
-    $bin/hscaffold study new "$study" --size 768x512 --reference "build/almanac/$reference.png" --guide edges=1 \
+    $bin/hscaffold study new "$study" --size 768x512 --reference "almanac/pictures/$reference.jpg" --guide edges=1 \
       --prompt "a quiet shore in late summer, gouache" --seed 23
     $bin/hscaffold study set "$study" --guide Edges --rename G
     rm -rf "$work/one"

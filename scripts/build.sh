@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Configures and builds the release preset. usage: build.sh demo|all
-# demo: the programs and the almanac alone, which need fewer packages; all: tests and benchmarks, too.
+# demo: the programs alone, which need fewer packages; all: what draws the almanac, tests and benchmarks, too.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 preset=release
@@ -12,7 +12,7 @@ elif [ ! -f build/release/build.ninja ]; then
   cmake --preset $preset >/dev/null
 fi
 if [ "${1:-all}" = demo ]; then
-  cmake --build --preset release --target hscaffold humble-scaffold hscaffold-almanac almanac-sheet
+  cmake --build --preset release --target hscaffold humble-scaffold almanac-sheet
 else
   cmake --build --preset release
 fi
