@@ -26,6 +26,7 @@ class HintViewTest : public fixtures::SceneWindowTest {
   void cutsAreDragged();
   void levelsArePaintedLightenedAndSmudged();
   void escEndsAStroke();
+  void theRowOfToolsNeverWidensTheTable();
 
  protected:
   void prepare() override {
@@ -274,6 +275,32 @@ void HintViewTest::escEndsAStroke() {
   QVERIFY(desk().maps.mapOf(guide().id)->grey == before);
   QTest::mouseRelease(&table(), Qt::LeftButton, {}, table().toTable({160, 200}).toPoint());
   QCOMPARE(hints().size(), std::size_t{1});
+}
+
+void HintViewTest::theRowOfToolsNeverWidensTheTable() {
+  const int width = table().width();
+  QVERIFY(desk().workbench.tools().size() > 8);
+  for (const ToolInfo& info : desk().workbench.tools()) {
+    desk().workbench.setTool(info.id);
+    QTest::qWait(20);
+    QVERIFY2(table().width() == width, info.tip);
+    // All that it goes by can be seen and reached.
+    for (const RowField& field : desk().workbench.toolInHand()->fields()) {
+      const auto& shown = part<ScrubField>(QString(field.name).toLower().toUtf8().constData(), &bench());
+      const QRect whole(shown.mapTo(window_.get(), QPoint()), shown.size());
+      QVERIFY2(shown.isVisible(), field.name);
+      QVERIFY2(window_->childAt(whole.center()) == &shown || shown.isAncestorOf(window_->childAt(whole.center())),
+               info.tip);
+    }
+  }
+  // The numbers are the tool's own: what is set for one brush is not the pen's.
+  desk().workbench.setTool(ToolName::hint);
+  typeInto(part<ScrubField>("size", &bench()), "33");
+  QCOMPARE(desk().workbench.settings.size, 33.0);
+  QCOMPARE(desk().workbench.settings.penWidth, 3.0);
+  press(Qt::Key_BracketRight);
+  QVERIFY(desk().workbench.settings.size > 38);
+  QCOMPARE(part<ScrubField>("size", &bench()).value(), std::round(desk().workbench.settings.size));
 }
 
 HSCAFFOLD_TEST(HintViewTest)
