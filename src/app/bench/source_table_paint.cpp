@@ -53,7 +53,7 @@ void SourceTable::paintReference(QPainter& painter, const Reference& r) const {
   if (display.isNull()) {
     painter.fillRect(frame, QColor(0, 0, 0, 40));
     painter.setPen(QColor("#f3efe6"));
-    painter.drawText(frame, Qt::AlignCenter, "SheetReading " + QString::fromStdString(r.name));
+    painter.drawText(frame, Qt::AlignCenter, "Reading " + QString::fromStdString(r.name));
     return;
   }
   painter.setRenderHint(QPainter::SmoothPixmapTransform);

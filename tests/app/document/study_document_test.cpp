@@ -92,7 +92,7 @@ void StudyDocumentTest::theCommandLineWaitsAndSaysWhoHoldsIt() {
   QVERIFY2(said.contains("is open in") && said.contains(QString::number(QCoreApplication::applicationPid())),
            qPrintable(said));
   QVERIFY(timer.elapsed() < 20'000);
-  // SheetReading is always allowed.
+  // Reading is always allowed.
   QCOMPARE(commandLine({"study", "info", path("a.scaffold")}), 0);
   desk_.reset();
   QCOMPARE(commandLine({"study", "set", path("a.scaffold"), "--title", "Other"}), 0);

@@ -14,10 +14,10 @@ namespace hscaffold::standin {
 class Readings {
  public:
   /// What `make` gives of a map at a layout's size: it must depend on nothing else.
-  template <typename SheetReading, typename Make>
-  std::shared_ptr<const SheetReading> of(View<std::uint16_t> map, Size size, const Make& make) {
-    return std::static_pointer_cast<const SheetReading>(kept_.of(
-        {typeid(SheetReading), digestOf(map), size}, [&] { return std::make_shared<const SheetReading>(make()); }));
+  template <typename Reading, typename Make>
+  std::shared_ptr<const Reading> of(View<std::uint16_t> map, Size size, const Make& make) {
+    return std::static_pointer_cast<const Reading>(
+        kept_.of({typeid(Reading), digestOf(map), size}, [&] { return std::make_shared<const Reading>(make()); }));
   }
 
  private:
