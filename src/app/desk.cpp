@@ -35,6 +35,12 @@ void Desk::removeEngine(const std::string& name) {
   emit enginesChanged();
 }
 
+void Desk::write(const QString& path, std::function<void()> job) {
+  tasks.run(
+      this, "write " + path.toStdString(), Priority::hand, [job = std::move(job)](const StopToken&) { job(); },
+      [this, path] { emit notice("Written to " + path); });
+}
+
 Desk::~Desk() {
   tasks.forgetAll();
   workbench.work.cancel();

@@ -28,6 +28,9 @@ class Desk : public QObject {
   void addEngine(std::shared_ptr<Engine> engine);
   void removeEngine(const std::string& name);
 
+  /// Writes a file on another thread, and says when it is there.
+  void write(const QString& path, std::function<void()> job);
+
   EngineRegistry engines;
   StudyDocument document;
   TaskRunner tasks;

@@ -342,14 +342,7 @@ void MainWindow::askExportMap() {
   QString path = QFileDialog::getSaveFileName(this, "Export map", name + ending, formats.join(";;"));
   if (path.isEmpty()) return;
   if (isOfValues(kind.nature) && !path.endsWith(ending, Qt::CaseInsensitive)) path += ending;
-  guarded([&] { writeLater(path, desk_.maps.writer(id, path.toStdString(), form)); });
-}
-
-/// Writes a file on another thread, and says when it is there.
-void MainWindow::writeLater(const QString& path, std::function<void()> write) {
-  desk_.tasks.run(
-      this, "write " + path.toStdString(), Priority::hand, [write = std::move(write)](const StopToken&) { write(); },
-      [this, path] { say("Written to " + path, false); });
+  guarded([&] { desk_.write(path, desk_.maps.writer(id, path.toStdString(), form)); });
 }
 
 void MainWindow::askExport() {
@@ -360,7 +353,7 @@ void MainWindow::askExport() {
                                               "PNG with its recipe (*.png)");
   if (path.isEmpty()) return;
   if (!path.endsWith(".png")) path += ".png";
-  writeLater(path, [read = desk_.proofs.reader(), number, file = path.toStdString()] {
+  desk_.write(path, [read = desk_.proofs.reader(), number, file = path.toStdString()] {
     writeFileAtomically(file, read(number));
   });
 }

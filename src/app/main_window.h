@@ -55,7 +55,6 @@ class MainWindow : public QMainWindow {
   void askSaveAs(Waits waits = Waits::no);
   void askPicture();
   void askExport();
-  void writeLater(const QString& path, std::function<void()> write);
   void askExportMap();
   /// Figures go to the pose guide, everything else becomes references and guides of its own.
   void bringInFiles(const std::vector<std::filesystem::path>& files);

@@ -132,7 +132,7 @@ void DeskTest::pullingKeepsAProofWithItsRecipe() {
   QCOMPARE(desk_->document.state().looking.proof, proof.number);
   QCOMPARE(desk_->proofs.image(proof.number).size(), QSize(384, 256));
   QVERIFY(proof.holds.contains(desk_->document.state().guides[0].id));
-  desk_->proofs.write(proof.number, fixtures::in(*folder_, "out.png"));
+  writeFileAtomically(fixtures::in(*folder_, "out.png"), desk_->proofs.png(proof.number));
   const auto recipe = recipeFromTexts(readPngTexts(readWholeFile(fixtures::in(*folder_, "out.png"))));
   QVERIFY(recipe == proof.recipe);
   QCOMPARE(recipe.engine, std::string("stand-in 12"));

@@ -55,7 +55,8 @@ class SpanChart : public QWidget {
   [[nodiscard]] QPolygonF barOf(const Lane& lane, const Range& range) const;
   [[nodiscard]] QPointF gripPoint(const Lane& lane, BarGrip grip) const;
   [[nodiscard]] BarGrip hit(const Lane& lane, QPointF at) const;
-  void paintLane(QPainter& painter, const Lane& lane) const;
+  /// @param acting  all guides, as the engine takes them.
+  void paintLane(QPainter& painter, const Lane& lane, const std::vector<Guide>& acting) const;
   void paintLoad(QPainter& painter) const;
   void paintNumbers(QPainter& painter) const;
   void paintReading(QPainter& painter) const;

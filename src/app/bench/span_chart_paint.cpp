@@ -13,7 +13,7 @@ QString percentText(double value) { return QString::number(std::lround(value)) +
 
 }  // namespace
 
-void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
+void SpanChart::paintLane(QPainter& painter, const Lane& lane, const std::vector<Guide>& acting) const {
   const Guide& guide = *lane.guide;
   const bool selected = guide.id == desk_.document.state().looking.guide;
   const bool counts = guide.on && (!solo_ || selected);
@@ -37,7 +37,6 @@ void SpanChart::paintLane(QPainter& painter, const Lane& lane) const {
   const auto& state = desk_.document.state();
   const auto which = static_cast<std::size_t>(&guide - state.guides.data());
   const bool noStep = guide.on && stepsCovered(guide.range, state.brief.steps) == 0;
-  const auto acting = asUnderstood(state.guides, *desk_.queue.engineInfo());
   const bool unknown = guide.on && !acting[which].on;
   const bool drowned = counts && isDrowned(acting, which, state.brief.steps, state.comfort);
   if (!guide.on || unknown || noStep || guide.weight <= 0 || drowned) {
@@ -299,7 +298,8 @@ void SpanChart::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(nameWidth, 0, area.width(), area.top()), Qt::AlignCenter,
                      "A guide's weight and range appear here once there is one.");
   }
-  for (const Lane& lane : lanes()) paintLane(painter, lane);
+  const auto acting = asUnderstood(desk_.document.state().guides, *desk_.queue.engineInfo());
+  for (const Lane& lane : lanes()) paintLane(painter, lane, acting);
   paintLoad(painter);
   paintReading(painter);
   paintNumbers(painter);

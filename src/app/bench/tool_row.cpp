@@ -84,9 +84,10 @@ ToolRow::ToolRow(Desk& desk, SourceTable& table, QWidget* parent)
 }
 
 /// Buttons for the tools that can be taken now, and for what else is offered; made anew when they are others.
-void ToolRow::fillButtons() {
+/// @return whether they are
+bool ToolRow::fillButtons() {
   const KindTools* now = bench_.offered();
-  if (now == shown_) return;
+  if (now == shown_) return false;
   shown_ = now;
   for (const Button& entry : buttons_) takeAway(entry.tool.id.empty() ? *buttonBox_ : *toolBox_, *entry.button);
   buttons_.clear();
@@ -102,11 +103,12 @@ void ToolRow::fillButtons() {
     buttons_.push_back({button, tool, {}, {}});
   };
   add(ToolName::look, "look", "Look: drag to move the view (L)");
-  if (now == nullptr) return;
+  if (now == nullptr) return true;
   for (const ToolInfo& info : now->tools)
     if (info.icon != nullptr) add(info.id, info.icon, info.tip);
   if (now->buttons)
     for (const RowButton& entry : now->buttons(bench_)) addButton(entry);
+  return true;
 }
 
 void ToolRow::addButton(const RowButton& entry) {
@@ -137,8 +139,8 @@ void ToolRow::addButton(const RowButton& entry) {
   buttons_.push_back({button, {}, entry.pressed, entry.usable});
 }
 
-/// The numbers of the tool in hand and of the kind; made anew when they are others.
-void ToolRow::fillFields() {
+/// The numbers of the tool in hand and of the kind; made anew when they are others. @return whether they are
+bool ToolRow::fillFields() {
   std::vector<RowField> now;
   if (TableTool* tool = bench_.toolInHand()) now = tool->fields();
   if (const KindTools* offered = bench_.offered(); offered != nullptr && offered->fields)
@@ -147,7 +149,11 @@ void ToolRow::fillFields() {
                                [](const RowField& a, const Field& b) { return a.name == std::string_view(b.of.name); });
   if (same) {
     // What it goes by may belong to another tool of the same numbers.
-    for (std::size_t i = 0; i < now.size(); ++i) fields_[i].of = std::move(now[i]);
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      const Limits &was = fields_[i].of.limits, &is = now[i].limits;
+      if (was.least != is.least || was.most != is.most) fields_[i].field->setUp(is);
+      fields_[i].of = std::move(now[i]);
+    }
   } else {
     for (const Field& field : fields_) {
       takeAway(*fieldBox_, *field.field);
@@ -157,6 +163,7 @@ void ToolRow::fillFields() {
     for (RowField& of : now) {
       auto* field = new ScrubField;
       const QString name = of.name, tip = of.tip;
+      field->setUp(of.limits);
       field->setFont(textFont(9));
       field->setFixedWidth(of.limits.most > 1000 ? 58 : 50);
       field->setObjectName(name.toLower());
@@ -175,17 +182,11 @@ void ToolRow::fillFields() {
       fieldBox_->insertWidget(fieldBox_->count() - 1, label);
       fieldBox_->insertWidget(fieldBox_->count() - 1, field);
       field->show();
-      fields_.push_back({field, label, std::move(of), 0, 0});
+      fields_.push_back({field, label, std::move(of)});
     }
   }
-  for (Field& field : fields_) {
-    const Limits& limits = field.of.limits;
-    // Not while it is typed in, if nothing is other.
-    if (field.least != limits.least || field.most != limits.most) field.field->setUp(limits);
-    field.least = limits.least;
-    field.most = limits.most;
-    field.field->showValue(field.of.value());
-  }
+  for (const Field& field : fields_) field.field->showValue(field.of.value());
+  return !same;
 }
 
 void ToolRow::fillMenu(QMenu& menu) {
@@ -205,8 +206,9 @@ QSize ToolRow::minimumSizeHint() const {
 
 /// Fields stand beside the tools where there is room, else under them, with their names.
 void ToolRow::placeFields() {
-  for (const Field& field : fields_) field.label->hide();
-  const bool beside = minimumSizeHint().width() + fieldHolder_->sizeHint().width() <= width();
+  int needed = minimumSizeHint().width();
+  for (const Field& field : fields_) needed += field.field->minimumWidth() + fieldBox_->spacing();
+  const bool beside = needed <= width();
   for (const Field& field : fields_) field.label->setVisible(!beside);
   fieldHolder_->setVisible(!fields_.empty());
   if (beside == beside_) return;
@@ -228,9 +230,8 @@ void ToolRow::resizeEvent(QResizeEvent* event) {
 
 void ToolRow::refresh() {
   setEnabled(bench_.guide() != nullptr);
-  fillButtons();
-  fillFields();
-  placeFields();
+  const bool otherButtons = fillButtons(), otherFields = fillFields();
+  if (otherButtons || otherFields) placeFields();
   for (const Button& entry : buttons_) {
     if (!entry.tool.id.empty())
       entry.button->setChecked(entry.tool == bench_.tool());

@@ -42,11 +42,10 @@ class ToolRow : public QWidget {
     ScrubField* field;
     QLabel* label;  ///< its name, where there is room for it
     RowField of;
-    double least = 0, most = 0;  ///< limits that it has; equal: none yet
   };
-  void fillButtons();
+  bool fillButtons();
   void addButton(const RowButton& entry);
-  void fillFields();
+  bool fillFields();
   void placeFields();
   void fillMenu(QMenu& menu);
   void refresh();

@@ -138,12 +138,7 @@ void StudyDocument::take(Opened opened, Unwritten unwritten) {
 void StudyDocument::saveAs(const std::filesystem::path& path) {
   const auto saving = beginSaving(path);
   if (!saving) return;
-  try {
-    makeCopy(*saving);
-  } catch (...) {
-    endSaving(*saving);
-    throw;
-  }
+  makeCopy(*saving);
   endSaving(*saving);
 }
 

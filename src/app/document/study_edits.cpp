@@ -99,6 +99,12 @@ void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
   }
 }
 
+/// A picture from the bytes of its file. @throws Problem
+Coming comingFrom(Bytes bytes, const std::string& name) {
+  auto picture = MapRoom::decoded(decodePicture(bytes, name).picture);
+  return {pictureFile(std::move(bytes)), std::move(picture), name};
+}
+
 /// Reads in the background; what was read then comes in, if the study is still the same.
 void begin(Desk& desk, std::function<Parcel(const StopToken&)> job) {
   static int parcels = 0;  // each its own: none overtakes another
@@ -140,8 +146,7 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
       buffer.open(QIODevice::WriteOnly);
       image.save(&buffer, "PNG");
       const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
-      parcel.pictures.push_back(
-          {pictureFile(Bytes(view.begin(), view.end())), MapRoom::decoded(decodePicture(view, name).picture), name});
+      parcel.pictures.push_back(comingFrom(Bytes(view.begin(), view.end()), name));
     } catch (const std::exception& error) {
       parcel.problems << error.what();
     }
@@ -152,11 +157,8 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
 void bringInProof(Desk& desk, std::int64_t number) {
   begin(desk, [number, bytesOf = desk.proofs.reader()](const StopToken&) {
     Parcel parcel;
-    const std::string name = fmt::format("proof-{}.png", number);
     try {
-      Bytes bytes = bytesOf(number);
-      auto picture = MapRoom::decoded(decodePicture(bytes, name).picture);
-      parcel.pictures.push_back({pictureFile(std::move(bytes)), std::move(picture), name});
+      parcel.pictures.push_back(comingFrom(bytesOf(number), fmt::format("proof-{}.png", number)));
     } catch (const std::exception& error) {
       parcel.problems << error.what();
     }

@@ -5,6 +5,7 @@
 #include "app/maps/map_room.h"
 #include "app/tasks/task_runner.h"
 #include "app/theme/theme.h"
+#include "core/image/png.h"
 #include "core/job/prepare.h"
 #include "core/kinds.h"
 #include "core/measure/proof_seen.h"
@@ -185,12 +186,6 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   const auto pictures = maps_.pictures();
   for (const RecipeReference& reference : info->recipe.references)
     if (document_.state().reference(reference.id) != nullptr && !pictures.contains(reference.source())) return {};
-  Bytes bytes;
-  try {
-    bytes = png(number);
-  } catch (const std::exception&) {
-    return {};  // said where it is shown
-  }
   missesOf_ = number;
   misses_.clear();
   // The proof's own maps are made again from its recipe: what the guides are now says nothing about it.
@@ -206,8 +201,8 @@ QImage ProofShelf::misses(std::int64_t number, const std::string& guide) {
   recipe.brief.start = {};  // maps do not depend on it
   tasks_.run(
       this, "misses", Priority::maps,
-      [recipe, sources, png = std::move(bytes), colour = theme().bad](const StopToken& stop) {
-        const auto pixels = fromQImage(decodedProof(png));
+      [recipe, sources, read = reader(), number, colour = theme().bad](const StopToken& stop) {
+        const auto pixels = decodePngRgb8(read(number));
         const ProofSeen proof(pixels);
         std::map<std::string, Missed> missed;
         const auto made = jobFrom(recipe, sources, stop);
@@ -305,10 +300,6 @@ std::function<Bytes(std::int64_t)> ProofShelf::reader() const {
     const auto found = unwritten.find(number);
     return found != unwritten.end() ? found->second : StudyFile::proofPng(path, number);
   };
-}
-
-void ProofShelf::write(std::int64_t number, const std::filesystem::path& file) {
-  writeFileAtomically(file, png(number));
 }
 
 }  // namespace hscaffold::app

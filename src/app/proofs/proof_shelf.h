@@ -64,7 +64,6 @@ class ProofShelf : public QObject {
   bool keepAll();
   /// As PNG with its recipe. @throws Problem
   [[nodiscard]] Bytes png(std::int64_t number) const;
-  void write(std::int64_t number, const std::filesystem::path& file);
   /// Gives what `png` does, on any thread, as long as the study is where it is.
   [[nodiscard]] std::function<Bytes(std::int64_t)> reader() const;
 

@@ -422,12 +422,8 @@ void SheetView::exportSheet() {
   content.plan = whole->plan ? &*whole->plan : nullptr;
   for (const ProofInfo& proof : whole->proofs) content.proofs.push_back(&proof);
   content.png = desk_.proofs.reader();
-  desk_.tasks.run(
-      this, "write " + path.toStdString(), Priority::hand,
-      [whole, content, file = path.toStdString()](const StopToken&) {
-        writeFileAtomically(file, sheetFile(content, file));
-      },
-      [this, path] { emit said("Written to " + path); });
+  desk_.write(path,
+              [whole, content, file = path.toStdString()] { writeFileAtomically(file, sheetFile(content, file)); });
 }
 
 }  // namespace hscaffold::app

@@ -35,7 +35,7 @@ class LastYearsPageTest : public fixtures::SceneWindowTest {
     pressInWindow(Qt::Key_Return, Qt::ControlModifier);
     settle();
     const QString file = keep_.filePath("last-year.png");
-    desk().proofs.write(desk().proofs.all().back().number, file.toStdString());
+    writeFileAtomically(file.toStdString(), desk().proofs.png(desk().proofs.all().back().number));
     return file;
   }
   void change() const {
