@@ -62,7 +62,25 @@ const MapExport* exportFor(const Kind& kind, const std::string& fileName) {
 
 std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, const ProofSeen& proof, StopToken stop) {
   if (!kind.measure) return {};
-  return kind.measure(input, proof, stop);
+  Holding holding = kind.measure(input, proof, stop);
+  const Size size = proof.pixels().size(), seen = holding.misses.size();
+  if (holding.misses.empty() || seen == size) return holding;
+  Map misses(size);
+  const auto at = [](int pixel, int of, int inAll) {
+    return (std::int64_t{2} * pixel + 1) * inAll / (std::int64_t{2} * of);
+  };
+  for (int y = 0; y < size.height; ++y) {
+    const auto* from = holding.misses.row(static_cast<int>(at(y, size.height, seen.height)));
+    for (int x = 0; x < size.width; ++x) misses(x, y) = from[at(x, size.width, seen.width)];
+  }
+  const double scale = static_cast<double>(size.width) / seen.width;
+  for (MissedPlace& place : holding.lost) {
+    place.x *= scale;
+    place.y *= scale;
+    place.extent *= scale;
+  }
+  holding.misses = std::move(misses);
+  return holding;
 }
 
 }  // namespace hscaffold

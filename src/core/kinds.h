@@ -24,7 +24,8 @@ std::vector<std::byte> encodeMap(const Kind& kind, View<std::uint16_t> map, View
                                  bool narrow = false);
 /// The format of that ending. Null: there is none, and PNG is meant.
 const MapExport* exportFor(const Kind& kind, const std::string& fileName);
-/// How much of a guide's layout is in a proof; empty where the kind has no measure.
+/// How much of a guide's layout is in a proof, its misses in the proof's own pixels; empty where the kind has no
+/// measure.
 std::optional<Holding> holdingOf(const Kind& kind, const GuideInput& input, const ProofSeen& proof,
                                  StopToken stop = {});
 

@@ -290,7 +290,8 @@ void turnStars(StudyDocument& document, const std::vector<std::int64_t>& numbers
 }
 
 bool adoptProof(Desk& desk, const ProofInfo& proof) {
-  const Recipe recipe = proof.sheet > 0 ? atSize(proof.recipe, desk.document.state().frame) : proof.recipe;
+  const bool small = proof.sheet > 0 || proof.recipe.mapsFrame.area() > 0;
+  const Recipe recipe = small ? atSize(proof.recipe, desk.document.state().frame) : proof.recipe;
   std::vector<std::string> lost;
   desk.document.change(QString("Adopt settings of proof %1").arg(proof.number),
                        [&](StudyState& s) { lost = adoptRecipe(s, recipe); });

@@ -199,6 +199,7 @@ nlohmann::json recipeToJson(const Recipe& recipe) {
   auto brief = briefToJson(recipe.brief);
   brief.erase("seed-locked");
   nlohmann::json json = {{"recipe", recipeVersion}, {"frame", sizeToJson(recipe.frame)}, {"brief", brief}};
+  if (recipe.mapsFrame.area() > 0) json["maps-frame"] = sizeToJson(recipe.mapsFrame);
   if (!recipe.engine.empty()) json["engine"] = recipe.engine;
   json["references"] = nlohmann::json::array();
   for (const auto& reference : recipe.references) {
@@ -210,6 +211,36 @@ nlohmann::json recipeToJson(const Recipe& recipe) {
   json["guides"] = nlohmann::json::array();
   for (const auto& guide : recipe.guides) json["guides"].push_back(recipeGuideToJson(guide));
   return json;
+}
+
+Placement atScale(Placement placement, double across, double down) {
+  // Rounded, so that there and back is the same again; never beyond what readers take.
+  placement.scaleX = roundedWithin(placement.scaleX * across, limits::scale);
+  placement.scaleY = roundedWithin(placement.scaleY * down, limits::scale);
+  return placement;
+}
+
+Recipe atSize(Recipe recipe, Size size) {
+  const Size whole = recipe.mapsSize();
+  const bool smaller = size.area() < whole.area();
+  recipe.frame = size;
+  recipe.mapsFrame = smaller ? whole : Size{};
+  if (smaller || size == whole) return recipe;
+  const double across = static_cast<double>(size.width) / whole.width,
+               down = static_cast<double>(size.height) / whole.height;
+  for (RecipeReference& reference : recipe.references) reference.placement = atScale(reference.placement, across, down);
+  recipe.brief.start.placement = atScale(recipe.brief.start.placement, across, down);
+  for (RecipeGuide& entry : recipe.guides) {
+    entry.guide.region.feather = roundedWithin(entry.guide.region.feather * std::sqrt(across * down), limits::feather);
+    const TuningFields& fields = *kindOf(entry.guide.kind).fields;
+    for (const TuningField& field : fields)
+      if (const double value = valueOf(fields, entry.guide.tuning, field.id);
+          field.unit == "px" && field.isNumber() && value > field.minimum)
+        entry.guide.tuning[field.id] =
+            roundedWithin(value * std::sqrt(across * down), {field.minimum, field.maximum, field.defaultValue});
+    entry.mapDigest.clear();
+  }
+  return recipe;
 }
 
 void forgetFiles(Recipe& recipe) {
@@ -232,6 +263,8 @@ Recipe recipeFromJson(const nlohmann::json& json, Mended* mended) {
   Recipe recipe;
   recipe.engine = fields.text("engine", "");
   recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame", mended);
+  if (fields.has("maps-frame"))
+    recipe.mapsFrame = frameFromJson(fields.child("maps-frame"), "The recipe, maps-frame", mended);
   recipe.brief = briefFromJson(fields.child("brief"), "The recipe, brief", false, mended);
   if (fields.has("references")) {
     std::size_t number = 0;

@@ -19,8 +19,9 @@ namespace hscaffold {
 class Mended;
 
 /// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
-/// picture and variations; version 3 no regions and hand work beside recipes on disk. All are still read.
-inline constexpr int recipeVersion = 4;
+/// picture and variations; version 3 no regions and hand work beside recipes on disk; version 4 no frame for maps. All
+/// are still read.
+inline constexpr int recipeVersion = 5;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.
@@ -46,11 +47,22 @@ struct RecipeGuide {
 struct Recipe {
   std::string engine;  ///< id and version of the engine that made the proof; empty before
   Size frame{768, 512};
+  /// The frame that the recipe is written for, where the proof shows it smaller: maps are made for it, and lengths in
+  /// pixels are its. A small proof is the large one seen small. {0, 0}: `frame`.
+  Size mapsFrame;
   Brief brief;  ///< `seedLocked` is not part of a recipe
   std::vector<RecipeReference> references;
   std::vector<RecipeGuide> guides;
+  /// Size of all maps, by which lengths are counted.
+  [[nodiscard]] Size mapsSize() const { return mapsFrame.area() > 0 ? mapsFrame : frame; }
   friend bool operator==(const Recipe&, const Recipe&) = default;
 };
+
+/// The recipe for a picture of another size of the same ratio. A smaller one shows the frame that it comes from small;
+/// for a larger one maps are made anew, and what is counted in pixels goes along.
+Recipe atSize(Recipe recipe, Size size);
+/// A placement in a frame of another size.
+Placement atScale(Placement placement, double across, double down);
 
 /// The same recipe with a reference under another id; an empty one takes it away, and with it the start picture that is
 /// made of it.

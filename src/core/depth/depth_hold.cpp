@@ -86,10 +86,12 @@ struct MapAsked {
   double mirror = 0;  ///< share of pairs that its mirror image has in the same order
 };
 
-MapAsked mapAsked(View<std::uint16_t> map, StopToken stop) {
+/// @param seen  size at which proofs are looked at.
+MapAsked mapAsked(View<std::uint16_t> map, Size seen, StopToken stop) {
   const auto near = widened(map);
   const auto steps = narrowed(stepsOf(map)), soft = softOutlines(near, steps);
-  MapAsked out{linesAsked(steps, stop), linesAsked(soft, stop), 0, lengthOf(steps), sameOrder(map, near, true)};
+  MapAsked out{linesAsked(steps, seen, stop), linesAsked(soft, seen, stop), 0, lengthOf(steps),
+               sameOrder(map, near, true)};
   out.length = out.leapLength + lengthOf(soft);
   return out;
 }
@@ -134,11 +136,11 @@ Map stepsOf(View<std::uint16_t> map) {
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
   static RecentlyUsed<std::string, MapAsked> kept(mostAskedPixels);
   const auto asked = kept.of(
-      digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, stop)); },
+      digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, proof.size(), stop)); },
       static_cast<std::size_t>(map.size().area()));
   const double length = asked->length;
   Holding out;
-  out.misses = Map(map.size());
+  out.misses = Map(proof.size());
   // As much as one line across the frame makes steps worth all of their share; a few still tell something.
   const double share =
       length < 16 ? 0.0 : std::max(0.16, 0.8 * std::min(1.0, length / std::max(map.width(), map.height())));
@@ -156,9 +158,9 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
     const double weight = count * std::min(1.0, held.tells / plenty);
     sum += weight * held.holding.hold;
     weights += weight;
-    for (int y = 0; y < map.height(); ++y)
-      std::transform(out.misses.row(y), out.misses.row(y) + map.width(), held.holding.misses.row(y), out.misses.row(y),
-                     [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
+    for (int y = 0; y < out.misses.height(); ++y)
+      std::transform(out.misses.row(y), out.misses.row(y) + out.misses.width(), held.holding.misses.row(y),
+                     out.misses.row(y), [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });
   };
   measure(asked->leaps, asked->leapLength, atLeaps);
   measure(asked->outlines, length - asked->leapLength, atOutlines);

@@ -34,14 +34,15 @@ void checkJob(const EngineJob& job, const EngineInfo& info) {
     throw badInput("The start picture is missing or not of the frame's size.");
   if (job.inputs.size() != job.recipe.guides.size())
     throw badInput(fmt::format("There are {} guides but {} maps.", job.recipe.guides.size(), job.inputs.size()));
+  const Size maps = job.recipe.mapsSize();
   for (std::size_t i = 0; i < job.inputs.size(); ++i) {
     const GuideInput& input = job.inputs[i];
-    if (input.map.size() != frame)
+    if (input.map.size() != maps)
       throw badInput(fmt::format("The map of guide {} is {} x {}, but the frame is {} x {}.", i + 1, input.map.width(),
-                                 input.map.height(), frame.width, frame.height));
-    if ((!input.region.empty() && input.region.size() != frame) ||
-        (!input.colour.empty() && input.colour.size() != frame))
-      throw badInput(fmt::format("Region or colours of guide {} are not of the frame's size.", i + 1));
+                                 input.map.height(), maps.width, maps.height));
+    if ((!input.region.empty() && input.region.size() != maps) ||
+        (!input.colour.empty() && input.colour.size() != maps))
+      throw badInput(fmt::format("Region or colours of guide {} are not of its map's size.", i + 1));
   }
 }
 

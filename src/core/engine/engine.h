@@ -72,7 +72,7 @@ struct EngineProgress {
 /// Called from the thread that generates, in order of steps.
 using EngineSink = std::function<void(EngineProgress)>;
 
-/// One proof to be made. `inputs[i]` belongs to `recipe.guides[i]`; all its images have frame size.
+/// One proof to be made. `inputs[i]` belongs to `recipe.guides[i]`; all its images have `recipe.mapsSize()`.
 struct EngineJob {
   Recipe recipe;
   std::vector<GuideInput> inputs;

@@ -118,8 +118,8 @@ struct KindCheck {
 
 /// How much of a guide's layout is in a proof, and where it is not: one computation.
 struct Holding {
-  double hold = 0;  ///< [0, 100]: an unrelated proof near 0, a perfect copy 100
-  Map misses;       ///< frame size, 65535 where the layout was lost; empty where the kind cannot say where
+  double hold = 0;                ///< [0, 100]: an unrelated proof near 0, a perfect copy 100
+  Map misses;                     ///< 65535 where the layout was lost; empty where the kind cannot say where
   std::vector<MissedPlace> lost;  ///< the same by the kind's own names, the most first; empty where places must do
   std::string means = {};         ///< "figures that were found": by what it was measured; empty if the kind has one way
 };
@@ -172,7 +172,8 @@ struct Kind {
   std::function<void(const GuideInput&, const Extraction& details, MapFacts&, ExtractionCache&, StopToken)> tell = {};
   /// Its own checks of a guide that is on and acts somewhere.
   std::function<std::vector<KindCheck>(const Guide&, const MapFacts&, const std::string& prompt)> check = {};
-  /// Empty where a proof cannot be measured for this kind. @throws Cancelled
+  /// Empty where a proof cannot be measured for this kind. Misses and what is lost are counted in pixels of
+  /// `ProofSeen::size`; the map may have any size. @throws Cancelled
   std::function<Holding(const GuideInput&, const ProofSeen& proof, StopToken)> measure = {};
   /// Where a map of values leaps, or what its figures are bounded by. Empty for kinds without; the borders of lines
   /// are the lines.

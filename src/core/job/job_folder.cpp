@@ -122,7 +122,7 @@ ReadJob readJob(Recipe recipe, const std::filesystem::path& folder) {
     if (entry.mapFile.empty())
       throw badInput("The recipe's guide \"" + name +
                      "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
-    auto input = readInput(entry, recipe.frame, folder);
+    auto input = readInput(entry, recipe.mapsSize(), folder);
     const auto digest = digestOf(input.map, input.colour);
     const bool drawnAnew = endingOf(entry.mapFile) != ".png";
     if (!drawnAnew && !entry.mapDigest.empty() && entry.mapDigest != digest)
@@ -135,6 +135,10 @@ ReadJob readJob(Recipe recipe, const std::filesystem::path& folder) {
     entry.mapDigest = digest;
     out.job.inputs.push_back(std::move(input));
   }
+  // Somebody may have brought the maps to the proof's own size.
+  if (std::all_of(out.job.inputs.begin(), out.job.inputs.end(),
+                  [&](const GuideInput& input) { return input.map.size() == recipe.frame; }))
+    recipe.mapsFrame = {};
   const StartPicture& start = recipe.brief.start;
   if (!start.pictureFile.empty()) {
     // It was placed when it was written.

@@ -105,18 +105,23 @@ std::shared_ptr<const MadeMap> mapOf(const Guide& guide, const RecipeReference* 
 
 Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken stop) {
   const StartPicture& start = recipe.brief.start;
+  const Size whole = recipe.mapsSize();
+  const Placement placement = recipe.frame == whole
+                                  ? start.placement
+                                  : atScale(start.placement, static_cast<double>(recipe.frame.width) / whole.width,
+                                            static_cast<double>(recipe.frame.height) / whole.height);
   switch (start.from) {
     case StartPicture::From::nothing:
       return {};
     case StartPicture::From::reference: {
-      RecipeReference asked{start.reference, "The start picture", start.placement, {}};
+      RecipeReference asked{start.reference, "The start picture", placement, {}};
       for (const RecipeReference& reference : recipe.references)
         if (reference.id == start.reference) asked.content = reference.content;
       const auto picture = sources.pictures(asked);
-      return place(*picture, start.placement, recipe.frame, stop);
+      return place(*picture, placement, recipe.frame, stop);
     }
     case StartPicture::From::proof:
-      return place(decodePng(sources.proofs(start.proof)).picture, start.placement, recipe.frame, stop);
+      return place(decodePng(sources.proofs(start.proof)).picture, placement, recipe.frame, stop);
     case StartPicture::From::colour:
       break;
   }
@@ -151,7 +156,8 @@ PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, Ma
   std::optional<MadeMaps> own;
   if (made == nullptr) made = &own.emplace(mostMadeBytes);
   if (auto start = startOf(recipe, sources, stop); !start.empty()) out.job.start = asHandedOver(toSrgb16(start).view());
-  PlacedReferences placed(sources.pictures, recipe.frame, stop);
+  const Size frame = recipe.mapsSize();
+  PlacedReferences placed(sources.pictures, frame, stop);
   for (auto& entry : recipe.guides) {
     const auto found = std::find_if(recipe.references.begin(), recipe.references.end(),
                                     [&](const auto& r) { return r.id == entry.guide.reference; });
@@ -159,8 +165,8 @@ PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, Ma
     if (reference == nullptr && !standsAlone(entry.guide))
       throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
     if (reference != nullptr && out.reference == nullptr)
-      out.reference = shiftGround(*reference, recipe.frame, placed, *made, stop);
-    const auto map = mapOf(entry.guide, reference, recipe.frame, sources.work, placed, *made, stop);
+      out.reference = shiftGround(*reference, frame, placed, *made, stop);
+    const auto map = mapOf(entry.guide, reference, frame, sources.work, placed, *made, stop);
     entry.mapDigest = map->digest;
     out.job.inputs.push_back(map->input.clone());
     out.details.push_back(map->details.clone());

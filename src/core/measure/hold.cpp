@@ -1,6 +1,7 @@
 #include "core/measure/hold.h"
 
 #include <cmath>
+#include <utility>
 
 #include "core/digest.h"
 #include "core/edge_finding/edges.h"
@@ -21,6 +22,8 @@ constexpr double atTolerance = 0.4;
 /// What a perfect copy misses of its lines with a tolerance of this share of the diagonal: edges break off elsewhere
 /// than lines do. The wider the tolerance, the less that matters.
 constexpr double missedInACopy = 0.02, missedAt = 0.0075;
+/// No more of the way between edges, were they evenly spread, is within the tolerance.
+constexpr double dense = 0.4;
 /// Where chance leaves less than this to be told, all counts less.
 constexpr double leastToTell = 0.05;
 /// So many standard deviations above the mean are still chance.
@@ -163,24 +166,41 @@ Image<std::uint8_t> proofEdges(const ProofSeen& proof, double share, StopToken s
 }
 
 double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
-  const auto lines = narrowed(map);
-  return boundaryRecall(lines, proofEdges(proof, shareForProof(edgeShare(lines)), stop),
-                        toleranceFor(proof.size(), toleranceShare));
+  const auto asked = linesAsked(narrowed(map), proof.size(), stop);
+  const auto distance = distanceToSet(proofEdges(proof, shareForProof(asked.share), stop));
+  const double tolerance = toleranceFor(proof.size(), toleranceShare);
+  return meanCredit(asked.middles, asked.size, {},
+                    [&](const Pixel& p) { return static_cast<double>(distance(p.x, p.y)) <= tolerance ? 1.0 : 0.0; });
 }
 
-LinesAsked linesAsked(View<std::uint8_t> lines, StopToken stop) {
-  LinesAsked out{middlesOf(lines, stop), lines.size(), 0};
-  if (out.middles.empty()) return out;
+LinesAsked linesAsked(View<std::uint8_t> lines, Size seen, StopToken stop) {
+  LinesAsked out{{}, seen, 0, 0};
+  const auto middles = middlesOf(lines, stop);
+  if (middles.empty()) return out;
+  // Lines that would run into one another at the scale of proofs stay apart: only their places are brought to it.
+  const double across = static_cast<double>(seen.width) / lines.width(),
+               down = static_cast<double>(seen.height) / lines.height(), scale = std::sqrt(across * down);
+  Image<std::uint8_t> taken(seen);
+  for (const Pixel& p : middles) {
+    const int x = std::min(seen.width - 1, static_cast<int>((p.x + 0.5) * across)),
+              y = std::min(seen.height - 1, static_cast<int>((p.y + 0.5) * down));
+    if (std::exchange(taken(x, y), std::uint8_t{1}) != 0) continue;
+    out.middles.push_back({x, y, std::max(0.0f, static_cast<float>((p.half + 0.5) * scale - 0.5)), p.way});
+  }
+  out.length = static_cast<double>(middles.size()) * scale;
   // A line of one pixel is an edge; a broad one has edges at either side, and by the side of what it is drawn after.
   constexpr double edgesOfBroad = 3;
-  const double thin = static_cast<double>(out.middles.size()) / static_cast<double>(lines.size().area());
-  out.share = thin * std::clamp(edgesOfBroad * (edgeShare(lines) / thin - 1), 1.0, edgesOfBroad);
+  const double thin = static_cast<double>(middles.size()) / static_cast<double>(lines.size().area());
+  out.share = out.length / static_cast<double>(seen.area()) *
+              std::clamp(edgesOfBroad * (edgeShare(lines) / thin - 1), 1.0, edgesOfBroad);
   return out;
 }
 
 LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double toleranceShare) {
-  const auto& [middles, size, share] = lines;
-  const double tolerance = toleranceFor(size, toleranceShare);
+  const auto& [middles, size, length, share] = lines;
+  const double wide = toleranceFor(size, toleranceShare);
+  // Where edges are so dense that one is near whatever is asked, only a nearer one tells anything.
+  const double tolerance = std::min(wide, dense / std::max(share, 1e-6));
   const auto offOf = [&](const Pixel& p) {
     const float enough = p.half + static_cast<float>(tolerance) + 1;
     return static_cast<double>(edges.distance(p.x, p.y, p.way, enough) - p.half);
@@ -195,9 +215,9 @@ LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double tol
   const auto [mean, stray] = metByChance(middles, size, static_cast<int>(std::lround(3.2 * tolerance + broad)), credit);
   // Chance is now kinder and now harder, to few lines (less than one across the frame) more so: only what stands out
   // from that counts.
-  const double few = std::max(0.0, 1 - static_cast<double>(middles.size()) / std::max(size.width, size.height));
+  const double few = std::max(0.0, 1 - length / std::max(size.width, size.height));
   const double chance = std::min(mean + std::max(few, lucky) * stray, met);
-  const double whole = 1 - missedInACopy * missedAt / toleranceShare;
+  const double whole = 1 - missedInACopy * missedAt / toleranceShare * wide / tolerance;
   Holding held{100 * std::clamp((met - chance) / std::max(leastToTell, whole - chance), 0.0, 1.0), Map(size), {}};
   for (const Pixel& p : middles) {
     if (offOf(p) <= tolerance) continue;
@@ -213,7 +233,7 @@ LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double tol
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
   static RecentlyUsed<std::string, LinesAsked> kept(mostAskedPixels);
   const auto asked = kept.of(
-      digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), stop)); },
+      digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), proof.size(), stop)); },
       static_cast<std::size_t>(map.size().area()));
   const AlongLines edges(proofEdges(proof, shareForProof(asked->share), stop));
   return linesHeld(*asked, edges, toleranceShare).holding;

@@ -32,7 +32,7 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 /// each place. Misses are the map's lines that no such edge of the proof is near, made broad enough to be seen.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
                     StopToken stop = {});
-/// Lines as they are asked for: read once for many proofs.
+/// Lines as they are asked for, where proofs are looked at: read once for many proofs.
 struct LinesAsked {
   struct Pixel {
     int x = 0, y = 0;
@@ -40,11 +40,13 @@ struct LinesAsked {
     std::uint8_t way = anyWay;  ///< that the line runs
   };
   std::vector<Pixel> middles;
-  Size size;
-  double share = 0;  ///< of a proof's pixels that are edges where such lines are drawn
+  Size size;          ///< see `ProofSeen::size`
+  double length = 0;  ///< of all lines, pixels
+  double share = 0;   ///< of a proof's pixels that are edges where such lines are drawn
 };
-/// @param lines  128 or more where they are.
-LinesAsked linesAsked(View<std::uint8_t> lines, StopToken stop = {});
+/// @param lines  128 or more where they are; of any size.
+/// @param seen   size at which proofs are looked at.
+LinesAsked linesAsked(View<std::uint8_t> lines, Size seen, StopToken stop = {});
 /// Hold and misses among edges that were looked at before, and how much of the lines chance leaves to be told, [0, 1]:
 /// little where edges are dense.
 struct LinesHeld {

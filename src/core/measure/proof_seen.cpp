@@ -14,31 +14,53 @@ void once(std::once_flag& flag, Work&& work) {
   std::call_once(flag, [&] { isolated(work); });
 }
 
+Size scaledTo(Size size, int longest) {
+  const double scale = static_cast<double>(longest) / std::max({size.width, size.height, 1});
+  return {std::max(1, static_cast<int>(std::lround(size.width * scale))),
+          std::max(1, static_cast<int>(std::lround(size.height * scale)))};
+}
+
 }  // namespace
+
+ProofSeen::ProofSeen(View<Rgb8> pixels)
+    : pixels_(pixels), size_(pixels.empty() ? Size{} : scaledTo(pixels.size(), longestSeen)) {}
 
 const Image<Rgb>& ProofSeen::linear(StopToken stop) const {
   once(linearOnce_, [&] {
     throwIfStopped(stop);
-    linear_ = toLinear(pixels_);
+    if (size_.area() <= pixels_.size().area()) {
+      linear_ = toLinear(pixels_);
+      if (size_ != pixels_.size()) linear_ = resampled(linear_.view(), size_, Resampling::area, stop);
+      return;
+    }
+    // What lies between two pixels is made as they are encoded: in linear light borders would move into the dark.
+    Image<Rgb> encoded(pixels_.size());
+    for (int y = 0; y < encoded.height(); ++y)
+      std::transform(pixels_.row(y), pixels_.row(y) + encoded.width(), encoded.row(y), [](const Rgb8& c) {
+        return Rgb{static_cast<float>(c.r) / 255, static_cast<float>(c.g) / 255, static_cast<float>(c.b) / 255};
+      });
+    linear_ = resampled(encoded.view(), size_, Resampling::area, stop);
+    for (int y = 0; y < linear_.height(); ++y)
+      for (Rgb& c : linear_.line(y)) c = {srgbToLinear(c.r), srgbToLinear(c.g), srgbToLinear(c.b)};
   });
   return linear_;
 }
 
 const Image<Rgb>& ProofSeen::fromAfar(StopToken stop) const {
-  const int longer = std::max(pixels_.width(), pixels_.height());
-  if (longer <= longestFromAfar) return linear(stop);
-  once(fromAfarOnce_, [&] {
-    const double scale = static_cast<double>(longestFromAfar) / longer;
-    const Size small{std::max(1, static_cast<int>(std::lround(pixels_.width() * scale))),
-                     std::max(1, static_cast<int>(std::lround(pixels_.height() * scale)))};
-    fromAfar_ = resampled(linear(stop).view(), small, Resampling::area, stop);
-  });
+  once(fromAfarOnce_,
+       [&] { fromAfar_ = resampled(linear(stop).view(), scaledTo(size_, longestFromAfar), Resampling::area, stop); });
   return fromAfar_;
 }
 
 const EdgeField& ProofSeen::edges(StopToken stop) const {
   // Softer than maps are made with: brush strokes are no lines.
-  once(edgesOnce_, [&] { edges_ = edgeField(pixels_, 1.8, stop, {.histogram = false}); });
+  constexpr double soft = 1.6;
+  once(edgesOnce_, [&] {
+    if (size_ == pixels_.size())
+      edges_ = edgeField(pixels_, soft, stop, {.histogram = false});
+    else
+      edges_ = edgeField(toSrgb8(linear(stop)), soft, stop, {.histogram = false});
+  });
   return edges_;
 }
 

@@ -232,7 +232,8 @@ void mark(Map& misses, const PlacedSolid& limb) {
 
 }  // namespace
 
-Holding poseHolding(const Figures& figures, const ProofSeen& proof, StopToken stop) {
+Holding poseHolding(const Figures& asked, const ProofSeen& proof, StopToken stop) {
+  const Figures figures = following(asked, proof.size(), {});
   constexpr std::size_t namesShown = 3;
   Holding out;
   out.misses = Map(proof.size());

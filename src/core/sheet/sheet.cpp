@@ -100,31 +100,6 @@ std::string cellName(const SheetPlan& plan, int cell) {
   return name;
 }
 
-Recipe atSize(Recipe recipe, Size size) {
-  const double across = static_cast<double>(size.width) / recipe.frame.width,
-               down = static_cast<double>(size.height) / recipe.frame.height;
-  // Rounded, so that there and back is the same again; never beyond what readers take.
-  const auto follow = [&](Placement& placement) {
-    placement.scaleX = roundedWithin(placement.scaleX * across, limits::scale);
-    placement.scaleY = roundedWithin(placement.scaleY * down, limits::scale);
-  };
-  for (RecipeReference& reference : recipe.references) follow(reference.placement);
-  follow(recipe.brief.start.placement);
-  for (RecipeGuide& entry : recipe.guides) {
-    entry.guide.region.feather = roundedWithin(entry.guide.region.feather * std::sqrt(across * down), limits::feather);
-    const TuningFields& fields = *kindOf(entry.guide.kind).fields;
-    for (const TuningField& field : fields)
-      // What is at its least stays there: it would not come back to the same otherwise.
-      if (const double value = valueOf(fields, entry.guide.tuning, field.id);
-          field.unit == "px" && field.isNumber() && value > field.minimum)
-        entry.guide.tuning[field.id] =
-            roundedWithin(value * std::sqrt(across * down), {field.minimum, field.maximum, field.defaultValue});
-    entry.mapDigest.clear();
-  }
-  recipe.frame = size;
-  return recipe;
-}
-
 Size smallSize(Size frame, int longest, int step) {
   const int longer = std::max(frame.width, frame.height), shorter = std::min(frame.width, frame.height);
   if (longer <= longest) return frame;

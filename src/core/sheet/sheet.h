@@ -47,8 +47,6 @@ std::string guideOf(const SheetPlan& plan);
 /// What a cell has that others have not: "weight 0.50, range end 45 %, seed 4117".
 std::string cellName(const SheetPlan& plan, int cell);
 
-/// The recipe for a picture of another size of the same ratio: what is counted in pixels of the frame goes along.
-Recipe atSize(Recipe recipe, Size size);
 /// The frame at about this many pixels on its longer side, at its exact ratio where the size step allows that, else as
 /// near as it does; the frame itself where it is no larger.
 Size smallSize(Size frame, int longest, int step);

@@ -103,6 +103,7 @@ class StandinTest : public QObject {
   void stopsAtAnyStep();
   void refusesJobsThatDoNotFit();
   void worksAtOddAndLargeSizes();
+  void smallProofsAreTheLargeOneSeenSmall();
   void partitionSeparatesAndForgivesGaps();
   void mapsAreReadOnce();
   void estimateFollowsSizeAndSteps();
@@ -349,6 +350,27 @@ void StandinTest::refusesJobsThatDoNotFit() {
   job.recipe.guides.clear();
   job.recipe.frame = {8192, 8192};
   QVERIFY(fixtures::problemOf([&] { made(job); }).contains("megapixels"));
+}
+
+void StandinTest::smallProofsAreTheLargeOneSeenSmall() {
+  for (const char* words : {"a tea house by a lake at dusk, gouache", "a tower in fog, watercolour"}) {
+    ExtractionCache cache;
+    const Size frame{768, 512};
+    const auto map = kindOf("edges").extract(resampled(fixtures::scene(0).view(), frame).view(), {}, cache, {}).map;
+    EngineJob job = fixtures::guidedJob("edges", map, 4117, 0.7, words);
+    const auto large = made(job);
+    job.recipe = atSize(job.recipe, {504, 336});
+    QCOMPARE(job.recipe.mapsSize(), frame);
+    const auto small = made(job);
+    QCOMPARE(small.size(), job.recipe.frame);
+    const auto afar = [](const Image<Rgb8>& picture) {
+      return luminanceOf(resampled(toLinear(picture).view(), {64, 43}, Resampling::area));
+    };
+    const double alike = correlation(afar(small), afar(large));
+    QVERIFY2(alike > 0.97, qPrintable(QString::number(alike)));
+    const double smallHold = lineHold(job.inputs[0].map, small), largeHold = lineHold(job.inputs[0].map, large);
+    QVERIFY2(std::abs(smallHold - largeHold) < 8, qPrintable(QString("%1 %2").arg(smallHold).arg(largeHold)));
+  }
 }
 
 void StandinTest::worksAtOddAndLargeSizes() {

@@ -129,17 +129,27 @@ class JobFolderTest : public QObject {
 
 void JobFolderTest::everyKindComesBackToTheBit_data() {
   QTest::addColumn<QString>("id");
-  for (const Kind& kind : kinds()) QTest::addRow("%s", kind.id.c_str()) << QString::fromStdString(kind.id);
+  QTest::addColumn<bool>("small");
+  for (const Kind& kind : kinds()) {
+    QTest::addRow("%s", kind.id.c_str()) << QString::fromStdString(kind.id) << false;
+    QTest::addRow("%s, small", kind.id.c_str()) << QString::fromStdString(kind.id) << true;
+  }
 }
 
 void JobFolderTest::everyKindComesBackToTheBit() {
   QFETCH(QString, id);
+  QFETCH(bool, small);
   const Kind& kind = kindOf(id.toStdString());
   WorkStore store;
   QTemporaryDir folder;
   const std::filesystem::path path = folder.path().toStdString();
-  const auto prepared = jobFrom(wholeRecipe(kind, store), sourcesWith(store));
+  const Recipe whole = wholeRecipe(kind, store);
+  const auto prepared = jobFrom(small ? atSize(whole, {120, 80}) : whole, sourcesWith(store));
   const EngineJob& job = prepared.job;
+  QCOMPARE(job.start.size(), job.recipe.frame);
+  // A small proof has the maps of the large one.
+  QCOMPARE(job.inputs[0].map.size(), jobFrame);
+  if (small) QVERIFY(job.inputs[0].map == jobFrom(whole, sourcesWith(store)).job.inputs[0].map);
   QVERIFY(!job.inputs[0].region.empty() && !job.start.empty());
   writeJobFolder(job, path);
   const auto read = readJob(recipeIn(path), path);

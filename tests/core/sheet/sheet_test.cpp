@@ -58,7 +58,7 @@ class SheetTest : public QObject {
   void plansSurviveTheirFile();
   void cellsThatComeToTheSameAreFound();
   void smallSizesKeepTheRatio();
-  void smallRecipesPlaceAlike();
+  void recipesOfOtherSizesPlaceAlike();
   void differencesNameWhatDiffers();
   void differencesOfLongPromptsShowWhereTheyPart();
   void readingFindsTheKnee();
@@ -218,17 +218,26 @@ void SheetTest::smallSizesKeepTheRatio() {
   }
 }
 
-void SheetTest::smallRecipesPlaceAlike() {
+void SheetTest::recipesOfOtherSizesPlaceAlike() {
   Recipe recipe = recipeWithGuides();
   Placement& placement = recipe.references[0].placement;
   placement = {.fit = Fit::free, .x = 0.3, .y = 0.6, .scaleX = 1.4, .scaleY = 1.1, .turn = 0};
   const Size reference{500, 400};
   const auto large = frameFromReference(placement, reference, recipe.frame);
+  // A smaller proof shows the same: nothing is counted anew, and it comes back without loss.
   const Recipe half = atSize(recipe, {384, 256});
-  const auto small = frameFromReference(half.references[0].placement, reference, half.frame);
+  QCOMPARE(half.frame, (Size{384, 256}));
+  QCOMPARE(half.mapsSize(), recipe.frame);
+  QVERIFY(half.references == recipe.references && half.guides == recipe.guides);
+  QCOMPARE(atSize(half, {192, 128}).mapsSize(), recipe.frame);
+  QVERIFY(atSize(half, recipe.frame) == recipe);
+  QVERIFY(recipeFromJson(recipeToJson(half)) == half);
+  const Recipe twice = atSize(half, {1536, 1024});
+  QCOMPARE(twice.mapsSize(), (Size{1536, 1024}));
+  const auto huge = frameFromReference(twice.references[0].placement, reference, twice.frame);
   for (const auto& [x, y] : {std::pair{0.0, 0.0}, {500.0, 400.0}, {120.0, 310.0}}) {
-    QVERIFY(std::abs(small.mapX(x, y) * 2 - large.mapX(x, y)) < 1e-6);
-    QVERIFY(std::abs(small.mapY(x, y) * 2 - large.mapY(x, y)) < 1e-6);
+    QVERIFY(std::abs(huge.mapX(x, y) - 2 * large.mapX(x, y)) < 1e-6);
+    QVERIFY(std::abs(huge.mapY(x, y) - 2 * large.mapY(x, y)) < 1e-6);
   }
 }
 

@@ -13,6 +13,7 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
   const Size size = light.size();
   const auto tensor = structureTensor(light, sigma);
   Image<Direction> flow(size);
+  const float slow = 140.0f * static_cast<float>(std::max(size.width, size.height)) / 768.0f;
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
@@ -21,7 +22,7 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
         const float difference = t.r - t.b, root = std::sqrt(difference * difference + 4 * t.g * t.g);
         // Across is the larger eigenvector; along is at right angles to it. Twice the angle avoids its sign.
         const float twiceX = -difference, twiceY = -2 * t.g;
-        const float swirl = 1.3f * valueNoise(seed, static_cast<float>(x) / 140.0f, static_cast<float>(y) / 140.0f);
+        const float swirl = 1.3f * valueNoise(seed, static_cast<float>(x) / slow, static_cast<float>(y) / slow);
         const float weight = 4e-5f / (root + 4e-5f);
         const float wishX = course.x.empty() ? 0.0f : 2.5f * course.x(x, y);
         const float wishY = course.y.empty() ? 0.0f : 2.5f * course.y(x, y);

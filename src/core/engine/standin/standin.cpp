@@ -39,10 +39,10 @@ const std::shared_ptr<const EngineWords>& knownWords() {
   return known;
 }
 
-/// The layout is half as large as the frame, within limits: painting makes the rest. Small frames get a full one.
+/// Everything is composed and decided at one scale, whatever the frame: only painting knows how large it is.
 Size layoutSize(Size frame) {
-  const double longer = std::max(frame.width, frame.height);
-  const double scale = std::min(1.0, std::clamp(longer / 2, 384.0, 640.0) / longer);
+  constexpr double longest = 384;
+  const double scale = longest / std::max(frame.width, frame.height);
   return {std::max(16, static_cast<int>(std::lround(frame.width * scale))),
           std::max(16, static_cast<int>(std::lround(frame.height * scale)))};
 }
@@ -61,7 +61,7 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
            const Palette* litAs = nullptr) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
-  Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.frame));
+  Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.mapsSize()));
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
   vary(palette, variation, brief.vary);
@@ -167,7 +167,8 @@ Image<float> boundsOfChange(const EngineJob& job) {
       for (int x = 0; x < where.width(); ++x)
         where(x, y) = std::max(where(x, y), static_cast<float>(region(x, y)) / 65535.0f);
   }
-  return where;
+  return where.empty() || where.size() == job.recipe.frame ? std::move(where)
+                                                           : resampled(where.view(), job.recipe.frame);
 }
 
 std::pair<float, float> subjectColourOf(const Wishes& wishes) {
@@ -267,7 +268,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 12";
+  info.id = "stand-in 13";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "

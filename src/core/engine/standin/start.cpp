@@ -8,6 +8,7 @@
 #include "core/engine/standin/painting.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
+#include "core/image/resample.h"
 #include "core/kinds.h"
 
 namespace hscaffold::standin {
@@ -45,17 +46,25 @@ float product(OkLab a, OkLab b) { return a.l * b.l + a.a * b.a + a.b * b.b; }
 
 AllGuides guidesOf(const EngineJob& job, double until, StopToken stop) {
   AllGuides out{job.recipe.guides, {}, {}};
-  if (until > 0)
+  if (until > 0) {
+    // Read at one scale, whatever the frame.
+    constexpr double longest = 768;
+    const Size frame = job.start.size();
+    const double scale = longest / std::max(frame.width, frame.height);
+    const Size size{std::max(1, static_cast<int>(std::lround(frame.width * scale))),
+                    std::max(1, static_cast<int>(std::lround(frame.height * scale)))};
+    const auto start = size == frame ? job.start.clone() : resampled(job.start.view(), size, Resampling::area, stop);
     for (const char* kind : {"edges", "tone"}) {
       RecipeGuide entry;
       entry.guide.kind = kind;
       entry.guide.range = {0, 100 * until, 0, 0};
       ExtractionCache cache;
       GuideInput input;
-      input.map = kindOf(kind).extract(job.start.view(), {}, cache, stop).map;
+      input.map = kindOf(kind).extract(start.view(), {}, cache, stop).map;
       out.guides.push_back(std::move(entry));
       out.made.push_back(std::move(input));
     }
+  }
   for (const GuideInput& input : job.inputs) out.inputs.push_back(&input);
   for (const GuideInput& input : out.made) out.inputs.push_back(&input);
   return out;

@@ -23,7 +23,7 @@ struct Stroke {
   std::uint64_t seed = 0;
   float left = 0, top = 0, right = 0, bottom = 0;  ///< what it may touch
   NoisePatch streaks;                              ///< of the bristles, across and along; none for fine strokes
-  [[nodiscard]] bool isFine() const { return radius < 3; }
+  bool fine = false;                               ///< too narrow to show bristles
 };
 
 float difference(OkLab a, OkLab b) {
@@ -44,6 +44,7 @@ class StrokePainter {
         oil_(oil),
         roughness_(roughness),
         seed_(seed),
+        unitSize_(static_cast<float>(std::max(plan.colour.width(), plan.colour.height())) / 768.0f),
         canvas_(plan.colour.size()),
         height_(plan.colour.size()) {
     // A toned ground shows through between strokes.
@@ -59,7 +60,7 @@ class StrokePainter {
   }
 
   Image<Rgb> paint(const StopToken& stop) {
-    const float unitSize = static_cast<float>(std::max(canvas_.width(), canvas_.height())) / 768.0f;
+    const float unitSize = unitSize_;
     const auto light = lightnessOf(plan_);
     flow_ = flowAlong(light, 5 * unitSize, mixed(seed_, 1), plan_.course);
     const float bold = oil_ ? 1.15f : 1.0f;
@@ -72,7 +73,7 @@ class StrokePainter {
       addLayer(layers[i], i);
     }
     throwIfStopped(stop);
-    return finished(light, unitSize);
+    return finished(light);
   }
 
  private:
@@ -80,6 +81,7 @@ class StrokePainter {
     Stroke stroke;
     stroke.radius = layer.radius * (0.8f + 0.4f * unit(mixed(hash, 1)));
     stroke.seed = hash;
+    stroke.fine = stroke.radius < 3 * unitSize_;
     const OkLab wanted = plan_.colour(x0, y0);
     const float jitter = oil_ ? 1.3f : 1.0f;
     stroke.colour = {wanted.l + 0.020f * jitter * signedUnit(mixed(hash, 2)),
@@ -121,9 +123,10 @@ class StrokePainter {
       stroke.bottom = std::max(stroke.bottom, p.y);
     }
     const float reach = stroke.radius + 1;
-    if (!stroke.isFine())
-      stroke.streaks =
-          NoisePatch(hash, 31 - 0.75f * reach, 31 + 0.75f * reach, 0, 0.8f * static_cast<float>(stroke.path.size()));
+    if (!stroke.fine) {
+      const float wide = 0.75f * reach / unitSize_;
+      stroke.streaks = NoisePatch(hash, 31 - wide, 31 + wide, 0, 0.8f * static_cast<float>(stroke.path.size()));
+    }
     stroke.left -= reach;
     stroke.top -= reach;
     stroke.right += reach;
@@ -132,8 +135,13 @@ class StrokePainter {
   }
 
   void addLayer(const Layer& layer, std::size_t index) {
-    const int cell = std::max(2, static_cast<int>(layer.radius * 1.05f));
-    const int columns = (canvas_.width() + cell - 1) / cell, rows = (canvas_.height() + cell - 1) / cell;
+    // Strokes lie at the same places of the picture whatever its size, as far as its pixels allow.
+    const float cell = std::max(2.0f, std::max(2.0f, std::floor(layer.radius / unitSize_ * 1.05f)) * unitSize_);
+    const auto cells = [cell](int length) { return static_cast<int>(std::ceil(static_cast<float>(length) / cell)); };
+    const auto begin = [cell](int number, int length) {
+      return std::min(length, static_cast<int>(std::ceil(static_cast<float>(number) * cell)));
+    };
+    const int columns = cells(canvas_.width()), rows = cells(canvas_.height());
     std::vector<std::optional<Stroke>> grid(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows));
     parallelRows(
         rows,
@@ -142,8 +150,8 @@ class StrokePainter {
             for (int c = 0; c < columns; ++c) {
               float sum = 0, worst = -1;
               int wx = 0, wy = 0, count = 0;
-              for (int y = r * cell; y < std::min(canvas_.height(), (r + 1) * cell); ++y)
-                for (int x = c * cell; x < std::min(canvas_.width(), (c + 1) * cell); ++x) {
+              for (int y = begin(r, canvas_.height()); y < begin(r + 1, canvas_.height()); ++y)
+                for (int x = begin(c, canvas_.width()); x < begin(c + 1, canvas_.width()); ++x) {
                   const float error = difference(canvas_(x, y), plan_.colour(x, y));
                   sum += error;
                   ++count;
@@ -157,10 +165,11 @@ class StrokePainter {
                   mixed(seed_, index * 7919 + static_cast<std::uint64_t>(r), static_cast<std::uint64_t>(c));
               if (layer.threshold <= 0) {  // the first layer lies everywhere, from scattered places
                 wx = std::min(canvas_.width() - 1,
-                              c * cell + static_cast<int>(unit(mixed(hash, 8)) * static_cast<float>(cell)));
+                              static_cast<int>((static_cast<float>(c) + unit(mixed(hash, 8))) * cell));
                 wy = std::min(canvas_.height() - 1,
-                              r * cell + static_cast<int>(unit(mixed(hash, 9)) * static_cast<float>(cell)));
-              } else if (sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
+                              static_cast<int>((static_cast<float>(r) + unit(mixed(hash, 9))) * cell));
+              } else if (count == 0 ||
+                         sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
                 continue;
               }
               grid[static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c)] =
@@ -288,7 +297,8 @@ class StrokePainter {
   void layRun(const Stroke& stroke, const Run& run, int first, int end, int y) {
     const float opacity = oil_ ? 0.93f : 0.88f;
     const float bristles = oil_ ? 0.9f : 0.45f;
-    const bool fine = stroke.isFine();
+    const bool fine = stroke.fine;
+    const float perUnit = 0.75f / unitSize_;
     const auto segments = static_cast<float>(stroke.path.size());
     OkLab* colours = canvas_.row(y);
     float* heights = height_.row(y);
@@ -299,7 +309,7 @@ class StrokePainter {
       const float nearest = run.nearest[k], along = run.along[k], radius = run.radius[k];
       float streak = 0;
       if (!fine) {
-        streak = stroke.streaks.at(run.side[k] * nearest * 0.75f + 31, along * 0.8f);
+        streak = stroke.streaks.at(run.side[k] * nearest * perUnit + 31, along * 0.8f);
         const float dry = smoothStep(0.55f, 1.0f, along / segments) * bristles;
         const float rim = nearest / radius;
         if (streak < -1.1f + 1.1f * dry + 0.35f * rim * bristles) continue;
@@ -314,10 +324,12 @@ class StrokePainter {
   }
 
   /// Outlines, light on the relief of the paint, and colour.
-  Image<Rgb> finished(View<float> light, float unitSize) const {
+  Image<Rgb> finished(View<float> light) const {
+    const float unitSize = unitSize_;
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
     const auto ground = gaussianBlur(light, 2.5f * unitSize);
+    const float slow = 23 * unitSize;
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
@@ -329,7 +341,7 @@ class StrokePainter {
           c.l += relief * slope;
           // A drawn line: dark on light, light on dark, uneven as from a brush.
           const float pressure =
-              0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / 23, static_cast<float>(y) / 23);
+              0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / slow, static_cast<float>(y) / slow);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
           const float deep = burntIn(plan_.line(x, y));
           const float goal = ground(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
@@ -346,6 +358,7 @@ class StrokePainter {
   bool oil_;
   float roughness_;
   std::uint64_t seed_;
+  float unitSize_;  ///< pixels, where a frame of 768 has one
   Image<OkLab> canvas_;
   Image<float> height_;
   Image<Direction> flow_;
