@@ -32,6 +32,7 @@ void addBriefCommand(Command& study);
 void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
 void addPullCommand(Command& root, const bool& json);
+void addFindCommand(Command& root, const bool& json);
 /// `measure`, and `sheet list|export`.
 void addSheetCommands(Command& root, const bool& json);
 void addStudyCommand(Command& root, const bool& json);

@@ -27,6 +27,7 @@ int main(int argc, char** argv) {
       addMapCommand(root);
       addPoseCommand(root, json);
       addPullCommand(root, json);
+      addFindCommand(root, json);
       addSheetCommands(root, json);
       addStudyCommand(root, json);
       addStylesCommand(root, json);

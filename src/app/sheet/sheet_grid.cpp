@@ -13,7 +13,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr int gap = 10, foot = 28;
+constexpr int gap = 10, foot = 28, usualWidth = 132;
 
 /// The picture's place in a cell.
 QRectF pictureIn(const QRectF& cell, double ratio) {
@@ -50,7 +50,8 @@ class CellDelegate : public QStyledItemDelegate {
     painter->fillRect(place, theme().raised);
     if (!image.isNull()) {
       const CellLens& lens = grid_.lens();
-      if (number > 0 && lens.zoom > 1)
+      const double asked = place.width() * painter->device()->devicePixelRatioF() * lens.zoom;
+      if (number > 0 && asked > 1.1 * image.width())
         if (const QImage large = desk_.proofs.large(number); !large.isNull()) image = large;
       if (lens.squint)
         image = image.scaled(24, 24, Qt::KeepAspectRatio, Qt::SmoothTransformation)
@@ -171,18 +172,26 @@ void SheetGrid::fitCells() {
 }
 
 void SheetGrid::fitMatrix() {
-  const std::int64_t sheet = model_.sheet() != nullptr ? model_.sheet()->number : 0;
-  if (!model_.matrix() || sheet == fitted_ || !isVisible()) return;
-  fitted_ = sheet;
-  const Size frame = model_.sheet()->plan.base.frame;
-  const double across = static_cast<double>(width() - verticalHeader()->width() - 12) / model_.columnCount() - gap;
-  const double down = static_cast<double>(height() - horizontalHeader()->height() - 4) / model_.rowCount() - gap - foot;
-  cellWidth_ = static_cast<int>(std::clamp(std::min(across, down * frame.width / frame.height), 84.0, 320.0));
+  if (!isVisible()) return;
+  const auto chosen = chosenWidths_.find(sheetNumber());
+  if (chosen != chosenWidths_.end()) {
+    cellWidth_ = chosen->second;
+  } else if (!model_.matrix()) {
+    cellWidth_ = usualWidth;
+  } else {
+    const Size frame = model_.sheet()->plan.base.frame;
+    const double across = static_cast<double>(width() - verticalHeader()->width() - 12) / model_.columnCount() - gap;
+    const double down =
+        static_cast<double>(height() - horizontalHeader()->height() - 4) / model_.rowCount() - gap - foot;
+    // What would be too small to be seen is scrolled.
+    cellWidth_ =
+        static_cast<int>(std::clamp(std::min(across, down * frame.width / frame.height), 84.0, double{widest}));
+  }
   emit sized(cellWidth_);
 }
 
 void SheetGrid::setCellWidth(int width) {
-  cellWidth_ = std::clamp(width, 64, 480);
+  cellWidth_ = chosenWidths_[sheetNumber()] = std::clamp(width, narrowest, widest);
   fitCells();
   viewport()->update();
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QTableView>
+#include <map>
 #include <set>
 
 #include "app/sheet/sheet_model.h"
@@ -19,6 +20,8 @@ class SheetGrid : public QTableView {
   Q_OBJECT
  public:
   SheetGrid(Desk& desk, SheetModel& model, QWidget* parent = nullptr);
+  static constexpr int narrowest = 48, widest = 1600;
+  /// Chosen for the sheet that is shown.
   void setCellWidth(int width);
   [[nodiscard]] int cellWidth() const { return cellWidth_; }
   [[nodiscard]] const CellLens& lens() const { return lens_; }
@@ -52,8 +55,9 @@ class SheetGrid : public QTableView {
 
  private:
   void fitCells();
-  /// Cells as large as the whole matrix leaves room for.
+  /// Cells as large as the whole matrix leaves room for, or as they were chosen for it.
   void fitMatrix();
+  [[nodiscard]] std::int64_t sheetNumber() const { return model_.sheet() != nullptr ? model_.sheet()->number : 0; }
   /// Where in the picture the pointer is, as shares; none beside pictures.
   [[nodiscard]] std::optional<QPointF> placeInPicture(QPoint at) const;
   void moveLens(double zoom, QPointF centre);
@@ -63,7 +67,7 @@ class SheetGrid : public QTableView {
   CellLens lens_;
   std::set<std::int64_t> evidence_;
   int cellWidth_ = 132;
-  std::int64_t fitted_ = 0;  ///< the sheet whose matrix was fitted
+  std::map<std::int64_t, int> chosenWidths_;  ///< by sheet: where somebody chose one, it stays
   std::optional<QPoint> panFrom_;
   bool quiet_ = false;
 };

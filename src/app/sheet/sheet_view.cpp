@@ -178,7 +178,7 @@ QWidget* SheetView::head() {
   size_->setObjectName("cell size");
   size_->setAccessibleName("Size of the pictures");
   size_->setToolTip("Size of the pictures; Ctrl and the wheel, + and - zoom into all of them alike");
-  size_->setRange(64, 400);
+  size_->setRange(SheetGrid::narrowest, 640);
   size_->setValue(grid_->cellWidth());
   size_->setFixedWidth(90);
   connect(size_, &QSlider::valueChanged, grid_, &SheetGrid::setCellWidth);

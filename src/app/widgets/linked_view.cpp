@@ -5,7 +5,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr double margin = 20, smallest = 0.02, largest = 32;
+constexpr double margin = 8, smallest = 0.02, largest = 32;
 
 }  // namespace
 

@@ -134,9 +134,10 @@ Map stepsOf(View<std::uint16_t> map) {
 }
 
 Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  static RecentlyUsed<std::string, MapAsked> kept(mostAskedPixels);
+  static RecentlyUsed<AskedKey, MapAsked> kept(mostAskedPixels);
   const auto asked = kept.of(
-      digestOf(map), [&] { return std::make_shared<const MapAsked>(mapAsked(map, proof.size(), stop)); },
+      {digestOf(map), proof.size()},
+      [&] { return std::make_shared<const MapAsked>(mapAsked(map, proof.size(), stop)); },
       static_cast<std::size_t>(map.size().area()));
   const double length = asked->length;
   Holding out;

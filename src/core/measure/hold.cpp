@@ -231,9 +231,10 @@ LinesHeld linesHeld(const LinesAsked& lines, const AlongLines& edges, double tol
 }
 
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare, StopToken stop) {
-  static RecentlyUsed<std::string, LinesAsked> kept(mostAskedPixels);
+  static RecentlyUsed<AskedKey, LinesAsked> kept(mostAskedPixels);
   const auto asked = kept.of(
-      digestOf(map), [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), proof.size(), stop)); },
+      {digestOf(map), proof.size()},
+      [&] { return std::make_shared<const LinesAsked>(linesAsked(narrowed(map), proof.size(), stop)); },
       static_cast<std::size_t>(map.size().area()));
   const AlongLines edges(proofEdges(proof, shareForProof(asked->share), stop));
   return linesHeld(*asked, edges, toleranceShare).holding;

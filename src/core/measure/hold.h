@@ -1,6 +1,8 @@
 /// Hold: how much of a guide's structure is in a proof, 0 to 100, from the proof itself.
 #pragma once
 
+#include <string>
+
 #include "core/guides/kind.h"
 #include "core/measure/along_lines.h"
 #include "core/measure/proof_seen.h"
@@ -32,6 +34,12 @@ double lineRecall(View<std::uint16_t> map, const ProofSeen& proof, double tolera
 /// each place. Misses are the map's lines that no such edge of the proof is near, made broad enough to be seen.
 Holding lineHolding(View<std::uint16_t> map, const ProofSeen& proof, double toleranceShare = 0.0075,
                     StopToken stop = {});
+/// A map as it is asked for where proofs are looked at.
+struct AskedKey {
+  std::string map;  ///< its digest
+  Size seen;        ///< see `ProofSeen::size`
+  friend bool operator==(const AskedKey&, const AskedKey&) = default;
+};
 /// Lines as they are asked for, where proofs are looked at: read once for many proofs.
 struct LinesAsked {
   struct Pixel {

@@ -1,0 +1,89 @@
+/// What is looked for by Find: what must hold, how far the look may go, and which settings may move.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/sheet/axis.h"
+
+namespace hscaffold {
+
+/// What is wanted of one guide. Guides without a goal are free.
+struct HoldGoal {
+  enum class Wish {
+    atLeast,  ///< hold of `hold` or more
+    about,    ///< hold near `hold`
+    little    ///< no more load than the other goals take
+  };
+  std::string guide;  ///< id
+  Wish wish = Wish::atLeast;
+  double hold = 0;  ///< [0, 100]
+  friend bool operator==(const HoldGoal&, const HoldGoal&) = default;
+};
+
+/// What is wanted of the look: how far it moves from the reference.
+struct LookGoal {
+  enum class Wish { any, atLeast, far };
+  Wish wish = Wish::far;
+  double shift = 0;  ///< [0, 100], for `atLeast`
+  friend bool operator==(const LookGoal&, const LookGoal&) = default;
+};
+
+/// Hold of "about" is met within so many points.
+inline constexpr double aboutWithin = 4;
+
+struct FindPlan {
+  Recipe base;                 ///< all that is held
+  std::vector<Axis> settings;  ///< what may move, each with the values it may have
+  std::vector<HoldGoal> holds;
+  LookGoal look;
+  std::vector<std::uint32_t> seeds;  ///< of every setting; 1 to 3
+  int budget = 24;                   ///< proofs altogether
+};
+
+/// The value of each setting, as its place among the values of its axis.
+using Choice = std::vector<int>;
+
+/// @throws Problem (badInput) what is wrong with it.
+void checkPlan(const FindPlan& plan);
+/// @throws Problem (badInput)
+Recipe recipeOf(const FindPlan& plan, const Choice& choice, std::size_t seed = 0);
+/// What comes nearest to the base's own settings.
+Choice presentChoice(const FindPlan& plan);
+/// "weight 0.60, range end 45 %"; guides by name where there are several.
+std::string nameOf(const FindPlan& plan, const Choice& choice);
+/// Weights and range ends of the guides that have a goal.
+std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>& holds);
+
+/// "Edges=80", "Edges~50", "Edges=little". @throws Problem (badInput)
+HoldGoal holdGoalFromText(const std::string& text, const Recipe& base);
+/// "far", "any", or a number of points. @throws Problem (badInput)
+LookGoal lookGoalFromText(const std::string& text);
+
+/// What a choice came to, over its seeds.
+struct Outcome {
+  std::vector<double> holds;  ///< by goal
+  double shift = 0;
+};
+struct Tried {
+  Choice choice;
+  Outcome mean;
+  Outcome spread;  ///< standard deviation over seeds; 0 with one
+};
+
+/// What the measures of one proof come to; a guide that is off holds nothing.
+Outcome outcomeOf(const FindPlan& plan, const std::map<std::string, double>& holds, std::optional<double> shift);
+/// @param outcomes  by seed, not empty
+Tried triedOf(Choice choice, const std::vector<Outcome>& outcomes);
+
+/// How far it stays behind the goals, in points, all goals together; 0: they are met.
+double shortfallOf(const FindPlan& plan, const Outcome& outcome);
+/// What its loads cost where little is wanted, in points of shift.
+double costOf(const FindPlan& plan, const Choice& choice);
+/// By which choices are compared: what is gained, in points of shift, less what it costs to miss goals.
+/// @param cost  see `costOf`
+double meritOf(const FindPlan& plan, double cost, const Outcome& outcome);
+
+}  // namespace hscaffold
