@@ -7,6 +7,7 @@ Desk::Desk(QObject* parent)
       maps(document, tasks),
       proofs(document, maps, tasks),
       queue(document, maps, proofs, tasks, engines),
+      finder(document, proofs, queue, tasks),
       checks(document, maps, engines),
       workbench(document, maps, tasks) {
   // What runs for the study that is left ends with it.

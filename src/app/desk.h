@@ -7,6 +7,7 @@
 #include "app/document/check_list.h"
 #include "app/document/study_document.h"
 #include "app/maps/map_room.h"
+#include "app/proofs/finder.h"
 #include "app/proofs/proof_shelf.h"
 #include "app/proofs/pull_queue.h"
 #include "app/tasks/task_runner.h"
@@ -37,6 +38,7 @@ class Desk : public QObject {
   MapRoom maps;
   ProofShelf proofs;
   PullQueue queue;
+  Finder finder;
   CheckList checks;
   Workbench workbench;
 
@@ -44,6 +46,8 @@ class Desk : public QObject {
   void enginesChanged();  ///< which there are; what a study asks for may be here now, or not any more
   /// A test strip should be made of this setting; without values they are chosen.
   void stripAsked(const hscaffold::Axis& axis);
+  /// A balance should be looked for.
+  void findAsked();
   /// A place of the frame is to be seen, about so large, in pixels.
   void placeAsked(QPointF place, double extent);
   void problem(const QString& sentence);

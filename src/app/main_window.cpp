@@ -67,6 +67,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
+  connect(&desk_, &Desk::findAsked, strip_, &TopStrip::openFind);
   connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });
   connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
@@ -132,6 +133,7 @@ void MainWindow::addActions() {
   action("Redo", "Ctrl+Shift+Z", [this] { desk_.document.redo(); });
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
   action("Pull a sheet...", "Ctrl+Shift+Return", [this] { strip_->openStrip({}); });
+  action("Find a balance...", "Ctrl+Alt+Return", [this] { strip_->openFind(); });
   action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stopAll(); });
   action("Dusk or day", "F8", [] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);

@@ -11,6 +11,7 @@
 #include "app/bench/frame_panel.h"
 #include "app/desk.h"
 #include "app/main_view.h"
+#include "app/sheet/find_panel.h"
 #include "app/sheet/strip_panel.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
@@ -137,6 +138,12 @@ void TopStrip::openChecks() { popOver(new ChecksPanel(desk_, this), checks_); }
 void TopStrip::openStrip(const std::optional<Axis>& over) {
   auto* panel = new StripPanel(desk_, over, this);
   connect(panel, &StripPanel::pulled, this, &TopStrip::sheetPulled);
+  popOver(panel, sheet_);
+}
+
+void TopStrip::openFind() {
+  auto* panel = new FindPanel(desk_, this);
+  connect(panel, &FindPanel::begun, this, &TopStrip::sheetPulled);
   popOver(panel, sheet_);
 }
 

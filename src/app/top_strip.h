@@ -30,6 +30,7 @@ class TopStrip : public QFrame {
   void openChecks();
   /// What a sheet should go through, beginning with this setting.
   void openStrip(const std::optional<Axis>& over);
+  void openFind();
 
  signals:
   void viewAsked(int number);

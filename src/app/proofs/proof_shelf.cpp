@@ -51,6 +51,7 @@ void ProofShelf::readAll() {
   asked_.clear();
   waiting_.clear();
   ended_.clear();
+  grown_.clear();
   tryAgain_.stop();
   proofs_.clear();
   sheets_.clear();
@@ -101,6 +102,18 @@ std::int64_t ProofShelf::addSheet(SheetInfo info) {
   sheets_.push_back(std::move(info));
   emit sheetsChanged();
   return sheets_.back().number;
+}
+
+void ProofShelf::growSheet(std::int64_t number, const std::vector<Choice>& choices) {
+  for (SheetInfo& info : sheets_) {
+    if (info.number != number || !info.plan.search) continue;
+    const int from = info.plan.cells();
+    info.plan.search->choices.insert(info.plan.search->choices.end(), choices.begin(), choices.end());
+    for (int cell = from; cell < info.plan.cells(); ++cell) info.waiting.push_back(cell);
+    grown_.insert(number);
+    keepSoon();
+    emit sheetsChanged();
+  }
 }
 
 void ProofShelf::endSheet(std::int64_t number, const std::vector<int>& again) {
@@ -270,6 +283,9 @@ void ProofShelf::keepSoon() {
 
 bool ProofShelf::keepAll() {
   try {
+    // Before their proofs: a cell belongs to a place that the plan has.
+    for (; !grown_.empty(); grown_.erase(grown_.begin()))
+      if (const SheetInfo* info = sheet(*grown_.begin())) document_.file()->growSheet(*info);
     for (; !waiting_.empty(); waiting_.pop_front())
       document_.file()->addProof(waiting_.front().info, waiting_.front().png, waiting_.front().thumbnail);
     tryAgain_.stop();
@@ -285,7 +301,7 @@ bool ProofShelf::keepAll() {
     } catch (const std::exception&) {
       // At worst cells are offered again that are there or were not wanted.
     }
-  return waiting_.empty();
+  return waiting_.empty() && grown_.empty();
 }
 
 Bytes ProofShelf::png(std::int64_t number) const {

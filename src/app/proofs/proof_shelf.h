@@ -40,6 +40,8 @@ class ProofShelf : public QObject {
   [[nodiscard]] const SheetInfo* sheet(std::int64_t number) const;
   /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem
   std::int64_t addSheet(SheetInfo info);
+  /// More of a search is to be tried: the cells of these choices wait.
+  void growSheet(std::int64_t sheet, const std::vector<Choice>& choices);
   /// Nothing more of it is to be pulled, but for cells that may be tried again.
   void endSheet(std::int64_t sheet, const std::vector<int>& again = {});
   /// A cell is there or not wanted any more. Not in the file before the sheet ends: what is there is seen anyway.
@@ -101,6 +103,7 @@ class ProofShelf : public QObject {
   QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet
   std::set<std::int64_t> ended_;          ///< sheets whose waiting cells are not written yet
+  std::set<std::int64_t> grown_;          ///< sheets whose plan is not written yet
   QTimer tryAgain_;
 };
 

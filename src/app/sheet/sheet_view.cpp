@@ -18,6 +18,7 @@
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
 #include "app/widgets/scrub_field.h"
+#include "core/find/findings.h"
 #include "files/sheet_files.h"
 
 namespace hscaffold::app {
@@ -78,6 +79,9 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(compare_, &CompareTable::closeAsked, this, [this] { compare(false); });
   connect(details_, &DetailsPanel::openAsked, this, [this] { compare(true); });
   connect(details_, &DetailsPanel::picked, this, [this](const auto& numbers) { grid_->selectProofs(numbers); });
+  connect(&desk_.finder, &Finder::changed, this, [this](qint64 number) {
+    if (number == desk_.document.state().looking.sheet) read();
+  });
   connect(model_, &SheetModel::shownChanged, this, [this] {
     tellSheet();
     read();
@@ -128,6 +132,9 @@ QWidget* SheetView::head() {
     grid_->setSquint(on);
     compare_->setSquint(on);
   });
+  auto* find = tool(first, "Find...", "find balance",
+                    "Say what has to hold, and have a balance looked for (Ctrl+Alt+Return)", false);
+  connect(find, &QPushButton::clicked, this, [this] { emit desk_.findAsked(); });
   auto* out =
       tool(first, "Export", "export sheet", "Write the sheet as a picture, a page or a table (Ctrl+Alt+E)", false);
   connect(out, &QPushButton::clicked, this, &SheetView::exportSheet);
@@ -223,7 +230,22 @@ QWidget* SheetView::readingPanel() {
         desk_.document.look([&](Looking& looking) { looking.sheet = made; });
     }
   });
+  next_ = new QPushButton("Next proposal");
+  next_->setObjectName("next proposal");
+  next_->setToolTip("Show the proposals one after the other, beside the reference (P)");
+  connect(next_, &QPushButton::clicked, this, &SheetView::showProposal);
+  stop_ = new QPushButton;
+  stop_->setObjectName("stop search");
+  connect(stop_, &QPushButton::clicked, this, [this] {
+    const std::int64_t sheet = desk_.document.state().looking.sheet;
+    if (desk_.finder.searching(sheet))
+      desk_.finder.stop(sheet);
+    else
+      desk_.finder.goOn(sheet);
+  });
   buttons->addWidget(set_);
+  buttons->addWidget(next_);
+  buttons->addWidget(stop_);
   buttons->addWidget(again_);
   row->addLayout(buttons);
   return reading_panel_;
@@ -261,6 +283,7 @@ void SheetView::addActions() {
         std::clamp(2.5 * place->extent, 80.0, static_cast<double>(std::max(frame.width(), frame.height())));
     compare_->view().showPlace({place->x, place->y}, scale, room);
   });
+  add("Next proposal", "P", [this] { showProposal(); });
   add("Star", "K", [this] { details_->turnStar(); });
   add("Put away", "Delete", [this] { details_->putAway(); });
   add("Pull at full size", "L", [this] { details_->pullLarge(); });
@@ -326,7 +349,7 @@ void SheetView::tellSheet() {
                 .arg(sheet->plan.base.frame.width)
                 .arg(sheet->plan.base.frame.height)
                 .arg(proofs.size())
-                .arg(sheet->plan.cells())
+                .arg(sheet->plan.search ? sheet->plan.search->budget : sheet->plan.cells())
                 .arg(time / 1000, 0, 'f', 1);
     about_->setText(text);
   } else {
@@ -354,6 +377,11 @@ void SheetView::fillGuides() {
 void SheetView::read() {
   const SheetInfo* sheet = model_->sheet();
   reading_panel_->setVisible(sheet != nullptr);
+  const bool search = sheet != nullptr && sheet->plan.search.has_value();
+  for (QPushButton* button : {next_, stop_}) button->setVisible(search);
+  if (search) return readSearch(*sheet);
+  searchRead_ = 0;
+  proposed_.clear();
   reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : SheetReading{};
   // While cells are still coming, what they say is not to be acted on.
   const bool coming = sheet != nullptr && desk_.queue.waiting(sheet->number) > 0;
@@ -372,6 +400,7 @@ void SheetView::read() {
 
 void SheetView::setAdvised() {
   const SheetInfo* sheet = model_->sheet();
+  if (sheet != nullptr && sheet->plan.search) return adoptProposed();
   if (sheet == nullptr || !reading_.advised) return;
   const CellPlace place = placeOf(sheet->plan, *reading_.advised);
   std::vector<std::string> missing;
@@ -384,6 +413,80 @@ void SheetView::setAdvised() {
     emit desk_.notice(
         QString("%1 could not be set: it is not in the study any more.").arg(QString::fromStdString(name)));
   if (missing.empty()) emit desk_.notice(QString::fromStdString(reading_.button) + ": done. The Bench has it now.");
+}
+
+/// What a search found so far; reckoned elsewhere, for it takes its time.
+void SheetView::readSearch(const SheetInfo& sheet) {
+  const bool going = desk_.finder.searching(sheet.number);
+  again_->hide();
+  next_->setVisible(!proposed_.empty());
+  if (std::exchange(searchRead_, sheet.number) != sheet.number) {
+    proposed_.clear();
+    grid_->setEvidence({});
+    sentence_->setText("Nothing was tried yet.");
+    for (QWidget* of : std::initializer_list<QWidget*>{set_, next_, doubt_}) of->hide();
+  }
+  stop_->setText(going ? "Stop" : "Go on");
+  stop_->setToolTip(going ? "Stop looking; what is there stays" : "Look on, as far as the budget goes");
+  stop_->setVisible(going || desk_.finder.hasRoom(sheet.number));
+  struct Found {
+    Findings findings;
+    std::vector<Tried> tried;
+  };
+  desk_.tasks.run(
+      this, "findings", Priority::facts,
+      [plan = findPlanOf(sheet.plan), tried = triedIn(desk_.proofs, sheet)](const StopToken&) {
+        return Found{findingsOf(plan, tried), tried};
+      },
+      [this, number = sheet.number](const Found& found) {
+        const SheetInfo* of = model_->sheet();
+        if (of == nullptr || of->number != number || !of->plan.search) return;
+        const bool now = desk_.finder.searching(number);
+        sentence_->setText((now ? "So far. " : "") + QString::fromStdString(found.findings.verdict));
+        QStringList more;
+        for (std::size_t i = 1; i < found.findings.proposals.size(); ++i)
+          more << "Or " + QString::fromStdString(found.findings.proposals[i].sentence);
+        for (const Effect& effect : found.findings.effects) more << QString::fromStdString(effect.sentence);
+        doubt_->setText(more.join('\n'));
+        doubt_->setVisible(!more.isEmpty());
+        // The proofs of what is proposed: every seed has one, the first is shown.
+        proposed_.clear();
+        std::set<std::int64_t> outlined;
+        const auto& choices = of->plan.search->choices;
+        for (const Proposal& proposal : found.findings.proposals) {
+          const auto at =
+              std::find(choices.begin(), choices.end(), found.tried[proposal.tried].choice) - choices.begin();
+          const int cell = cellAt(of->plan, {static_cast<int>(at), 0, 0});
+          for (const ProofInfo* proof : model_->proofs())
+            if (proof->cell == cell) {
+              proposed_.push_back(proof->number);
+              outlined.insert(proof->number);
+            }
+        }
+        grid_->setEvidence(std::move(outlined));
+        set_->setVisible(!now && !proposed_.empty());
+        set_->setText("Adopt the best");
+        next_->setVisible(!proposed_.empty());
+      });
+}
+
+/// The proposals one after the other, large beside the reference.
+void SheetView::showProposal() {
+  if (proposed_.empty()) return;
+  const auto chosen = grid_->selectedProofs();
+  auto at = chosen.empty() ? proposed_.end() : std::find(proposed_.begin(), proposed_.end(), chosen.front());
+  at = at == proposed_.end() || at + 1 == proposed_.end() ? proposed_.begin() : at + 1;
+  grid_->selectProofs({*at});
+  if (auto* reference = findChild<QPushButton*>("with reference"); !reference->isChecked()) reference->toggle();
+  compare(true);
+}
+
+void SheetView::adoptProposed() {
+  const ProofInfo* proof = proposed_.empty() ? nullptr : desk_.proofs.proof(proposed_.front());
+  if (proof == nullptr) return;
+  const std::int64_t number = proof->number;
+  if (adoptProof(desk_, *proof))
+    emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(number));
 }
 
 void SheetView::showMenu(const QPoint& global) {

@@ -46,6 +46,9 @@ class SheetView : public MainView {
   void tellSheet();
   void fillGuides();
   void read();
+  void readSearch(const SheetInfo& sheet);
+  void showProposal();
+  void adoptProposed();
   void setAdvised();
   void showMenu(const QPoint& global);
   void exportSheet();
@@ -63,10 +66,12 @@ class SheetView : public MainView {
   QComboBox *order_, *of_;
   ScrubField* least_;
   QSlider* size_;
-  QPushButton *set_, *again_, *squint_;
+  QPushButton *set_, *again_, *squint_, *next_, *stop_;
   std::vector<QPushButton*> looks_;
   std::vector<QAction*> actions_;
   SheetReading reading_;
+  std::int64_t searchRead_ = 0;         ///< the search whose findings are shown; 0: none
+  std::vector<std::int64_t> proposed_;  ///< proofs that a search proposes, the best first
 };
 
 }  // namespace hscaffold::app

@@ -17,8 +17,6 @@
 namespace hscaffold::app {
 namespace {
 
-/// Smaller ones are quicker still, but fine lines are lost in them.
-constexpr int cheapSide = 512;
 /// More than that is asked about once.
 constexpr int manyCells = 100;
 
@@ -37,13 +35,13 @@ QString valuesText(const Axis& axis) {
   return words.join(", ");
 }
 
+}  // namespace
+
 QString timeFor(double milliseconds) {
   const double seconds = milliseconds / 1000;
   return seconds < 90 ? QString("about %1 s").arg(std::ceil(seconds))
                       : QString("about %1 min").arg(std::round(seconds / 60));
 }
-
-}  // namespace
 
 Axis usualValues(const Recipe& base, Setting setting, const std::string& of) {
   switch (setting) {

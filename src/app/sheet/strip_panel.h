@@ -56,6 +56,11 @@ class StripPanel : public QFrame {
   bool manyAreMeant_ = false;  ///< more than `manyCells` were asked about
 };
 
+/// Longer side of cheap proofs: smaller ones are quicker still, but fine lines are lost in them.
+inline constexpr int cheapSide = 512;
+/// "about 20 s"
+QString timeFor(double milliseconds);
+
 /// Values that make sense about what a recipe has now.
 Axis usualValues(const Recipe& base, Setting setting, const std::string& of);
 

@@ -4,7 +4,7 @@
 #include <span>
 #include <string>
 
-#include "core/find/find_plan.h"
+#include "core/sheet/find_plan.h"
 
 namespace hscaffold {
 

@@ -157,6 +157,19 @@ std::pair<Outcome, Outcome> Guessed::at(const Choice& choice) const {
   return out;
 }
 
+std::vector<Tried> triedIn(const FindPlan& plan, const std::map<int, Outcome>& cells) {
+  std::vector<Tried> out;
+  const auto seeds = plan.seeds.size();
+  for (std::size_t i = 0; i < plan.choices.size(); ++i) {
+    std::vector<Outcome> outcomes;
+    for (std::size_t seed = 0; seed < seeds; ++seed)
+      if (const auto found = cells.find(static_cast<int>(i * seeds + seed)); found != cells.end())
+        outcomes.push_back(found->second);
+    if (!outcomes.empty()) out.push_back(triedOf(plan.choices[i], outcomes));
+  }
+  return out;
+}
+
 int firstChoices(const FindPlan& plan) {
   const int seeds = static_cast<int>(plan.seeds.size()), settings = static_cast<int>(plan.settings.size());
   return std::clamp(2 * settings + 2, 3, std::max(3, plan.budget / seeds / 2));

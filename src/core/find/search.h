@@ -6,7 +6,7 @@
 
 #include <span>
 
-#include "core/find/find_plan.h"
+#include "core/sheet/find_plan.h"
 
 namespace hscaffold {
 
@@ -18,6 +18,9 @@ int firstChoices(const FindPlan& plan);
 /// @param pending  choices that are being tried.
 std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tried, int count,
                                 std::span<const Choice> pending = {});
+
+/// What was tried, from the outcomes of a sheet's cells; choices of which no proof is measured are left out.
+std::vector<Tried> triedIn(const FindPlan& plan, const std::map<int, Outcome>& cells);
 
 /// What is guessed of any choice from those that were tried.
 class Guessed {

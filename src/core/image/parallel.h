@@ -26,8 +26,12 @@ void parallelRows(int rows, Work&& work, int grain = 16) {
     threads.emplace_back([&work, rows, parts, p] { work(rows * p / parts, rows * (p + 1) / parts); });
   if (parts > 0) work(0, rows / parts);
 #else
-  tbb::parallel_for(tbb::blocked_range<int>(0, rows, static_cast<std::size_t>(grain)),
-                    [&](const tbb::blocked_range<int>& range) { work(range.begin(), range.end()); });
+  // A loop within one that was called off (somebody threw) still does all of its rows: who started it takes them for
+  // done.
+  tbb::task_group_context alone(tbb::task_group_context::isolated);
+  tbb::parallel_for(
+      tbb::blocked_range<int>(0, rows, static_cast<std::size_t>(grain)),
+      [&](const tbb::blocked_range<int>& range) { work(range.begin(), range.end()); }, alone);
 #endif
 }
 

@@ -88,6 +88,10 @@ SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& c
   double spread = -1;
   const auto groups = grouped(plan, cells, spread);
   const bool partly = static_cast<int>(cells.size()) < plan.cells();
+  if (plan.search) {
+    reading.sentence = fmt::format("Proofs of a search: {}.", titleOf(plan));
+    return reading;
+  }
   if (plan.axes.empty()) {
     if (cells.size() < 3) {
       reading.sentence = "Nothing to read yet: three measured proofs at least are needed.";

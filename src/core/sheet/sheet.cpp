@@ -13,21 +13,33 @@
 
 namespace hscaffold {
 
-int SheetPlan::across() const { return axes.empty() ? 1 : static_cast<int>(axes[0].count()); }
+int SheetPlan::across() const {
+  if (search) return static_cast<int>(search->choices.size());
+  return axes.empty() ? 1 : static_cast<int>(axes[0].count());
+}
 int SheetPlan::down() const { return axes.size() < 2 ? 1 : static_cast<int>(axes[1].count()); }
 
+FindPlan findPlanOf(const SheetPlan& plan) { return {*plan.search, plan.base, plan.seeds}; }
+
 CellPlace placeOf(const SheetPlan& plan, int cell) {
+  // A search grows: what is there keeps its number.
+  const int seeds = static_cast<int>(plan.seeds.size());
+  if (plan.search) return {cell / seeds, 0, cell % seeds};
   // Seed by seed: the first picture of every value comes before the second of any.
   const int across = plan.across(), down = plan.down();
   return {cell % across, cell / across % down, cell / across / down};
 }
 
 int cellAt(const SheetPlan& plan, const CellPlace& place) {
+  if (plan.search) return place.across * static_cast<int>(plan.seeds.size()) + place.seed;
   return (place.seed * plan.down() + place.down) * plan.across() + place.across;
 }
 
 Recipe recipeOfCell(const SheetPlan& plan, int cell) {
   const CellPlace place = placeOf(plan, cell);
+  if (plan.search)
+    return recipeOf(findPlanOf(plan), plan.search->choices.at(static_cast<std::size_t>(place.across)),
+                    static_cast<std::size_t>(place.seed));
   Recipe recipe = plan.base;
   recipe.brief.seed = plan.seeds.at(static_cast<std::size_t>(place.seed));
   if (!plan.axes.empty()) recipe = withValue(std::move(recipe), plan.axes[0], static_cast<std::size_t>(place.across));
@@ -38,6 +50,10 @@ Recipe recipeOfCell(const SheetPlan& plan, int cell) {
 void checkPlan(const SheetPlan& plan) {
   if (plan.seeds.empty()) throw badInput("A sheet needs at least one seed.");
   if (plan.axes.size() > 2) throw badInput("A test strip has one or two axes.");
+  if (plan.search) {
+    if (!plan.axes.empty()) throw badInput("A search has no axes.");
+    checkPlan(findPlanOf(plan));
+  }
   if (plan.axes.size() == 2 && plan.axes[0].setting == plan.axes[1].setting && plan.axes[0].of == plan.axes[1].of)
     throw badInput("Both axes of the test strip change the same setting.");
   const double cells = static_cast<double>(plan.across()) * plan.down() * static_cast<double>(plan.seeds.size());
@@ -68,6 +84,7 @@ std::vector<int> repeatedCells(const SheetPlan& plan) {
 }
 
 std::string titleOf(const SheetPlan& plan) {
+  if (plan.search) return goalsOf(findPlanOf(plan));
   if (plan.axes.empty()) return plan.seeds.size() == 1 ? "1 seed" : fmt::format("{} seeds", plan.seeds.size());
   if (plan.axes.size() == 1) return nameOf(plan.axes[0], plan.base);
   const bool same = plan.axes[0].of == plan.axes[1].of && !plan.axes[0].of.empty();
@@ -89,13 +106,14 @@ std::string guideOf(const SheetPlan& plan) {
 std::string cellName(const SheetPlan& plan, int cell) {
   const CellPlace place = placeOf(plan, cell);
   std::string name;
+  if (plan.search) name = nameOf(findPlanOf(plan), plan.search->choices.at(static_cast<std::size_t>(place.across)));
   for (std::size_t i = 0; i < plan.axes.size(); ++i) {
     const auto index = static_cast<std::size_t>(i == 0 ? place.across : place.down);
     if (!name.empty()) name += ", ";
     if (plan.axes[i].setting != Setting::prompt) name += std::string(infoOf(plan.axes[i].setting).name) + " ";
     name += valueName(plan.axes[i], index);
   }
-  if (plan.seeds.size() > 1 || plan.axes.empty())
+  if (plan.seeds.size() > 1 || (plan.axes.empty() && !plan.search))
     name += fmt::format("{}seed {}", name.empty() ? "" : ", ", plan.seeds[static_cast<std::size_t>(place.seed)]);
   return name;
 }
@@ -126,12 +144,13 @@ Size smallSize(Size frame, int longest, int step) {
 }
 
 std::string nameOf(const SheetInfo& info) {
-  return fmt::format("{} {}", info.plan.axes.empty() ? "Sheet" : "Strip", info.number);
+  return fmt::format("{} {}", info.plan.search ? "Search" : info.plan.axes.empty() ? "Sheet" : "Strip", info.number);
 }
 
 nlohmann::json planToJson(const SheetPlan& plan) {
   nlohmann::json json{{"base", recipeToJson(plan.base)}, {"seeds", plan.seeds}, {"axes", nlohmann::json::array()}};
   for (const Axis& axis : plan.axes) json["axes"].push_back(axisToJson(axis));
+  if (plan.search) json["search"] = searchToJson(*plan.search);
   return json;
 }
 
@@ -142,6 +161,7 @@ SheetPlan planFromJson(const nlohmann::json& json, const std::string& where, Men
   for (const double seed : numbersFromJson(fields.child("seeds"), where + ", seeds"))
     plan.seeds.push_back(static_cast<std::uint32_t>(std::clamp(seed, limits::seed.least, limits::seed.most)));
   for (const auto& axis : fields.list("axes")) plan.axes.push_back(axisFromJson(axis, where + ", axis"));
+  if (fields.has("search")) plan.search = searchFromJson(fields.child("search"), where + ", search");
   fields.refuseOthers();
   checkPlan(plan);
   return plan;

@@ -1,25 +1,29 @@
-/// A sheet: the proofs of one pull. With one or two axes it is a test strip, without any a row of seeds.
+/// A sheet: the proofs of one pull. With one or two axes it is a test strip, without any a row of seeds, or what a
+/// search tried.
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
-#include "core/sheet/axis.h"
+#include "core/sheet/find_plan.h"
 
 namespace hscaffold {
 
 /// What is pulled: every value of the first axis across, of the second one down, each with every seed.
 struct SheetPlan {
   Recipe base;
-  std::vector<Axis> axes;            ///< none to two
-  std::vector<std::uint32_t> seeds;  ///< at least one
+  std::vector<Axis> axes;             ///< none to two
+  std::vector<std::uint32_t> seeds;   ///< at least one
+  std::optional<Search> search = {};  ///< then there are no axes: every choice has its place across, and grows them
   friend bool operator==(const SheetPlan&, const SheetPlan&) = default;
 
   [[nodiscard]] int across() const;
   [[nodiscard]] int down() const;
   [[nodiscard]] int cells() const { return across() * down() * static_cast<int>(seeds.size()); }
 };
+/// What a sheet looks for. @param plan  of a search
+FindPlan findPlanOf(const SheetPlan& plan);
 /// More are not pulled at once.
 inline constexpr int mostCells = 4096;
 
@@ -62,7 +66,7 @@ struct SheetInfo {
   SheetPlan plan;
   std::vector<int> waiting;  ///< cells still to be pulled, in order; what is left after a crash is offered again
 };
-/// "Strip 7", or "Sheet 7" where it has no axes.
+/// "Strip 7", "Search 7", or "Sheet 7" where it has no axes.
 std::string nameOf(const SheetInfo& info);
 
 }  // namespace hscaffold

@@ -425,6 +425,18 @@ void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
   });
 }
 
+void StudyFile::growSheet(const SheetInfo& info) {
+  proofsAhead_.reset();
+  sheetsAhead_.reset();
+  guarded([&](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "UPDATE sheets SET plan = ?, waiting = ? WHERE number = ?");
+    statement.bind(1, dumped(planToJson(info.plan)));
+    statement.bind(2, nlohmann::json(info.waiting).dump());
+    statement.bind(3, info.number);
+    statement.exec();
+  });
+}
+
 Bytes StudyFile::proofPng(std::int64_t number) const {
   return guarded([&](SQLite::Database& sql) { return pngOf(sql, path_, number); });
 }

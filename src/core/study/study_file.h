@@ -77,6 +77,8 @@ class StudyFile {
   [[nodiscard]] std::vector<SheetInfo> sheets() const;
   /// Which of its cells are still to be pulled.
   void setWaiting(std::int64_t sheet, std::span<const int> cells);
+  /// The plan of a search grows, and what is to be pulled with it. @throws Problem
+  void growSheet(const SheetInfo& info);
 
   /// Reads proofs and sheets now, to be handed out by the next call for them: on the thread on which the file is
   /// opened.

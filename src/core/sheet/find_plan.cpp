@@ -1,11 +1,13 @@
-#include "core/find/find_plan.h"
+#include "core/sheet/find_plan.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <tuple>
 
+#include "core/guides/json_fields.h"
 #include "core/number_text.h"
 
 namespace hscaffold {
@@ -19,6 +21,9 @@ constexpr double notMet = 2, perShortfall = 3;
 constexpr double perLoad = 30;
 /// Holds beyond what is asked still tell equals apart.
 constexpr double perSpareHold = 0.02;
+
+constexpr std::array<const char*, 3> holdIds = {"at-least", "about", "little"}, lookIds = {"any", "at-least", "far"};
+constexpr std::array<const char*, 2> wishNames = {"at least", "about"};
 
 const Guide* guideOf(const Recipe& recipe, const std::string& id) {
   for (const RecipeGuide& entry : recipe.guides)
@@ -49,6 +54,12 @@ void checkPlan(const FindPlan& plan) {
     throw badInput("Nothing is asked for: name a hold or a shift.");
   if (plan.seeds.empty() || plan.seeds.size() > mostSeeds)
     throw badInput(fmt::format("Find looks at each setting with 1 to {} seeds.", mostSeeds));
+  for (const Choice& choice : plan.choices) {
+    bool fits = choice.size() == plan.settings.size();
+    for (std::size_t i = 0; fits && i < choice.size(); ++i)
+      fits = choice[i] >= 0 && choice[i] < static_cast<int>(plan.settings[i].values.size());
+    if (!fits) throw badInput("A choice of the search is not among the values of its settings.");
+  }
   if (plan.budget < static_cast<int>(budgets.least) || plan.budget > static_cast<int>(budgets.most))
     throw badInput(fmt::format("Find takes {:.0f} to {:.0f} proofs.", budgets.least, budgets.most));
 }
@@ -94,6 +105,63 @@ std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>&
     if (guide->range.from <= 85) out.push_back(axisOver(Setting::end, goal.guide, guide->range.from + 10, 100, 19));
   }
   return out;
+}
+
+std::string goalsOf(const FindPlan& plan) {
+  std::vector<std::string> parts;
+  for (const HoldGoal& goal : plan.holds) {
+    const Guide* guide = guideOf(plan.base, goal.guide);
+    const std::string name = guide != nullptr ? guide->name : goal.guide;
+    parts.push_back(goal.wish == HoldGoal::Wish::little
+                        ? name + " as little as it takes"
+                        : fmt::format("{} {} {:.0f}", name, wishNames[goal.wish == HoldGoal::Wish::about], goal.hold));
+  }
+  if (plan.look.wish == LookGoal::Wish::far) parts.push_back("shift as far as it goes");
+  if (plan.look.wish == LookGoal::Wish::atLeast) parts.push_back(fmt::format("shift at least {:.0f}", plan.look.shift));
+  return fmt::format("{}", fmt::join(parts, ", "));
+}
+
+nlohmann::json searchToJson(const Search& search) {
+  nlohmann::json json{
+      {"settings", nlohmann::json::array()},
+      {"holds", nlohmann::json::array()},
+      {"look", {{"wish", lookIds[static_cast<std::size_t>(search.look.wish)]}, {"shift", search.look.shift}}},
+      {"budget", search.budget},
+      {"choices", search.choices}};
+  for (const Axis& axis : search.settings) json["settings"].push_back(axisToJson(axis));
+  for (const HoldGoal& goal : search.holds)
+    json["holds"].push_back(
+        {{"guide", goal.guide}, {"wish", holdIds[static_cast<std::size_t>(goal.wish)]}, {"hold", goal.hold}});
+  return json;
+}
+
+Search searchFromJson(const nlohmann::json& json, const std::string& where) {
+  const auto among = [&](const auto& ids, const std::string& id) {
+    for (std::size_t i = 0; i < ids.size(); ++i)
+      if (id == ids[i]) return i;
+    throw badInput(fmt::format("{}: \"{}\" is no goal.", where, id));
+  };
+  JsonFields fields(json, where);
+  Search search;
+  for (const auto& axis : fields.list("settings")) search.settings.push_back(axisFromJson(axis, where + ", setting"));
+  for (const auto& one : fields.list("holds")) {
+    JsonFields goal(one, where + ", hold");
+    search.holds.push_back({goal.text("guide"), static_cast<HoldGoal::Wish>(among(holdIds, goal.text("wish"))),
+                            goal.number("hold", limits::hold)});
+    goal.refuseOthers();
+  }
+  JsonFields look(fields.child("look"), where + ", look");
+  search.look = {static_cast<LookGoal::Wish>(among(lookIds, look.text("wish"))), look.number("shift", limits::hold)};
+  look.refuseOthers();
+  search.budget = static_cast<int>(fields.integer("budget", budgets));
+  for (const auto& one : fields.list("choices")) {
+    Choice choice;
+    for (const double value : numbersFromJson(one, where + ", choice"))
+      choice.push_back(static_cast<int>(std::clamp(value, -1.0, 1e6)));
+    search.choices.push_back(std::move(choice));
+  }
+  fields.refuseOthers();
+  return search;
 }
 
 HoldGoal holdGoalFromText(const std::string& text, const Recipe& base) {

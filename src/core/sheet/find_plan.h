@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
@@ -34,17 +35,23 @@ struct LookGoal {
 /// Hold of "about" is met within so many points.
 inline constexpr double aboutWithin = 4;
 
-struct FindPlan {
-  Recipe base;                 ///< all that is held
+/// The value of each setting, as its place among the values of its axis.
+using Choice = std::vector<int>;
+
+/// What is asked, and what was chosen to be tried so far.
+struct Search {
   std::vector<Axis> settings;  ///< what may move, each with the values it may have
   std::vector<HoldGoal> holds;
   LookGoal look;
-  std::vector<std::uint32_t> seeds;  ///< of every setting; 1 to 3
-  int budget = 24;                   ///< proofs altogether
+  int budget = 24;              ///< proofs altogether
+  std::vector<Choice> choices;  ///< in the order in which they came
+  friend bool operator==(const Search&, const Search&) = default;
 };
 
-/// The value of each setting, as its place among the values of its axis.
-using Choice = std::vector<int>;
+struct FindPlan : Search {
+  Recipe base;                       ///< all that is held
+  std::vector<std::uint32_t> seeds;  ///< of every choice; 1 to 3
+};
 
 /// @throws Problem (badInput) what is wrong with it.
 void checkPlan(const FindPlan& plan);
@@ -56,6 +63,12 @@ Choice presentChoice(const FindPlan& plan);
 std::string nameOf(const FindPlan& plan, const Choice& choice);
 /// Weights and range ends of the guides that have a goal.
 std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>& holds);
+
+/// "Edges at least 80, shift as far as it goes".
+std::string goalsOf(const FindPlan& plan);
+nlohmann::json searchToJson(const Search& search);
+/// @throws Problem (badInput)
+Search searchFromJson(const nlohmann::json& json, const std::string& where);
 
 /// "Edges=80", "Edges~50", "Edges=little". @throws Problem (badInput)
 HoldGoal holdGoalFromText(const std::string& text, const Recipe& base);
