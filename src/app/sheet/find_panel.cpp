@@ -112,6 +112,7 @@ ScrubField* FindPanel::field(const QString& name, const QString& tip, double lea
   made->setAccessibleName(name);
   made->setToolTip(tip);
   made->setUp(least, most, 1, 0, value);
+  made->setValue(value);
   connect(made, &QDoubleSpinBox::valueChanged, this, &FindPanel::refresh);
   return made;
 }

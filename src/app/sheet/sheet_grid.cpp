@@ -176,16 +176,28 @@ void SheetGrid::fitMatrix() {
   const auto chosen = chosenWidths_.find(sheetNumber());
   if (chosen != chosenWidths_.end()) {
     cellWidth_ = chosen->second;
-  } else if (!model_.matrix()) {
+  } else if (model_.sheet() == nullptr) {
     cellWidth_ = usualWidth;
   } else {
-    const Size frame = model_.sheet()->plan.base.frame;
-    const double across = static_cast<double>(width() - verticalHeader()->width() - 12) / model_.columnCount() - gap;
-    const double down =
-        static_cast<double>(height() - horizontalHeader()->height() - 4) / model_.rowCount() - gap - foot;
+    const SheetPlan& plan = model_.sheet()->plan;
+    const Size frame = plan.base.frame;
+    const auto fitting = [&](int columns, int rows, QSize room) {
+      const double across = static_cast<double>(room.width()) / columns - gap,
+                   down = static_cast<double>(room.height()) / rows - gap - foot;
+      return std::min(across, down * frame.width / frame.height);
+    };
+    double largest = 0;
+    if (model_.matrix()) {
+      largest = fitting(model_.columnCount(), model_.rowCount(),
+                        {width() - verticalHeader()->width() - 12, height() - horizontalHeader()->height() - 4});
+    } else {
+      // As many in a row as make them largest; a search has room for all that it may try.
+      const int cells = std::max(1, plan.search ? plan.search->budget : plan.cells());
+      for (int columns = 1; columns <= cells; ++columns)
+        largest = std::max(largest, fitting(columns, (cells + columns - 1) / columns, {width() - 16, height() - 4}));
+    }
     // What would be too small to be seen is scrolled.
-    cellWidth_ =
-        static_cast<int>(std::clamp(std::min(across, down * frame.width / frame.height), 84.0, double{widest}));
+    cellWidth_ = static_cast<int>(std::clamp(largest, 84.0, double{widest}));
   }
   emit sized(cellWidth_);
 }

@@ -93,6 +93,7 @@ std::string titleOf(const SheetPlan& plan) {
 }
 
 std::string guideOf(const SheetPlan& plan) {
+  if (plan.search) return plan.search->holds.size() == 1 ? plan.search->holds.front().guide : std::string();
   std::string guide;
   for (const Axis& axis : plan.axes) {
     // A guide that is off in some cells cannot be measured in them.

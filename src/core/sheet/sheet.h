@@ -46,7 +46,8 @@ std::vector<int> repeatedCells(const SheetPlan& plan);
 
 /// "Kite flyer, weight across, range end down" or "9 seeds".
 std::string titleOf(const SheetPlan& plan);
-/// The guide that a strip is about: the only one that its axes change; empty for none or several.
+/// The guide that a sheet is about: the only one that its axes change, or that a search has a goal for; empty for none
+/// or several.
 std::string guideOf(const SheetPlan& plan);
 /// What a cell has that others have not: "weight 0.50, range end 45 %, seed 4117".
 std::string cellName(const SheetPlan& plan, int cell);
