@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #ifdef __SANITIZE_THREAD__
+#include <exception>
 #include <thread>
 #include <vector>
 #else
@@ -21,10 +22,21 @@ template <typename Work>
 void parallelRows(int rows, Work&& work, int grain = 16) {
 #ifdef __SANITIZE_THREAD__
   const int parts = std::clamp(rows / std::max(grain, 1), rows > 0 ? 1 : 0, 3);
-  std::vector<std::jthread> threads;
-  for (int p = 1; p < parts; ++p)
-    threads.emplace_back([&work, rows, parts, p] { work(rows * p / parts, rows * (p + 1) / parts); });
-  if (parts > 0) work(0, rows / parts);
+  std::vector<std::exception_ptr> thrown(static_cast<std::size_t>(parts));
+  const auto part = [&](int p) {
+    try {
+      work(rows * p / parts, rows * (p + 1) / parts);
+    } catch (...) {
+      thrown[static_cast<std::size_t>(p)] = std::current_exception();
+    }
+  };
+  {
+    std::vector<std::jthread> threads;
+    for (int p = 1; p < parts; ++p) threads.emplace_back(part, p);
+    if (parts > 0) part(0);
+  }
+  for (const std::exception_ptr& each : thrown)
+    if (each) std::rethrow_exception(each);
 #else
   // A loop within one that was called off (somebody threw) still does all of its rows: who started it takes them for
   // done.
