@@ -10,6 +10,7 @@
 #include "core/engine/registry.h"
 #include "core/find/findings.h"
 #include "core/find/search.h"
+#include "core/job/job_folder.h"
 #include "core/job/pull.h"
 #include "core/sheet/sheet.h"
 #include "files/study_job.h"
@@ -20,7 +21,7 @@ namespace {
 struct FindOptions {
   std::string in, out, shift = "far", engine;
   std::vector<std::string> holds, moves;
-  std::int64_t budget = 24, seeds = 1, longest = 512;
+  std::int64_t budget = static_cast<std::int64_t>(searchBudget.usual), seeds = 1, longest = 512;
   double minutes = 0;
 };
 
@@ -73,11 +74,7 @@ void runFind(const FindOptions& options, bool json) {
   const auto engine = EngineRegistry().find(name);
   if (!engine) throw badInput(engineMissing(name));
   const FindPlan plan = planOf(options, recipeOf(state), engine->info().sizeStep);
-  if (!options.out.empty()) {
-    std::error_code error;
-    std::filesystem::create_directories(options.out, error);
-    if (error) throw failed("Could not make the folder " + options.out + ": " + error.message() + ".");
-  }
+  if (!options.out.empty()) makeFolder(options.out);
   MadeMaps made(mostMadeBytes);
   const auto begun = std::chrono::steady_clock::now();
   const auto minutes = [&] {
@@ -127,9 +124,9 @@ void addFindCommand(Command& root, const bool& json) {
   find.texts("--move", options->moves,
              "A setting that may move, and its values, as weight:GUIDE=0.2..1.2/21; else weights and range ends of the "
              "guides that have a goal");
-  find.whole("--budget", options->budget, "Proofs altogether", {4, 400});
+  find.whole("--budget", options->budget, "Proofs altogether", searchBudget);
   find.number("--minutes", options->minutes, "Stop after so long; 0: only by the budget", {0, 10'000});
-  find.whole("--seeds", options->seeds, "Seeds of every setting", {1, 3});
+  find.whole("--seeds", options->seeds, "Seeds of every setting", searchSeeds);
   find.whole("--longest", options->longest, "Pixels of proofs on the longer side; 0: the frame's own", {0, 8192});
   find.text("-o,--out", options->out, "Folder for the proofs");
   find.text("--engine", options->engine, "What makes the proofs, by name, instead of the study's own: stand-in");

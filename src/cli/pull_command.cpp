@@ -130,9 +130,7 @@ void runPull(const PullOptions& options, bool json) {
   const auto engine = EngineRegistry().find(name);
   if (!engine) throw badInput(engineMissing(name));
   const SheetPlan plan = planOf(options, source.base, engine->info().sizeStep);
-  std::error_code error;
-  std::filesystem::create_directories(out, error);
-  if (error) throw failed("Could not make the folder " + out.string() + ": " + error.message() + ".");
+  makeFolder(out);
   auto list = nlohmann::json::array();
   std::vector<int> waiting(static_cast<std::size_t>(plan.cells()));
   std::iota(waiting.begin(), waiting.end(), 0);

@@ -180,6 +180,16 @@ void WindowTest::typeInto(QWidget& field, const QString& text) {
   QTest::keyClick(line, Qt::Key_Return);
 }
 
+void QuickWindowTest::prepare() {
+  SceneWindowTest::prepare();
+  document().change("Small and quick", [](StudyState& s) {
+    s.frame = {192, 128};
+    s.brief.prompt = "a tea house over a tidal flat, gouache";
+    s.brief.steps = 6;
+  });
+  settle();
+}
+
 void letGo(QWidget& over, QPointF at, const QMimeData& data) {
   QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &data, Qt::LeftButton, {});
   QApplication::sendEvent(&over, &enter);

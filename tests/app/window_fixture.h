@@ -127,6 +127,13 @@ class SceneWindowTest : public WindowTest {
   void prepare() override { bringInScene(); }
 };
 
+/// The same so small that many proofs of it are pulled in no time.
+class QuickWindowTest : public SceneWindowTest {
+  Q_OBJECT
+ protected:
+  void prepare() override;
+};
+
 /// Something dragged over a widget and let go there.
 void letGo(QWidget& over, QPointF at, const QMimeData& data);
 

@@ -17,8 +17,8 @@ std::vector<Tried> triedIn(const ProofShelf& shelf, const SheetInfo& info) {
 }
 
 Finder::Finder(StudyDocument& document, ProofShelf& shelf, PullQueue& queue, TaskRunner& tasks, QObject* parent)
-    : QObject(parent), document_(document), shelf_(shelf), queue_(queue), tasks_(tasks) {
-  connect(&document_, &StudyDocument::replaced, this, [this] {
+    : QObject(parent), shelf_(shelf), queue_(queue), tasks_(tasks) {
+  connect(&document, &StudyDocument::replaced, this, [this] {
     going_.clear();
     choosing_.clear();
   });

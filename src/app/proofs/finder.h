@@ -42,7 +42,6 @@ class Finder : public QObject {
   void choose(std::int64_t sheet);
   void end(std::int64_t sheet);
 
-  StudyDocument& document_;
   ProofShelf& shelf_;
   PullQueue& queue_;
   TaskRunner& tasks_;

@@ -36,7 +36,7 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
     row.wish->setObjectName("wish of " + name);
     row.wish->setAccessibleName(name + ": what is wanted");
     row.wish->addItems({"free", "at least", "about", "as little as it takes"});
-    row.hold = field("hold of " + name, "Points of hold, 0 to 100", 0, 100, 80);
+    row.hold = field("hold of " + name, "Points of hold, 0 to 100", limits::hold, 80);
     // Who has most to say has to hold.
     row.wish->setCurrentIndex(rows_.empty() ? 1 : 0);
     grid->addWidget(new QLabel(name), at, 0);
@@ -49,7 +49,7 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
   look_->setAccessibleName("Shift: what is wanted");
   look_->addItems({"as it comes", "at least", "as far as it goes"});
   look_->setCurrentIndex(2);
-  shift_ = field("wanted shift", "Points of shift, 0 to 100", 0, 100, 40);
+  shift_ = field("wanted shift", "Points of shift, 0 to 100", limits::hold, 40);
   grid->addWidget(new QLabel("Shift of the look"), at, 0);
   grid->addWidget(look_, at, 1);
   grid->addWidget(shift_, at++, 2);
@@ -74,8 +74,9 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
   if (base_.brief.start.given()) freedom(axisOver(Setting::change, "", 0.1, 0.9, 17), false);
   at += static_cast<int>(freedoms_.size() + 1) / 2;
 
-  budget_ = field("budget", "Proofs altogether; it stops sooner where nothing is to be gained any more", 4, 400, 24);
-  seeds_ = field("seeds of a choice", "Every choice with so many seeds", 1, 3, 1);
+  budget_ = field("budget", "Proofs altogether; it stops sooner where nothing is to be gained any more", searchBudget,
+                  searchBudget.usual);
+  seeds_ = field("seeds of a choice", "Every choice with so many seeds", searchSeeds, searchSeeds.usual);
   auto* numbers = new QHBoxLayout;
   numbers->addWidget(noteLabel("proofs"));
   numbers->addWidget(budget_);
@@ -106,12 +107,12 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
   begin_->setDefault(true);
 }
 
-ScrubField* FindPanel::field(const QString& name, const QString& tip, double least, double most, double value) {
+ScrubField* FindPanel::field(const QString& name, const QString& tip, const Limits& limits, double value) {
   auto* made = new ScrubField;
   made->setObjectName(name);
   made->setAccessibleName(name);
   made->setToolTip(tip);
-  made->setUp(least, most, 1, 0, value);
+  made->setUp(limits);
   made->setValue(value);
   connect(made, &QDoubleSpinBox::valueChanged, this, &FindPanel::refresh);
   return made;
@@ -128,7 +129,7 @@ FindPlan FindPanel::plan() const {
   for (int i = 0; i < static_cast<int>(seeds_->value()); ++i)
     plan.seeds.push_back(base_.brief.seed + static_cast<std::uint32_t>(i));
   plan.budget = static_cast<int>(budget_->value());
-  plan.base = atSize(base_, smallSize(base_.frame, cheapSide, desk_.queue.engineInfo()->sizeStep));
+  plan.base = atSize(base_, cheapSize(desk_, base_.frame));
   checkPlan(plan);
   return plan;
 }

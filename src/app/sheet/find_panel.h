@@ -38,7 +38,7 @@ class FindPanel : public QFrame {
     QCheckBox* box;
     Axis axis;
   };
-  ScrubField* field(const QString& name, const QString& tip, double least, double most, double value);
+  ScrubField* field(const QString& name, const QString& tip, const Limits& limits, double value);
   void refresh();
   void begin();
 

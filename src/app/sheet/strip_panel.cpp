@@ -37,6 +37,8 @@ QString valuesText(const Axis& axis) {
 
 }  // namespace
 
+Size cheapSize(const Desk& desk, Size frame) { return smallSize(frame, 512, desk.queue.engineInfo()->sizeStep); }
+
 QString timeFor(double milliseconds) {
   const double seconds = milliseconds / 1000;
   return seconds < 90 ? QString("about %1 s").arg(std::ceil(seconds))
@@ -118,7 +120,7 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
   grid->addLayout(seedRow, 4, 1, 1, 2);
   small_ = new QCheckBox;
   small_->setObjectName("small");
-  const Size cheap = smallSize(base_.frame, cheapSide, desk_.queue.engineInfo()->sizeStep);
+  const Size cheap = cheapSize(desk_, base_.frame);
   small_->setText(QString("small: %1 x %2").arg(cheap.width).arg(cheap.height));
   small_->setToolTip("For a cheap look, at the frame's ratio; each can be pulled at full size later");
   small_->setEnabled(cheap != base_.frame);
@@ -238,8 +240,7 @@ std::optional<Axis> StripPanel::axisOf(const Row& row) const {
 SheetPlan StripPanel::plan() const {
   SheetPlan plan;
   plan.base = base_;
-  if (small_->isChecked())
-    plan.base = atSize(plan.base, smallSize(base_.frame, cheapSide, desk_.queue.engineInfo()->sizeStep));
+  if (small_->isChecked()) plan.base = atSize(plan.base, cheapSize(desk_, base_.frame));
   for (const Row* row : {&across_, &down_})
     if (auto axis = axisOf(*row)) plan.axes.push_back(std::move(*axis));
   std::mt19937 dice(std::random_device{}());

@@ -56,8 +56,8 @@ class StripPanel : public QFrame {
   bool manyAreMeant_ = false;  ///< more than `manyCells` were asked about
 };
 
-/// Longer side of cheap proofs: smaller ones are quicker still, but fine lines are lost in them.
-inline constexpr int cheapSide = 512;
+/// Of cheap proofs, for the study's engine: smaller ones are quicker still, but fine lines are lost in them.
+Size cheapSize(const Desk& desk, Size frame);
 /// "about 20 s"
 QString timeFor(double milliseconds);
 

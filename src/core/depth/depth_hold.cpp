@@ -168,11 +168,8 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
   if (weights > 0) out.hold = sum / weights;
   // Pairs lie far from one another: a small picture tells their order as well as a large one.
   const auto& picture = proof.fromAfar(stop);
-  const double scale = std::min(1.0, longestRead / std::max(picture.width(), picture.height()));
-  const Size small{std::max(1, static_cast<int>(std::lround(scale * picture.width()))),
-                   std::max(1, static_cast<int>(std::lround(scale * picture.height())))};
-  const auto reading = readingOf(
-      (scale < 1 ? resampled(picture.view(), small, Resampling::area, stop) : picture.clone()).view(), stop, false);
+  const auto small = resampled(picture.view(), scaledTo(picture.size(), longestRead), Resampling::area, stop);
+  const auto reading = readingOf(small.view(), stop, false);
   const auto read = overPixels(reading.seen, guessed(reading, Scene::automatic, nullptr, stop).near);
   throwIfStopped(stop);
   // Most pictures have the order of a map that says little but that what is lower is nearer: what counts is how far it

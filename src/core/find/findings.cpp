@@ -18,26 +18,16 @@ constexpr double otherwise = 4;
 /// A setting that moves nothing by more hardly matters.
 constexpr double hardly = 5;
 
-std::string nameOfGuide(const FindPlan& plan, const std::string& id) {
-  for (const RecipeGuide& entry : plan.base.guides)
-    if (entry.guide.id == id) return entry.guide.name;
-  return id;
-}
-
 std::string goalName(const FindPlan& plan, std::size_t goal) {
-  if (goal == plan.holds.size()) return fmt::format("shift of {:.0f}", plan.look.shift);
-  const HoldGoal& of = plan.holds[goal];
-  return fmt::format("{} {} {:.0f}", nameOfGuide(plan, of.guide),
-                     of.wish == HoldGoal::Wish::about ? "about" : "at least", of.hold);
+  return goal == plan.holds.size() ? fmt::format("shift of {:.0f}", plan.look.shift) : goalName(plan, plan.holds[goal]);
 }
 
 /// "Edges holds 84, Tone 61, shift is 42"
 std::string outcomeIn(const FindPlan& plan, const Outcome& outcome) {
   std::string out;
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
-    out +=
-        fmt::format("{}{} {:.0f}", nameOfGuide(plan, plan.holds[i].guide), i == 0 ? " holds" : "", outcome.holds[i]) +
-        ", ";
+    out += fmt::format("{}{} {:.0f}", guideName(plan, plan.holds[i].guide), i == 0 ? " holds" : "", outcome.holds[i]) +
+           ", ";
   return out + fmt::format("shift is {:.0f}", outcome.shift);
 }
 
@@ -138,7 +128,7 @@ Effect effectOf(const FindPlan& plan, std::span<const Tried> tried, const Guesse
   std::vector<std::string> parts;
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
     parts.push_back(
-        told("hold of " + nameOfGuide(plan, plan.holds[i].guide), [i](const Outcome& o) { return o.holds[i]; }));
+        told("hold of " + guideName(plan, plan.holds[i].guide), [i](const Outcome& o) { return o.holds[i]; }));
   parts.push_back(told("shift", [](const Outcome& o) { return o.shift; }));
   std::erase(parts, std::string());
   out.sentence = nameOf(axis, plan.base) + ": " +
@@ -172,7 +162,7 @@ Findings findingsOf(const FindPlan& plan, std::span<const Tried> tried) {
     std::optional<std::size_t> found;
     double most = -1e18;
     for (const std::size_t i : out.line) {
-      const double merit = meritOf(plan, costOf(plan, tried[i].choice), tried[i].mean);
+      const double merit = meritOf(plan, tried[i]);
       if (i != best && gained(tried[i].mean) >= otherwise && merit > most) most = merit, found = i;
     }
     return found;

@@ -101,10 +101,9 @@ std::vector<Choice> candidatesFor(const FindPlan& plan, std::span<const Tried> t
   }
   std::vector<std::size_t> order(tried.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-    return meritOf(plan, costOf(plan, tried[a].choice), tried[a].mean) >
-           meritOf(plan, costOf(plan, tried[b].choice), tried[b].mean);
-  });
+  std::vector<double> merits;
+  for (const Tried& each : tried) merits.push_back(meritOf(plan, each));
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return merits[a] > merits[b]; });
   for (int c = 0; c < nearCandidates; ++c) {
     const Choice& from = tried[order[static_cast<std::size_t>(c) % std::min<std::size_t>(3, order.size())]].choice;
     const double reach = c % 2 == 0 ? 0.06 : 0.18;
@@ -179,7 +178,7 @@ std::size_t bestOf(const FindPlan& plan, std::span<const Tried> tried) {
   std::size_t best = 0;
   double most = -1e18;
   for (std::size_t i = 0; i < tried.size(); ++i) {
-    const double merit = meritOf(plan, costOf(plan, tried[i].choice), tried[i].mean);
+    const double merit = meritOf(plan, tried[i]);
     if (merit > most) most = merit, best = i;
   }
   return best;
@@ -209,7 +208,7 @@ std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tri
   while (static_cast<int>(out.size()) < count) {
     const Guessed guessed(plan, all);
     const Tried& best = all[bestOf(plan, all)];
-    const double least = meritOf(plan, costOf(plan, best.choice), best.mean);
+    const double least = meritOf(plan, best);
     // The same draws for all candidates, so that they differ by what they are and not by luck.
     Dice dice(0xd1ce);
     std::vector<std::vector<double>> normals(draws, std::vector<double>(plan.holds.size() + 1));

@@ -67,7 +67,8 @@ Image<T> separable(Size source, Size target, Resampling method, const StopToken&
   if (source == target) {
     Image<T> same(target);
     parallelRows(target.height, [&](int first, int end) {
-      for (int y = first; y < end && !stop.stop_requested(); ++y) load(y, std::span<T>(same.row(y), same.line(y).size()));
+      for (int y = first; y < end && !stop.stop_requested(); ++y)
+        load(y, std::span<T>(same.row(y), same.line(y).size()));
     });
     throwIfStopped(stop);
     return same;
@@ -107,6 +108,16 @@ Image<T> separable(Size source, Size target, Resampling method, const StopToken&
 }
 
 }  // namespace
+
+Size scaledTo(Size size, double longest) {
+  const double scale = longest / std::max({size.width, size.height, 1});
+  return {std::max(1, static_cast<int>(std::lround(size.width * scale))),
+          std::max(1, static_cast<int>(std::lround(size.height * scale)))};
+}
+
+Size within(Size size, double longest) {
+  return std::max(size.width, size.height) > longest ? scaledTo(size, longest) : size;
+}
 
 Image<Rgb> resampled(View<Rgb> picture, Size size, Resampling method, StopToken stop) {
   return separable<Rgb>(picture.size(), size, method, stop, [&](int y, std::span<Rgb> line) {

@@ -6,6 +6,11 @@
 
 namespace hscaffold {
 
+/// The size of the same ratio with so many pixels on its longer side; no side is less than 1.
+Size scaledTo(Size size, double longest);
+/// The same for sizes that are larger; others stay.
+Size within(Size size, double longest);
+
 enum class Resampling {
   area,     ///< mean of the covered area: never rings, a little soft
   lanczos3  ///< windowed sinc over three lobes (Duchon 1979), widened when shrinking: sharp

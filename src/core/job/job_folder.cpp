@@ -86,10 +86,14 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const std::filesystem
 
 }  // namespace
 
-void writeJobFolder(const EngineJob& job, const std::filesystem::path& folder) {
+void makeFolder(const std::filesystem::path& folder) {
   std::error_code error;
   std::filesystem::create_directories(folder, error);
   if (error) throw failed("Could not make the folder " + folder.string() + ": " + error.message() + ".");
+}
+
+void writeJobFolder(const EngineJob& job, const std::filesystem::path& folder) {
+  makeFolder(folder);
   const auto write = [&](const std::string& name, std::span<const std::byte> bytes) {
     writeFileAtomically(folder / name, bytes);
     return name;

@@ -10,6 +10,9 @@
 
 namespace hscaffold {
 
+/// With all that it lies in; nothing happens where it is there. @throws Problem
+void makeFolder(const std::filesystem::path& folder);
+
 /// Writes into a folder, which is made where it is not there: maps as PNG (in colour for kinds with colours, otherwise
 /// 8 or 16 bits, whichever loses nothing), regions as PNG of 16 bits, hand work of the kinds' own slots as JSON, the
 /// start picture as PNG of 16 bits, and last the recipe. Other files that are there stay.

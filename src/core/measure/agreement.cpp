@@ -25,12 +25,6 @@ constexpr int leastBlocks = 3;
 /// Half tones that run against one another at least so much contradict.
 constexpr double against = -0.25;
 
-Size within(Size size, int longest) {
-  const double scale = std::min(1.0, static_cast<double>(longest) / std::max(size.width, size.height));
-  return {std::max(1, static_cast<int>(std::lround(size.width * scale))),
-          std::max(1, static_cast<int>(std::lround(size.height * scale)))};
-}
-
 /// A thin line stays a line, however small the picture gets.
 Image<std::uint8_t> shrunk(View<std::uint16_t> map, Size small) {
   Image<std::uint8_t> out(small);

@@ -14,12 +14,6 @@ void once(std::once_flag& flag, Work&& work) {
   std::call_once(flag, [&] { isolated(work); });
 }
 
-Size scaledTo(Size size, int longest) {
-  const double scale = static_cast<double>(longest) / std::max({size.width, size.height, 1});
-  return {std::max(1, static_cast<int>(std::lround(size.width * scale))),
-          std::max(1, static_cast<int>(std::lround(size.height * scale)))};
-}
-
 }  // namespace
 
 ProofSeen::ProofSeen(View<Rgb8> pixels)

@@ -41,7 +41,7 @@ double roundedFor(const SettingInfo& info, double value) {
 }
 
 template <typename RecipeLike>
-auto* guideIn(RecipeLike& recipe, const std::string& id) {
+auto* guideOf(RecipeLike& recipe, const std::string& id) {
   const auto found = std::find_if(recipe.guides.begin(), recipe.guides.end(),
                                   [&](const RecipeGuide& entry) { return entry.guide.id == id; });
   return found != recipe.guides.end() ? &found->guide : nullptr;
@@ -91,6 +91,16 @@ void checkValues(const Axis& axis) {
 
 }  // namespace
 
+const Guide* guideIn(const Recipe& recipe, const std::string& id) { return guideOf(recipe, id); }
+Guide* guideIn(Recipe& recipe, const std::string& id) { return guideOf(recipe, id); }
+
+std::string guideNamed(const Recipe& recipe, const std::string& name) {
+  std::string id;
+  for (const RecipeGuide& entry : recipe.guides)
+    if (entry.guide.name == name || entry.guide.id == name) id = entry.guide.id;
+  return id;
+}
+
 std::span<const SettingInfo> settingInfos() { return infos; }
 
 const SettingInfo& infoOf(Setting setting) {
@@ -124,9 +134,7 @@ Axis axisFromText(const std::string& text, const Recipe& base) {
   Axis axis{info->setting, {}, {}, {}};
   const std::string name = colon == std::string::npos ? "" : left.substr(colon + 1);
   if ((info->of == Of::brief) != name.empty()) throw wrong();
-  if (info->of == Of::guide)
-    for (const RecipeGuide& entry : base.guides)
-      if (entry.guide.name == name || entry.guide.id == name) axis.of = entry.guide.id;
+  if (info->of == Of::guide) axis.of = guideNamed(base, name);
   if (info->of == Of::style)
     for (const StyleUse& use : base.brief.styles)
       if (use.name == name || use.id == name) axis.of = use.id;

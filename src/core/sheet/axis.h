@@ -26,6 +26,12 @@ enum class Setting {
   prompt  ///< one of `Axis::prompts`
 };
 
+/// The guide of that id; null if there is none.
+const Guide* guideIn(const Recipe& recipe, const std::string& id);
+Guide* guideIn(Recipe& recipe, const std::string& id);
+/// The id of the guide that is called so, or has that id; empty if there is none.
+std::string guideNamed(const Recipe& recipe, const std::string& name);
+
 /// What a setting belongs to, and which values make sense.
 struct SettingInfo {
   enum class Of { brief, guide, style };

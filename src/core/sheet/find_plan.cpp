@@ -13,8 +13,7 @@
 namespace hscaffold {
 namespace {
 
-constexpr int mostSettings = 8, mostSeeds = 3;
-constexpr Limits budgets{4, 400, 24, 1, 0};
+constexpr int mostSettings = 8;
 /// What goals that are not met cost, and every point of shortfall, in points of shift.
 constexpr double notMet = 2, perShortfall = 3;
 /// What the whole load of a guide costs that should have little.
@@ -23,13 +22,6 @@ constexpr double perLoad = 30;
 constexpr double perSpareHold = 0.02;
 
 constexpr std::array<const char*, 3> holdIds = {"at-least", "about", "little"}, lookIds = {"any", "at-least", "far"};
-constexpr std::array<const char*, 2> wishNames = {"at least", "about"};
-
-const Guide* guideOf(const Recipe& recipe, const std::string& id) {
-  for (const RecipeGuide& entry : recipe.guides)
-    if (entry.guide.id == id) return &entry.guide;
-  return nullptr;
-}
 
 }  // namespace
 
@@ -48,20 +40,24 @@ void checkPlan(const FindPlan& plan) {
       if (plan.settings[i].setting == plan.settings[j].setting && plan.settings[i].of == plan.settings[j].of)
         throw badInput(fmt::format("{} is named twice.", nameOf(plan.settings[i], plan.base)));
   for (const HoldGoal& goal : plan.holds)
-    if (guideOf(plan.base, goal.guide) == nullptr)
+    if (guideIn(plan.base, goal.guide) == nullptr)
       throw badInput("A goal is set for a guide that is not there or not on.");
   if (plan.holds.empty() && plan.look.wish == LookGoal::Wish::any)
     throw badInput("Nothing is asked for: name a hold or a shift.");
-  if (plan.seeds.empty() || plan.seeds.size() > mostSeeds)
-    throw badInput(fmt::format("Find looks at each setting with 1 to {} seeds.", mostSeeds));
+  const auto isWithin = [](double value, const Limits& limits) {
+    return value >= limits.least && value <= limits.most;
+  };
+  if (!isWithin(static_cast<double>(plan.seeds.size()), searchSeeds))
+    throw badInput(
+        fmt::format("Find looks at each setting with {:.0f} to {:.0f} seeds.", searchSeeds.least, searchSeeds.most));
   for (const Choice& choice : plan.choices) {
     bool fits = choice.size() == plan.settings.size();
     for (std::size_t i = 0; fits && i < choice.size(); ++i)
       fits = choice[i] >= 0 && choice[i] < static_cast<int>(plan.settings[i].values.size());
     if (!fits) throw badInput("A choice of the search is not among the values of its settings.");
   }
-  if (plan.budget < static_cast<int>(budgets.least) || plan.budget > static_cast<int>(budgets.most))
-    throw badInput(fmt::format("Find takes {:.0f} to {:.0f} proofs.", budgets.least, budgets.most));
+  if (!isWithin(plan.budget, searchBudget))
+    throw badInput(fmt::format("Find takes {:.0f} to {:.0f} proofs.", searchBudget.least, searchBudget.most));
 }
 
 Recipe recipeOf(const FindPlan& plan, const Choice& choice, std::size_t seed) {
@@ -99,7 +95,7 @@ std::string nameOf(const FindPlan& plan, const Choice& choice) {
 std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>& holds) {
   std::vector<Axis> out;
   for (const HoldGoal& goal : holds) {
-    const Guide* guide = guideOf(base, goal.guide);
+    const Guide* guide = guideIn(base, goal.guide);
     if (guide == nullptr) continue;
     out.push_back(axisOver(Setting::weight, goal.guide, 0.2, 1.2, 21));
     if (guide->range.from <= 85) out.push_back(axisOver(Setting::end, goal.guide, guide->range.from + 10, 100, 19));
@@ -107,15 +103,20 @@ std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>&
   return out;
 }
 
+std::string guideName(const FindPlan& plan, const std::string& guide) {
+  const Guide* found = guideIn(plan.base, guide);
+  return found != nullptr ? found->name : guide;
+}
+
+std::string goalName(const FindPlan& plan, const HoldGoal& goal) {
+  const std::string name = guideName(plan, goal.guide);
+  if (goal.wish == HoldGoal::Wish::little) return name + " as little as it takes";
+  return fmt::format("{} {} {:.0f}", name, goal.wish == HoldGoal::Wish::about ? "about" : "at least", goal.hold);
+}
+
 std::string goalsOf(const FindPlan& plan) {
   std::vector<std::string> parts;
-  for (const HoldGoal& goal : plan.holds) {
-    const Guide* guide = guideOf(plan.base, goal.guide);
-    const std::string name = guide != nullptr ? guide->name : goal.guide;
-    parts.push_back(goal.wish == HoldGoal::Wish::little
-                        ? name + " as little as it takes"
-                        : fmt::format("{} {} {:.0f}", name, wishNames[goal.wish == HoldGoal::Wish::about], goal.hold));
-  }
+  for (const HoldGoal& goal : plan.holds) parts.push_back(goalName(plan, goal));
   if (plan.look.wish == LookGoal::Wish::far) parts.push_back("shift as far as it goes");
   if (plan.look.wish == LookGoal::Wish::atLeast) parts.push_back(fmt::format("shift at least {:.0f}", plan.look.shift));
   return fmt::format("{}", fmt::join(parts, ", "));
@@ -153,7 +154,7 @@ Search searchFromJson(const nlohmann::json& json, const std::string& where) {
   JsonFields look(fields.child("look"), where + ", look");
   search.look = {static_cast<LookGoal::Wish>(among(lookIds, look.text("wish"))), look.number("shift", limits::hold)};
   look.refuseOthers();
-  search.budget = static_cast<int>(fields.integer("budget", budgets));
+  search.budget = static_cast<int>(fields.integer("budget", searchBudget));
   for (const auto& one : fields.list("choices")) {
     Choice choice;
     for (const double value : numbersFromJson(one, where + ", choice"))
@@ -169,8 +170,7 @@ HoldGoal holdGoalFromText(const std::string& text, const Recipe& base) {
   HoldGoal goal;
   if (sign != std::string::npos) {
     const std::string name = text.substr(0, sign), wish = text.substr(sign + 1);
-    for (const RecipeGuide& entry : base.guides)
-      if (entry.guide.name == name || entry.guide.id == name) goal.guide = entry.guide.id;
+    goal.guide = guideNamed(base, name);
     if (goal.guide.empty()) throw badInput("There is no guide \"" + name + "\", or it is not on.");
     if (text[sign] == '=' && wish == "little") {
       goal.wish = HoldGoal::Wish::little;
@@ -237,7 +237,7 @@ double costOf(const FindPlan& plan, const Choice& choice) {
   const Recipe recipe = recipeOf(plan, choice);
   double cost = 0;
   for (const HoldGoal& goal : plan.holds)
-    if (const Guide* guide = guideOf(recipe, goal.guide); guide != nullptr && goal.wish == HoldGoal::Wish::little)
+    if (const Guide* guide = guideIn(recipe, goal.guide); guide != nullptr && goal.wish == HoldGoal::Wish::little)
       cost += perLoad * guide->weight * (guide->range.to - guide->range.from) / 100;
   return cost;
 }
@@ -249,6 +249,10 @@ double meritOf(const FindPlan& plan, double cost, const Outcome& outcome) {
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
     if (plan.holds[i].wish == HoldGoal::Wish::atLeast) merit += perSpareHold * outcome.holds[i];
   return merit;
+}
+
+double meritOf(const FindPlan& plan, const Tried& tried) {
+  return meritOf(plan, costOf(plan, tried.choice), tried.mean);
 }
 
 }  // namespace hscaffold

@@ -32,6 +32,8 @@ struct LookGoal {
   friend bool operator==(const LookGoal&, const LookGoal&) = default;
 };
 
+/// Proofs of a search, and seeds of every choice.
+inline constexpr Limits searchBudget{4, 400, 24, 1, 0}, searchSeeds{1, 3, 1, 1, 0};
 /// Hold of "about" is met within so many points.
 inline constexpr double aboutWithin = 4;
 
@@ -43,14 +45,14 @@ struct Search {
   std::vector<Axis> settings;  ///< what may move, each with the values it may have
   std::vector<HoldGoal> holds;
   LookGoal look;
-  int budget = 24;              ///< proofs altogether
-  std::vector<Choice> choices;  ///< in the order in which they came
+  int budget = static_cast<int>(searchBudget.usual);  ///< proofs altogether
+  std::vector<Choice> choices;                        ///< in the order in which they came
   friend bool operator==(const Search&, const Search&) = default;
 };
 
 struct FindPlan : Search {
   Recipe base;                       ///< all that is held
-  std::vector<std::uint32_t> seeds;  ///< of every choice; 1 to 3
+  std::vector<std::uint32_t> seeds;  ///< of every choice; as many as `searchSeeds` allows
 };
 
 /// @throws Problem (badInput) what is wrong with it.
@@ -64,6 +66,10 @@ std::string nameOf(const FindPlan& plan, const Choice& choice);
 /// Weights and range ends of the guides that have a goal.
 std::vector<Axis> usualSettings(const Recipe& base, const std::vector<HoldGoal>& holds);
 
+/// Of a guide that is there, its name.
+std::string guideName(const FindPlan& plan, const std::string& guide);
+/// "Edges at least 80".
+std::string goalName(const FindPlan& plan, const HoldGoal& goal);
 /// "Edges at least 80, shift as far as it goes".
 std::string goalsOf(const FindPlan& plan);
 nlohmann::json searchToJson(const Search& search);
@@ -98,5 +104,6 @@ double costOf(const FindPlan& plan, const Choice& choice);
 /// By which choices are compared: what is gained, in points of shift, less what it costs to miss goals.
 /// @param cost  see `costOf`
 double meritOf(const FindPlan& plan, double cost, const Outcome& outcome);
+double meritOf(const FindPlan& plan, const Tried& tried);
 
 }  // namespace hscaffold

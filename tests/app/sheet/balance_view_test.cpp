@@ -15,7 +15,7 @@
 using namespace hscaffold;
 using namespace hscaffold::app;
 
-class BalanceViewTest : public fixtures::SceneWindowTest {
+class BalanceViewTest : public fixtures::QuickWindowTest {
   Q_OBJECT
  private slots:
   void aBalanceIsFoundByKeys();
@@ -23,17 +23,6 @@ class BalanceViewTest : public fixtures::SceneWindowTest {
   void panelSaysWhatIsMissing();
   void stoppedSearchesGoOn();
   void searchesGoOnInAnotherWindow();
-
- protected:
-  void prepare() override {
-    SceneWindowTest::prepare();
-    document().change("Small and quick", [](StudyState& s) {
-      s.frame = {192, 128};
-      s.brief.prompt = "a tea house over a tidal flat, gouache";
-      s.brief.steps = 6;
-    });
-    settle();
-  }
 
  private:
   [[nodiscard]] SheetView& sheet() const { return *window_->findChild<SheetView*>(); }

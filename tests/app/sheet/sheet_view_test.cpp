@@ -17,7 +17,7 @@
 using namespace hscaffold;
 using namespace hscaffold::app;
 
-class SheetViewTest : public fixtures::SceneWindowTest {
+class SheetViewTest : public fixtures::QuickWindowTest {
   Q_OBJECT
  private slots:
   void stripIsPulledFromThePanel();
@@ -36,17 +36,6 @@ class SheetViewTest : public fixtures::SceneWindowTest {
   void cellsThatFailDoNotStopTheSheet();
   void fullSizeIsOneKeyAway();
   void manyCellsAreAskedAbout();
-
- protected:
-  void prepare() override {
-    SceneWindowTest::prepare();
-    document().change("Small and quick", [](StudyState& s) {
-      s.frame = {192, 128};
-      s.brief.prompt = "a tea house over a tidal flat, gouache";
-      s.brief.steps = 6;
-    });
-    settle();
-  }
 
  private:
   [[nodiscard]] SheetView& sheet() const { return *window_->findChild<SheetView*>(); }

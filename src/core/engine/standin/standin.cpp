@@ -42,9 +42,8 @@ const std::shared_ptr<const EngineWords>& knownWords() {
 /// Everything is composed and decided at one scale, whatever the frame: only painting knows how large it is.
 Size layoutSize(Size frame) {
   constexpr double longest = 384;
-  const double scale = longest / std::max(frame.width, frame.height);
-  return {std::max(16, static_cast<int>(std::lround(frame.width * scale))),
-          std::max(16, static_cast<int>(std::lround(frame.height * scale)))};
+  const Size size = scaledTo(frame, longest);
+  return {std::max(16, size.width), std::max(16, size.height)};
 }
 
 /// One picture on its way: what its words ask for, and its layout as far as it has settled.
@@ -94,11 +93,7 @@ Work begun(const EngineJob& job, StopToken stop, Remembered& lately) {
   return work;
 }
 
-Size previewSize(Size frame) {
-  const double small = std::min(1.0, 256.0 / std::max(frame.width, frame.height));
-  return {std::max(1, static_cast<int>(std::lround(frame.width * small))),
-          std::max(1, static_cast<int>(std::lround(frame.height * small)))};
-}
+Size previewSize(Size frame) { return within(frame, 256); }
 
 /// The plan as the steps have it now.
 Plan planOf(const Work& work, Size size) { return planFrom(work.layout.current(), work.picture, work.palette, size); }

@@ -49,11 +49,7 @@ AllGuides guidesOf(const EngineJob& job, double until, StopToken stop) {
   if (until > 0) {
     // Read at one scale, whatever the frame.
     constexpr double longest = 768;
-    const Size frame = job.start.size();
-    const double scale = longest / std::max(frame.width, frame.height);
-    const Size size{std::max(1, static_cast<int>(std::lround(frame.width * scale))),
-                    std::max(1, static_cast<int>(std::lround(frame.height * scale)))};
-    const auto start = size == frame ? job.start.clone() : resampled(job.start.view(), size, Resampling::area, stop);
+    const auto start = resampled(job.start.view(), scaledTo(job.start.size(), longest), Resampling::area, stop);
     for (const char* kind : {"edges", "tone"}) {
       RecipeGuide entry;
       entry.guide.kind = kind;

@@ -60,14 +60,13 @@ class StrokePainter {
   }
 
   Image<Rgb> paint(const StopToken& stop) {
-    const float unitSize = unitSize_;
     const auto light = lightnessOf(plan_);
-    flow_ = flowAlong(light, 5 * unitSize, mixed(seed_, 1), plan_.course);
+    flow_ = flowAlong(light, 5 * unitSize_, mixed(seed_, 1), plan_.course);
     const float bold = oil_ ? 1.15f : 1.0f;
-    const Layer layers[] = {{17 * unitSize * bold, 0.0f, 7},
-                            {7 * unitSize * bold, 0.055f, 8},
-                            {3 * unitSize * bold, 0.040f, 8},
-                            {1.5f * unitSize, 0.045f, 8}};
+    const Layer layers[] = {{17 * unitSize_ * bold, 0.0f, 7},
+                            {7 * unitSize_ * bold, 0.055f, 8},
+                            {3 * unitSize_ * bold, 0.040f, 8},
+                            {1.5f * unitSize_, 0.045f, 8}};
     for (std::size_t i = 0; i < std::size(layers); ++i) {
       throwIfStopped(stop);
       addLayer(layers[i], i);
@@ -325,12 +324,11 @@ class StrokePainter {
 
   /// Outlines, light on the relief of the paint, and colour.
   Image<Rgb> finished(View<float> light) const {
-    const float unitSize = unitSize_;
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
-    const auto ground = gaussianBlur(light, 2.5f * unitSize);
-    const float slow = 23 * unitSize;
-    const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize);
+    const auto ground = gaussianBlur(light, 2.5f * unitSize_);
+    const float slow = 23 * unitSize_;
+    const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize_);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
       for (int y = first; y < end; ++y) {
