@@ -3,10 +3,8 @@
 #include <algorithm>
 #include <array>
 
-#include "core/engine/standin/noise.h"
 #include "core/image/filter.h"
-#include "core/image/parallel.h"
-#include "raymarch.h"
+#include "depth_set.h"
 
 namespace almanac {
 namespace {
@@ -15,71 +13,6 @@ using hscaffold::Image;
 using hscaffold::Rgb;
 using hscaffold::standin::fractalNoise;
 using hscaffold::standin::hashOf;
-using hscaffold::standin::smoothStep;
-
-/// Numbers that follow from a seed, one after the other.
-class Dice {
- public:
-  explicit Dice(std::uint64_t seed) : state_(seed) {}
-  float between(float low, float high) {
-    state_ = hscaffold::standin::mixed(state_, 0x51edULL);
-    return low + (high - low) * hscaffold::standin::unit(state_);
-  }
-  int upTo(int count) { return std::min(count - 1, static_cast<int>(between(0, static_cast<float>(count)))); }
-  bool chance(float share) { return between(0, 1) < share; }
-  /// Earthy, sometimes bright.
-  Rgb colour() {
-    const float light = between(0.04f, 0.6f), warm = between(-0.25f, 0.45f), green = between(-0.2f, 0.25f);
-    return {light * (1 + warm), light * (1 + green), light * (1 - warm)};
-  }
-
- private:
-  std::uint64_t state_;
-};
-
-struct Paint {
-  Rgb colour;
-  float grain = 8;       ///< patches per unit of length
-  float unevenness = 0;  ///< how strongly they differ
-};
-
-struct Thing {
-  std::function<float(Vec)> distance;
-  int paint = 0;
-  Vec centre;
-  float radius = 1;  ///< of a ball that holds it
-};
-
-struct Set {
-  std::vector<Thing> things;
-  std::vector<Paint> paints;
-  Scene scene;
-  float focus = 0;    ///< distance that is sharp
-  float opening = 0;  ///< size of what is out of focus, share of the height; 0: all is sharp
-  bool flat = false;  ///< few plain colours, as printed
-
-  int paint(Dice& dice, float unevenness) {
-    paints.push_back({dice.colour(), dice.between(2, 14), unevenness * dice.between(0.3f, 1.2f)});
-    return static_cast<int>(paints.size()) - 1;
-  }
-  void add(int paint, Vec centre, float radius, std::function<float(Vec)> distance) {
-    things.push_back({std::move(distance), paint, centre, radius});
-  }
-};
-
-void addBall(Set& set, int paint, Vec centre, float radius) {
-  set.add(paint, centre, radius, [=](Vec p) { return sphere(p, centre, radius); });
-}
-void addBlock(Set& set, int paint, Vec centre, Vec half, float turn = 0) {
-  const float c = std::cos(turn), s = std::sin(turn);
-  set.add(paint, centre, length(half), [=](Vec p) {
-    const Vec q = p - centre;
-    return block({c * q.x - s * q.z, q.y, s * q.x + c * q.z}, {}, half, 0.01f);
-  });
-}
-void addLimb(Set& set, int paint, Vec a, Vec b, float ra, float rb) {
-  set.add(paint, (a + b) * 0.5f, length(b - a) * 0.5f + std::max(ra, rb), [=](Vec p) { return limb(p, a, b, ra, rb); });
-}
 
 /// A standing person, `tall` high; what is not seen of it lies outside the frame.
 void addPerson(Set& set, Dice& dice, Vec feet, float tall) {
@@ -125,26 +58,6 @@ void addTree(Set& set, Dice& dice, Vec foot, float tall) {
             foot + Vec{tall * dice.between(-0.22f, 0.22f), tall * dice.between(0.6f, 0.95f),
                        tall * dice.between(-0.22f, 0.22f)},
             tall * dice.between(0.15f, 0.28f));
-}
-
-void daylight(Set& set, Dice& dice) {
-  Scene& scene = set.scene;
-  const float turn = dice.between(0, 6.28f), high = dice.between(0.25f, 1.1f);
-  scene.sun = unit({std::cos(turn) * std::cos(high), std::sin(high), std::sin(turn) * std::cos(high)});
-  const bool grey = dice.chance(0.35f);
-  scene.sunColour = grey ? Rgb{0.7f, 0.7f, 0.7f} : Rgb{2.3f, 2.0f, 1.6f};
-  scene.skyColour = grey ? Rgb{0.8f, 0.82f, 0.86f} : Rgb{0.45f, 0.52f, 0.66f};
-  scene.fogColour = grey ? Rgb{0.62f, 0.65f, 0.68f} : Rgb{0.66f, 0.72f, 0.8f};
-  const Rgb low = scene.fogColour, top = grey ? Rgb{0.6f, 0.62f, 0.65f} : Rgb{0.22f, 0.38f, 0.68f};
-  const float clouds = dice.between(0, 0.6f);
-  const auto seed = static_cast<std::uint64_t>(dice.upTo(100000));
-  scene.sky = [=](Vec way) {
-    const float up = std::clamp(way.y, 0.0f, 1.0f);
-    const float cloud =
-        clouds * smoothStep(0.05f, 0.35f, fractalNoise(seed, way.x / (up + 0.25f) * 2, way.z / (up + 0.25f) * 2, 4));
-    const Rgb clear = low * (1 - std::sqrt(up)) + top * std::sqrt(up);
-    return clear * (1 - cloud) + Rgb{0.85f, 0.85f, 0.86f} * cloud;
-  };
 }
 
 Vec somewhere(Dice& dice, float nearest, float farthest, float spread) {
@@ -410,8 +323,12 @@ const char* nameOf(DepthFamily family) {
       return "rooms";
     case DepthFamily::table:
       return "close-ups and table tops";
-    default:
+    case DepthFamily::figures:
       return "figures";
+    case DepthFamily::leaves:
+      return "leaves";
+    default:
+      return "machines";
   }
 }
 
@@ -431,6 +348,12 @@ DepthScene depthScene(DepthFamily family, std::uint64_t seed, hscaffold::Size si
       break;
     case DepthFamily::figures:
       setFigures(set, dice);
+      break;
+    case DepthFamily::leaves:
+      setLeaves(set, dice);
+      break;
+    case DepthFamily::machines:
+      setMachine(set, dice);
   }
   Scene& scene = set.scene;
   scene.surface = [&set](Vec p) {

@@ -1,5 +1,5 @@
 /// Made-up scenes of known depth, to judge and to fit guesses of depth with: open land, rooms, table tops and
-/// close-ups, figures.
+/// close-ups, figures, and fine texture (leaves before walls, machines).
 #pragma once
 
 #include <string>
@@ -9,9 +9,9 @@
 
 namespace almanac {
 
-enum class DepthFamily { land, room, table, figures };
-inline constexpr DepthFamily depthFamilies[] = {DepthFamily::land, DepthFamily::room, DepthFamily::table,
-                                                DepthFamily::figures};
+enum class DepthFamily { land, room, table, figures, leaves, machines };
+inline constexpr DepthFamily depthFamilies[] = {DepthFamily::land,    DepthFamily::room,   DepthFamily::table,
+                                                DepthFamily::figures, DepthFamily::leaves, DepthFamily::machines};
 const char* nameOf(DepthFamily family);
 
 struct DepthScene {

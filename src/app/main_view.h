@@ -19,6 +19,9 @@ class MainView : public QWidget {
   /// What the view offers, with shortcuts, in the order of the menu. The view owns them.
   [[nodiscard]] virtual std::vector<QAction*> viewActions() = 0;
 
+  /// Where a message may lie, at the lower edge: a picture, not what is pressed or read.
+  [[nodiscard]] virtual QRect messagePlace() const { return rect(); }
+
   /// A room that is not the view's own, the top strip: it comes before the others.
   void addOuterRoom(Room* room);
   /// To the next room that can be entered, or the one before.

@@ -104,6 +104,7 @@ void MainWindow::showView(int number) {
   const bool another = number != stack_->currentIndex();
   stack_->setCurrentIndex(number);
   strip_->showView(number);
+  if (!sentence_->isHidden()) placeSentence();
   // The button that was pressed does not keep the keys for itself.
   MainView* view = views_[static_cast<std::size_t>(number)];
   if (const QWidget* now = focusWidget(); another || (now != nullptr && strip_->isAncestorOf(now))) view->takeFocus();
@@ -197,10 +198,13 @@ void MainWindow::styleSentence() {
 QString MainWindow::shownSentence() const { return sentence_->isHidden() ? QString() : sentence_->text(); }
 
 void MainWindow::placeSentence() {
-  const int width = std::min(640, centralWidget()->width() - 40);
+  const MainView* view = views_[static_cast<std::size_t>(stack_->currentIndex())];
+  QRect place = view->messagePlace();
+  place.moveTopLeft(view->mapTo(centralWidget(), place.topLeft()));
+  const int width = std::min(640, place.width() - 24);
   sentence_->setFixedWidth(width);
   sentence_->adjustSize();
-  sentence_->move((centralWidget()->width() - width) / 2, 52);
+  sentence_->move(place.left() + (place.width() - width) / 2, place.bottom() - sentence_->height() - 12);
 }
 
 void MainWindow::guarded(const std::function<void()>& job) {

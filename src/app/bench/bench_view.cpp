@@ -75,10 +75,13 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   auto* proofLine = panel(strip_->head());
   proofLine->setFixedHeight(34);
   proofColumn->addWidget(proofLine);
-  proofColumn->addWidget(proof_, 1);
-  proofColumn->addWidget(depth_, 1);
+  proofBody_ = new QBoxLayout(QBoxLayout::TopToBottom);
+  proofBody_->setSpacing(0);
+  proofBody_->addWidget(proof_, 1);
+  proofBody_->addWidget(depth_, 1);
   showDepth({});  // before widths are shared out
-  proofColumn->addWidget(panel(strip_));
+  proofBody_->addWidget(panel(strip_));
+  proofColumn->addLayout(proofBody_, 1);
   proofSide_ = new QWidget;
   auto* pages = new QVBoxLayout(proofSide_);
   pages->setContentsMargins(0, 0, 0, 0);
@@ -242,6 +245,21 @@ void BenchView::fold() {
 
 bool BenchView::briefIsUp() const { return briefRoom_->parentWidget() == tableRow_; }
 
+void BenchView::layProofs() {
+  const Size frame = desk_.document.state().frame;
+  const bool upright = frame.height > frame.width;
+  if (upright == (proofBody_->direction() == QBoxLayout::LeftToRight)) return;
+  strip_->setUpright(upright);
+  proofBody_->setDirection(upright ? QBoxLayout::LeftToRight : QBoxLayout::TopToBottom);
+}
+
+QRect BenchView::messagePlace() const {
+  for (const QWidget* table :
+       {static_cast<const QWidget*>(source_), static_cast<const QWidget*>(proof_), static_cast<const QWidget*>(depth_)})
+    if (table->isVisible()) return {table->mapTo(this, QPoint()), table->size()};
+  return rect();
+}
+
 void BenchView::follow(const Changes& changes) {
   if (changes.looking || changes.frame || changes.references || changes.guideList ||
       changes.guide(desk_.document.state().looking.guide))
@@ -253,7 +271,8 @@ void BenchView::showTools() {
   const KindTools* kind = bench_.kindTools();
   place_->setChecked(placing);
   placingTools_->setVisible(placing);
-  toolPanel_->setVisible(kind != nullptr && !placing);
+  // Without tools it keeps its height, so that both tables begin at one.
+  toolPanel_->setVisible(!placing);
   before_->setVisible(!placing);
   paper_->setVisible(!placing);
   ghost_->setVisible(!placing);
@@ -265,6 +284,7 @@ void BenchView::refresh() {
   const auto& state = desk_.document.state();
   const Guide* guide = state.selectedGuide();
   showTools();
+  layProofs();
   const bool lines = guide != nullptr && kindOf(guide->kind).nature == MapNature::lines;
   const bool figures = guide != nullptr && bench_.kindTools()->poses;
   brief_->setPoseWordsShown(figures);

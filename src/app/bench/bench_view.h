@@ -13,6 +13,7 @@
 #include "app/brief/brief_panel.h"
 #include "app/main_view.h"
 
+class QBoxLayout;
 class QHBoxLayout;
 class QLabel;
 class QSlider;
@@ -52,6 +53,8 @@ class BenchView : public MainView {
   /// Opens the side-by-side of line maps for the reference that is being looked at.
   void compareMaps();
   [[nodiscard]] Tables tables() const { return tables_; }
+  [[nodiscard]] ProofStrip& proofs() { return *strip_; }
+  [[nodiscard]] QRect messagePlace() const override;
 
  private:
   QWidget* sourceHead();
@@ -63,6 +66,8 @@ class BenchView : public MainView {
   void fold();
   void follow(const Changes& changes);
   void refresh();
+  /// A frame that stands upright has the height of the table: its proofs are listed beside it.
+  void layProofs();
   /// Tools that fit what is being done, placing or working on a map.
   void showTools();
 
@@ -86,6 +91,7 @@ class BenchView : public MainView {
   QSlider* ghost_;
   QLabel *about_, *pointer_;
   QLabel* ghostName_ = nullptr;
+  QBoxLayout* proofBody_;  ///< the proof's table and the recent proofs
   std::vector<QAction*> actions_;
   std::string lastGuide_;
   QWidget *leftPanel_, *lower_;

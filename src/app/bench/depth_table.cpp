@@ -7,8 +7,8 @@
 
 #include "app/images.h"
 #include "app/theme/theme.h"
-#include "core/image/colour.h"
 #include "core/depth/hints.h"
+#include "core/image/colour.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {

@@ -104,12 +104,11 @@ ProofStrip::ProofStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   list_ = new QListView;
   list_->setModel(model_);
   list_->setItemDelegate(new ProofDelegate(list_));
-  list_->setFlow(QListView::LeftToRight);
   list_->setWrapping(false);
   list_->setUniformItemSizes(true);
   list_->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
-  list_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  list_->setFixedHeight(thumb.height() + 36);
+  list_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setUpright(false);
   list_->setFrameShape(QFrame::NoFrame);
   list_->setProperty("role", "strip");
   list_->setObjectName("proofs");
@@ -128,6 +127,16 @@ ProofStrip::ProofStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   connect(&desk_.proofs, &ProofShelf::changed, this, &ProofStrip::refresh);
   connect(&themeSignals(), &ThemeSignals::changed, list_->viewport(), qOverload<>(&QWidget::update));
   refresh();
+}
+
+void ProofStrip::setUpright(bool upright) {
+  list_->setFlow(upright ? QListView::TopToBottom : QListView::LeftToRight);
+  list_->setVerticalScrollBarPolicy(upright ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+  list_->setHorizontalScrollBarPolicy(upright ? Qt::ScrollBarAlwaysOff : Qt::ScrollBarAsNeeded);
+  const int across = thumb.width() + 22, down = thumb.height() + 36;
+  list_->setMinimumSize(upright ? QSize(across, 0) : QSize(0, down));
+  list_->setMaximumSize(upright ? QSize(across, QWIDGETSIZE_MAX) : QSize(QWIDGETSIZE_MAX, down));
+  layout()->setContentsMargins(upright ? 6 : 12, 6, upright ? 6 : 12, 6);
 }
 
 void ProofStrip::showMenu(const QPoint& at) {

@@ -1,4 +1,5 @@
-/// The recent proofs under the proof table; and, as a row above it, the hold of the shown one with what can be done.
+/// The recent proofs under the proof table or beside it; and, as a row above it, the hold of the shown one with what
+/// can be done.
 #pragma once
 
 #include <QWidget>
@@ -20,6 +21,8 @@ class ProofStrip : public QWidget {
   /// Stands above the table; whoever places it owns it.
   [[nodiscard]] QWidget* head() { return head_; }
   [[nodiscard]] QListView& list() { return *list_; }
+  /// A column rather than a row.
+  void setUpright(bool upright);
 
  signals:
   void exportAsked();

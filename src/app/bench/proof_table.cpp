@@ -10,7 +10,7 @@ namespace hscaffold::app {
 ProofTable::ProofTable(Desk& desk, QWidget* parent) : Table(desk, parent) {
   setAccessibleName("Proof table");
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.looking || changes.frame) update();
+    if (changes.looking || changes.frame || changes.brief) update();
   });
   connect(&desk_.proofs, &ProofShelf::changed, this, qOverload<>(&QWidget::update));
   connect(&desk_.proofs, &ProofShelf::missesChanged, this, qOverload<>(&QWidget::update));
@@ -152,7 +152,10 @@ void ProofTable::paintEvent(QPaintEvent*) {
   } else if (proof != nullptr) {
     paintProof(painter, *proof);
   } else {
-    paintInvitation(painter, "No proof yet", "Write what to make in the brief, then pull one (Ctrl+Return)");
+    paintInvitation(painter, "No proof yet",
+                    desk_.document.state().brief.prompt.empty()
+                        ? "Write what to make in the brief, then pull one (Ctrl+Return)"
+                        : "Pull one (Ctrl+Return)");
   }
   paintPointer(painter);
 }

@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "app/bench/pose_library.h"
+#include "app/bench/ready_row.h"
 #include "app/widgets/menus.h"
 #include "app/workbench/lines/stroke_tools.h"
 #include "app/workbench/pose/pose_tools.h"
@@ -22,6 +23,7 @@ constexpr double gripReach = 14, knobDistance = 26;
 SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), bench_(desk.workbench) {
   setAccessibleName("Source table");
   setAcceptDrops(true);
+  ready_ = new ReadyRow(desk, this);
   const auto repaint = qOverload<>(&QWidget::update);
   connect(&bench_.pose, &PoseWork::changed, this, [this] {
     if (bench_.pose.active())
@@ -39,6 +41,7 @@ SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), ben
     if (changes.looking || changes.frame || changes.references || changes.guideList ||
         changes.guide(desk_.document.state().looking.guide))
       update();
+    if (changes.frame || changes.references || changes.guideList) placeReady();
   });
   connect(&desk_.maps, &MapRoom::picturesChanged, this, repaint);
   connect(&desk_.maps, &MapRoom::mapChanged, this, [this](const QString& guide) {
@@ -50,6 +53,26 @@ SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), ben
     update(shown.toAlignedRect().adjusted(-3, -3, 3, 3));
   });
   followTool();
+  connect(&view_, &LinkedView::moved, this, &SourceTable::placeReady);
+  placeReady();
+}
+
+void SourceTable::resizeEvent(QResizeEvent* event) {
+  Table::resizeEvent(event);
+  placeReady();
+}
+
+void SourceTable::placeReady() {
+  const auto& state = desk_.document.state();
+  const bool nothing = state.references.empty() && state.guides.empty();
+  ready_->setVisible(nothing);
+  if (!nothing) return;
+  const QRectF frame = frameOnTable();
+  const QSize wanted(std::min(260, width() - 24), ready_->sizeHint().height());
+  // Below the words in the middle, and within the table however small the frame is shown.
+  const double top = std::min(frame.center().y() + 40, height() - wanted.height() - 6.0);
+  ready_->setGeometry(
+      QRect(QPoint(static_cast<int>(frame.center().x()) - wanted.width() / 2, static_cast<int>(top)), wanted));
 }
 
 void SourceTable::followTool() {

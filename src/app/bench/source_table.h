@@ -6,6 +6,8 @@
 
 namespace hscaffold::app {
 
+class ReadyRow;
+
 class SourceTable : public Table {
   Q_OBJECT
  public:
@@ -36,6 +38,7 @@ class SourceTable : public Table {
   void tabletEvent(QTabletEvent*) override;
   void wheelEvent(QWheelEvent*) override;
   void leaveEvent(QEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   void paintEvent(QPaintEvent*) override;
   [[nodiscard]] bool altMoves() const override { return bench_.placing() || !tool() || !tool()->takesAlt(); }
@@ -65,8 +68,11 @@ class SourceTable : public Table {
   void liftTool(const ToolPointer& at);
   [[nodiscard]] TableTool* tool() const { return bench_.toolInHand(); }
   void followTool();
+  /// Shown while there is nothing in the study, in the lower part of the frame.
+  void placeReady();
 
   Workbench& bench_;
+  ReadyRow* ready_;
   QRegion movedOver_;  ///< what the figure in hand was painted over last
   bool down_ = false;
   double pressure_ = 1;

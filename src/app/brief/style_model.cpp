@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "app/images.h"
+#include "core/guides/json_fields.h"
 
 namespace hscaffold::app {
 namespace {

@@ -22,10 +22,20 @@ struct Coming {
   PictureFile file;
   MapRoom::Decoded picture;
   std::string name;
-  bool stored = false;  ///< in the study already, where that is still the same
+  bool stored = false;        ///< in the study already, where that is still the same
+  std::vector<Guide> guides;  ///< made of it; none: one of its edges
 };
 
-void putIn(Desk& desk, std::vector<Coming> all, const StudyDocument::Store& store) {
+Guide edgesOf(const std::string& picture) {
+  Guide out;
+  out.kind = "edges";
+  out.name = fittedText(std::filesystem::path(picture).stem().string(), 24);
+  out.weight = 0.7;
+  return out;
+}
+
+void putIn(Desk& desk, std::vector<Coming> all, const StudyDocument::Store& store,
+           const std::function<void(StudyState&)>& also) {
   StudyDocument& document = desk.document;
   if (all.empty()) return;
   if (document.forLooking()) {
@@ -40,17 +50,17 @@ void putIn(Desk& desk, std::vector<Coming> all, const StudyDocument::Store& stor
   document.change("Bring in " + names.join(", "), [&](StudyState& s) {
     for (Coming& one : all) {
       const std::string id = addReference(s, one.file, one.picture.picture->size(), one.name);
-      Guide guide;
-      guide.id = newId(s, "g");
-      guide.kind = "edges";
-      guide.name = fittedText(std::filesystem::path(one.name).stem().string(), 24);
-      guide.reference = id;
-      guide.weight = 0.7;
-      s.looking.guide = guide.id;
-      s.guides.push_back(std::move(guide));
+      if (one.guides.empty()) one.guides.push_back(edgesOf(one.name));
+      for (Guide& guide : one.guides) {
+        guide.id = newId(s, "g");
+        guide.reference = id;
+        s.looking.guide = guide.id;
+        s.guides.push_back(std::move(guide));
+      }
       // Decoded already: the window need not read it again.
       desk.maps.give(id, one.file.content, std::move(one.picture));
     }
+    if (also) also(s);
   });
   const Size now = document.state().frame;
   if (now != before)
@@ -72,6 +82,7 @@ struct Parcel {
   std::vector<Coming> pictures;
   std::vector<ComingDrawing> drawings;
   QStringList notes, problems;
+  std::function<void(StudyState&)> also;  ///< in the same step as the pictures
 };
 
 void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
@@ -102,7 +113,7 @@ void read(Parcel& parcel, const std::filesystem::path& path, Size frame) {
 /// A picture from the bytes of its file. @throws Problem
 Coming comingFrom(Bytes bytes, const std::string& name) {
   auto picture = MapRoom::decoded(decodePicture(bytes, name).picture);
-  return {pictureFile(std::move(bytes)), std::move(picture), name};
+  return {pictureFile(std::move(bytes)), std::move(picture), name, false, {}};
 }
 
 /// Reads in the background; what was read then comes in, if the study is still the same.
@@ -116,7 +127,7 @@ void begin(Desk& desk, std::function<Parcel(const StopToken&)> job) {
   };
   desk.tasks.run(&desk, "bring in " + std::to_string(++parcels), Priority::hand, std::move(whole),
                  [&desk, store](Parcel parcel) {
-                   putIn(desk, std::move(parcel.pictures), store);
+                   putIn(desk, std::move(parcel.pictures), store, parcel.also);
                    for (auto& [drawing, name] : parcel.drawings)
                      addDrawnGuide(desk.document, "lines", name, std::move(drawing));
                    for (const QString& note : parcel.notes) emit desk.document.notice(note);
@@ -147,6 +158,22 @@ void bringIn(Desk& desk, const QImage& image, const QString& name) {
       image.save(&buffer, "PNG");
       const auto view = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
       parcel.pictures.push_back(comingFrom(Bytes(view.begin(), view.end()), name));
+    } catch (const std::exception& error) {
+      parcel.problems << error.what();
+    }
+    return parcel;
+  });
+}
+
+void bringIn(Desk& desk, Bytes bytes, const QString& name, std::vector<Guide> guides,
+             std::function<void(StudyState&)> also) {
+  begin(desk, [bytes = std::move(bytes), name = name.toStdString(), guides = std::move(guides),
+               also = std::move(also)](const StopToken&) {
+    Parcel parcel;
+    try {
+      parcel.pictures.push_back(comingFrom(bytes, name));
+      parcel.pictures.back().guides = guides;
+      parcel.also = also;
     } catch (const std::exception& error) {
       parcel.problems << error.what();
     }
@@ -237,7 +264,8 @@ void addDrawnGuide(StudyDocument& document, const std::string& kind, const QStri
   });
 }
 
-void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures figures) {
+void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures figures,
+                  const std::function<void(StudyState&)>& also) {
   const auto& state = document.state();
   const Reference* reference = state.selectedReference();
   if (reference == nullptr && !state.references.empty()) reference = &state.references.back();
@@ -254,6 +282,7 @@ void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures fi
     guide.id = newId(s, "g");
     s.looking.guide = guide.id;
     s.guides.push_back(std::move(guide));
+    if (also) also(s);
   });
 }
 

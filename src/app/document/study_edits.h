@@ -4,6 +4,7 @@
 #include <QImage>
 #include <QString>
 #include <filesystem>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -26,6 +27,9 @@ class StudyDocument;
 /// background and come in together; what cannot be read is said, the others still come in.
 void bringIn(Desk& desk, const std::vector<std::filesystem::path>& files);
 void bringIn(Desk& desk, const QImage& picture, const QString& name);
+/// One picture from its file's bytes, with these guides instead, and what else belongs to the step.
+void bringIn(Desk& desk, Bytes bytes, const QString& name, std::vector<Guide> guides,
+             std::function<void(StudyState&)> also);
 /// A proof as another reference.
 void bringInProof(Desk& desk, std::int64_t number);
 /// A picture as reference and nothing else, now. @return its id @throws Problem
@@ -38,7 +42,9 @@ void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tu
 /// A guide that stands on strokes of its own.
 void addDrawnGuide(StudyDocument& document, const std::string& kind, const QString& name, Drawing drawing);
 /// A pose guide: over the selected reference, or standing alone where there is none. Figures are of the frame.
-void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures figures = {});
+/// @param also  what else belongs to the step.
+void addPoseGuide(StudyDocument& document, const QString& name, pose::Figures figures = {},
+                  const std::function<void(StudyState&)>& also = {});
 /// Figures from a file, brought to the frame: key points of the selected reference's picture lie on it. With `note`.
 /// @throws Problem
 pose::CocoFigures figuresForStudy(const StudyDocument& document, const std::filesystem::path& file);

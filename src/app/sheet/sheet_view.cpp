@@ -251,6 +251,8 @@ QWidget* SheetView::readingPanel() {
   return reading_panel_;
 }
 
+QRect SheetView::messagePlace() const { return {grid_->mapTo(this, QPoint()), grid_->size()}; }
+
 void SheetView::addActions() {
   const auto add = [this](const QString& text, const QString& keys, const std::function<void()>& run) {
     auto* action = new QAction(text, this);

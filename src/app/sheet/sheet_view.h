@@ -26,6 +26,7 @@ class SheetView : public MainView {
   [[nodiscard]] QString title() const override { return "Sheet"; }
   [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] SheetGrid& grid() { return *grid_; }
+  [[nodiscard]] QRect messagePlace() const override;
   [[nodiscard]] SheetModel& model() { return *model_; }
   [[nodiscard]] DetailsPanel& details() { return *details_; }
   [[nodiscard]] CompareTable& compared() { return *compare_; }

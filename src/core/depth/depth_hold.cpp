@@ -23,6 +23,9 @@ constexpr int leap = 65535 * 5 / 100;
 /// The longer side of the picture that the order is read from.
 constexpr double longestRead = 192;
 
+/// What a soft outline counts against a leap: it is less sure that there is a border just there.
+constexpr double softCounts = 0.4;
+
 /// What pairs of places count that lie far above each other.
 constexpr double farWeight = 0.02;
 
@@ -82,7 +85,7 @@ double sameOrder(View<std::uint16_t> map, View<float> read, bool turned) {
 /// What a map asks for, whatever proof it is held against.
 struct MapAsked {
   LinesAsked leaps, outlines;
-  double length = 0, leapLength = 0;
+  double length = 0, leapLength = 0;  ///< soft outlines count less
   double mirror = 0;  ///< share of pairs that its mirror image has in the same order
 };
 
@@ -92,7 +95,7 @@ MapAsked mapAsked(View<std::uint16_t> map, Size seen, StopToken stop) {
   const auto steps = narrowed(stepsOf(map)), soft = softOutlines(near, steps);
   MapAsked out{linesAsked(steps, seen, stop), linesAsked(soft, seen, stop), 0, lengthOf(steps),
                sameOrder(map, near, true)};
-  out.length = out.leapLength + lengthOf(soft);
+  out.length = out.leapLength + softCounts * lengthOf(soft);
   return out;
 }
 
@@ -159,6 +162,8 @@ Holding depthHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken 
     const double weight = count * std::min(1.0, held.tells / plenty);
     sum += weight * held.holding.hold;
     weights += weight;
+    // What is lost for sure is shown; soft outlines only where there is nothing surer.
+    if (&lines == &asked->outlines && asked->leapLength >= 16) return;
     for (int y = 0; y < out.misses.height(); ++y)
       std::transform(out.misses.row(y), out.misses.row(y) + out.misses.width(), held.holding.misses.row(y),
                      out.misses.row(y), [](std::uint16_t p, std::uint16_t q) { return std::max(p, q); });

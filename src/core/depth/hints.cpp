@@ -92,7 +92,6 @@ std::vector<int> cellsWithin(const Hint& hint, const Reduction& reduce, const Se
 
 /// A ramp runs on over the pieces that it crosses: softly, so that other hints there have the last word.
 void spreadRamp(const Hint& hint, const Reduction& reduce, const Seen& seen, Constraints& out) {
-  constexpr float softly = 5e-5f;
   const Spot a = reduce(hint.spots.front()), b = reduce(hint.spots.back());
   const double dx = b.x - a.x, dy = b.y - a.y, length = dx * dx + dy * dy;
   if (length < 1) return;
@@ -109,7 +108,7 @@ void spreadRamp(const Hint& hint, const Reduction& reduce, const Seen& seen, Con
       const double along =
           ((static_cast<double>(cell.x) - a.x) * dx + (static_cast<double>(cell.y) - a.y) * dy) / length;
       const double near = hint.near + along * (hint.nearEnd - hint.near);
-      out.levels.push_back({i, static_cast<float>(std::clamp(near, 0.0, 1.0)), softly});
+      out.levels.push_back({i, static_cast<float>(std::clamp(near, 0.0, 1.0)), 0, true});
     }
   }
 }

@@ -1,6 +1,6 @@
 /// From what cues say cell by cell to one depth: sparse least squares over cells and their borders, which keep apart
 /// what differs in colour (affinities after Levin et al. 2004). Hints act on top of that: they move the first depth,
-/// and what they move spreads over the piece that they lie on. Without hints nothing is moved, to the bit.
+/// and what they move spreads over what they lie on, at several scales. Without hints nothing is moved, to the bit.
 #pragma once
 
 #include <memory>
@@ -12,10 +12,11 @@ namespace hscaffold::depth {
 
 /// What hints come to on cells. Cells that do not exist are not allowed.
 struct Constraints {
-  /// The cell is that near; `share` of it was marked, [0, 1].
+  /// The cell is that near; `share` of it was marked, [0, 1]. Soft: other hints have the last word.
   struct Level {
     int cell = 0;
     float near = 0, share = 1;
+    bool soft = false;
   };
   /// All of these are one depth; which, follows from the rest.
   struct Same {

@@ -52,6 +52,9 @@ std::vector<Ridge> ridgesIn(View<float> light) {
   return out;
 }
 
+/// What has fewer is no line.
+float leastVotes(Size size) { return 0.055f * static_cast<float>(std::max(size.width, size.height)); }
+
 std::vector<Line> linesThrough(const std::vector<Ridge>& ridges, Size size) {
   const int reach = static_cast<int>(std::hypot(size.width, size.height)) + 1;
   Image<float> votes(2 * reach + 1, angles);
@@ -70,7 +73,7 @@ std::vector<Line> linesThrough(const std::vector<Ridge>& ridges, Size size) {
     }
   }
   std::vector<Line> out;
-  const float least = 0.055f * static_cast<float>(std::max(size.width, size.height));
+  const float least = leastVotes(size);
   for (int a = 0; a < angles; ++a) {
     for (int r = 2; r < 2 * reach - 1; ++r) {
       const float v = votes(r, a);
@@ -93,20 +96,79 @@ std::vector<Line> linesThrough(const std::vector<Ridge>& ridges, Size size) {
   return out;
 }
 
+float rising(float v, float from, float to) { return std::clamp((v - from) / (to - from), 0.0f, 1.0f); }
+
+/// Whether lines run there from three corners or all, from far out: floor, walls and ceiling. A road has them below, a
+/// house near by.
+float closedAt(const Vanishing& meet, const std::vector<Ridge>& ridges, float width, float height) {
+  const float x = meet.x * width, y = meet.y * height, near = 0.02f * std::max(width, height);
+  constexpr float chanceFrom = 0.1f, chanceTo = 0.3f;
+  std::array<float, 4> corners{};
+  for (const Ridge& ridge : ridges) {
+    const float dx = ridge.x - x, dy = ridge.y - y, away = std::hypot(dx, dy);
+    if (away < 4 * near || std::fabs(dy) < near || std::fabs(dx) < near) continue;
+    const float off = std::fabs(dx * std::cos(ridge.angle) + dy * std::sin(ridge.angle)) / away;
+    if (off > chanceTo) continue;
+    const float toRimX = dx < 0 ? x : width - x, toRimY = dy < 0 ? y : height - y;
+    const float out = std::max(std::fabs(dx) / std::max(1.0f, toRimX), std::fabs(dy) / std::max(1.0f, toRimY));
+    if (out < 0.4f) continue;
+    // Of grain some runs there by chance: as much as runs a little past it.
+    const float runs = 1 - rising(off, 0.03f, 0.07f),
+                chance = off > chanceFrom ? 0.05f / (chanceTo - chanceFrom) : 0.0f;
+    // A whole line from there to the rim comes to one.
+    const float wholeLine = 0.45f * std::max(away / out, 0.15f * std::max(width, height));
+    corners[(dy < 0 ? 0U : 2U) + (dx < 0 ? 0U : 1U)] += rising(out, 0.45f, 0.65f) * (runs - chance) / wholeLine;
+  }
+  std::sort(corners.begin(), corners.end());
+  return std::clamp(corners[1] / 0.5f, 0.0f, 1.0f);
+}
+
+/// Eyes look about level: lines meet seldom near the upper or the lower edge.
+float usualAt(float y) {
+  const float away = (y - 0.43f) / 0.22f;
+  return std::exp(-0.5f * away * away);
+}
+
+/// A few places apart from one another, each with how likely it is against the others and against none.
+std::vector<Vanishing> likeliest(std::vector<Vanishing> found, const std::vector<Ridge>& ridges, float width,
+                                 float height) {
+  constexpr std::size_t most = 6;
+  constexpr float apart = 0.06f, steep = 15;
+  std::stable_sort(found.begin(), found.end(),
+                   [](const Vanishing& p, const Vanishing& q) { return p.support > q.support; });
+  std::vector<Vanishing> out;
+  float sum = 0, sure = 0;
+  for (const Vanishing& one : found) {
+    if (out.size() == most) break;
+    if (std::any_of(out.begin(), out.end(),
+                    [&](const Vanishing& other) { return std::hypot(one.x - other.x, one.y - other.y) < apart; }))
+      continue;
+    out.push_back(one);
+    out.back().closed = closedAt(one, ridges, width, height);
+    sure = std::max(sure, one.chance * rising(one.support, 0.2f, 0.45f));
+    out.back().chance *= std::exp(steep * one.support);
+    sum += out.back().chance;
+  }
+  for (Vanishing& one : out) one.chance *= sure / sum;
+  return out;
+}
+
 }  // namespace
 
-std::optional<Vanishing> vanishingOf(View<float> light) {
+std::vector<Vanishing> vanishingIn(View<float> light) {
   if (light.width() < 16 || light.height() < 16) return {};
   const auto width = static_cast<float>(light.width()), height = static_cast<float>(light.height());
   const auto ridges = ridgesIn(light);
   auto lines = linesThrough(ridges, light.size());
-  // Level and upright lines meet nothing inside the picture.
-  std::erase_if(lines, [](const Line& line) { return std::fabs(line.cosine) < 0.12f || std::fabs(line.sine) < 0.12f; });
-  if (lines.size() < 3) return {};
+  // Level and upright lines meet nothing inside the picture; a line that is hardly one counts little.
+  for (Line& line : lines)
+    line.votes = (line.votes - 0.8f * leastVotes(light.size())) * rising(std::fabs(line.cosine), 0.08f, 0.16f) *
+                 rising(std::fabs(line.sine), 0.08f, 0.16f);
+  std::erase_if(lines, [](const Line& line) { return line.votes <= 0; });
   float all = 0;
   for (const Line& line : lines) all += line.votes;
   const float near = 0.02f * std::max(width, height);
-  Vanishing best;
+  std::vector<Vanishing> found;
   for (std::size_t i = 0; i < lines.size(); ++i) {
     for (std::size_t j = i + 1; j < lines.size(); ++j) {
       const float across = lines[i].cosine * lines[j].sine - lines[j].cosine * lines[i].sine;
@@ -114,34 +176,21 @@ std::optional<Vanishing> vanishingOf(View<float> light) {
       const float x = (lines[i].rho * lines[j].sine - lines[j].rho * lines[i].sine) / across,
                   y = (lines[j].rho * lines[i].cosine - lines[i].rho * lines[j].cosine) / across;
       if (x < -0.4f * width || x > 1.4f * width || y < 0.05f * height || y > 0.85f * height) continue;
-      float support = 0;
-      int count = 0;
+      float support = 0, count = 0;
       for (const Line& line : lines) {
-        if (std::fabs(x * line.cosine + y * line.sine - line.rho) > near) continue;
-        support += line.votes;
-        ++count;
+        const float miss = std::fabs(x * line.cosine + y * line.sine - line.rho);
+        if (miss > 2 * near) continue;
+        const float there = 1 - rising(miss, 0.5f * near, 1.5f * near);
+        support += there * line.votes;
+        count += there * std::min(1.0f, 8 * line.votes / all);
       }
-      if (count >= 3 && support > best.support * all) best = {x / width, y / height, support / all, 0};
+      support *= rising(count, 2, 3);
+      // Of nearly nothing, three chance lines are a large share.
+      const float plain = rising(support / std::max(width, height), 0.03f, 0.3f) * usualAt(y / height);
+      if (support > 0.1f * all && plain > 0) found.push_back({x / width, y / height, support / all, 0, plain});
     }
   }
-  if (best.support < 0.3f) return {};
-  // Whether lines run there from three corners or all, from far out: floor, walls and ceiling. A road has them below,
-  // a house near by.
-  const float x = best.x * width, y = best.y * height;
-  std::array<float, 4> corners{};
-  for (const Ridge& ridge : ridges) {
-    const float dx = ridge.x - x, dy = ridge.y - y, away = std::hypot(dx, dy);
-    if (away < 4 * near || std::fabs(dy) < near || std::fabs(dx) < near) continue;
-    if (std::fabs(dx * std::cos(ridge.angle) + dy * std::sin(ridge.angle)) > 0.05f * away) continue;
-    const float toRimX = dx < 0 ? x : width - x, toRimY = dy < 0 ? y : height - y;
-    const float out = std::max(std::fabs(dx) / std::max(1.0f, toRimX), std::fabs(dy) / std::max(1.0f, toRimY));
-    if (out < 0.55f) continue;
-    corners[(dy < 0 ? 0U : 2U) + (dx < 0 ? 0U : 1U)] += 1;
-  }
-  std::sort(corners.begin(), corners.end());
-  // Counted against what a single line from there to the rim would bring.
-  best.closed = std::min(1.0f, corners[1] / (0.12f * std::max(width, height)));
-  return best;
+  return likeliest(std::move(found), ridges, width, height);
 }
 
 }  // namespace hscaffold::depth

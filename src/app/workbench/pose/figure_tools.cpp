@@ -11,6 +11,7 @@
 #include "app/workbench/pose/figure_hits.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "app/workbench/pose/pose_work.h"
+#include "core/pose/body.h"
 #include "app/workbench/pose/tool_marks.h"
 
 namespace hscaffold::app {

@@ -6,10 +6,10 @@
 namespace hscaffold::depth {
 
 std::span<const NamedCue> cues() {
-  static const std::array all = {NamedCue{"place", placeCue, 0.5f}, NamedCue{"ground", groundCue, 3.5f},
-                                 NamedCue{"foot", footCue, 2.0f},   NamedCue{"room", roomCue, 3.8f},
-                                 NamedCue{"haze", hazeCue, 0.5f},   NamedCue{"focus", focusCue, 0.5f},
-                                 NamedCue{"front", frontCue, 0.5f}, NamedCue{networkCueId, networkCue, 1.0f}};
+  static const std::array all = {NamedCue{"place", placeCue, 0.35f}, NamedCue{"ground", groundCue, 3.5f},
+                                 NamedCue{"foot", footCue, 2.0f},    NamedCue{"room", roomCue, 3.8f},
+                                 NamedCue{"haze", hazeCue, 1.0f},    NamedCue{"focus", focusCue, 0.5f},
+                                 NamedCue{"front", frontCue, 0.9f},  NamedCue{networkCueId, networkCue, 1.5f}};
   return all;
 }
 

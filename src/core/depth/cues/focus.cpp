@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "core/depth/cues/cue.h"
+#include "core/depth/kinship.h"
 #include "core/image/filter.h"
 
 namespace hscaffold::depth {
@@ -28,18 +29,14 @@ Cue focusCue(const Seen& seen) {
       weight[i] += sharp;
     }
   }
-  // Blur is known at edges; a cell without any takes it from its piece.
-  std::vector<float> pieceSum(seen.pieces.size()), pieceWeight(seen.pieces.size());
-  for (std::size_t i = 0; i < count; ++i) {
-    pieceSum[static_cast<std::size_t>(seen.piece[i])] += sum[i];
-    pieceWeight[static_cast<std::size_t>(seen.piece[i])] += weight[i];
-  }
+  // Blur is known at edges; a cell without any takes it from what it belongs to.
+  const Kinship kin(seen.patches, seen.ties, 0.02);
+  const auto sums = kin.mean(sum), weights = kin.mean(weight);
   std::vector<float> blurs, all(count);
   for (std::size_t i = 0; i < count; ++i) {
-    const auto p = static_cast<std::size_t>(seen.piece[i]);
-    const float share = 0.3f / std::max(1.0f, static_cast<float>(seen.pieces[p].cells.size()) / 12);
-    const float w = weight[i] + share * pieceWeight[p];
-    all[i] = w > 0 ? (sum[i] + share * pieceSum[p]) / w : 0;
+    constexpr float share = 3.6f;
+    const float w = weight[i] + share * weights[i];
+    all[i] = w > 1e-6f ? (sum[i] + share * sums[i]) / w : 0;
     out.sure[i] = std::clamp(2 * w, 0.0f, 1.0f);
     if (weight[i] > 0.2f) blurs.push_back(all[i]);
   }

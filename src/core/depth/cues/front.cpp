@@ -64,13 +64,12 @@ Cue frontCue(const Seen& seen) {
   for (const float way : sorted) between += way > 0.3f * high && way < 0.7f * high ? 1 : 0;
   between /= static_cast<float>(sorted.size());
   // Noise grows evenly from the rim to the middle; a thing begins at its border.
-  const float evidence = std::max(0.0f, 1 - 2.5f * roominess(seen)) *
-                         std::clamp(1.6f * (high - low) / high - 0.6f, 0.0f, 1.0f) *
-                         std::clamp(1.8f - 4 * between, 0.0f, 1.0f);
+  const float evidence = std::max(0.0f, 1 - 1.6f * roominess(seen)) *
+                         std::clamp(1.2f * (high - low) / high - 0.3f, 0.0f, 1.0f) *
+                         std::clamp(1.4f - 2.8f * between, 0.0f, 1.0f);
   for (std::size_t i = 0; i < out.near.size(); ++i) {
     out.near[i] = std::clamp(out.near[i] / high, 0.0f, 1.0f);
-    const Piece& piece = seen.pieces[static_cast<std::size_t>(seen.piece[i])];
-    out.sure[i] = piece.sky ? 0.0f : evidence * (0.15f + 0.85f * out.near[i]);
+    out.sure[i] = (1 - seen.sky[i]) * evidence * (0.15f + 0.85f * out.near[i]);
   }
   return out;
 }

@@ -67,22 +67,21 @@ Cue hazeCue(const Seen& seen) {
   std::sort(sorted.begin(), sorted.end());
   const float low = sorted[count / 20], high = std::max(low + 0.15f, sorted[count - 1 - count / 20]);
   // Evidence: outside the sky, what is veiled has little grain and lies higher up.
+  const auto land = [&](std::size_t i) { return static_cast<double>(1 - seen.sky[i]); };
   double n = 0, md = 0, mg = 0, my = 0;
   for (std::size_t i = 0; i < count; ++i) {
-    if (seen.pieces[static_cast<std::size_t>(seen.piece[i])].sky) continue;
-    n += 1;
-    md += static_cast<double>(dark[i]);
-    mg += static_cast<double>(seen.grain[i]);
-    my += static_cast<double>(seen.y[i]);
+    n += land(i);
+    md += land(i) * static_cast<double>(dark[i]);
+    mg += land(i) * static_cast<double>(seen.grain[i]);
+    my += land(i) * static_cast<double>(seen.y[i]);
   }
   if (n < 8) return out;
   md /= n, mg /= n, my /= n;
   double dd = 1e-9, gg = 1e-9, yy = 1e-9, dg = 0, dy = 0;
   for (std::size_t i = 0; i < count; ++i) {
-    if (seen.pieces[static_cast<std::size_t>(seen.piece[i])].sky) continue;
     const double d = static_cast<double>(dark[i]) - md, g = static_cast<double>(seen.grain[i]) - mg,
                  y = static_cast<double>(seen.y[i]) - my;
-    dd += d * d, gg += g * g, yy += y * y, dg += d * g, dy += d * y;
+    dd += land(i) * d * d, gg += land(i) * g * g, yy += land(i) * y * y, dg += land(i) * d * g, dy += land(i) * d * y;
   }
   const double withGrain = -dg / std::sqrt(dd * gg), withHeight = -dy / std::sqrt(dd * yy);
   const auto evidence =

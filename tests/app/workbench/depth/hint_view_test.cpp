@@ -70,7 +70,7 @@ void HintViewTest::aStrokeSaysHowNear() {
   QCOMPARE(table().toTable({0, 0}), corner);
   QVERIFY(desk().workbench.depth.near() > 0.5);
   QCOMPARE(hints().size(), std::size_t{1});
-  QVERIFY(std::abs(desk().workbench.depth.near() - nearAt(40, 40)) < 0.02);
+  QVERIFY(std::abs(desk().workbench.depth.near() - nearAt(60, 40)) < 0.02);
   undo();
   undo();
   settle();
