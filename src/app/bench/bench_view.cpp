@@ -273,6 +273,7 @@ void BenchView::showTools() {
   placingTools_->setVisible(placing);
   // Without tools it keeps its height, so that both tables begin at one.
   toolPanel_->setVisible(!placing);
+  tools_->setVisible(kind != nullptr);
   before_->setVisible(!placing);
   paper_->setVisible(!placing);
   ghost_->setVisible(!placing);

@@ -10,6 +10,9 @@
 #include "core/pose/library.h"
 #include "files/figure_files.h"
 
+/// The pictures are in the library, which has to be told to bring them.
+static void bringReadyPictures() { Q_INIT_RESOURCE(ready); }
+
 namespace hscaffold::app {
 namespace {
 
@@ -60,8 +63,12 @@ std::span<const ReadyStudy> readyStudies() { return begun; }
 
 void beginWith(Desk& desk, const ReadyStudy& ready) {
   if (ready.picture == nullptr) return beginWithPose(desk);
+  bringReadyPictures();
   QFile file(ready.picture);
-  if (!file.open(QIODevice::ReadOnly)) return;
+  if (!file.open(QIODevice::ReadOnly)) {
+    emit desk.problem(QString("The picture of \"%1\" is not there.").arg(ready.name));
+    return;
+  }
   const QByteArray data = file.readAll();
   const auto bytes = std::as_bytes(std::span(data.constData(), static_cast<std::size_t>(data.size())));
   const bool photograph = std::string_view(ready.id) == "ready photograph";
