@@ -101,7 +101,7 @@ void EmptyStudyViewTest::uprightFramesHaveTheWholeHeight() {
   const double upright = bench().proof().frameOnTable().height();
   // All of the lower table but for a margin.
   const int room = std::min(table().height(), bench().proof().height());
-  QVERIFY2(upright > level && upright >= room - 9, qPrintable(QString("%1 of %2").arg(upright).arg(room)));
+  QVERIFY2(upright > level && upright >= room - 17, qPrintable(QString("%1 of %2").arg(upright).arg(room)));
   frame({768, 512});
   QCOMPARE(list.flow(), QListView::LeftToRight);
   QCOMPARE(bench().proof().frameOnTable().height(), level);

@@ -60,6 +60,8 @@ class WordsTest : public QObject {
   void coloursGoToTheNounBehindThem();
   void colouredThingsThatNobodyKnowsAreASpot();
   void clothesColourWhoWearsThem();
+  void partsBelongToTheirThing();
+  void lightWordsMakeItDay();
   void numbersCount();
   void placesAreKept();
   void whatFliesIsInTheSky();
@@ -109,6 +111,29 @@ void WordsTest::clothesColourWhoWearsThem() {
   const auto left = wished("a lighthouse, a yellow raincoat on the sand");
   QVERIFY(colourOf(left, Part::subject).strength == 0);
   QVERIFY(hueAway(left.accent.colour, 100) < 0.05f);
+}
+
+void WordsTest::partsBelongToTheirThing() {
+  const auto house = standin::wishesFrom("a tea house with a red roof", "", 6.5);
+  const auto top = static_cast<std::size_t>(standin::Band::top),
+             bottom = static_cast<std::size_t>(standin::Band::bottom);
+  QVERIFY(house.bands[top].strength > 0.5f);
+  QCOMPARE(house[standin::Trait::town], 0.0f);
+  for (const auto& colour : house.colours) QCOMPARE(colour.strength, 0.0f);
+  QVERIFY(standin::wishesFrom("a boat with a blue hull", "", 6.5).bands[bottom].strength > 0.5f);
+  // What is too small to be placed changes nothing; roofs without a house are a town's.
+  const auto door = standin::wishesFrom("a house with a red door", "", 6.5);
+  for (const auto& band : door.bands) QCOMPARE(band.strength, 0.0f);
+  QCOMPARE(door[standin::Trait::arch], 0.0f);
+  QVERIFY(standin::wishesFrom("red roofs at noon", "", 6.5)[standin::Trait::town] > 0);
+}
+
+void WordsTest::lightWordsMakeItDay() {
+  // Whatever hour the seed would have chosen.
+  for (std::uint64_t seed = 1; seed < 40; ++seed) {
+    const auto day = standin::paletteFrom(standin::wishesFrom("a garden in spring sunlight", "", 6.5), seed);
+    QVERIFY2(day.parts[0].l > 0.6f, qPrintable(QString::number(seed)));
+  }
 }
 
 void WordsTest::numbersCount() {

@@ -45,6 +45,9 @@ constexpr TraitWord traitWords[] = {
     {"afternoon", Trait::day, 0.8f},
     {"daylight", Trait::day},
     {"sunny", Trait::day, 0.8f},
+    {"sunlight", Trait::day, 0.9f},
+    {"sunshine", Trait::day, 0.9f},
+    {"sunlit", Trait::day, 0.9f},
     {"dusk", Trait::dusk},
     {"sunset", Trait::dusk},
     {"evening", Trait::dusk, 0.9f},
@@ -403,10 +406,35 @@ std::optional<Part> partOf(Trait trait) {
   return {};
 }
 
+namespace {
+
+constexpr ThingPart thingParts[] = {
+    {"roof", Band::top, {Trait::house, Trait::tower}},     {"spire", Band::top, {Trait::house, Trait::tower}},
+    {"stilt", Band::bottom, {Trait::house, Trait::house}}, {"door", Band::count, {Trait::house, Trait::tower}},
+    {"window", Band::count, {Trait::house, Trait::tower}}, {"chimney", Band::count, {Trait::house, Trait::house}},
+    {"sail", Band::top, {Trait::boat, Trait::boat}},       {"mast", Band::count, {Trait::boat, Trait::boat}},
+    {"hull", Band::bottom, {Trait::boat, Trait::boat}},    {"hat", Band::top, {Trait::figure, Trait::figure}},
+    {"hood", Band::top, {Trait::figure, Trait::figure}},   {"scarf", Band::count, {Trait::figure, Trait::figure}},
+    {"boot", Band::bottom, {Trait::figure, Trait::figure}}};
+
+}  // namespace
+
+const ThingPart* partNamed(std::string_view word) {
+  const auto is = [&](const ThingPart& part) {
+    return word == part.word ||
+           (word.size() == part.word.size() + 1 && word.back() == 's' && word.starts_with(part.word));
+  };
+  const auto* found = std::find_if(std::begin(thingParts), std::end(thingParts), is);
+  return found != std::end(thingParts) ? found : nullptr;
+}
+
 std::vector<LexiconWord> lexiconWords() {
   std::vector<LexiconWord> words;
   for (const TraitWord& word : traitWords) words.push_back({word.word, groupOf(word.trait)});
   for (const ColourWord& word : colourWords) words.push_back({word.word, "colour"});
+  for (const ThingPart& part : thingParts)
+    if (std::none_of(words.begin(), words.end(), [&](const LexiconWord& known) { return known.word == part.word; }))
+      words.push_back({part.word, "part of a thing"});
   return words;
 }
 

@@ -40,4 +40,13 @@ inline bool isMedium(Trait trait) { return trait >= Trait::gouache && trait <= T
 /// Where a colour before this trait's word goes.
 std::optional<Part> partOf(Trait trait);
 
+/// A word for a part of things, with the things that have it.
+struct ThingPart {
+  std::string_view word;
+  Band band = Band::count;  ///< count: too small to be placed
+  std::array<Trait, 2> of;
+};
+/// Null if it is none; plurals, too.
+const ThingPart* partNamed(std::string_view word);
+
 }  // namespace hscaffold::standin

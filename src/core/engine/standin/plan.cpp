@@ -161,6 +161,10 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
     weights[i] = std::max(0.0f, w[schemes[i].time]);
     total += weights[i];
   }
+  // A clear sky and the light seasons speak of the day where no hour is named.
+  if (total < 0.1f)
+    weights[0] += std::max(0.0f, w[Trait::clear]) + 0.4f * std::max(0.0f, std::max(w[Trait::spring], w[Trait::summer]));
+  total = std::max(total, weights[0]);
   const float chance = unit(mixed(seed, 3));
   const std::size_t chosen = chance < 0.55f ? 0 : chance < 0.72f ? 1 : chance < 0.9f ? 2 : 3;
   weights[chosen] += std::max(0.02f, 0.5f - total);
@@ -235,6 +239,11 @@ Palette paletteFrom(const Wishes& w, std::uint64_t seed) {
   for (auto& part : p.parts) adjust(part);
   adjust(p.skyLow);
   adjust(p.accent);
+  for (std::size_t b = 0; b < p.bands.size(); ++b) {
+    p.bands[b] = p.parts[4];
+    pullTowards(p.bands[b], w.bands[b].colour, 1, 0.6f);
+    p.bandShares[b] = std::min(1.0f, 0.95f * w.bands[b].strength);
+  }
   // What nobody asked for is not the loudest.
   if (w.colours[4].strength <= 0 && w.general.strength <= 0) p.parts[4].c = std::min(p.parts[4].c, 0.14f);
   if (w.accent.strength <= 0) p.accent.c = std::min(p.accent.c, 0.12f);
@@ -267,6 +276,32 @@ std::array<float, partCount> sharesOf(Member&& member) {
   return share;
 }
 
+/// From where to where the subject reaches, shares of the height; a few stray places left out.
+std::pair<float, float> subjectRows(const Fields& fields) {
+  const Image<float>& subject = fields.part(4);
+  std::vector<double> sums(static_cast<std::size_t>(subject.height()));
+  double all = 0;
+  for (int y = 0; y < subject.height(); ++y)
+    for (const float share : subject.line(y)) {
+      const double much = static_cast<double>(std::max(0.0f, share - 0.4f));
+      sums[static_cast<std::size_t>(y)] += much;
+      all += much;
+    }
+  const auto rowAt = [&](double part) {
+    double gone = 0;
+    for (std::size_t y = 0; y < sums.size(); ++y)
+      if ((gone += sums[y]) >= part * all) return static_cast<float>(y) / static_cast<float>(sums.size());
+    return 1.0f;
+  };
+  return all > 0 ? std::pair{rowAt(0.01), rowAt(0.97)} : std::pair{0.0f, 1.0f};
+}
+
+/// How much of a band lies at a share of the subject's height, from the top.
+float bandAt(std::size_t band, float down) {
+  const float upper = smoothStep(0.30f, 0.40f, down), lower = smoothStep(0.64f, 0.74f, down);
+  return band == 0 ? 1 - upper : band == 1 ? upper * (1 - lower) : lower;
+}
+
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
   Plan plan;
   plan.colour = Image<OkLab>(size);
@@ -280,6 +315,11 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   std::array<OkLab, partCount> parts;
   for (std::size_t p = 0; p < partCount; ++p) parts[p] = okLchToOkLab(palette.parts[p]);
   const OkLab skyLow = okLchToOkLab(palette.skyLow), accent = okLchToOkLab(palette.accent);
+  std::array<OkLab, static_cast<std::size_t>(Band::count)> bands{};
+  for (std::size_t b = 0; b < bands.size(); ++b) bands[b] = okLchToOkLab(palette.bands[b]);
+  const bool banded = std::any_of(palette.bandShares.begin(), palette.bandShares.end(), [](float s) { return s > 0; });
+  const auto [subjectTop, subjectBottom] = banded ? subjectRows(fields) : std::pair{0.0f, 1.0f};
+  const float subjectTall = std::max(0.02f, subjectBottom - subjectTop);
   const float sx = static_cast<float>(fields.size().width) / static_cast<float>(size.width);
   const float sy = static_cast<float>(fields.size().height) / static_cast<float>(size.height);
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
@@ -311,6 +351,11 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         const float inSky = share[0], inSubject = share[4];
         // The subject has two colours, chosen by the accent field; elsewhere the field leans the hue.
         colour = mix(colour, accent, inSubject * smoothStep(0.05f, 0.45f, at[2]) * 0.9f);
+        if (banded && inSubject > 0.02f)
+          for (std::size_t b = 0; b < palette.bands.size(); ++b) {
+            const float much = inSubject * palette.bandShares[b] * bandAt(b, (v - subjectTop) / subjectTall);
+            colour = mix(colour, bands[b], much);
+          }
         const float darker = inSubject * smoothStep(0.25f, 0.8f, -at[2]);
         colour.l *= 1 - 0.38f * darker;
         const float lean = (1 - inSubject) * std::clamp(at[2], -1.2f, 1.2f);

@@ -11,8 +11,11 @@ namespace hscaffold::standin {
 /// Colours of one picture, OKLCH.
 struct Palette {
   std::array<OkLch, partCount> parts;
-  OkLch skyLow;         ///< the sky at the horizon, and what haze is made of
-  OkLch accent;         ///< the subject's second colour
+  OkLch skyLow;  ///< the sky at the horizon, and what haze is made of
+  OkLch accent;  ///< the subject's second colour
+  /// Colours of parts of the subject from top to bottom, and how much of each they take, [0, 1].
+  std::array<OkLch, static_cast<std::size_t>(Band::count)> bands{};
+  std::array<float, static_cast<std::size_t>(Band::count)> bandShares{};
   float warmLight = 0;  ///< light leans warm (1) or cool (-1), shadow the other way
   float haze = 0.3f;    ///< how much the far takes on of the sky
   float contrast = 1;

@@ -63,6 +63,8 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
   Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.mapsSize()));
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
+  // Where guides say what lies where, nothing tells which of it is a roof: parts keep the colour of their thing.
+  if (!all.guides.empty()) palette.bandShares.fill(0);
   vary(palette, variation, brief.vary);
   // Whatever a start picture shows: values stay as they are planned.
   const Palette planned = paletteFrom(wishesFrom(brief), seed);
@@ -263,7 +265,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 13";
+  info.id = "stand-in 14";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "

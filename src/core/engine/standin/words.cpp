@@ -61,6 +61,7 @@ class Reader {
       return;
     }
     if (isOneOf(joints, word.text)) return joint();
+    if (const ThingPart* part = partNamed(word.text); part != nullptr && isThere(*part)) return readPart(*part);
     if (pair) return add(*pair, false, weight);
     const FoundWord found = meaningOf(word.text);
     if (found.meaning == nullptr) {
@@ -94,6 +95,20 @@ class Reader {
   }
 
  private:
+  [[nodiscard]] bool isThere(const ThingPart& part) const {
+    return std::any_of(wishes_.things.begin(), wishes_.things.end(), [&](const Thing& thing) {
+      return std::find(part.of.begin(), part.of.end(), thing.trait) != part.of.end();
+    });
+  }
+  /// Of a thing that was named: its colour lies there alone. What is too small to be placed is left as it is.
+  void readPart(const ThingPart& part) {
+    ++wishes_.known;
+    thing_ = 0;
+    if (!waiting_.empty() && part.band != Band::count && waiting_.front().weight > 0)
+      wishes_.bands[static_cast<std::size_t>(part.band)] = wishFor(waiting_.front());
+    waiting_.clear();
+  }
+
   struct Colour {
     OkLch colour;
     float weight;

@@ -110,17 +110,21 @@ struct Thing {
   friend bool operator==(const Thing&, const Thing&) = default;
 };
 
+/// Where a part of a thing lies in it.
+enum class Band { top, middle, bottom, count };
+
 struct Wishes {
   std::array<float, static_cast<std::size_t>(Trait::count)> traits{};  ///< 0 = not asked for, about 1 = asked for
   std::vector<Thing> things;
   WishedColour general;                         ///< colour named without a thing
   WishedColour accent;                          ///< colour of something that nobody knows: a small spot of it
   std::array<WishedColour, partCount> colours;  ///< "red dune"
-  std::uint64_t unknown = 0;                    ///< hash of the words that are not in the lexicon
-  std::uint64_t strange = 0;                    ///< of those that seem to be things
-  std::uint64_t manner = 0;                     ///< the same of styles
-  int known = 0, others = 0;                    ///< how many words were understood, and not
-  float pull = 1;                               ///< how hard all this is obeyed, from the guidance
+  std::array<WishedColour, static_cast<std::size_t>(Band::count)> bands;  ///< "house with a red roof"
+  std::uint64_t unknown = 0;  ///< hash of the words that are not in the lexicon
+  std::uint64_t strange = 0;  ///< of those that seem to be things
+  std::uint64_t manner = 0;   ///< the same of styles
+  int known = 0, others = 0;  ///< how many words were understood, and not
+  float pull = 1;             ///< how hard all this is obeyed, from the guidance
 
   [[nodiscard]] float operator[](Trait trait) const { return traits[static_cast<std::size_t>(trait)]; }
   [[nodiscard]] Medium medium() const;
