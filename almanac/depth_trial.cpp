@@ -50,6 +50,18 @@ double inOrder(const Pairs& pairs, const std::vector<float>& near) {
   return pairs.empty() ? 1 : right / static_cast<double>(pairs.size());
 }
 
+double turned(const std::vector<float>& from, const std::vector<float>& to, float apart) {
+  double changed = 0, all = 0;
+  for (std::size_t i = 0; i < from.size(); ++i)
+    for (std::size_t j = i + 1; j < from.size(); ++j) {
+      const float p = from[i] - from[j], q = to[i] - to[j];
+      if (std::isnan(p) || std::isnan(q) || std::fabs(p) <= apart) continue;
+      all += 1;
+      changed += (p > 0) != (q > 0) ? 1 : 0;
+    }
+  return all > 0 ? changed / all : 0;
+}
+
 Pairs awayFrom(const Pairs& pairs, const Seen& seen, const std::vector<int>& cells) {
   const auto away = [&](int i) {
     const auto at = static_cast<std::size_t>(i);

@@ -16,6 +16,9 @@ Pairs truePairs(const std::vector<float>& truth, int count, std::uint64_t seed);
 
 /// Share of pairs in order; those that are equal count half.
 double inOrder(const Pairs& pairs, const std::vector<float>& near);
+/// Share of pairs whose order changes from one reading of the same places to another: of those further apart than so
+/// much in the first. Places that either does not know are NaN.
+double turned(const std::vector<float>& from, const std::vector<float>& to, float apart);
 /// Those of which neither lies within a tenth of the frame of one of these cells.
 Pairs awayFrom(const Pairs& pairs, const hscaffold::depth::Seen& seen, const std::vector<int>& cells);
 

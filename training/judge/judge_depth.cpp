@@ -125,19 +125,6 @@ std::vector<float> onGrid(const Image<float>& map, const Taken& taken) {
   return out;
 }
 
-/// Share of pairs whose order changes: of those further apart than so much, or of all.
-double turned(const std::vector<float>& a, const std::vector<float>& b, float apart) {
-  double changed = 0, all = 0;
-  for (std::size_t i = 0; i < a.size(); ++i)
-    for (std::size_t j = i + 1; j < a.size(); ++j) {
-      const float p = a[i] - a[j], q = b[i] - b[j];
-      if (std::isnan(p) || std::isnan(q) || std::fabs(p) <= apart) continue;
-      all += 1;
-      changed += (p > 0) != (q > 0) ? 1 : 0;
-    }
-  return all > 0 ? changed / all : 0;
-}
-
 struct Shaken {
   std::string name;
   std::vector<std::pair<std::string, double>> each, every;  ///< pairs that are apart; all pairs
@@ -148,8 +135,8 @@ Shaken shaken(const std::string& name, const Image<Rgb>& full) {
   const auto plain = onGrid(mapOf(sized(full, base)), {});
   for (const Taken& taken : otherwise(full)) {
     const auto there = onGrid(mapOf(taken.picture), taken);
-    out.each.emplace_back(taken.how, turned(plain, there, 0.03f));
-    out.every.emplace_back(taken.how, turned(plain, there, 0));
+    out.each.emplace_back(taken.how, almanac::turned(plain, there, 0.03f));
+    out.every.emplace_back(taken.how, almanac::turned(plain, there, 0));
   }
   return out;
 }

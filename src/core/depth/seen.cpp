@@ -42,8 +42,6 @@ Image<float> gradientOf(View<float> light) {
   return out;
 }
 
-float rising(float v, float from, float to) { return std::clamp((v - from) / (to - from), 0.0f, 1.0f); }
-
 /// How likely the horizon is in each row: that it parts what is above from what is below by colour and grain (variance
 /// between the two, Otsu 1979), weighed by where horizons usually are; or that lines meet there.
 Horizon horizonIn(const Seen& seen) {

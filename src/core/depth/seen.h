@@ -3,11 +3,15 @@
 /// be is kept with how likely it is, so that a picture that is hardly changed is hardly seen otherwise.
 #pragma once
 
+#include <algorithm>
 #include <array>
 
 #include "core/depth/superpixels.h"
 
 namespace hscaffold::depth {
+
+/// From 0 at `from` evenly to 1 at `to`.
+inline float rising(float v, float from, float to) { return std::clamp((v - from) / (to - from), 0.0f, 1.0f); }
 
 /// Cells that belong together (graph-based grouping, Felzenszwalb and Huttenlocher 2004): for what an artist points at.
 /// Cues of depth do not read these, since a hardly changed picture may be grouped otherwise.

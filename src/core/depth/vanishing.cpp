@@ -96,8 +96,6 @@ std::vector<Line> linesThrough(const std::vector<Ridge>& ridges, Size size) {
   return out;
 }
 
-float rising(float v, float from, float to) { return std::clamp((v - from) / (to - from), 0.0f, 1.0f); }
-
 /// Whether lines run there from three corners or all, from far out: floor, walls and ceiling. A road has them below, a
 /// house near by.
 float closedAt(const Vanishing& meet, const std::vector<Ridge>& ridges, float width, float height) {

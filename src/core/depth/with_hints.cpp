@@ -11,6 +11,7 @@
 
 #include "core/depth/least_squares.h"
 #include "core/depth/solve.h"
+#include "core/groups.h"
 #include "core/image/parallel.h"
 
 namespace hscaffold::depth {
@@ -122,18 +123,11 @@ Marked markedIn(const Seen& seen, const Constraints& hints) {
     area += seen.patches.cells[i].area;
   }
   // As many as there are cells, less what joins them.
-  std::vector<int> of(marked.size());
-  std::iota(of.begin(), of.end(), 0);
-  const auto root = [&](int i) {
-    while (of[static_cast<std::size_t>(i)] != i)
-      i = of[static_cast<std::size_t>(i)] = of[static_cast<std::size_t>(of[static_cast<std::size_t>(i)])];
-    return i;
-  };
+  Groups places(marked.size());
   for (const Border& border : seen.patches.borders) {
-    if (!marked[static_cast<std::size_t>(border.a)] || !marked[static_cast<std::size_t>(border.b)]) continue;
-    const int a = root(border.a), b = root(border.b);
-    if (a == b) continue;
-    of[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
+    const auto i = static_cast<std::size_t>(border.a), j = static_cast<std::size_t>(border.b);
+    if (!marked[i] || !marked[j] || places.of(i) == places.of(j)) continue;
+    places.join(i, j);
     out.places -= 1;
   }
   out.share = area / static_cast<double>(std::max<std::int64_t>(1, seen.size.area()));
@@ -143,11 +137,12 @@ Marked markedIn(const Seen& seen, const Constraints& hints) {
 /// The first depth bent as hints say that it is: near and far mean what they mean to who set the hints, and what lay
 /// before something else still does. A Gaussian process over depth; what lies close together tells little more than one
 /// place does; of one place alone nothing follows for the rest.
-std::vector<float> bentBy(const Constraints& hints, const Seen& seen, const std::vector<float>& first) {
+std::vector<float> bentBy(const Constraints& hints, const Marked& marked, const Seen& seen,
+                          const std::vector<float>& first) {
   constexpr double all = 0.1, here = 0.1, alike = 0.3, own = 0.2, apart = 0.1, noise = 1e-4;
   constexpr std::size_t most = 200;  // cells; of long strokes every so many
   const auto levels = firmLevels(hints);
-  if (levels.empty() || markedIn(seen, hints).places < 2) return first;
+  if (levels.empty() || marked.places < 2) return first;
   const std::size_t step = (levels.size() + most - 1) / most;
   std::vector<std::size_t> cells;
   for (std::size_t k = 0; k < levels.size(); k += step) cells.push_back(static_cast<std::size_t>(levels[k]->cell));
@@ -322,7 +317,8 @@ std::vector<double> asFarAsMayBe(const std::vector<float>& base, const std::vect
 
 Solution withHints(const Seen& seen, const Solution& first, const Constraints& hints, StopToken stop) {
   if (hints.empty() || first.near.empty()) return first;
-  const auto base = bentBy(hints, seen, first.near);
+  const Marked marked = markedIn(seen, hints);
+  const auto base = bentBy(hints, marked, seen, first.near);
   const Movement movement(seen, first, base, hints);
   std::vector<Vector> moved(std::size(reaches)), reached(moved.size());
   parallelItems(moved.size(), [&](std::size_t r) {
@@ -333,7 +329,6 @@ Solution withHints(const Seen& seen, const Solution& first, const Constraints& h
   Vector told = reached.front();
   for (std::size_t r = 1; r < reached.size(); ++r) told += reached[r];
   // So much for each place, and whatever has part in what is marked.
-  const Marked marked = markedIn(seen, hints);
   const auto near = asFarAsMayBe(base, moved, mayTurn * marked.places + 2 * marked.share);
   Solution out;
   for (std::size_t i = 0; i < near.size(); ++i) {

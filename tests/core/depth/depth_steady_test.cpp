@@ -51,16 +51,7 @@ std::vector<float> depthOf(const Image<Rgb>& picture, const Part& part = {}) {
 }
 
 /// Share of pairs, apart in the first, that the second has in another order.
-double turned(const std::vector<float>& a, const std::vector<float>& b) {
-  double all = 0, changed = 0;
-  for (std::size_t i = 0; i < a.size(); ++i)
-    for (std::size_t j = i + 1; j < a.size(); ++j) {
-      if (std::fabs(a[i] - a[j]) < 0.03f) continue;
-      all += 1;
-      changed += (a[i] > a[j]) != (b[i] > b[j]) ? 1 : 0;
-    }
-  return changed / std::max(1.0, all);
-}
+double turned(const std::vector<float>& a, const std::vector<float>& b) { return almanac::turned(a, b, 0.03f); }
 
 Image<Rgb> cropped(const Image<Rgb>& picture, int left, int top) {
   Image<Rgb> out(picture.width() - left, picture.height() - top);

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "core/engine/standin/groups.h"
+#include "core/groups.h"
 #include "core/image/components.h"
 
 namespace hscaffold::standin {

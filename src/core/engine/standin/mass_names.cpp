@@ -4,8 +4,8 @@
 #include <cmath>
 #include <numeric>
 
-#include "core/engine/standin/groups.h"
 #include "core/engine/standin/noise.h"
+#include "core/groups.h"
 
 namespace hscaffold::standin {
 namespace {

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <map>
 
-#include "core/engine/standin/groups.h"
 #include "core/engine/standin/partition.h"
+#include "core/groups.h"
 #include "core/image/components.h"
 #include "core/image/distance.h"
 

@@ -5,7 +5,7 @@
 #include <numeric>
 #include <vector>
 
-namespace hscaffold::standin {
+namespace hscaffold {
 
 class Groups {
  public:
@@ -22,4 +22,4 @@ class Groups {
   std::vector<std::size_t> root_;
 };
 
-}  // namespace hscaffold::standin
+}  // namespace hscaffold
