@@ -92,6 +92,10 @@ WordsLeaf::WordsLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   row->addWidget(wanted_, 1);
   difference_->setToolTip("From words to words: only the difference between the two acts, the rest stays as it is.");
   column->addWidget(difference_);
+  left_ = noteLabel();
+  left_->setObjectName("words left");
+  left_->setWordWrap(true);
+  column->addWidget(left_);
   bounds_ = noteLabel();
   bounds_->setObjectName("bounds of the change");
   column->addWidget(bounds_);
@@ -157,6 +161,15 @@ void WordsLeaf::refresh() {
   follow(shows_, brief.start.shows);
   follow(wanted_, brief.start.wanted);
   difference_->setVisible(brief.start.given() || !brief.start.shows.empty() || !brief.start.wanted.empty());
+  const auto engine = desk_.queue.engine();
+  QStringList left;
+  if (engine)
+    for (const std::string& word : engine->wordsLeft(brief)) left << "\u201c" + QString::fromStdString(word) + "\u201d";
+  left.removeDuplicates();
+  left_->setText(left.size() == 1
+                     ? left.front() + " is too small to be placed: its colour is left as it is."
+                     : left.join(", ") + " are too small to be placed: their colours are left as they are.");
+  left_->setVisible(!left.empty());
   refreshBounds();
 }
 

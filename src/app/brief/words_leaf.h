@@ -33,7 +33,7 @@ class WordsLeaf : public QWidget {
   PromptEdit* prompt_;
   QLineEdit *avoid_, *shows_, *wanted_;
   QWidget* difference_;
-  QLabel* bounds_;
+  QLabel *bounds_, *left_;
   QToolButton *poseWords_, *earlier_;
 };
 

@@ -87,6 +87,8 @@ class Engine {
   virtual Image<Rgb8> generate(const EngineJob& job, const EngineSink& sink, StopToken stop) = 0;
   /// Milliseconds that this job will about take, from a cost model corrected by what was measured here.
   [[nodiscard]] virtual double estimate(const Recipe& recipe) const = 0;
+  /// Words of a brief whose colour it understands and cannot put anywhere: it leaves them as they are.
+  [[nodiscard]] virtual std::vector<std::string> wordsLeft(const Brief&) const { return {}; }
   /// A picture's look in words that it acts on; none if it does not know such words.
   [[nodiscard]] virtual std::vector<std::string> lookInWords(View<Rgb8>) const { return {}; }
 };

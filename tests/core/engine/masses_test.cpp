@@ -78,6 +78,9 @@ class MassesTest : public QObject {
   void piecesOfOneThingShareItsColour();
   void thingsStandOutInEveryLight();
   void denseStrokesAreOneMass();
+  void whatLiesOnAThingIsOfIt();
+  void theUpperPartOfTheLargestThingIsFound();
+  void aRedRoofIsRedWithGuides();
   void levelStrokesAreNoTexture();
   void stuffHasItsOwnStrokes();
   void whatHangsInAMapIsTheKiteAskedFor();
@@ -214,6 +217,58 @@ void MassesTest::whatHangsInAMapIsTheKiteAskedFor() {
   const int ground = static_cast<int>(place.horizon * layout.height) + 20;
   QVERIFY2(std::abs(things(4, 4) - 400) < 5, qPrintable(QString::number(things(4, 4))));
   QVERIFY2(things(4, ground) > 500, qPrintable(QString::number(things(4, ground))));
+}
+
+/// A house: walls, a broad flat roof over them, and the horizon behind.
+Map houseMap() {
+  Map map(layout);
+  line(map, 0, 190, 160, 190);
+  line(map, 240, 190, 383, 190);
+  box(map, 160, 130, 240, 215);
+  line(map, 140, 130, 260, 130);
+  line(map, 140, 130, 175, 105);
+  line(map, 175, 105, 225, 105);
+  line(map, 225, 105, 260, 130);
+  return map;
+}
+
+void MassesTest::whatLiesOnAThingIsOfIt() {
+  const auto house = drawn(houseMap(), "a tea house by the sea, noon", 3);
+  QVERIFY(house.wanted.decided);
+  QVERIFY2(partAt(house, Part::subject, 200, 118) > 0.5,
+           qPrintable(QString::number(partAt(house, Part::subject, 200, 118))));
+  QVERIFY(partAt(house, Part::sky, 200, 80) > 0.5);
+}
+
+void MassesTest::theUpperPartOfTheLargestThingIsFound() {
+  const auto thing = largestThing(drawn(houseMap(), "a tea house by the sea, noon", 3).wanted.decided->fields);
+  QVERIFY(thing);
+  const auto ends = thing->top + thing->upperEnds * (thing->bottom - thing->top);
+  QVERIFY2(std::abs(ends * layout.height - 131) < 6, qPrintable(QString::number(ends * layout.height)));
+  // Nothing of any size stands there.
+  Map empty(layout);
+  line(empty, 0, 150, 383, 150);
+  const auto plain = drawn(empty, "a calm sea, noon", 3);
+  if (plain.wanted.decided) QVERIFY(!largestThing(plain.wanted.decided->fields));
+}
+
+void MassesTest::aRedRoofIsRedWithGuides() {
+  const auto made = [](const std::string& prompt) {
+    const auto job = fixtures::guidedJob("edges", houseMap(), 3, 1, prompt);
+    return fixtures::made(job);
+  };
+  const auto plain = made("a tea house by the sea, noon, flat colours"),
+             red = made("a tea house with a red roof by the sea, noon, flat colours");
+  const auto redder = [&](int x, int y) {
+    const auto at = [&](const Image<Rgb8>& picture) {
+      const Rgb8 p = picture(x * picture.width() / layout.width, y * picture.height() / layout.height);
+      return static_cast<int>(p.r) - (p.g + p.b) / 2;
+    };
+    return at(red) - at(plain);
+  };
+  QVERIFY2(redder(200, 118) > 40, qPrintable(QString::number(redder(200, 118))));
+  for (const auto& [x, y] : {std::pair{200, 180}, {60, 60}, {60, 230}})
+    QVERIFY2(std::abs(redder(x, y)) < 15, qPrintable(QString("%1,%2: %3").arg(x).arg(y).arg(redder(x, y))));
 }
 
 HSCAFFOLD_TEST(MassesTest)

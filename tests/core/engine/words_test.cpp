@@ -125,6 +125,8 @@ void WordsTest::partsBelongToTheirThing() {
   const auto door = standin::wishesFrom("a house with a red door", "", 6.5);
   for (const auto& band : door.bands) QCOMPARE(band.strength, 0.0f);
   QCOMPARE(door[standin::Trait::arch], 0.0f);
+  QCOMPARE(door.left, std::vector<std::string>{"door"});
+  QVERIFY(house.left.empty() && standin::wishesFrom("a house with a door", "", 6.5).left.empty());
   QVERIFY(standin::wishesFrom("red roofs at noon", "", 6.5)[standin::Trait::town] > 0);
 }
 

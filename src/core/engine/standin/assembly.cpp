@@ -197,4 +197,42 @@ Composition assembled(const Composition& place, std::span<const Wanted> wanted, 
   return out;
 }
 
+std::optional<ThingPlace> largestThing(const Fields& fields) {
+  constexpr double smallest = 0.008, largest = 0.45;  // of the frame
+  const auto pieces =
+      componentsOf(above<float>(fields.part(static_cast<std::size_t>(Part::subject)), 0.5f), Connected::four);
+  const Size size = fields.size();
+  const auto all = static_cast<double>(size.area());
+  const Component* found = nullptr;
+  for (const Component& piece : pieces.all) {
+    const double share = static_cast<double>(piece.area) / all;
+    if (share < smallest || share > largest) continue;
+    if (found == nullptr || piece.area > found->area) found = &piece;
+  }
+  if (found == nullptr) return {};
+  const auto which = static_cast<std::int32_t>(found - pieces.all.data());
+  const int tall = found->bottom - found->top + 1;
+  std::vector<double> wide(static_cast<std::size_t>(tall));
+  for (int y = 0; y < tall; ++y)
+    for (int x = found->left; x <= found->right; ++x)
+      wide[static_cast<std::size_t>(y)] += pieces.label(x, found->top + y) == which;
+  ThingPlace out{static_cast<float>(found->left) / static_cast<float>(size.width),
+                 static_cast<float>(found->right + 1) / static_cast<float>(size.width),
+                 static_cast<float>(found->top) / static_cast<float>(size.height),
+                 static_cast<float>(found->bottom + 1) / static_cast<float>(size.height)};
+  // Where the rows over a place are most of all wider than those under it.
+  const int near = std::max(1, tall / 12);
+  const double widest = *std::max_element(wide.begin(), wide.end());
+  double most = 0.15 * widest;
+  for (int y = std::max(near, tall / 8); y < std::min(tall - near, tall * 6 / 10); ++y) {
+    double narrower = 0;
+    for (int k = 0; k < near; ++k)
+      narrower += (wide[static_cast<std::size_t>(y - 1 - k)] - wide[static_cast<std::size_t>(y + k)]) / near;
+    if (narrower <= most) continue;
+    most = narrower;
+    out.upperEnds = static_cast<float>(y) / static_cast<float>(tall);
+  }
+  return out;
+}
+
 }  // namespace hscaffold::standin

@@ -24,26 +24,6 @@ using Places = std::vector<Point>;
 
 double turnBetween(Point a, Point b) { return std::abs(std::atan2(a.x * b.y - a.y * b.x, dot(a, b))); }
 
-/// Cuts a path where it turns sharply.
-void cutAtCorners(const Path& path, std::vector<Places>& pieces) {
-  Places now;
-  std::size_t last = 0;
-  for (std::size_t i = 0; i < path.size(); ++i) {
-    now.push_back(path[i].at);
-    if (i < last + stride || i + stride >= path.size()) continue;
-    const auto turnAt = [&](std::size_t k) {
-      return turnBetween(path[k].at - path[k - stride].at, path[k + stride].at - path[k].at);
-    };
-    const double turn = turnAt(i);
-    if (turn < corner) continue;
-    // At the sharpest place, not where it begins to turn.
-    if (i + 1 + stride < path.size() && turnAt(i + 1) > turn) continue;
-    pieces.push_back(std::exchange(now, {path[i].at}));
-    last = i;
-  }
-  if (now.size() > 1) pieces.push_back(std::move(now));
-}
-
 /// An end of a piece: where it is and where it would go on.
 struct End {
   std::size_t piece = 0;
@@ -199,6 +179,25 @@ void sortBySalience(std::vector<Chain>& chains) {
 }
 
 }  // namespace
+
+void cutAtCorners(const Path& path, std::vector<std::vector<Point>>& pieces) {
+  Places now;
+  std::size_t last = 0;
+  for (std::size_t i = 0; i < path.size(); ++i) {
+    now.push_back(path[i].at);
+    if (i < last + stride || i + stride >= path.size()) continue;
+    const auto turnAt = [&](std::size_t k) {
+      return turnBetween(path[k].at - path[k - stride].at, path[k + stride].at - path[k].at);
+    };
+    const double turn = turnAt(i);
+    if (turn < corner) continue;
+    // At the sharpest place, not where it begins to turn.
+    if (i + 1 + stride < path.size() && turnAt(i + 1) > turn) continue;
+    pieces.push_back(std::exchange(now, {path[i].at}));
+    last = i;
+  }
+  if (now.size() > 1) pieces.push_back(std::move(now));
+}
 
 std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
   const Size size = lines.size();

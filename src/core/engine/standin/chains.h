@@ -2,10 +2,11 @@
 /// in the other, and ordered by how much each says about the picture.
 #pragma once
 
+#include <span>
 #include <vector>
 
 #include "core/image/image.h"
-#include "core/strokes/stroke.h"
+#include "core/strokes/curve_fit.h"
 
 namespace hscaffold::standin {
 
@@ -21,17 +22,24 @@ struct Chain {
   double settles = 0;  ///< when, as a share of the steps
 };
 
+/// Adds the pieces of a path that is cut where it turns sharply.
+void cutAtCorners(const Path& path, std::vector<std::vector<Point>>& pieces);
+
 /// Most salient first.
 /// @param lines  of the layout's size; above a half is line.
 /// @param map    the map that they are taken from, at its own size
 std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map);
 
-/// Sets the pixels of a chain that lie inside the picture.
+/// Sets the pixels of a path that lie inside the picture.
 template <typename T>
-void mark(Image<T>& picture, const Chain& chain, T value) {
-  for (const Point p : chain.path)
+void mark(Image<T>& picture, std::span<const Point> path, T value) {
+  for (const Point p : path)
     if (p.x >= 0 && p.y >= 0 && p.x < picture.width() && p.y < picture.height())
       picture(static_cast<int>(p.x), static_cast<int>(p.y)) = value;
+}
+template <typename T>
+void mark(Image<T>& picture, const Chain& chain, T value) {
+  mark(picture, std::span(chain.path), value);
 }
 
 }  // namespace hscaffold::standin

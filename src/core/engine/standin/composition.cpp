@@ -179,6 +179,7 @@ Composition Composition::clone() const {
   out.lightX = lightX, out.lightY = lightY;
   out.sunX = sunX, out.sunY = sunY;
   out.things = things;
+  out.named = named;
   for (std::size_t i = 0; i < Fields::count; ++i) out.fields.all[i] = fields.all[i].clone();
   return out;
 }

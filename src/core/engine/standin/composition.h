@@ -3,6 +3,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 
 #include "core/engine/standin/subjects.h"
 #include "core/image/image.h"
@@ -43,13 +44,20 @@ struct Handling {
   float courseX = 0, courseY = 0, dab = 0;
 };
 
+/// Where a thing lies, in shares of the frame, and where its upper part ends.
+struct ThingPlace {
+  float left = 0, right = 1, top = 0, bottom = 1;
+  float upperEnds = 0.35f;  ///< share of its height
+};
+
 struct Composition {
-  SubjectPlan subject;             ///< what would stand in it, whether it does or not
-  float overcast = 0;              ///< how far the sky softens shadows, [0, 1]
-  float horizon = 0.5f;            ///< share of the height
-  float lightX = 0, lightY = 0;    ///< towards the light, in the picture
-  float sunX = 0.5f, sunY = 0.3f;  ///< shares of the frame
-  Handling things;                 ///< of what things are made of
+  SubjectPlan subject;              ///< what would stand in it, whether it does or not
+  float overcast = 0;               ///< how far the sky softens shadows, [0, 1]
+  float horizon = 0.5f;             ///< share of the height
+  float lightX = 0, lightY = 0;     ///< towards the light, in the picture
+  float sunX = 0.5f, sunY = 0.3f;   ///< shares of the frame
+  Handling things;                  ///< of what things are made of
+  std::optional<ThingPlace> named;  ///< the thing whose parts are called by name, where guides say what lies where
   Fields fields;
   [[nodiscard]] Composition clone() const;
 };

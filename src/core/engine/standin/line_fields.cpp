@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/engine/standin/cords.h"
 #include "core/engine/standin/mass_names.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/partition.h"
@@ -93,10 +94,10 @@ Image<float> drawnLines(const Image<float>& lines, View<float> toObeyed, View<fl
 }
 
 /// A stroke that bounds nothing is the edge of a form that is lost on its other side: shade lies along it, away from
-/// the light, and light (less than 0) on the other side.
+/// the light, and light (less than 0) on the other side. Cords are no edges.
 /// @param tapers  short strokes stand out less, and ends fade far; else all are alike.
 Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point>>& ways, const Composition& place,
-                       bool tapers) {
+                       View<std::uint8_t> cords, bool tapers) {
   const Size size = place.fields.size();
   Image<float> out(size);
   constexpr std::size_t step = 3;
@@ -118,7 +119,13 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
     for (std::size_t i = 0; i < way.size(); i += step)
       towardsLight += dot(normalAt(i), {static_cast<double>(place.lightX), static_cast<double>(place.lightY)});
     const double side = towardsLight > 0 ? -1 : 1;
+    const auto runs = alongCords(chain, cords);
+    auto run = runs.begin();
     for (std::size_t i = 0; i < way.size(); ++i) {
+      if (run != runs.end() && i >= run->first) {
+        i = run->end;
+        if (++run; i >= way.size()) break;
+      }
       const Point normal = normalAt(i);
       // Ends of strokes fade away.
       const double end = static_cast<double>(std::min({i + 1, way.size() - i, fading})) / static_cast<double>(fading);
@@ -140,7 +147,7 @@ Image<float> formShade(const Obeyed& obeyed, const std::vector<std::vector<Point
 struct ReadLines {
   Image<float> lines;
   std::vector<Chain> chains;
-  Image<std::uint8_t> dense;
+  Image<std::uint8_t> dense, cords;
   Partition cells, masses;
 };
 
@@ -150,7 +157,8 @@ ReadLines readLines(View<std::uint16_t> map, Size size) {
   out.chains = chainsOf(out.lines, map);
   out.cells = partitionBy(out.lines);
   out.dense = denseStrokes(out.chains, size);
-  out.masses = massPartition(out.chains, out.dense);
+  out.cords = cordsIn(out.lines);
+  out.masses = massPartition(out.chains, out.dense, out.cords);
   return out;
 }
 
@@ -245,7 +253,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   if (asked.loads.most() <= 0) return out;
   const auto read =
       asked.readings.of<ReadLines>(asked.input.map, size, [&] { return readLines(asked.input.map, size); });
-  const auto& [lines, chains, dense, cellPartition, bounded] = *read;
+  const auto& [lines, chains, dense, cords, cellPartition, bounded] = *read;
   const auto obeyed = obeyedOf(chains, asked.loads);
   if (obeyed.chains.empty()) return out;
   const auto toObeyed = distanceToSet(maskOf(obeyed.chains, size));
@@ -320,7 +328,7 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   const auto early = static_cast<float>(asked.loads.at(settlingTime(0.2)) / asked.loads.most());
   // What bounds nothing yet stands out by its form alone.
   const float shading = (1.6f + 1.6f * slack) * nature.outline * burn * (0.25f + 0.75f * std::min(1.0f, early));
-  decided.shade = formShade(obeyed, ways, place, nature.stray <= 0);
+  decided.shade = formShade(obeyed, ways, place, cords, nature.stray <= 0);
   for (int y = 0; y < size.height; ++y)
     for (float& v : decided.shade.line(y)) v *= shading;
   // The looser, the bolder: what is obeyed is a line, not the trace of one.

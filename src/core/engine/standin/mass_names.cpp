@@ -120,6 +120,26 @@ void nameByNeighbours(Masses& masses, const Neighbours& beside) {
     }
 }
 
+/// What lies between the sky and a thing, as a roof does on its walls, is of the thing, however flat.
+void nameWhatLiesOnThings(Masses& masses, const Neighbours& beside) {
+  constexpr double underSky = 0.2, onThing = 0.1, onLand = 0.25;  // of its border
+  for (int round = 0; round < 2; ++round)
+    for (std::size_t i = 0; i < masses.all.size(); ++i) {
+      Mass& mass = masses.all[i];
+      if (!mass.enclosed() || mass.dense || mass.wanted[4 + thing] > 0.5f || shareOf(mass, masses) > 0.06) continue;
+      double border = 0, above = 0, under = 0, land = 0;
+      for (const Neighbour& n : beside[i]) {
+        const Mass& other = masses.all[n.mass];
+        const auto share = [&](std::size_t part) { return n.length * static_cast<double>(other.wanted[4 + part]); };
+        border += n.length;
+        if (!other.enclosed()) above += share(sky);
+        if (other.y / other.area > mass.y / mass.area) under += share(thing);
+        land += n.length - share(sky) - share(thing);
+      }
+      if (above > underSky * border && under > onThing * border && land < onLand * border) becomes(mass, thing);
+    }
+}
+
 /// What borders on land or sky that goes on, and is the same, is seen through: between a string and the ground, say.
 void findOpenings(Masses& masses, const Neighbours& beside) {
   for (std::size_t i = 0; i < masses.all.size(); ++i) {
@@ -332,6 +352,7 @@ void nameMasses(Masses& masses, const Composition& place, const Palette& palette
   for (Mass& mass : masses.all) nameAlone(mass, masses.label.size());
   nameWhatStandsFree(masses, beside);
   nameByNeighbours(masses, beside);
+  nameWhatLiesOnThings(masses, beside);
   if (openings) findOpenings(masses, beside);
   const auto things = thingsOf(masses, beside);
   giveColours(masses, things, seed);

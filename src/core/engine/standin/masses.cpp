@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/engine/standin/cords.h"
 #include "core/engine/standin/partition.h"
 #include "core/groups.h"
 #include "core/image/components.h"
@@ -69,11 +70,19 @@ Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size) {
   return withoutSmall(std::move(dense), least, Connected::eight);
 }
 
-Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense) {
+Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense, View<std::uint8_t> cords) {
   const Size size = dense.size();
   Image<float> drawn(size);
-  for (const Chain& chain : chains)
-    if (bounds(chain, std::max(size.width, size.height))) mark(drawn, chain, 1.0f);
+  for (const Chain& chain : chains) {
+    if (!bounds(chain, std::max(size.width, size.height))) continue;
+    const std::span<const Point> path(chain.path);
+    std::size_t from = 0;
+    for (const auto& [first, end] : alongCords(chain, cords)) {
+      mark(drawn, path.subspan(from, first - from), 1.0f);
+      from = end;
+    }
+    mark(drawn, path.subspan(from), 1.0f);
+  }
   // What is dense is one mass, whatever runs through it.
   const auto inside = distanceToSet(inverted(dense));
   for (int y = 0; y < size.height; ++y)

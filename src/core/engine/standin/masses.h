@@ -42,8 +42,8 @@ struct Masses {
 
 /// Where strokes stand so close that they are the texture of something, 255. @param chains  all strokes of the map.
 Image<std::uint8_t> denseStrokes(const std::vector<Chain>& chains, Size size);
-/// By the strokes that bound something, and round what is dense.
-Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense);
+/// By the strokes that bound something, and round what is dense. @param cords  see `cordsIn`.
+Partition massPartition(const std::vector<Chain>& chains, View<std::uint8_t> dense, View<std::uint8_t> cords);
 /// Not named yet.
 /// @param partition  see `massPartition`.
 /// @param dense      see `denseStrokes`.

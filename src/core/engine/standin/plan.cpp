@@ -276,8 +276,8 @@ std::array<float, partCount> sharesOf(Member&& member) {
   return share;
 }
 
-/// From where to where the subject reaches, shares of the height; a few stray places left out.
-std::pair<float, float> subjectRows(const Fields& fields) {
+/// From where to where the subject reaches from top to bottom; a few stray places left out.
+ThingPlace subjectPlace(const Fields& fields) {
   const Image<float>& subject = fields.part(4);
   std::vector<double> sums(static_cast<std::size_t>(subject.height()));
   double all = 0;
@@ -293,13 +293,20 @@ std::pair<float, float> subjectRows(const Fields& fields) {
       if ((gone += sums[y]) >= part * all) return static_cast<float>(y) / static_cast<float>(sums.size());
     return 1.0f;
   };
-  return all > 0 ? std::pair{rowAt(0.01), rowAt(0.97)} : std::pair{0.0f, 1.0f};
+  ThingPlace out;
+  if (all > 0) out.top = rowAt(0.01), out.bottom = rowAt(0.97);
+  return out;
 }
 
-/// How much of a band lies at a share of the subject's height, from the top.
-float bandAt(std::size_t band, float down) {
-  const float upper = smoothStep(0.30f, 0.40f, down), lower = smoothStep(0.64f, 0.74f, down);
-  return band == 0 ? 1 - upper : band == 1 ? upper * (1 - lower) : lower;
+/// How much of a band lies at a place of a thing.
+float bandAt(std::size_t band, const ThingPlace& thing, float u, float v) {
+  if (u < thing.left || u > thing.right) return 0;
+  const float down = (v - thing.top) / std::max(0.02f, thing.bottom - thing.top);
+  const float upper = smoothStep(thing.upperEnds - 0.05f, thing.upperEnds + 0.05f, down),
+              lower = smoothStep(0.64f, 0.74f, down);
+  // What stands over or under it is another thing.
+  const float within = thing.left > 0 || thing.right < 1 ? smoothStep(-0.05f, 0, down) * smoothStep(1.05f, 1, down) : 1;
+  return within * (band == 0 ? 1 - upper : band == 1 ? upper * (1 - lower) : lower);
 }
 
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
@@ -318,8 +325,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   std::array<OkLab, static_cast<std::size_t>(Band::count)> bands{};
   for (std::size_t b = 0; b < bands.size(); ++b) bands[b] = okLchToOkLab(palette.bands[b]);
   const bool banded = std::any_of(palette.bandShares.begin(), palette.bandShares.end(), [](float s) { return s > 0; });
-  const auto [subjectTop, subjectBottom] = banded ? subjectRows(fields) : std::pair{0.0f, 1.0f};
-  const float subjectTall = std::max(0.02f, subjectBottom - subjectTop);
+  const ThingPlace thing = !banded ? ThingPlace{} : composition.named ? *composition.named : subjectPlace(fields);
   const float sx = static_cast<float>(fields.size().width) / static_cast<float>(size.width);
   const float sy = static_cast<float>(fields.size().height) / static_cast<float>(size.height);
   const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
@@ -353,7 +359,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         colour = mix(colour, accent, inSubject * smoothStep(0.05f, 0.45f, at[2]) * 0.9f);
         if (banded && inSubject > 0.02f)
           for (std::size_t b = 0; b < palette.bands.size(); ++b) {
-            const float much = inSubject * palette.bandShares[b] * bandAt(b, (v - subjectTop) / subjectTall);
+            const float much = inSubject * palette.bandShares[b] * bandAt(b, thing, u, v);
             colour = mix(colour, bands[b], much);
           }
         const float darker = inSubject * smoothStep(0.25f, 0.8f, -at[2]);

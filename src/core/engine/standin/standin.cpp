@@ -55,17 +55,17 @@ struct Work {
   Palette palette;
 };
 
+/// @param lamp   whether sun or moon are seen
 /// @param litAs  in which colours light and shade of tone guides are meant; null: in the picture's own.
-Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered& lately,
+Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered& lately, bool lamp = true,
            const Palette* litAs = nullptr) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
   Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.mapsSize()));
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
-  // Where guides say what lies where, nothing tells which of it is a roof: parts keep the colour of their thing.
-  if (!all.guides.empty()) palette.bandShares.fill(0);
   vary(palette, variation, brief.vary);
+  if (!lamp) palette.glow = 0;
   // Whatever a start picture shows: values stay as they are planned.
   const Palette planned = paletteFrom(wishesFrom(brief), seed);
   std::vector<Wanted> wanted;
@@ -77,6 +77,11 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
         wantedBy(guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings}));
   }
   Composition picture = assembled(place, wanted, loads);
+  if (!all.guides.empty() && namesParts(wishes)) {
+    // Without a thing to be seen in what guides say nothing tells where its parts are: they keep the colour of all.
+    picture.named = largestThing(picture.fields);
+    if (!picture.named) palette.bandShares.fill(0);
+  }
   for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
   Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
   return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
@@ -216,15 +221,31 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
     return planFrom(shown.picture.fields, shown.picture, palette, small);
   };
   const Plan asShown = planned(shown.palette);
-  const float lacking =
-      stillToChange(smallStart.view(), asShown, planned(paletteFrom(after, shown.seed)), smallWhere.view());
+  Palette asWanted = paletteFrom(after, shown.seed);
+  if (!guides.guides.empty() && namesParts(after)) {
+    shown.picture.named = largestThing(shown.picture.fields);
+    if (!shown.picture.named) asWanted.bandShares.fill(0);
+  }
+  const float lacking = stillToChange(smallStart.view(), asShown, planned(asWanted), smallWhere.view());
   const bool foreign = likeness(asShown, smallStart.view()) < alike;
+  bool sameHour = false;
   if (foreign) {
+    constexpr Trait hours[] = {Trait::dawn, Trait::day, Trait::dusk, Trait::night};
+    sameHour = std::all_of(std::begin(hours), std::end(hours), [&](Trait hour) { return after[hour] == before[hour]; });
     guides = guidesOf(job, layoutKept(brief.start), stop);
-    shown = begun(job, std::move(before), guides, lately);
+    shown = begun(job, std::move(before), guides, lately, false);
+    // What is given a colour now has the picture's own until then.
+    Palette seen = shown.palette;
+    colourFrom(seen, job.start.view(), shown.picture.fields, 1);
+    for (std::size_t p = 0; p < partCount; ++p) {
+      const bool part = p == static_cast<std::size_t>(Part::subject) && namesParts(after);
+      if (!part && after.colours[p] == shown.wishes.colours[p]) continue;
+      shown.palette.parts[p] = seen.parts[p];
+      if (p == 0) shown.palette.skyLow = seen.skyLow;
+    }
   }
   // A foreign picture's light and shade are those of what it shows: what is wanted may be darker as a whole.
-  Work wanted = begun(job, std::move(after), guides, lately, foreign ? &shown.palette : nullptr);
+  Work wanted = begun(job, std::move(after), guides, lately, !sameHour, foreign ? &shown.palette : nullptr);
   if (sameAccent) wanted.palette.accent = inLightOf(shown.palette.accent, shown.palette, wanted.palette);
   if (foreign && sameSubject) {
     auto& subject = wanted.palette.parts[static_cast<std::size_t>(Part::subject)];
@@ -265,7 +286,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 14";
+  info.id = "stand-in 15";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
@@ -276,6 +297,12 @@ EngineInfo StandinEngine::info() const {
   info.lanes = 2;  // small proofs do not fill two cores each
   info.samples = true;
   return info;
+}
+
+std::vector<std::string> StandinEngine::wordsLeft(const Brief& brief) const {
+  Brief all = brief;
+  if (brief.start.wordsToWords()) all.prompt += ", " + brief.start.wanted;
+  return wishesFrom(all).left;
 }
 
 std::vector<std::string> StandinEngine::lookInWords(View<Rgb8> picture) const { return standin::lookInWords(picture); }

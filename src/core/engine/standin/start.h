@@ -45,8 +45,8 @@ class StartBands {
 /// How well a plan's light and dark lie as a picture's do, coarsely: correlation, [-1, 1]. Both of one small size.
 float likeness(const Plan& plan, View<Rgb> picture);
 
-/// How much of a change a picture still lacks, [0, 1]: one that is dark already when it is called bright is not darkened
-/// twice. Told by the means of where the change acts. All of one small size.
+/// How much of a change a picture still lacks, [0, 1]: one that is dark already when it is called bright is not
+/// darkened twice. Told by the means of where the change acts. All of one small size.
 /// @param where  see changedBetween
 float stillToChange(View<Rgb> start, const Plan& shown, const Plan& wanted, View<float> where);
 

@@ -61,7 +61,8 @@ class Reader {
       return;
     }
     if (isOneOf(joints, word.text)) return joint();
-    if (const ThingPart* part = partNamed(word.text); part != nullptr && isThere(*part)) return readPart(*part);
+    if (const ThingPart* part = partNamed(word.text); part != nullptr && isThere(*part))
+      return readPart(*part, word.text);
     if (pair) return add(*pair, false, weight);
     const FoundWord found = meaningOf(word.text);
     if (found.meaning == nullptr) {
@@ -101,11 +102,15 @@ class Reader {
     });
   }
   /// Of a thing that was named: its colour lies there alone. What is too small to be placed is left as it is.
-  void readPart(const ThingPart& part) {
+  void readPart(const ThingPart& part, const std::string& word) {
     ++wishes_.known;
     thing_ = 0;
-    if (!waiting_.empty() && part.band != Band::count && waiting_.front().weight > 0)
-      wishes_.bands[static_cast<std::size_t>(part.band)] = wishFor(waiting_.front());
+    if (!waiting_.empty() && waiting_.front().weight > 0) {
+      if (part.band != Band::count)
+        wishes_.bands[static_cast<std::size_t>(part.band)] = wishFor(waiting_.front());
+      else
+        wishes_.left.push_back(word);
+    }
     waiting_.clear();
   }
 
@@ -257,6 +262,10 @@ Medium Wishes::medium() const {
   for (std::size_t i = 1; i < media.size(); ++i)
     if ((*this)[media[i]] > (*this)[media[best]]) best = i;
   return static_cast<Medium>(best);
+}
+
+bool namesParts(const Wishes& wishes) {
+  return std::any_of(wishes.bands.begin(), wishes.bands.end(), [](const WishedColour& c) { return c.strength > 0; });
 }
 
 Wishes wishesFrom(const Brief& brief) {

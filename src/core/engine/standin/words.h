@@ -120,17 +120,20 @@ struct Wishes {
   WishedColour accent;                          ///< colour of something that nobody knows: a small spot of it
   std::array<WishedColour, partCount> colours;  ///< "red dune"
   std::array<WishedColour, static_cast<std::size_t>(Band::count)> bands;  ///< "house with a red roof"
-  std::uint64_t unknown = 0;  ///< hash of the words that are not in the lexicon
-  std::uint64_t strange = 0;  ///< of those that seem to be things
-  std::uint64_t manner = 0;   ///< the same of styles
-  int known = 0, others = 0;  ///< how many words were understood, and not
-  float pull = 1;             ///< how hard all this is obeyed, from the guidance
+  std::vector<std::string> left;  ///< parts that are too small to be placed, with a colour that goes nowhere
+  std::uint64_t unknown = 0;      ///< hash of the words that are not in the lexicon
+  std::uint64_t strange = 0;      ///< of those that seem to be things
+  std::uint64_t manner = 0;       ///< the same of styles
+  int known = 0, others = 0;      ///< how many words were understood, and not
+  float pull = 1;                 ///< how hard all this is obeyed, from the guidance
 
   [[nodiscard]] float operator[](Trait trait) const { return traits[static_cast<std::size_t>(trait)]; }
   [[nodiscard]] Medium medium() const;
   friend bool operator==(const Wishes&, const Wishes&) = default;
 };
 
+/// Whether it colours a part of a thing.
+bool namesParts(const Wishes& wishes);
 /// Prompt with its emphasis, avoid, and styles by their strengths in whatever order. A guidance of 0 leaves everything
 /// to the seed.
 Wishes wishesFrom(const Brief& brief);
