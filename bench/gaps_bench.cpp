@@ -1,5 +1,5 @@
 // How long the window is deaf at a stretch while heavy things happen: a study of 300 MB is opened, a picture of 100
-// megapixels comes in, 25 cells are pulled, all of it is saved under another name, and a window is closed in the middle
+// megapixels comes in, 25 cells are pulled, a balance is looked for, all of it is saved under another name, and a window is closed in the middle
 // of a pull; and how long an action takes that is on the disk when it ends.
 #include <QElapsedTimer>
 #include <QImage>
@@ -69,6 +69,19 @@ void longestGaps(benchmark::State& state) {
     for (std::size_t i = 0; i < 25; ++i) plan.seeds[i] = static_cast<std::uint32_t>(i);
     open.desk.queue.pullSheet(plan);
     state.counters["pull_ms"] = longestRound([&] { return open.desk.queue.all().empty(); });
+    // A balance is looked for, and its sheet is seen.
+    FindPlan find;
+    find.base = plan.base;
+    find.holds = {{plan.base.guides[0].guide.id, HoldGoal::Wish::atLeast, 60}};
+    find.settings = usualSettings(plan.base, find.holds);
+    find.seeds = {7};
+    find.budget = 16;
+    open.window->showView(1);
+    const std::int64_t search = open.desk.finder.begin(find);
+    open.desk.document.look([&](Looking& looking) { looking.sheet = search; });
+    longestRound([&] { return open.desk.finder.tried(*open.desk.proofs.sheet(search)).size() > 3; });
+    state.counters["search_ms"] =
+        longestRound([&] { return !open.desk.finder.searching(search) && open.desk.idle(); });
     // Each action is on the disk before the next event.
     std::vector<double> actions;
     for (int i = 0; i < 60; ++i) {

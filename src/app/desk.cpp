@@ -8,6 +8,7 @@ Desk::Desk(QObject* parent)
       proofs(document, maps, tasks),
       queue(document, maps, proofs, tasks, engines),
       finder(document, proofs, queue, tasks),
+      sizeTrials(document, proofs, queue, tasks, engines),
       checks(document, maps, engines),
       workbench(document, maps, tasks) {
   // What runs for the study that is left ends with it.
@@ -19,6 +20,7 @@ Desk::Desk(QObject* parent)
   connect(&proofs, &ProofShelf::problem, this, &Desk::problem);
   connect(&queue, &PullQueue::notice, this, &Desk::notice);
   connect(&queue, &PullQueue::problem, this, &Desk::problem);
+  connect(&finder, &Finder::problem, this, &Desk::problem);
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
   connect(&workbench.depthGuess, &DepthGuess::said, this, &Desk::notice);

@@ -10,12 +10,19 @@
 #include "app/proofs/finder.h"
 #include "app/proofs/proof_shelf.h"
 #include "app/proofs/pull_queue.h"
+#include "app/proofs/size_trials.h"
 #include "app/tasks/task_runner.h"
 #include "app/workbench/workbench.h"
 #include "core/engine/registry.h"
 #include "core/sheet/reading.h"
 
 namespace hscaffold::app {
+
+/// What Find begins with.
+struct FindFrom {
+  std::string guide = {};  ///< what has to hold; empty: the first one
+  std::int64_t proof = 0;  ///< whose settings and holds are kept; 0: the study's own settings
+};
 
 class Desk : public QObject {
   Q_OBJECT
@@ -39,6 +46,7 @@ class Desk : public QObject {
   ProofShelf proofs;
   PullQueue queue;
   Finder finder;
+  SizeTrials sizeTrials;
   CheckList checks;
   Workbench workbench;
 
@@ -47,7 +55,7 @@ class Desk : public QObject {
   /// A test strip should be made of this setting; without values they are chosen.
   void stripAsked(const hscaffold::Axis& axis);
   /// A balance should be looked for.
-  void findAsked();
+  void findAsked(const hscaffold::app::FindFrom& from);
   /// A place of the frame is to be seen, about so large, in pixels.
   void placeAsked(QPointF place, double extent);
   void problem(const QString& sentence);

@@ -134,7 +134,7 @@ void MainWindow::addActions() {
   action("Redo", "Ctrl+Shift+Z", [this] { desk_.document.redo(); });
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
   action("Pull a sheet...", "Ctrl+Shift+Return", [this] { strip_->openStrip({}); });
-  action("Find a balance...", "Ctrl+Alt+Return", [this] { strip_->openFind(); });
+  action("Find a balance...", "Ctrl+Alt+Return", [this] { strip_->openFind({}); });
   action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stopAll(); });
   action("Dusk or day", "F8", [] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);

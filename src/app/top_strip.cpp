@@ -141,8 +141,8 @@ void TopStrip::openStrip(const std::optional<Axis>& over) {
   popOver(panel, sheet_);
 }
 
-void TopStrip::openFind() {
-  auto* panel = new FindPanel(desk_, this);
+void TopStrip::openFind(const FindFrom& from) {
+  auto* panel = new FindPanel(desk_, from, this);
   connect(panel, &FindPanel::begun, this, &TopStrip::sheetPulled);
   popOver(panel, sheet_);
 }

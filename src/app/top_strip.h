@@ -17,6 +17,7 @@ namespace hscaffold::app {
 
 class Desk;
 class MainView;
+struct FindFrom;
 
 class TopStrip : public QFrame {
   Q_OBJECT
@@ -30,7 +31,7 @@ class TopStrip : public QFrame {
   void openChecks();
   /// What a sheet should go through, beginning with this setting.
   void openStrip(const std::optional<Axis>& over);
-  void openFind();
+  void openFind(const FindFrom& from);
 
  signals:
   void viewAsked(int number);

@@ -1,6 +1,7 @@
 // hscaffold find STUDY: a balance that reaches goals, by measured proofs.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -34,6 +35,7 @@ FindPlan planOf(const FindOptions& options, Recipe base, int sizeStep) {
   for (std::int64_t i = 0; i < options.seeds; ++i)
     plan.seeds.push_back(base.brief.seed + static_cast<std::uint32_t>(i));
   plan.budget = static_cast<int>(options.budget);
+  plan.minutes = options.minutes;
   if (options.longest > 0) base = atSize(base, smallSize(base.frame, static_cast<int>(options.longest), sizeStep));
   plan.base = std::move(base);
   checkPlan(plan);
@@ -46,7 +48,7 @@ nlohmann::json outcomeAsJson(const FindPlan& plan, const Tried& tried) {
     json["settings"][nameOf(plan.settings[i], plan.base)] =
         plan.settings[i].values[static_cast<std::size_t>(tried.choice[i])];
   for (std::size_t i = 0; i < plan.holds.size(); ++i) json["holds"][plan.holds[i].guide] = tried.mean.holds[i];
-  json["shift"] = tried.mean.shift;
+  json[plan.look.wish == LookGoal::Wish::like ? "likeness" : "shift"] = tried.mean.shift;
   json["behind"] = shortfallOf(plan, tried.mean);
   return json;
 }
@@ -80,8 +82,15 @@ void runFind(const FindOptions& options, bool json) {
   const auto minutes = [&] {
     return std::chrono::duration<double, std::ratio<60>>(std::chrono::steady_clock::now() - begun).count();
   };
+  std::optional<ShiftGround> wanted;
+  if (plan.look.wish == LookGoal::Wish::like) {
+    const auto proofs = file.proofs();
+    if (std::none_of(proofs.begin(), proofs.end(), [&](const ProofInfo& p) { return p.number == plan.look.proof; }))
+      throw badInput(fmt::format("The study has no proof {}.", plan.look.proof));
+    wanted.emplace(decodePngRgb8(file.proofPng(plan.look.proof)));
+  }
   std::vector<Tried> tried;
-  while (options.minutes <= 0 || minutes() < options.minutes) {
+  while (plan.minutes <= 0 || minutes() < plan.minutes) {
     const auto next = nextChoices(plan, tried, 1);
     if (next.empty()) break;
     const Choice& choice = next.front();
@@ -89,7 +98,8 @@ void runFind(const FindOptions& options, bool json) {
     for (std::size_t seed = 0; seed < plan.seeds.size(); ++seed) {
       auto job = jobFor(file, recipeOf(plan, choice, seed), {}, &made);
       const auto proof = pullProof(*engine, std::move(job.job), job.reference.get(), {}, {});
-      outcomes.push_back(outcomeOf(plan, proof.info.holds, proof.info.shift));
+      outcomes.push_back(
+          outcomeOf(plan, proof.info.holds, wanted ? likenessOf(*wanted, proof.picture) : proof.info.shift));
       if (!options.out.empty())
         writeFileAtomically(
             std::filesystem::path(options.out) / fmt::format("{:03}-seed{}.png", tried.size() + 1, plan.seeds[seed]),
@@ -97,8 +107,8 @@ void runFind(const FindOptions& options, bool json) {
     }
     tried.push_back(triedOf(choice, outcomes));
     if (!json)
-      std::cerr << fmt::format("{} of {}: {}: shift {:.0f}, behind {:.0f}\n", tried.size() * plan.seeds.size(),
-                               plan.budget, nameOf(plan, choice), tried.back().mean.shift,
+      std::cerr << fmt::format("{} of {}: {}: {} {:.0f}, behind {:.0f}\n", tried.size() * plan.seeds.size(),
+                               plan.budget, nameOf(plan, choice), lookName(plan), tried.back().mean.shift,
                                shortfallOf(plan, tried.back().mean));
   }
   const Findings findings = findingsOf(plan, tried);
@@ -120,12 +130,14 @@ void addFindCommand(Command& root, const bool& json) {
   find.text("STUDY", options->in, "The study; it is not changed").required();
   find.texts("--hold", options->holds,
              "What a guide has to hold, as GUIDE=80 (at least), GUIDE~50 (about) or GUIDE=little");
-  find.text("--shift", options->shift, "How far the look has to move: far, any, or at least so many points");
+  find.text("--shift", options->shift,
+            "How far the look has to move: far, any, or at least so many points; like:PROOF: as near to that proof's "
+            "look as it gets");
   find.texts("--move", options->moves,
              "A setting that may move, and its values, as weight:GUIDE=0.2..1.2/21; else weights and range ends of the "
              "guides that have a goal");
   find.whole("--budget", options->budget, "Proofs altogether", searchBudget);
-  find.number("--minutes", options->minutes, "Stop after so long; 0: only by the budget", {0, 10'000});
+  find.number("--minutes", options->minutes, "Stop after so long; 0: only by the budget", searchMinutes);
   find.whole("--seeds", options->seeds, "Seeds of every setting", searchSeeds);
   find.whole("--longest", options->longest, "Pixels of proofs on the longer side; 0: the frame's own", {0, 8192});
   find.text("-o,--out", options->out, "Folder for the proofs");

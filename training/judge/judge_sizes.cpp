@@ -17,6 +17,7 @@
 #include "core/measure/hold.h"
 #include "core/pose/find/network_finder.h"
 #include "core/sheet/reading.h"
+#include "core/sheet/size_trial.h"
 #include "files/picture_reader.h"
 
 namespace {
@@ -35,19 +36,6 @@ struct Strip {
   std::vector<Pair> pairs;
   int advisedSmall = -1, advisedFull = -1;  ///< settings; -1: none
 };
-
-double toneAlike(const Image<Rgb8>& a, const Image<Rgb8>& b) {
-  const auto afar = [](const Image<Rgb8>& picture) {
-    const double scale = 64.0 / std::max(picture.width(), picture.height());
-    return luminanceOf(resampled(toLinear(picture).view(),
-                                 {std::max(1, static_cast<int>(std::lround(picture.width() * scale))),
-                                  std::max(1, static_cast<int>(std::lround(picture.height() * scale)))},
-                                 Resampling::area));
-  };
-  const auto x = afar(a), y = afar(b);
-  return x.size() == y.size() ? correlation(x.view(), y.view())
-                              : correlation(x.view(), resampled(y.view(), x.size()).view());
-}
 
 /// The strips of one picture and kind.
 std::vector<Strip> stripsOf(const std::string& name, const Image<Rgba16>& picture, const std::string& kind,
@@ -116,7 +104,7 @@ std::vector<Strip> stripsOf(const std::string& name, const Image<Rgba16>& pictur
     }
     for (std::size_t i = 0; i < values.size(); ++i)
       strip.pairs.push_back({fmt::format("{} {}", strip.what, values[i]), cells[0][i].hold, cells[1][i].hold,
-                             toneAlike(proofs[0][i], proofs[1][i])});
+                             toneAlike(ProofSeen(proofs[0][i]), ProofSeen(proofs[1][i]))});
     if (!keep.empty() && !again)
       for (const int which : {0, 1})
         for (int cell = 0; cell < plans[which].cells(); ++cell)

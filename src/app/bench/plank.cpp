@@ -331,6 +331,8 @@ void Plank::contextMenuEvent(QContextMenuEvent* event) {
                     emit desk_.stripAsked({Setting::weight, guide_, {}, {}});
                   })
       ->setEnabled(guide != nullptr && guide->on);
+  menu->addAction("Find a balance for it...", this, [this] { emit desk_.findAsked({guide_}); })
+      ->setEnabled(guide != nullptr && guide->on);
   menu->addAction("Reset tuning", this, [this] {
     desk_.document.change("Reset tuning", [&](StudyState& s) {
       if (Guide* now = s.guide(guide_)) now->tuning.clear();

@@ -218,6 +218,8 @@ void SpanChart::contextMenuEvent(QContextMenuEvent* event) {
       for (const auto& [of, name] : offers)
         if ((of == grip) == under)
           menu->addAction(QString("Test strip over %1...").arg(name), this, [this, id, of = of] { askStrip(id, of); });
+    menu->addAction("Find a balance for it...", this, [this, id] { emit desk_.findAsked({id}); })
+        ->setEnabled(lane.guide->on);
     menu->addSeparator();
     auto* hold = menu->addAction("Hold this weight when others are rebalanced", this, [this, id] { turnLock(id); });
     hold->setCheckable(true);

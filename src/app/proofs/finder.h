@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <map>
 #include <set>
 
 #include "core/find/search.h"
@@ -30,9 +31,12 @@ class Finder : public QObject {
   [[nodiscard]] bool searching(std::int64_t sheet) const { return going_.contains(sheet); }
   /// Whether its budget has room for another choice.
   [[nodiscard]] bool hasRoom(std::int64_t sheet) const;
+  /// What the proofs of a search came to, as far as it is measured. @param info  of a search
+  [[nodiscard]] std::vector<Tried> tried(const SheetInfo& info);
 
  signals:
-  void changed(qint64 sheet);  ///< begun, or ended
+  void changed(qint64 sheet);  ///< begun, ended, or more of it is measured
+  void problem(const QString& sentence);
 
  private:
   /// Cells without a proof.
@@ -41,14 +45,19 @@ class Finder : public QObject {
   /// Looks for the next choices of one whose proofs are all there.
   void choose(std::int64_t sheet);
   void end(std::int64_t sheet);
+  /// Minutes that its proofs took, with all that ran side by side.
+  [[nodiscard]] double minutesOf(const SheetInfo& info) const;
+  /// Whether one more choice fits into its time.
+  [[nodiscard]] bool hasTime(const SheetInfo& info) const;
+  /// How like the proof that is wanted each proof of a search is. @return whether all of it is known
+  bool measureLikeness(const SheetInfo& info);
 
   ProofShelf& shelf_;
   PullQueue& queue_;
   TaskRunner& tasks_;
   std::set<std::int64_t> going_, choosing_;
+  std::map<std::pair<std::int64_t, std::int64_t>, double> likeness_;  ///< by the proof that is wanted, and another
+  std::set<std::int64_t> unlike_;                                     ///< proofs whose look could not be read
 };
-
-/// What the proofs of a search's sheet came to. @param info  of a search
-std::vector<Tried> triedIn(const ProofShelf& shelf, const SheetInfo& info);
 
 }  // namespace hscaffold::app

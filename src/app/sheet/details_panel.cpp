@@ -17,7 +17,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr std::size_t manyPoints = 300;
+constexpr int chartEvery = 120;  // milliseconds
 
 }  // namespace
 
@@ -100,15 +100,12 @@ DetailsPanel::DetailsPanel(Desk& desk, SheetModel& model, QWidget* parent)
 
   connect(chart_, &TradeChart::picked, this, &DetailsPanel::picked);
   connect(small_, &CompareTable::closeAsked, this, &DetailsPanel::openAsked);
-  // Hundreds of points are not drawn anew for each proof that comes in.
+  // A chart takes longer to lay out than all the rest: not anew for each proof that comes in.
   fillLater_.setSingleShot(true);
-  fillLater_.setInterval(250);
+  fillLater_.setInterval(chartEvery);
   connect(&fillLater_, &QTimer::timeout, this, &DetailsPanel::fillChart);
   connect(&model_, &SheetModel::shownChanged, this, [this] {
-    if (chart_->points().size() < manyPoints)
-      fillChart();
-    else if (!fillLater_.isActive())
-      fillLater_.start();
+    if (!fillLater_.isActive()) fillLater_.start();
   });
   connect(&desk_.proofs, &ProofShelf::missesChanged, this, &DetailsPanel::tellMisses);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
@@ -116,6 +113,14 @@ DetailsPanel::DetailsPanel(Desk& desk, SheetModel& model, QWidget* parent)
   });
   fillChart();
   refresh();
+}
+
+TradeChart& DetailsPanel::chart() {
+  if (fillLater_.isActive()) {
+    fillLater_.stop();
+    fillChart();
+  }
+  return *chart_;
 }
 
 void DetailsPanel::fillChart() {

@@ -25,7 +25,8 @@ class DetailsPanel : public QFrame {
   DetailsPanel(Desk& desk, SheetModel& model, QWidget* parent = nullptr);
   void setProofs(const std::vector<std::int64_t>& numbers);
   [[nodiscard]] const std::vector<std::int64_t>& proofs() const { return numbers_; }
-  [[nodiscard]] TradeChart& chart() { return *chart_; }
+  /// With all that came in so far.
+  [[nodiscard]] TradeChart& chart();
 
   void adopt();
   void startFrom();

@@ -14,14 +14,31 @@
 
 namespace hscaffold::app {
 
-FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
+namespace {
+
+constexpr std::size_t mostStars = 6;
+
+/// Proofs with a star, the newest first.
+std::vector<std::int64_t> starsIn(const ProofShelf& shelf) {
+  std::vector<std::int64_t> out;
+  for (const ProofInfo* proof : shelf.shown())
+    if (shelf.isKept(proof->number) && out.size() < mostStars) out.push_back(proof->number);
+  return out;
+}
+
+}  // namespace
+
+FindPanel::FindPanel(Desk& desk, const FindFrom& from, QWidget* parent) : QFrame(parent), desk_(desk) {
   setObjectName("find panel");
   setProperty("role", "popover");
-  base_ = recipeOf(desk_.document.state());
+  const ProofInfo* proof = desk_.proofs.proof(from.proof);
+  base_ = proof != nullptr ? atSize(proof->recipe, desk_.document.state().frame) : recipeOf(desk_.document.state());
+  base_.engine.clear();
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 12, 14, 12);
   column->setSpacing(8);
-  auto* title = new QLabel("Find a balance");
+  auto* title = new QLabel(proof != nullptr ? QString("Find a balance from proof %1").arg(proof->number)
+                                            : QString("Find a balance"));
   title->setProperty("role", "title");
   column->addWidget(title);
   auto* grid = new QGridLayout;
@@ -30,15 +47,20 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
   grid->setColumnStretch(0, 1);
   int at = 0;
   grid->addWidget(noteLabel("What has to hold"), at++, 0, 1, 3);
+  // Who has most to say has to hold, or who is asked about; from a proof, all that it holds.
+  std::string first = base_.guides.empty() ? std::string() : base_.guides.front().guide.id;
+  if (guideIn(base_, from.guide) != nullptr) first = from.guide;
   for (const RecipeGuide& entry : base_.guides) {
     const QString name = QString::fromStdString(entry.guide.name);
     Row row{entry.guide.id, new QComboBox, nullptr};
     row.wish->setObjectName("wish of " + name);
     row.wish->setAccessibleName(name + ": what is wanted");
     row.wish->addItems({"free", "at least", "about", "as little as it takes"});
-    row.hold = field("hold of " + name, "Points of hold, 0 to 100", limits::hold, 80);
-    // Who has most to say has to hold.
-    row.wish->setCurrentIndex(rows_.empty() ? 1 : 0);
+    double hold = 80;
+    if (proof != nullptr)
+      if (const auto held = hscaffold::holdOf(*proof, entry.guide.id)) hold = 5 * std::floor(*held / 5);
+    row.hold = field("hold of " + name, "Points of hold, 0 to 100", limits::hold, hold);
+    row.wish->setCurrentIndex(proof != nullptr || entry.guide.id == first ? 1 : 0);
     grid->addWidget(new QLabel(name), at, 0);
     grid->addWidget(row.wish, at, 1);
     grid->addWidget(row.hold, at++, 2);
@@ -49,6 +71,8 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
   look_->setAccessibleName("Shift: what is wanted");
   look_->addItems({"as it comes", "at least", "as far as it goes"});
   look_->setCurrentIndex(2);
+  for (const std::int64_t star : starsIn(desk_.proofs))
+    look_->addItem(QString("as like proof %1 as it gets").arg(star), static_cast<qlonglong>(star));
   shift_ = field("wanted shift", "Points of shift, 0 to 100", limits::hold, 40);
   grid->addWidget(new QLabel("Shift of the look"), at, 0);
   grid->addWidget(look_, at, 1);
@@ -68,7 +92,8 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
     freedoms_.push_back({box, std::move(axis)});
   };
   for (std::size_t i = 0; i < base_.guides.size(); ++i)
-    for (Axis& axis : usualSettings(base_, {{base_.guides[i].guide.id}})) freedom(std::move(axis), i == 0);
+    for (Axis& axis : usualSettings(base_, {{base_.guides[i].guide.id}}))
+      freedom(std::move(axis), base_.guides[i].guide.id == first);
   for (const StyleUse& use : base_.brief.styles) freedom(axisOver(Setting::style, use.id, 0, 1.5, 16), false);
   freedom(axisOver(Setting::guidance, "", 2, 12, 21), false);
   if (base_.brief.start.given()) freedom(axisOver(Setting::change, "", 0.1, 0.9, 17), false);
@@ -76,10 +101,15 @@ FindPanel::FindPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) 
 
   budget_ = field("budget", "Proofs altogether; it stops sooner where nothing is to be gained any more", searchBudget,
                   searchBudget.usual);
+  minutes_ = field("minutes", "Stop after so many minutes; 0: only by the number of proofs", searchMinutes,
+                   searchMinutes.usual);
   seeds_ = field("seeds of a choice", "Every choice with so many seeds", searchSeeds, searchSeeds.usual);
   auto* numbers = new QHBoxLayout;
-  numbers->addWidget(noteLabel("proofs"));
+  numbers->addWidget(noteLabel("up to"));
   numbers->addWidget(budget_);
+  numbers->addWidget(noteLabel("proofs, or"));
+  numbers->addWidget(minutes_);
+  numbers->addWidget(noteLabel("minutes"));
   numbers->addSpacing(12);
   numbers->addWidget(noteLabel("seeds"));
   numbers->addWidget(seeds_);
@@ -123,12 +153,14 @@ FindPlan FindPanel::plan() const {
   for (const Row& row : rows_)
     if (const int wish = row.wish->currentIndex(); wish > 0)
       plan.holds.push_back({row.guide, static_cast<HoldGoal::Wish>(wish - 1), row.hold->value()});
-  plan.look = {static_cast<LookGoal::Wish>(look_->currentIndex()), shift_->value()};
+  plan.look = {static_cast<LookGoal::Wish>(std::min(look_->currentIndex(), 3)), shift_->value(),
+               look_->currentData().toLongLong()};
   for (const Freedom& freedom : freedoms_)
     if (freedom.box->isChecked()) plan.settings.push_back(freedom.axis);
   for (int i = 0; i < static_cast<int>(seeds_->value()); ++i)
     plan.seeds.push_back(base_.brief.seed + static_cast<std::uint32_t>(i));
   plan.budget = static_cast<int>(budget_->value());
+  plan.minutes = minutes_->value();
   plan.base = atSize(base_, cheapSize(desk_, base_.frame));
   checkPlan(plan);
   return plan;
@@ -139,11 +171,13 @@ void FindPanel::refresh() {
   shift_->setVisible(look_->currentIndex() == 1);
   try {
     const FindPlan plan = this->plan();
+    double time = desk_.queue.estimate(plan.base) * plan.budget / desk_.queue.engineInfo()->lanes;
+    if (plan.minutes > 0) time = std::min(time, plan.minutes * 60'000);
     cost_->setText(QString("up to %1 proofs of %2 x %3, %4")
                        .arg(plan.budget)
                        .arg(plan.base.frame.width)
                        .arg(plan.base.frame.height)
-                       .arg(timeFor(desk_.queue.estimate(plan.base) * plan.budget / desk_.queue.engineInfo()->lanes)));
+                       .arg(timeFor(time)));
     doubt_->clear();
     begin_->setEnabled(!desk_.document.forLooking());
   } catch (const Problem& problem) {

@@ -18,7 +18,7 @@ class ScrubField;
 class FindPanel : public QFrame {
   Q_OBJECT
  public:
-  explicit FindPanel(Desk& desk, QWidget* parent = nullptr);
+  explicit FindPanel(Desk& desk, const FindFrom& from = {}, QWidget* parent = nullptr);
   /// As it is set now. @throws Problem (badInput)
   [[nodiscard]] FindPlan plan() const;
 
@@ -47,7 +47,7 @@ class FindPanel : public QFrame {
   std::vector<Row> rows_;
   std::vector<Freedom> freedoms_;
   QComboBox* look_;
-  ScrubField *shift_, *budget_, *seeds_;
+  ScrubField *shift_, *budget_, *minutes_, *seeds_;
   QLabel *cost_, *doubt_;
   QPushButton* begin_;
 };

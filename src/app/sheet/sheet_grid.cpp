@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QPixmapCache>
 #include <QStyledItemDelegate>
+#include <QToolTip>
 #include <QWheelEvent>
 #include <cmath>
 
@@ -13,11 +14,14 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr int gap = 10, foot = 28, usualWidth = 132;
+constexpr int gap = 10, foot = 28, caption = 15, usualWidth = 132;
+constexpr double markSize = 24, leastForMarks = 84;
+/// Cells that are smaller are scrolled rather than seen.
+constexpr double smallestSeen = 84;
 
 /// The picture's place in a cell.
-QRectF pictureIn(const QRectF& cell, double ratio) {
-  const QRectF room = cell.adjusted(gap / 2.0, gap / 2.0, -gap / 2.0, -gap / 2.0 - foot);
+QRectF pictureIn(const QRectF& cell, double ratio, int over) {
+  const QRectF room = cell.adjusted(gap / 2.0, gap / 2.0 + over, -gap / 2.0, -gap / 2.0 - foot);
   const QSizeF size = QSizeF(ratio, 1).scaled(room.size(), Qt::KeepAspectRatio);
   return {room.left() + (room.width() - size.width()) / 2, room.top() + (room.height() - size.height()) / 2,
           size.width(), size.height()};
@@ -34,6 +38,22 @@ void paintStar(QPainter& painter, QPointF at, const QColor& colour) {
   painter.drawPolygon(star);
 }
 
+/// Two frames, one over the other; or a tick.
+void paintMark(QPainter& painter, const QRectF& place, SheetGrid::Mark mark, bool pressed) {
+  painter.setPen(QPen(theme().line, 1));
+  painter.setBrush(pressed ? theme().accent : theme().panel);
+  painter.drawRoundedRect(place, 4, 4);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(pressed ? theme().ground : theme().text, 1.6, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+  const QPointF c = place.center();
+  if (mark == SheetGrid::Mark::compare) {
+    painter.drawRect(QRectF(c + QPointF(-6.5, -5), QSizeF(6, 10)));
+    painter.drawRect(QRectF(c + QPointF(1.5, -5), QSizeF(6, 10)));
+  } else {
+    painter.drawPolyline(QPolygonF({c + QPointF(-5, 0.5), c + QPointF(-1.5, 4), c + QPointF(5.5, -4)}));
+  }
+}
+
 class CellDelegate : public QStyledItemDelegate {
  public:
   CellDelegate(Desk& desk, SheetGrid& grid) : QStyledItemDelegate(&grid), desk_(desk), grid_(grid) {}
@@ -45,7 +65,8 @@ class CellDelegate : public QStyledItemDelegate {
     painter->save();
     painter->setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
     const Size frame = number > 0 ? desk_.proofs.proof(number)->recipe.frame : desk_.document.state().frame;
-    const QRectF place = pictureIn(QRectF(option.rect), static_cast<double>(frame.width) / frame.height);
+    const QRectF place =
+        pictureIn(QRectF(option.rect), static_cast<double>(frame.width) / frame.height, grid_.captionHeight());
     QImage image = index.data(Qt::DecorationRole).value<QImage>();
     painter->fillRect(place, theme().raised);
     if (!image.isNull()) {
@@ -79,6 +100,15 @@ class CellDelegate : public QStyledItemDelegate {
     if (index.data(SheetModel::keptRole).toBool())
       paintStar(*painter, place.topRight() + QPointF(-11, 11), theme().accent);
     painter->setFont(textFont(8));
+    if (const QString words = index.data(SheetModel::captionRole).toString(); !words.isEmpty()) {
+      painter->setPen(theme().softText);
+      const QRectF line(place.left(), place.top() - caption - 2, place.width(), caption);
+      painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
+                        painter->fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(line.width())));
+    }
+    for (const auto mark : {SheetGrid::Mark::compare, SheetGrid::Mark::adopt})
+      if (const QRectF at = grid_.markPlace(index, mark); index == grid_.hovered() && !at.isEmpty())
+        paintMark(*painter, at, mark, grid_.pressed() == mark);
     if (number == 0) {
       painter->setPen(theme().text);
       painter->drawText(place, Qt::AlignCenter, index.data(SheetModel::emptyRole).toString());
@@ -134,6 +164,7 @@ SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableVie
   setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
   setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   setTabKeyNavigation(false);
+  viewport()->setMouseTracking(true);
   setCornerButtonEnabled(false);
   for (QHeaderView* header : {horizontalHeader(), verticalHeader()}) {
     header->setSectionResizeMode(QHeaderView::Fixed);
@@ -153,57 +184,79 @@ SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableVie
   fitCells();
 }
 
+int SheetGrid::captionHeight() const { return model_.sheet() != nullptr && !model_.matrix() ? caption : 0; }
+
 void SheetGrid::fitCells() {
-  const bool matrix = model_.matrix();
-  horizontalHeader()->setVisible(matrix);
-  verticalHeader()->setVisible(matrix);
   Size frame = desk_.document.state().frame;
   if (const SheetInfo* sheet = model_.sheet()) frame = sheet->plan.base.frame;
   int across = cellWidth_ + gap;
-  if (!matrix) {
+  // A strip that is too long for one row goes on in the next where nothing stands at its other side.
+  const int room = model_.placed() ? width() - 16 : viewport()->width();
+  const bool wraps = model_.mayWrap() && model_.sheet()->plan.across() * across > room - verticalHeader()->width();
+  if (!model_.placed() || wraps) {
     // Where nothing stands at the axes, rows are filled.
-    const int columns = std::max(1, viewport()->width() / across);
-    across = std::max(across, viewport()->width() / columns);
-    model_.setColumns(columns);
+    const int columns = std::max(1, room / across);
+    across = std::max(across, room / columns);
+    model_.setColumns(columns, wraps);
+  } else {
+    model_.setColumns(model_.sheet()->plan.across());
   }
+  const bool matrix = model_.matrix();
+  horizontalHeader()->setVisible(matrix);
+  verticalHeader()->setVisible(matrix);
   horizontalHeader()->setDefaultSectionSize(across);
   const double ratio = std::clamp(static_cast<double>(frame.height) / frame.width, 0.4, 1.8);
-  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround((across - gap) * ratio)) + gap + foot);
+  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround((across - gap) * ratio)) + gap + foot +
+                                          captionHeight());
+}
+
+SheetGrid::Fit SheetGrid::fitInRows(int cells, QSize room, double ratio, int over) const {
+  Fit best;
+  for (int columns = 1; columns <= cells; ++columns) {
+    const int rows = (cells + columns - 1) / columns;
+    const double across = static_cast<double>(room.width()) / columns - gap,
+                 down = static_cast<double>(room.height()) / rows - gap - foot - over;
+    if (const double width = std::min(across, down * ratio); width > best.width) best = {width, columns};
+  }
+  return best;
 }
 
 void SheetGrid::fitMatrix() {
   if (!isVisible()) return;
-  const auto chosen = chosenWidths_.find(sheetNumber());
-  if (chosen != chosenWidths_.end()) {
-    cellWidth_ = chosen->second;
+  const auto& widths = desk_.document.state().looking.cellWidths;
+  if (const auto chosen = widths.find(sheetNumber()); chosen != widths.end()) {
+    cellWidth_ = std::clamp(chosen->second, narrowest, widest);
   } else if (model_.sheet() == nullptr) {
     cellWidth_ = usualWidth;
   } else {
     const SheetPlan& plan = model_.sheet()->plan;
-    const Size frame = plan.base.frame;
-    const auto fitting = [&](int columns, int rows, QSize room) {
-      const double across = static_cast<double>(room.width()) / columns - gap,
-                   down = static_cast<double>(room.height()) / rows - gap - foot;
-      return std::min(across, down * frame.width / frame.height);
-    };
+    const double ratio = static_cast<double>(plan.base.frame.width) / plan.base.frame.height;
+    const QSize room(width() - 16, height() - 4);
     double largest = 0;
-    if (model_.matrix()) {
-      largest = fitting(model_.columnCount(), model_.rowCount(),
-                        {width() - verticalHeader()->width() - 12, height() - horizontalHeader()->height() - 4});
+    if (model_.placed()) {
+      const int rows = plan.down() * static_cast<int>(plan.seeds.size());
+      const QSize within(room.width() - verticalHeader()->width(), room.height() - horizontalHeader()->height());
+      largest = std::min(static_cast<double>(within.width()) / plan.across() - gap,
+                         (static_cast<double>(within.height()) / rows - gap - foot) * ratio);
+      // In rows only where that shows much more.
+      constexpr double muchLarger = 1.25;
+      constexpr int few = 4;
+      if (model_.mayWrap() && (plan.cells() > few || largest < smallestSeen))
+        if (const double wrapped = fitInRows(plan.cells(), room, ratio, caption).width; wrapped > muchLarger * largest)
+          largest = wrapped;
     } else {
-      // As many in a row as make them largest; a search has room for all that it may try.
+      // A search has room for all that it may try.
       const int cells = std::max(1, plan.search ? plan.search->budget : plan.cells());
-      for (int columns = 1; columns <= cells; ++columns)
-        largest = std::max(largest, fitting(columns, (cells + columns - 1) / columns, {width() - 16, height() - 4}));
+      largest = fitInRows(cells, room, ratio, caption).width;
     }
-    // What would be too small to be seen is scrolled.
-    cellWidth_ = static_cast<int>(std::clamp(largest, 84.0, double{widest}));
+    cellWidth_ = static_cast<int>(std::clamp(largest, smallestSeen, double{widest}));
   }
   emit sized(cellWidth_);
 }
 
 void SheetGrid::setCellWidth(int width) {
-  cellWidth_ = chosenWidths_[sheetNumber()] = std::clamp(width, narrowest, widest);
+  cellWidth_ = std::clamp(width, narrowest, widest);
+  desk_.document.look([&](Looking& looking) { looking.cellWidths[looking.sheet] = cellWidth_; });
   fitCells();
   viewport()->update();
 }
@@ -228,12 +281,54 @@ void SheetGrid::moveLens(double zoom, QPointF centre) {
   viewport()->update();
 }
 
+QRectF SheetGrid::picturePlace(const QModelIndex& index) const {
+  const ProofInfo* proof = desk_.proofs.proof(model_.numberAt(index));
+  if (proof == nullptr) return {};
+  const Size frame = proof->recipe.frame;
+  return pictureIn(QRectF(visualRect(index)), static_cast<double>(frame.width) / frame.height, captionHeight());
+}
+
+QRectF SheetGrid::markPlace(const QModelIndex& index, Mark mark) const {
+  const QRectF place = picturePlace(index);
+  if (place.width() < leastForMarks || place.height() < leastForMarks / 2) return {};
+  const double right = place.right() - 5 - (mark == Mark::compare ? markSize + 4 : 0);
+  return {right - markSize, place.bottom() - 5 - markSize, markSize, markSize};
+}
+
+void SheetGrid::hover(QPoint at) {
+  const QModelIndex index = indexAt(at), now = model_.numberAt(index) > 0 ? index : QModelIndex();
+  if (now == hovered_) return;
+  const QModelIndex before = hovered_;
+  hovered_ = now;
+  for (const QModelIndex& one : {before, now})
+    if (one.isValid()) update(one);
+}
+
+void SheetGrid::leaveEvent(QEvent* event) {
+  hover({-1, -1});
+  QTableView::leaveEvent(event);
+}
+
+bool SheetGrid::viewportEvent(QEvent* event) {
+  if (event->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(event);
+    const QModelIndex index = indexAt(help->pos());
+    for (const auto& [mark, words] :
+         {std::pair{Mark::compare, "Compare it with the chosen one, large (Ctrl and an arrow key, then C)"},
+          std::pair{Mark::adopt, "Adopt its settings (A)"}})
+      if (markPlace(index, mark).contains(help->pos())) {
+        QToolTip::showText(help->globalPos(), words, this);
+        return true;
+      }
+  }
+  return QTableView::viewportEvent(event);
+}
+
 std::optional<QPointF> SheetGrid::placeInPicture(QPoint at) const {
   const QModelIndex index = indexAt(at);
   const std::int64_t number = model_.numberAt(index);
   if (number == 0) return {};
-  const Size frame = desk_.proofs.proof(number)->recipe.frame;
-  const QRectF place = pictureIn(QRectF(visualRect(index)), static_cast<double>(frame.width) / frame.height);
+  const QRectF place = picturePlace(index);
   const QPointF share((at.x() - place.left()) / place.width(), (at.y() - place.top()) / place.height());
   return lens_.centre + (share - QPointF(0.5, 0.5)) / lens_.zoom;
 }
@@ -271,10 +366,19 @@ void SheetGrid::mousePressEvent(QMouseEvent* event) {
     panFrom_ = event->pos();
     return;
   }
+  hover(event->pos());
+  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier)
+    for (const Mark mark : {Mark::compare, Mark::adopt})
+      if (markPlace(hovered_, mark).contains(event->pos())) {
+        pressed_ = mark;
+        return update(hovered_);
+      }
   QTableView::mousePressEvent(event);
 }
 
 void SheetGrid::mouseMoveEvent(QMouseEvent* event) {
+  if (event->buttons() == Qt::NoButton) hover(event->pos());
+  if (pressed_) return;
   if (!panFrom_) return QTableView::mouseMoveEvent(event);
   const QPointF by = QPointF(event->pos() - *panFrom_) / (cellWidth_ * lens_.zoom);
   panFrom_ = event->pos();
@@ -283,10 +387,19 @@ void SheetGrid::mouseMoveEvent(QMouseEvent* event) {
 
 void SheetGrid::mouseReleaseEvent(QMouseEvent* event) {
   if (event->button() == Qt::MiddleButton) panFrom_.reset();
+  if (const auto mark = std::exchange(pressed_, std::nullopt)) {
+    update(hovered_);
+    // Only where it was let go again.
+    const std::int64_t proof = model_.numberAt(hovered_);
+    if (proof == 0 || indexAt(event->pos()) != hovered_ || !markPlace(hovered_, *mark).contains(event->pos())) return;
+    return *mark == Mark::compare ? emit compareAsked(proof) : emit adoptAsked(proof);
+  }
   QTableView::mouseReleaseEvent(event);
 }
 
 void SheetGrid::mouseDoubleClickEvent(QMouseEvent* event) {
+  for (const Mark mark : {Mark::compare, Mark::adopt})
+    if (markPlace(hovered_, mark).contains(event->pos())) return;
   if (model_.numberAt(indexAt(event->pos())) > 0) emit openAsked();
 }
 

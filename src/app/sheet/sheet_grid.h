@@ -2,7 +2,7 @@
 #pragma once
 
 #include <QTableView>
-#include <map>
+#include <optional>
 #include <set>
 
 #include "app/sheet/sheet_model.h"
@@ -30,14 +30,26 @@ class SheetGrid : public QTableView {
   /// Outlines cells: what a reading rests on.
   void setEvidence(std::set<std::int64_t> proofs);
   [[nodiscard]] const std::set<std::int64_t>& evidence() const { return evidence_; }
+  /// What can be pressed on the picture under the pointer.
+  enum class Mark { compare, adopt };
+  /// None where the picture is too small for it.
+  [[nodiscard]] QRectF markPlace(const QModelIndex& index, Mark mark) const;
+  [[nodiscard]] QModelIndex hovered() const { return hovered_; }
+  [[nodiscard]] std::optional<Mark> pressed() const { return pressed_; }
+  /// What stands over each picture besides, in pixels.
+  [[nodiscard]] int captionHeight() const;
+  /// The cell that the keys are on, chosen or not; 0: none.
+  [[nodiscard]] std::int64_t currentProof() const { return model_.numberAt(currentIndex()); }
   /// Selected proofs, the one that is looked at first.
   [[nodiscard]] std::vector<std::int64_t> selectedProofs() const;
   void selectProofs(const std::vector<std::int64_t>& numbers);
 
  signals:
-  void sized(int width);  ///< pictures have another width
-  void picked();          ///< the selection is another
-  void openAsked();       ///< the selected ones large
+  void sized(int width);            ///< pictures have another width
+  void picked();                    ///< the selection is another
+  void openAsked();                 ///< the selected ones large
+  void compareAsked(qint64 proof);  ///< that one large, with the one that is chosen
+  void adoptAsked(qint64 proof);
   void menuAsked(const QPoint& global);
   void waitingMenuAsked(const QPoint& global, qint64 pull);  ///< on a cell that is still to come
 
@@ -49,6 +61,8 @@ class SheetGrid : public QTableView {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
+  void leaveEvent(QEvent*) override;
+  bool viewportEvent(QEvent*) override;
   void contextMenuEvent(QContextMenuEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void selectionChanged(const QItemSelection& selected, const QItemSelection& deselected) override;
@@ -66,9 +80,19 @@ class SheetGrid : public QTableView {
   SheetModel& model_;
   CellLens lens_;
   std::set<std::int64_t> evidence_;
+  [[nodiscard]] QRectF picturePlace(const QModelIndex& index) const;
+  /// The largest width at which so many cells have room, and how many of them then stand in a row.
+  struct Fit {
+    double width = 0;
+    int columns = 1;
+  };
+  [[nodiscard]] Fit fitInRows(int cells, QSize room, double ratio, int caption) const;
+  void hover(QPoint at);
+
   int cellWidth_ = 132;
-  std::map<std::int64_t, int> chosenWidths_;  ///< by sheet: where somebody chose one, it stays
   std::optional<QPoint> panFrom_;
+  QPersistentModelIndex hovered_;
+  std::optional<Mark> pressed_;
   bool quiet_ = false;
 };
 

@@ -27,11 +27,15 @@ SheetModel::SheetModel(Desk& desk, QObject* parent) : QAbstractTableModel(parent
 
 const SheetInfo* SheetModel::sheet() const { return desk_.proofs.sheet(sheet_); }
 
-bool SheetModel::matrix() const { return sheet() != nullptr && !sheet()->plan.axes.empty(); }
+bool SheetModel::placed() const { return sheet() != nullptr && !sheet()->plan.axes.empty(); }
+
+bool SheetModel::mayWrap() const {
+  return placed() && sheet()->plan.axes.size() == 1 && sheet()->plan.seeds.size() == 1;
+}
 
 std::vector<SheetModel::Slot> SheetModel::slotsNow() const {
   std::vector<Slot> out;
-  if (matrix()) {
+  if (placed()) {
     const SheetPlan& plan = sheet()->plan;
     const int seeds = static_cast<int>(plan.seeds.size());
     out.resize(static_cast<std::size_t>(plan.cells()));
@@ -85,6 +89,7 @@ void SheetModel::refresh() {
   sheet_ = now > 0 && desk_.proofs.sheet(now) == nullptr ? allProofs : now;
   // A strip is about its guide; others pull beside it.
   if (other) holdOf_ = sheet() != nullptr ? guideOf(sheet()->plan) : std::string();
+  wrapped_ = wrapped_ && mayWrap();
   auto wanted = slotsNow();
   const int columns = matrix() ? sheet()->plan.across() : std::max(1, wantedColumns_);
   const int rows = (static_cast<int>(wanted.size()) + columns - 1) / columns;
@@ -175,7 +180,11 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     if (role == progressRole && pull->running) return static_cast<double>(pull->step) / std::max(1, pull->steps);
     if (role == emptyRole) return pull->running ? QString("step %1 of %2").arg(pull->step).arg(pull->steps) : "waiting";
   }
-  if (proof == nullptr) return role == emptyRole ? QVariant("not pulled") : QVariant();
+  if (proof == nullptr) {
+    if (role == captionRole && (pull != nullptr || wrapped_))
+      return caption(pull != nullptr ? pull->cell : index.row() * columns_ + index.column());
+    return role == emptyRole ? QVariant("not pulled") : QVariant();
+  }
   switch (role) {
     case Qt::DecorationRole:
       return desk_.proofs.thumbnail(slot->proof);
@@ -187,6 +196,8 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
       return proof->shift ? QVariant(*proof->shift) : QVariant();
     case keptRole:
       return desk_.proofs.isKept(slot->proof);
+    case captionRole:
+      return caption(proof->cell);
     case Qt::AccessibleTextRole:
     case Qt::ToolTipRole: {
       QString tip = QString("Proof %1: ").arg(proof->number);
@@ -202,6 +213,12 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
     default:
       return {};
   }
+}
+
+QString SheetModel::caption(int cell) const {
+  if (sheet() == nullptr || matrix() || cell < 0 || cell >= sheet()->plan.cells()) return {};
+  return QString::fromStdString(wrapped_ ? valueName(sheet()->plan.axes[0], static_cast<std::size_t>(cell))
+                                         : cellName(sheet()->plan, cell));
 }
 
 QVariant SheetModel::headerData(int section, Qt::Orientation direction, int role) const {
@@ -222,9 +239,11 @@ QVariant SheetModel::headerData(int section, Qt::Orientation direction, int role
   return text;
 }
 
-void SheetModel::setColumns(int columns) {
-  if (wantedColumns_ == columns) return;
+void SheetModel::setColumns(int columns, bool wrapped) {
+  wrapped = wrapped && mayWrap();
+  if (wantedColumns_ == columns && wrapped_ == wrapped) return;
   wantedColumns_ = columns;
+  wrapped_ = wrapped;
   refresh();
 }
 

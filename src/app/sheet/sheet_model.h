@@ -25,7 +25,8 @@ class SheetModel : public QAbstractTableModel {
     keptRole,
     progressRole,  ///< share of the steps done, [0, 1]; invalid where nothing runs
     pullRole,      ///< what will become a proof here: its place in the queue by id; 0 where nothing will
-    emptyRole      ///< why there is no proof, in a word
+    emptyRole,     ///< why there is no proof, in a word
+    captionRole    ///< what a cell has that others have not; empty where the axes say it
   };
   explicit SheetModel(Desk& desk, QObject* parent = nullptr);
 
@@ -38,8 +39,12 @@ class SheetModel : public QAbstractTableModel {
 
   /// The sheet that is shown; null for proofs of several.
   [[nodiscard]] const SheetInfo* sheet() const;
+  /// Whether every cell has its place: a strip.
+  [[nodiscard]] bool placed() const;
+  /// Whether it is so long in one direction only that it may go on in the next row, as words do: one axis, one seed.
+  [[nodiscard]] bool mayWrap() const;
   /// Whether values stand at the axes.
-  [[nodiscard]] bool matrix() const;
+  [[nodiscard]] bool matrix() const { return placed() && !wrapped_; }
   /// The proofs that are shown, in their order.
   [[nodiscard]] std::vector<const ProofInfo*> proofs() const;
   [[nodiscard]] std::vector<MeasuredCell> measured() const;
@@ -47,7 +52,8 @@ class SheetModel : public QAbstractTableModel {
   [[nodiscard]] std::int64_t numberAt(const QModelIndex& index) const;
 
   /// How many stand beside each other where it is no matrix.
-  void setColumns(int columns);
+  /// @param wrapped  a strip that may wrap does
+  void setColumns(int columns, bool wrapped = false);
   void setOrder(ProofOrder order);
   [[nodiscard]] ProofOrder order() const { return order_; }
   /// Whose hold is looked at: a guide's id; empty: the mean of all.
@@ -69,6 +75,7 @@ class SheetModel : public QAbstractTableModel {
   };
   void refresh();
   [[nodiscard]] std::vector<Slot> slotsNow() const;
+  [[nodiscard]] QString caption(int cell) const;
   [[nodiscard]] const Slot* slotAt(const QModelIndex& index) const;
   [[nodiscard]] QModelIndex at(std::size_t slot) const;
 
@@ -76,6 +83,7 @@ class SheetModel : public QAbstractTableModel {
   std::vector<Slot> slots_;  ///< row by row
   std::int64_t sheet_ = 0;
   int rows_ = 0, columns_ = 1, wantedColumns_ = 5;
+  bool wrapped_ = false;
   ProofOrder order_ = ProofOrder::newest;
   double leastHold_ = 0, leastShift_ = 0;
   std::string holdOf_;

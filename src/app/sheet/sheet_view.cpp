@@ -13,12 +13,12 @@
 #include "app/bench/bench_parts.h"
 #include "app/document/study_edits.h"
 #include "app/sheet/queue_panel.h"
+#include "app/sheet/reading_panel.h"
 #include "app/sheet/trade_chart.h"
 #include "app/widgets/menus.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
 #include "app/widgets/scrub_field.h"
-#include "core/find/findings.h"
 #include "files/sheet_files.h"
 
 namespace hscaffold::app {
@@ -50,7 +50,10 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   middle_->addWidget(grid_);
   middle_->addWidget(compare_);
   column->addWidget(middle_, 1);
-  column->addWidget(readingPanel());
+  reading_ = new ReadingPanel(desk_, *model_);
+  connect(reading_, &ReadingPanel::restsOn, grid_, &SheetGrid::setEvidence);
+  connect(reading_, &ReadingPanel::nextProposalAsked, this, &SheetView::showProposal);
+  column->addWidget(reading_);
 
   auto* listRoom = new Room("Sheets", left, list_);
   auto* gridRoom = new Room("Proofs", centre, grid_);
@@ -69,6 +72,12 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
     size_->setValue(width);
   });
   connect(grid_, &SheetGrid::openAsked, this, [this] { compare(true); });
+  connect(grid_, &SheetGrid::compareAsked, this, &SheetView::compareWithChosen);
+  connect(grid_, &SheetGrid::adoptAsked, this, [this](qint64 number) {
+    const ProofInfo* proof = desk_.proofs.proof(number);
+    if (proof != nullptr && adoptProof(desk_, *proof))
+      emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(number));
+  });
   connect(grid_, &SheetGrid::menuAsked, this, &SheetView::showMenu);
   connect(grid_, &SheetGrid::waitingMenuAsked, this, [this](const QPoint& global, qint64 pull) {
     QMenu* menu = newMenu(*this);
@@ -79,17 +88,14 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(compare_, &CompareTable::closeAsked, this, [this] { compare(false); });
   connect(details_, &DetailsPanel::openAsked, this, [this] { compare(true); });
   connect(details_, &DetailsPanel::picked, this, [this](const auto& numbers) { grid_->selectProofs(numbers); });
-  connect(&desk_.finder, &Finder::changed, this, [this](qint64 number) {
-    if (number == desk_.document.state().looking.sheet) read();
-  });
   connect(model_, &SheetModel::shownChanged, this, [this] {
     tellSheet();
-    read();
+    reading_->read();
     if (grid_->selectedProofs().empty()) follow();
   });
   addActions();
   tellSheet();
-  read();
+  reading_->read();
   grid_->selectProofs({desk_.document.state().looking.proof});
   compare(false);
 }
@@ -134,7 +140,7 @@ QWidget* SheetView::head() {
   });
   auto* find = tool(first, "Find...", "find balance",
                     "Say what has to hold, and have a balance looked for (Ctrl+Alt+Return)", false);
-  connect(find, &QPushButton::clicked, this, [this] { emit desk_.findAsked(); });
+  connect(find, &QPushButton::clicked, this, [this] { emit desk_.findAsked({}); });
   auto* out =
       tool(first, "Export", "export sheet", "Write the sheet as a picture, a page or a table (Ctrl+Alt+E)", false);
   connect(out, &QPushButton::clicked, this, &SheetView::exportSheet);
@@ -194,62 +200,7 @@ QWidget* SheetView::head() {
   return head;
 }
 
-QWidget* SheetView::readingPanel() {
-  reading_panel_ = new QFrame;
-  reading_panel_->setObjectName("reading");
-  reading_panel_->setProperty("role", "reading");
-  auto* row = new QHBoxLayout(reading_panel_);
-  row->setContentsMargins(14, 8, 12, 10);
-  auto* words = new QVBoxLayout;
-  words->setSpacing(2);
-  auto* title = new QLabel("What this sheet says");
-  title->setFont(textFont(9.5, QFont::DemiBold));
-  sentence_ = new QLabel;
-  sentence_->setObjectName("sentence");
-  sentence_->setWordWrap(true);
-  doubt_ = noteLabel();
-  doubt_->setObjectName("reading doubt");
-  doubt_->setWordWrap(true);
-  words->addWidget(title);
-  words->addWidget(sentence_);
-  words->addWidget(doubt_);
-  row->addLayout(words, 1);
-  auto* buttons = new QVBoxLayout;
-  set_ = new QPushButton;
-  set_->setObjectName("set advised");
-  set_->setToolTip("Bring these settings into the study; the rest stays as it is");
-  again_ = new QPushButton("Over 3 seeds");
-  again_->setObjectName("over seeds");
-  again_->setToolTip("Pull the same strip with two more seeds: how far seeds differ says what a difference is worth");
-  connect(set_, &QPushButton::clicked, this, &SheetView::setAdvised);
-  connect(again_, &QPushButton::clicked, this, [this] {
-    if (const SheetInfo* sheet = model_->sheet()) {
-      SheetPlan plan = sheet->plan;
-      while (plan.seeds.size() < 3) plan.seeds.push_back(plan.seeds.back() + 1);
-      if (const std::int64_t made = desk_.queue.pullSheet(plan); made > 0)
-        desk_.document.look([&](Looking& looking) { looking.sheet = made; });
-    }
-  });
-  next_ = new QPushButton("Next proposal");
-  next_->setObjectName("next proposal");
-  next_->setToolTip("Show the proposals one after the other, beside the reference (P)");
-  connect(next_, &QPushButton::clicked, this, &SheetView::showProposal);
-  stop_ = new QPushButton;
-  stop_->setObjectName("stop search");
-  connect(stop_, &QPushButton::clicked, this, [this] {
-    const std::int64_t sheet = desk_.document.state().looking.sheet;
-    if (desk_.finder.searching(sheet))
-      desk_.finder.stop(sheet);
-    else
-      desk_.finder.goOn(sheet);
-  });
-  buttons->addWidget(set_);
-  buttons->addWidget(next_);
-  buttons->addWidget(stop_);
-  buttons->addWidget(again_);
-  row->addLayout(buttons);
-  return reading_panel_;
-}
+const SheetReading& SheetView::reading() const { return reading_->reading(); }
 
 QRect SheetView::messagePlace() const { return {grid_->mapTo(this, QPoint()), grid_->size()}; }
 
@@ -263,7 +214,14 @@ void SheetView::addActions() {
     addAction(action);
     actions_.push_back(action);
   };
-  add("Compare large", "C", [this] { compare(!comparing()); });
+  add("Compare large", "C", [this] {
+    const std::int64_t current = grid_->currentProof();
+    const auto chosen = grid_->selectedProofs();
+    // The keys are on another one than what is chosen: those two.
+    if (!comparing() && current > 0 && std::find(chosen.begin(), chosen.end(), current) == chosen.end())
+      return compareWithChosen(current);
+    compare(!comparing());
+  });
   add("Blink", "B",
       [this] { setLook(compare_->look() == CompareLook::blink ? CompareLook::beside : CompareLook::blink); });
   add("Wipe", "W",
@@ -290,6 +248,8 @@ void SheetView::addActions() {
   add("Put away", "Delete", [this] { details_->putAway(); });
   add("Pull at full size", "L", [this] { details_->pullLarge(); });
   add("Adopt settings of the chosen proof", "Ctrl+Shift+A", [this] { details_->adopt(); });
+  add("Adopt", "A", [this] { details_->adopt(); });
+  add("Find from the chosen proof...", "F", [this] { findFromChosen(); });
   add("Export sheet...", "Ctrl+Alt+E", [this] { exportSheet(); });
   add("Next room", "Ctrl+Tab", [this] { goToRoom(1); });
   add("Room before", "Ctrl+Shift+Tab", [this] { goToRoom(-1); });
@@ -301,13 +261,29 @@ void SheetView::compare(bool large) {
   if (large && details_->proofs().empty()) large = false;
   middle_->setCurrentWidget(large ? static_cast<QWidget*>(compare_) : grid_);
   compareTools_->setVisible(large);
-  sheetTools_->setVisible(!large && !model_->matrix());
+  sheetTools_->setVisible(!large && !model_->placed());
   size_->setVisible(!large);
   tellSheet();
   compare_->setLook(large ? compare_->look() : CompareLook::beside);
   for (std::size_t i = 0; i < looks_.size(); ++i)
     looks_[i]->setChecked(compare_->look() == static_cast<CompareLook>(i));
   (large ? static_cast<QWidget*>(compare_) : grid_)->setFocus();
+}
+
+/// A proof with what is chosen, or with the reference if it is alone.
+void SheetView::compareWithChosen(qint64 number) {
+  auto chosen = grid_->selectedProofs();
+  std::erase(chosen, number);
+  if (chosen.empty())
+    if (auto* reference = findChild<QPushButton*>("with reference"); !reference->isChecked()) reference->toggle();
+  chosen.push_back(number);
+  grid_->selectProofs(chosen);
+  compare(true);
+}
+
+void SheetView::findFromChosen() {
+  const auto chosen = grid_->selectedProofs();
+  if (!chosen.empty()) emit desk_.findAsked({{}, chosen.front()});
 }
 
 void SheetView::setLook(CompareLook look) {
@@ -362,7 +338,7 @@ void SheetView::tellSheet() {
   fillGuides();
   compare_->setHoldOf(model_->guideLookedAt());
   if (comparing()) name_->setText("Compared");
-  sheetTools_->setVisible(!comparing() && !model_->matrix());
+  sheetTools_->setVisible(!comparing() && !model_->placed());
 }
 
 /// The guides that any of the shown proofs had.
@@ -376,125 +352,23 @@ void SheetView::fillGuides() {
   of_->setCurrentIndex(std::max(0, of_->findData(QString::fromStdString(model_->guideLookedAt()))));
 }
 
-void SheetView::read() {
-  const SheetInfo* sheet = model_->sheet();
-  reading_panel_->setVisible(sheet != nullptr);
-  const bool search = sheet != nullptr && sheet->plan.search.has_value();
-  for (QPushButton* button : {next_, stop_}) button->setVisible(search);
-  if (search) return readSearch(*sheet);
-  searchRead_ = 0;
-  proposed_.clear();
-  reading_ = sheet != nullptr ? readingOf(sheet->plan, model_->measured()) : SheetReading{};
-  // While cells are still coming, what they say is not to be acted on.
-  const bool coming = sheet != nullptr && desk_.queue.waiting(sheet->number) > 0;
-  sentence_->setText((coming ? "So far. " : "") + QString::fromStdString(reading_.sentence));
-  doubt_->setText(QString::fromStdString(reading_.doubt));
-  doubt_->setVisible(!reading_.doubt.empty());
-  set_->setVisible(!coming && !reading_.button.empty());
-  set_->setText(QString::fromStdString(reading_.button));
-  again_->setVisible(sheet != nullptr && !sheet->plan.axes.empty() && sheet->plan.seeds.size() < 3 && !coming);
-  std::set<std::int64_t> outlined;
-  for (const ProofInfo* proof : model_->proofs())
-    if (std::find(reading_.evidence.begin(), reading_.evidence.end(), proof->cell) != reading_.evidence.end())
-      outlined.insert(proof->number);
-  grid_->setEvidence(sheet != nullptr ? std::move(outlined) : std::set<std::int64_t>());
-}
-
-void SheetView::setAdvised() {
-  const SheetInfo* sheet = model_->sheet();
-  if (sheet != nullptr && sheet->plan.search) return adoptProposed();
-  if (sheet == nullptr || !reading_.advised) return;
-  const CellPlace place = placeOf(sheet->plan, *reading_.advised);
-  std::vector<std::string> missing;
-  desk_.document.change(QString::fromStdString(reading_.button), [&](StudyState& s) {
-    for (std::size_t i = 0; i < sheet->plan.axes.size(); ++i)
-      if (!setValue(s, sheet->plan.axes[i], static_cast<std::size_t>(i == 0 ? place.across : place.down)))
-        missing.push_back(nameOf(sheet->plan.axes[i], sheet->plan.base));
-  });
-  for (const std::string& name : missing)
-    emit desk_.notice(
-        QString("%1 could not be set: it is not in the study any more.").arg(QString::fromStdString(name)));
-  if (missing.empty()) emit desk_.notice(QString::fromStdString(reading_.button) + ": done. The Bench has it now.");
-}
-
-/// What a search found so far; reckoned elsewhere, for it takes its time.
-void SheetView::readSearch(const SheetInfo& sheet) {
-  const bool going = desk_.finder.searching(sheet.number);
-  again_->hide();
-  next_->setVisible(!proposed_.empty());
-  if (std::exchange(searchRead_, sheet.number) != sheet.number) {
-    proposed_.clear();
-    grid_->setEvidence({});
-    sentence_->setText("Nothing was tried yet.");
-    for (QWidget* of : std::initializer_list<QWidget*>{set_, next_, doubt_}) of->hide();
-  }
-  stop_->setText(going ? "Stop" : "Go on");
-  stop_->setToolTip(going ? "Stop looking; what is there stays" : "Look on, as far as the budget goes");
-  stop_->setVisible(going || desk_.finder.hasRoom(sheet.number));
-  struct Found {
-    Findings findings;
-    std::vector<Tried> tried;
-  };
-  desk_.tasks.run(
-      this, "findings", Priority::facts,
-      [plan = findPlanOf(sheet.plan), tried = triedIn(desk_.proofs, sheet)](const StopToken&) {
-        return Found{findingsOf(plan, tried), tried};
-      },
-      [this, number = sheet.number](const Found& found) {
-        const SheetInfo* of = model_->sheet();
-        if (of == nullptr || of->number != number || !of->plan.search) return;
-        const bool now = desk_.finder.searching(number);
-        sentence_->setText((now ? "So far. " : "") + QString::fromStdString(found.findings.verdict));
-        QStringList more;
-        for (std::size_t i = 1; i < found.findings.proposals.size(); ++i)
-          more << "Or " + QString::fromStdString(found.findings.proposals[i].sentence);
-        for (const Effect& effect : found.findings.effects) more << QString::fromStdString(effect.sentence);
-        doubt_->setText(more.join('\n'));
-        doubt_->setVisible(!more.isEmpty());
-        // The proofs of what is proposed: every seed has one, the first is shown.
-        proposed_.clear();
-        std::set<std::int64_t> outlined;
-        const auto& choices = of->plan.search->choices;
-        for (const Proposal& proposal : found.findings.proposals) {
-          const auto at =
-              std::find(choices.begin(), choices.end(), found.tried[proposal.tried].choice) - choices.begin();
-          const int cell = cellAt(of->plan, {static_cast<int>(at), 0, 0});
-          for (const ProofInfo* proof : model_->proofs())
-            if (proof->cell == cell) {
-              proposed_.push_back(proof->number);
-              outlined.insert(proof->number);
-            }
-        }
-        grid_->setEvidence(std::move(outlined));
-        set_->setVisible(!now && !proposed_.empty());
-        set_->setText("Adopt the best");
-        next_->setVisible(!proposed_.empty());
-      });
-}
-
 /// The proposals one after the other, large beside the reference.
 void SheetView::showProposal() {
-  if (proposed_.empty()) return;
+  const auto& proposed = reading_->proposed();
+  if (proposed.empty()) return;
   const auto chosen = grid_->selectedProofs();
-  auto at = chosen.empty() ? proposed_.end() : std::find(proposed_.begin(), proposed_.end(), chosen.front());
-  at = at == proposed_.end() || at + 1 == proposed_.end() ? proposed_.begin() : at + 1;
+  auto at = chosen.empty() ? proposed.end() : std::find(proposed.begin(), proposed.end(), chosen.front());
+  at = at == proposed.end() || at + 1 == proposed.end() ? proposed.begin() : at + 1;
   grid_->selectProofs({*at});
   if (auto* reference = findChild<QPushButton*>("with reference"); !reference->isChecked()) reference->toggle();
   compare(true);
-}
-
-void SheetView::adoptProposed() {
-  const ProofInfo* proof = proposed_.empty() ? nullptr : desk_.proofs.proof(proposed_.front());
-  if (proof == nullptr) return;
-  const std::int64_t number = proof->number;
-  if (adoptProof(desk_, *proof))
-    emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(number));
 }
 
 void SheetView::showMenu(const QPoint& global) {
   QMenu* menu = newMenu(*this);
   menu->addAction("Compare large", this, [this] { compare(true); });
   menu->addAction("Adopt settings", details_, &DetailsPanel::adopt);
+  menu->addAction("Find a balance from here...", this, &SheetView::findFromChosen);
   menu->addAction("Use as start picture", details_, &DetailsPanel::startFrom);
   menu->addAction("Use as reference", details_, &DetailsPanel::useAsReference);
   menu->addAction("Pull at full size", details_, &DetailsPanel::pullLarge);

@@ -16,6 +16,7 @@ class QStackedWidget;
 
 namespace hscaffold::app {
 
+class ReadingPanel;
 class Room;
 class ScrubField;
 
@@ -31,7 +32,7 @@ class SheetView : public MainView {
   [[nodiscard]] DetailsPanel& details() { return *details_; }
   [[nodiscard]] CompareTable& compared() { return *compare_; }
   [[nodiscard]] bool comparing() const;
-  [[nodiscard]] const SheetReading& reading() const { return reading_; }
+  [[nodiscard]] const SheetReading& reading() const;
   /// The chosen proofs large, or the sheet again.
   void compare(bool large);
 
@@ -41,16 +42,13 @@ class SheetView : public MainView {
  private:
   QWidget* head();
   void follow();
-  QWidget* readingPanel();
   void addActions();
   void pick();
   void tellSheet();
   void fillGuides();
-  void read();
-  void readSearch(const SheetInfo& sheet);
   void showProposal();
-  void adoptProposed();
-  void setAdvised();
+  void compareWithChosen(qint64 number);
+  void findFromChosen();
   void showMenu(const QPoint& global);
   void exportSheet();
   void setLook(CompareLook look);
@@ -62,17 +60,15 @@ class SheetView : public MainView {
   CompareTable* compare_;
   DetailsPanel* details_;
   QStackedWidget* middle_;
-  QLabel *name_, *about_, *sentence_, *doubt_;
-  QWidget *reading_panel_, *compareTools_, *sheetTools_;
+  ReadingPanel* reading_;
+  QLabel *name_, *about_;
+  QWidget *compareTools_, *sheetTools_;
   QComboBox *order_, *of_;
   ScrubField* least_;
   QSlider* size_;
-  QPushButton *set_, *again_, *squint_, *next_, *stop_;
+  QPushButton* squint_;
   std::vector<QPushButton*> looks_;
   std::vector<QAction*> actions_;
-  SheetReading reading_;
-  std::int64_t searchRead_ = 0;         ///< the search whose findings are shown; 0: none
-  std::vector<std::int64_t> proposed_;  ///< proofs that a search proposes, the best first
 };
 
 }  // namespace hscaffold::app

@@ -127,6 +127,13 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
   small_->setChecked(cheap != base_.frame);
   grid->addWidget(noteLabel("Size"), 5, 0);
   grid->addWidget(small_, 5, 1, 1, 2);
+  trial_ = new QCheckBox("and one of them at full size");
+  trial_->setObjectName("size trial");
+  trial_->setToolTip(
+      "It is not known yet what small proofs of this engine say about large ones: one is pulled at both sizes, once");
+  trial_->setChecked(true);
+  trial_->setVisible(desk_.sizeTrials.wanted() && cheap != base_.frame);
+  grid->addWidget(trial_, 6, 1, 1, 2);
   column->addLayout(grid);
   doubt_ = noteLabel();
   doubt_->setObjectName("doubt");
@@ -308,6 +315,7 @@ void StripPanel::pull() {
     }
     const std::int64_t sheet = desk_.queue.pullSheet(plan);
     if (sheet == 0) return;
+    if (small_->isChecked() && trial_->isChecked() && desk_.sizeTrials.wanted()) desk_.sizeTrials.begin(sheet);
     desk_.document.look([&](Looking& looking) { looking.sheet = sheet; });
     emit pulled(sheet);
     close();

@@ -60,6 +60,7 @@ struct EngineInfo {
   std::shared_ptr<const EngineWords> words = {};  ///< null if it does not say
   int lanes = 1;                                  ///< jobs that it is given at the same time
   bool elsewhere = false;  ///< another machine or program computes: waiting for it takes no computing thread
+  bool oneScale = false;   ///< a small proof is the large one seen small: it composes alike at every size
   bool samples = false;    ///< small samples may be asked of it while the artist only looks
 };
 

@@ -28,7 +28,12 @@ std::string outcomeIn(const FindPlan& plan, const Outcome& outcome) {
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
     out += fmt::format("{}{} {:.0f}", guideName(plan, plan.holds[i].guide), i == 0 ? " holds" : "", outcome.holds[i]) +
            ", ";
-  return out + fmt::format("shift is {:.0f}", outcome.shift);
+  return out + fmt::format("{} is {:.0f}", lookName(plan), outcome.shift);
+}
+
+std::string lookGain(const FindPlan& plan, double gain) {
+  return plan.look.wish == LookGoal::Wish::like ? fmt::format("{:.0f} more alike", gain)
+                                                : fmt::format("shift goes {:.0f} farther", gain);
 }
 
 double meanHold(const Outcome& outcome) {
@@ -129,7 +134,7 @@ Effect effectOf(const FindPlan& plan, std::span<const Tried> tried, const Guesse
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
     parts.push_back(
         told("hold of " + guideName(plan, plan.holds[i].guide), [i](const Outcome& o) { return o.holds[i]; }));
-  parts.push_back(told("shift", [](const Outcome& o) { return o.shift; }));
+  parts.push_back(told(lookName(plan), [](const Outcome& o) { return o.shift; }));
   std::erase(parts, std::string());
   out.sentence = nameOf(axis, plan.base) + ": " +
                  (parts.empty() ? std::string("hardly matters here.") : fmt::format("{}.", fmt::join(parts, "; ")));
@@ -171,7 +176,7 @@ Findings findingsOf(const FindPlan& plan, std::span<const Tried> tried) {
     propose(*more, fmt::format("holds {:.0f} more", meanHold(tried[*more].mean) - meanHold(at)));
   if (const auto farther = better([&](const Outcome& o) { return o.shift - at.shift; });
       farther && (out.proposals.size() < 2 || out.proposals[1].tried != *farther))
-    propose(*farther, fmt::format("shift goes {:.0f} farther", tried[*farther].mean.shift - at.shift));
+    propose(*farther, lookGain(plan, tried[*farther].mean.shift - at.shift));
 
   if (tried.size() < 4) return out;
   const Guessed guessed(plan, tried);

@@ -185,7 +185,7 @@ std::size_t bestOf(const FindPlan& plan, std::span<const Tried> tried) {
 }
 
 std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tried, int count,
-                                std::span<const Choice> pending) {
+                                std::span<const Choice> pending, StopToken stop) {
   const int used = static_cast<int>((tried.size() + pending.size()) * plan.seeds.size());
   const int left = (plan.budget - used) / static_cast<int>(plan.seeds.size());
   count = std::min(count, left);
@@ -206,6 +206,7 @@ std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tri
   std::vector<Tried> all(tried.begin(), tried.end());
   for (const Choice& choice : pending) all.push_back({choice, Guessed(plan, all).at(choice).first, {}});
   while (static_cast<int>(out.size()) < count) {
+    throwIfStopped(stop);
     const Guessed guessed(plan, all);
     const Tried& best = all[bestOf(plan, all)];
     const double least = meritOf(plan, best);
@@ -217,6 +218,7 @@ std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tri
     double most = 0;
     Choice chosen;
     for (Choice& candidate : candidatesFor(plan, all, known)) {
+      throwIfStopped(stop);
       const auto [mean, deviation] = guessed.at(candidate);
       const double cost = costOf(plan, candidate);
       double gain = 0;

@@ -15,9 +15,9 @@ int firstChoices(const FindPlan& plan);
 
 /// Up to `count` choices to be tried next, none of them tried before. Empty when the budget is used up, or nothing that
 /// is worth a proof is to be gained any more. The same plan and results give the same choices.
-/// @param pending  choices that are being tried.
+/// @param pending  choices that are being tried. @throws Cancelled
 std::vector<Choice> nextChoices(const FindPlan& plan, std::span<const Tried> tried, int count,
-                                std::span<const Choice> pending = {});
+                                std::span<const Choice> pending = {}, StopToken stop = {});
 
 /// What was tried, from the outcomes of a sheet's cells; choices of which no proof is measured are left out.
 std::vector<Tried> triedIn(const FindPlan& plan, const std::map<int, Outcome>& cells);

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <tuple>
 
 #include "core/guides/json_fields.h"
@@ -21,7 +22,8 @@ constexpr double perLoad = 30;
 /// Holds beyond what is asked still tell equals apart.
 constexpr double perSpareHold = 0.02;
 
-constexpr std::array<const char*, 3> holdIds = {"at-least", "about", "little"}, lookIds = {"any", "at-least", "far"};
+constexpr std::array<const char*, 3> holdIds = {"at-least", "about", "little"};
+constexpr std::array<const char*, 4> lookIds = {"any", "at-least", "far", "like"};
 
 }  // namespace
 
@@ -58,6 +60,10 @@ void checkPlan(const FindPlan& plan) {
   }
   if (!isWithin(plan.budget, searchBudget))
     throw badInput(fmt::format("Find takes {:.0f} to {:.0f} proofs.", searchBudget.least, searchBudget.most));
+  if (!isWithin(plan.minutes, searchMinutes))
+    throw badInput(fmt::format("Find takes up to {:.0f} minutes.", searchMinutes.most));
+  if (plan.look.wish == LookGoal::Wish::like && plan.look.proof <= 0)
+    throw badInput("The look is to be like a proof: say which.");
 }
 
 Recipe recipeOf(const FindPlan& plan, const Choice& choice, std::size_t seed) {
@@ -119,7 +125,13 @@ std::string goalsOf(const FindPlan& plan) {
   for (const HoldGoal& goal : plan.holds) parts.push_back(goalName(plan, goal));
   if (plan.look.wish == LookGoal::Wish::far) parts.push_back("shift as far as it goes");
   if (plan.look.wish == LookGoal::Wish::atLeast) parts.push_back(fmt::format("shift at least {:.0f}", plan.look.shift));
+  if (plan.look.wish == LookGoal::Wish::like)
+    parts.push_back(fmt::format("as like proof {} as it gets", plan.look.proof));
   return fmt::format("{}", fmt::join(parts, ", "));
+}
+
+std::string lookName(const FindPlan& plan) {
+  return plan.look.wish == LookGoal::Wish::like ? fmt::format("likeness to proof {}", plan.look.proof) : "shift";
 }
 
 nlohmann::json searchToJson(const Search& search) {
@@ -129,6 +141,8 @@ nlohmann::json searchToJson(const Search& search) {
       {"look", {{"wish", lookIds[static_cast<std::size_t>(search.look.wish)]}, {"shift", search.look.shift}}},
       {"budget", search.budget},
       {"choices", search.choices}};
+  if (search.look.wish == LookGoal::Wish::like) json["look"]["proof"] = search.look.proof;
+  if (search.minutes > 0) json["minutes"] = search.minutes;
   for (const Axis& axis : search.settings) json["settings"].push_back(axisToJson(axis));
   for (const HoldGoal& goal : search.holds)
     json["holds"].push_back(
@@ -152,9 +166,11 @@ Search searchFromJson(const nlohmann::json& json, const std::string& where) {
     goal.refuseOthers();
   }
   JsonFields look(fields.child("look"), where + ", look");
-  search.look = {static_cast<LookGoal::Wish>(among(lookIds, look.text("wish"))), look.number("shift", limits::hold)};
+  search.look = {static_cast<LookGoal::Wish>(among(lookIds, look.text("wish"))), look.number("shift", limits::hold),
+                 look.integer("proof", 0, std::numeric_limits<std::int64_t>::max() / 2, 0)};
   look.refuseOthers();
   search.budget = static_cast<int>(fields.integer("budget", searchBudget));
+  search.minutes = fields.number("minutes", searchMinutes, searchMinutes.usual);
   for (const auto& one : fields.list("choices")) {
     Choice choice;
     for (const double value : numbersFromJson(one, where + ", choice"))
@@ -190,7 +206,10 @@ LookGoal lookGoalFromText(const std::string& text) {
   if (text == "any") return {LookGoal::Wish::any, 0};
   if (const auto shift = numberFrom(text); shift && *shift >= limits::hold.least && *shift <= limits::hold.most)
     return {LookGoal::Wish::atLeast, *shift};
-  throw badInput("The shift \"" + text + "\" is not far, any, or 0 to 100.");
+  if (const auto proof = text.starts_with("like:") ? numberFrom(std::string_view(text).substr(5)) : std::nullopt;
+      proof && *proof >= 1 && *proof < 1e15 && *proof == std::floor(*proof))
+    return {LookGoal::Wish::like, 0, static_cast<std::int64_t>(*proof)};
+  throw badInput("The shift \"" + text + "\" is not far, any, like:PROOF, or 0 to 100.");
 }
 
 Outcome outcomeOf(const FindPlan& plan, const std::map<std::string, double>& holds, std::optional<double> shift) {
@@ -201,6 +220,10 @@ Outcome outcomeOf(const FindPlan& plan, const std::map<std::string, double>& hol
   }
   out.shift = shift.value_or(0);
   return out;
+}
+
+double likenessOf(const ShiftGround& wanted, const ProofSeen& proof, StopToken stop) {
+  return 100 - shiftBetween(wanted, proof, stop).total;
 }
 
 Tried triedOf(Choice choice, const std::vector<Outcome>& outcomes) {
@@ -245,7 +268,7 @@ double costOf(const FindPlan& plan, const Choice& choice) {
 double meritOf(const FindPlan& plan, double cost, const Outcome& outcome) {
   const double behind = shortfallOf(plan, outcome);
   double merit = -cost - (behind > 0 ? notMet + perShortfall * behind : 0);
-  if (plan.look.wish == LookGoal::Wish::far) merit += outcome.shift;
+  if (plan.look.wish == LookGoal::Wish::far || plan.look.wish == LookGoal::Wish::like) merit += outcome.shift;
   for (std::size_t i = 0; i < plan.holds.size(); ++i)
     if (plan.holds[i].wish == HoldGoal::Wish::atLeast) merit += perSpareHold * outcome.holds[i];
   return merit;

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/measure/shift.h"
 #include "core/sheet/axis.h"
 
 namespace hscaffold {
@@ -24,16 +25,19 @@ struct HoldGoal {
   friend bool operator==(const HoldGoal&, const HoldGoal&) = default;
 };
 
-/// What is wanted of the look: how far it moves from the reference.
+/// What is wanted of the look: how far it moves from the reference, or how near it comes to a proof.
 struct LookGoal {
-  enum class Wish { any, atLeast, far };
+  enum class Wish { any, atLeast, far, like };
   Wish wish = Wish::far;
-  double shift = 0;  ///< [0, 100], for `atLeast`
+  double shift = 0;        ///< [0, 100], for `atLeast`
+  std::int64_t proof = 0;  ///< for `like`: number of a proof of the study
   friend bool operator==(const LookGoal&, const LookGoal&) = default;
 };
 
 /// Proofs of a search, and seeds of every choice.
 inline constexpr Limits searchBudget{4, 400, 24, 1, 0}, searchSeeds{1, 3, 1, 1, 0};
+/// Minutes that a search may take besides; 0: as long as its proofs take.
+inline constexpr Limits searchMinutes{0, 10'000, 0, 1, 0};
 /// Hold of "about" is met within so many points.
 inline constexpr double aboutWithin = 4;
 
@@ -46,6 +50,7 @@ struct Search {
   std::vector<HoldGoal> holds;
   LookGoal look;
   int budget = static_cast<int>(searchBudget.usual);  ///< proofs altogether
+  double minutes = searchMinutes.usual;               ///< that they may take
   std::vector<Choice> choices;                        ///< in the order in which they came
   friend bool operator==(const Search&, const Search&) = default;
 };
@@ -78,13 +83,15 @@ Search searchFromJson(const nlohmann::json& json, const std::string& where);
 
 /// "Edges=80", "Edges~50", "Edges=little". @throws Problem (badInput)
 HoldGoal holdGoalFromText(const std::string& text, const Recipe& base);
-/// "far", "any", or a number of points. @throws Problem (badInput)
+/// What is told of the look: "shift", or "likeness to proof 12".
+std::string lookName(const FindPlan& plan);
+/// "far", "any", "like:12" (a proof), or a number of points. @throws Problem (badInput)
 LookGoal lookGoalFromText(const std::string& text);
 
 /// What a choice came to, over its seeds.
 struct Outcome {
   std::vector<double> holds;  ///< by goal
-  double shift = 0;
+  double shift = 0;           ///< [0, 100]; where it is to be like a proof, how like it is instead
 };
 struct Tried {
   Choice choice;
@@ -93,7 +100,10 @@ struct Tried {
 };
 
 /// What the measures of one proof come to; a guide that is off holds nothing.
+/// @param shift  see `Outcome`
 Outcome outcomeOf(const FindPlan& plan, const std::map<std::string, double>& holds, std::optional<double> shift);
+/// How like two proofs are by colour, texture and contrast, wherever things lie in them, [0, 100]. @throws Cancelled
+double likenessOf(const ShiftGround& wanted, const ProofSeen& proof, StopToken stop = {});
 /// @param outcomes  by seed, not empty
 Tried triedOf(Choice choice, const std::vector<Outcome>& outcomes);
 

@@ -46,6 +46,23 @@ std::vector<Group> grouped(const SheetPlan& plan, const std::vector<MeasuredCell
   return groups;
 }
 
+struct Told {
+  double mean = 0, spread = 0;  ///< standard deviation
+};
+
+/// @param cells  two at least
+Told told(const std::vector<MeasuredCell>& cells, double MeasuredCell::*value) {
+  const auto n = static_cast<double>(cells.size());
+  Told out;
+  for (const MeasuredCell& cell : cells) out.mean += cell.*value / n;
+  for (const MeasuredCell& cell : cells) out.spread += (cell.*value - out.mean) * (cell.*value - out.mean) / (n - 1);
+  out.spread = std::sqrt(out.spread);
+  return out;
+}
+
+/// From which difference on two means over so many seeds differ: two standard errors of a difference.
+double meaningful(double spread, std::size_t seeds) { return 2 * spread * std::sqrt(2 / static_cast<double>(seeds)); }
+
 std::string whole(double value) { return fmt::format("{:.0f}", value); }
 
 bool ordered(const Axis& axis) {
@@ -83,7 +100,13 @@ std::vector<int> bestTradeOffs(const std::vector<MeasuredCell>& cells) {
   return best;
 }
 
-SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells) {
+std::optional<double> spreadOf(const std::vector<MeasuredCell>& cells) {
+  if (cells.size() < 3) return {};
+  return told(cells, &MeasuredCell::hold).spread;
+}
+
+SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells,
+                       const std::optional<KnownChance>& known) {
   SheetReading reading;
   double spread = -1;
   const auto groups = grouped(plan, cells, spread);
@@ -92,16 +115,22 @@ SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& c
     reading.sentence = fmt::format("Proofs of a search: {}.", titleOf(plan));
     return reading;
   }
-  if (plan.axes.empty()) {
+  if (plan.axes.empty() || (plan.axes.size() == 1 && plan.axes[0].setting == Setting::seed)) {
     if (cells.size() < 3) {
       reading.sentence = "Nothing to read yet: three measured proofs at least are needed.";
       return reading;
     }
     const auto [low, high] = std::minmax_element(
         cells.begin(), cells.end(), [](const MeasuredCell& a, const MeasuredCell& b) { return a.hold < b.hold; });
-    reading.sentence = fmt::format("Over {} seeds hold goes from {} to {}: so far it differs by chance alone.",
-                                   cells.size(), whole(low->hold), whole(high->hold));
-    reading.doubt = fmt::format("From {} proofs with the same settings.", cells.size());
+    const Told hold = told(cells, &MeasuredCell::hold), shift = told(cells, &MeasuredCell::shift);
+    reading.sentence = fmt::format(
+        "Over {} seeds hold is {} give or take {} ({} to {}), shift {} give or take {}: that much is chance.",
+        cells.size(), whole(hold.mean), whole(hold.spread), whole(low->hold), whole(high->hold), whole(shift.mean),
+        whole(shift.spread));
+    reading.doubt = fmt::format(
+        "Of two settings with one seed each, a difference in hold below {} says nothing; with three seeds each, below "
+        "{}.",
+        whole(meaningful(hold.spread, 1)), whole(meaningful(hold.spread, 3)));
     reading.evidence = {low->cell, high->cell};
     return reading;
   }
@@ -112,14 +141,16 @@ SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& c
   const auto byHold = [](const Group& a, const Group& b) { return a.hold < b.hold; };
   const Group& best = *std::max_element(groups.begin(), groups.end(), byHold);
   const Group& worst = *std::min_element(groups.begin(), groups.end(), byHold);
-  const double seeds = static_cast<double>(plan.seeds.size());
-  // Two means differ when they are two standard errors of a difference apart.
-  const double noise = spread >= 0 ? 2 * spread * std::sqrt(2 / seeds) : -1;
+  const bool elsewhere = spread < 0 && known.has_value();
+  if (elsewhere) spread = known->spread;
+  const double noise = spread >= 0 ? meaningful(spread, plan.seeds.size()) : -1;
   const double loss = std::max(smallestLoss, noise);
   reading.doubt = fmt::format("From {} proof{}{}. ", cells.size(), cells.size() == 1 ? "" : "s",
                               partly ? fmt::format(" of {}", plan.cells()) : "");
-  reading.doubt += spread < 0 ? std::string("One seed only: how far seeds differ is not known.")
-                              : fmt::format("Seeds differ by {} in hold.", whole(spread));
+  reading.doubt += elsewhere
+                       ? fmt::format("One seed only; in {} seeds differ by {} in hold.", known->where, whole(spread))
+                   : spread < 0 ? std::string("One seed only: how far seeds differ is not known.")
+                                : fmt::format("Seeds differ by {} in hold.", whole(spread));
   if (best.hold - worst.hold <= loss) {
     const Group& freest = *std::max_element(groups.begin(), groups.end(),
                                             [](const Group& a, const Group& b) { return a.shift < b.shift; });

@@ -23,10 +23,21 @@ struct SheetReading {
   std::vector<int> evidence;   ///< cells that the sentence is about
 };
 
+/// How far hold differs by chance, as other proofs of the same settings say.
+struct KnownChance {
+  double spread = 0;  ///< standard deviation over seeds
+  std::string where;  ///< "Sheet 4"
+};
+/// Standard deviation of hold; none from fewer than three cells.
+std::optional<double> spreadOf(const std::vector<MeasuredCell>& cells);
+
 /// Over seeds, hold and shift of each setting are averaged, and their spread says what a difference must come to before
 /// it means anything. Advised is the setting with the largest shift among those whose hold is as good as the best,
-/// within that spread. Fewer than three settings, or differences within the spread, give a sentence that says so.
-SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells);
+/// within that spread. Fewer than three settings, or differences within the spread, give a sentence that says so. A
+/// strip of seeds says how much is chance.
+/// @param known  taken where the sheet has one seed only
+SheetReading readingOf(const SheetPlan& plan, const std::vector<MeasuredCell>& cells,
+                       const std::optional<KnownChance>& known = {});
 
 /// Cells from which no other has both more hold and more shift, by rising shift.
 std::vector<int> bestTradeOffs(const std::vector<MeasuredCell>& cells);

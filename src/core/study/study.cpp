@@ -121,6 +121,7 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
   json["shown-sheet"] = state.looking.sheet;
+  for (const auto& [sheet, width] : state.looking.cellWidths) json["cell-widths"].push_back({sheet, width});
   if (!state.leftBe.empty()) json["left-be"] = state.leftBe;
   json["discarded"] = state.discarded;
   json["kept"] = state.kept;
@@ -182,6 +183,11 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
   state.looking.guide = fields.text("selected-guide", "");
   state.looking.proof = fields.integer("shown-proof", 0, unbounded, 0);
   state.looking.sheet = fields.integer("shown-sheet", -1, unbounded, 0);
+  if (fields.has("cell-widths"))
+    for (const auto& pair : fields.list("cell-widths"))
+      if (pair.is_array() && pair.size() == 2 && pair[0].is_number_integer() && pair[1].is_number_integer())
+        state.looking.cellWidths[pair[0].get<std::int64_t>()] =
+            static_cast<int>(std::clamp(pair[1].get<std::int64_t>(), std::int64_t{1}, std::int64_t{10'000}));
   const auto numbers = [&](const char* key, std::vector<std::int64_t>& into) {
     if (!fields.has(key)) return;
     for (const auto& number : fields.list(key))

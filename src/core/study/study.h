@@ -34,9 +34,10 @@ struct Reference {
 
 /// What is looked at: kept in the file, never undone.
 struct Looking {
-  std::string reference, guide;  ///< selected; empty: none
-  std::int64_t proof = 0;        ///< shown; 0: none
-  std::int64_t sheet = 0;        ///< shown in the Sheet view; 0: all proofs, -1: those with a star
+  std::string reference, guide;            ///< selected; empty: none
+  std::int64_t proof = 0;                  ///< shown; 0: none
+  std::int64_t sheet = 0;                  ///< shown in the Sheet view; 0: all proofs, -1: those with a star
+  std::map<std::int64_t, int> cellWidths;  ///< by sheet, pixels: where somebody chose one
   friend bool operator==(const Looking&, const Looking&) = default;
 };
 

@@ -2,10 +2,15 @@
 // taken over and taken back.
 #include <QCheckBox>
 #include <QComboBox>
+#include <QElapsedTimer>
 #include <QLabel>
 #include <QPushButton>
+#include <QTimer>
+#include <algorithm>
 
+#include "app/document/study_edits.h"
 #include "app/sheet/compare_table.h"
+#include "app/sheet/effect_curves.h"
 #include "app/sheet/find_panel.h"
 #include "app/sheet/sheet_view.h"
 #include "app/widgets/scrub_field.h"
@@ -23,6 +28,11 @@ class BalanceViewTest : public fixtures::QuickWindowTest {
   void panelSaysWhatIsMissing();
   void stoppedSearchesGoOn();
   void searchesGoOnInAnotherWindow();
+  void settingsAreShownAsCurves();
+  void aStarIsAGoal();
+  void timeIsABudget();
+  void guidesOfferTheSearch();
+  void theWindowAnswersWhileItSearches();
 
  private:
   [[nodiscard]] SheetView& sheet() const { return *window_->findChild<SheetView*>(); }
@@ -163,6 +173,100 @@ void BalanceViewTest::searchesGoOnInAnotherWindow() {
   desk().finder.goOn(found().number);
   settle();
   QVERIFY(tried() > left && tried() <= 12);
+}
+
+void BalanceViewTest::settingsAreShownAsCurves() {
+  openPanel();
+  typeInto(part<ScrubField>("budget", &panel()), "8");
+  QTest::keyClick(&panel(), Qt::Key_Return);
+  settle();
+  auto& curves = *window_->findChild<EffectCurves*>();
+  QVERIFY(curves.isVisible());
+  QCOMPARE(curves.shown(), static_cast<int>(found().plan.search->settings.size()));
+  for (const EffectCurve* curve : curves.findChildren<EffectCurve*>()) {
+    // A line for every goal, and for the shift, within what can be.
+    QCOMPARE(curve->lines().size(), found().plan.search->holds.size() + 1);
+    QVERIFY(!curve->accessibleName().isEmpty());
+    for (const auto& line : curve->lines())
+      for (std::size_t k = 0; k < line.means.size(); ++k)
+        QVERIFY(line.means[k] >= 0 && line.means[k] <= 100 && line.spreads[k] >= 0);
+  }
+  // A sheet that is no search has none.
+  document().look([](Looking& looking) { looking.sheet = 0; });
+  settle();
+  QVERIFY(!curves.isVisible());
+}
+
+void BalanceViewTest::aStarIsAGoal() {
+  desk().queue.pull();
+  settle();
+  const std::int64_t star = desk().proofs.all().back().number;
+  openPanel();
+  QCOMPARE(part<QComboBox>("wish of the look", &panel()).count(), 3);
+  panel().close();
+  QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  turnStars(document(), {star});
+  // Begun from the proof, all that it holds is asked for.
+  desk().findAsked({{}, star});
+  auto& look = part<QComboBox>("wish of the look", &panel());
+  QCOMPARE(look.count(), 4);
+  look.setCurrentIndex(3);
+  typeInto(part<ScrubField>("budget", &panel()), "6");
+  QTest::mouseClick(&part<QPushButton>("find now", &panel()), Qt::LeftButton);
+  QVERIFY(found().plan.search->look.wish == LookGoal::Wish::like);
+  QCOMPARE(found().plan.search->look.proof, star);
+  settle();
+  QVERIFY2(sentence().contains(QString("likeness to proof %1").arg(star)) || sentence().startsWith("Nothing that"),
+           qPrintable(sentence()));
+  QVERIFY(tried() >= 3 && tried() <= 6);
+  // Known again in another window.
+  const auto path = document().path();
+  document().open(path);
+  settle();
+  QVERIFY2(!sentence().startsWith("Nothing was tried"), qPrintable(sentence()));
+  QCOMPARE(desk().finder.tried(found()).size(), static_cast<std::size_t>(tried()));
+}
+
+void BalanceViewTest::timeIsABudget() {
+  openPanel();
+  typeInto(part<ScrubField>("budget", &panel()), "40");
+  typeInto(part<ScrubField>("minutes", &panel()), "1");
+  const FindPlan plan = panel().plan();
+  QCOMPARE(plan.minutes, 1.0);
+  panel().close();
+  FindPlan hasty = plan;
+  hasty.minutes = 1e-5;
+  const std::int64_t sheet = desk().finder.begin(hasty);
+  settle();
+  // The first round is pulled, then the time is over; going on is not offered.
+  QVERIFY(!desk().finder.searching(sheet));
+  QCOMPARE(tried(), firstChoices(hasty));
+  QVERIFY(!desk().finder.hasRoom(sheet));
+}
+
+void BalanceViewTest::guidesOfferTheSearch() {
+  desk().findAsked({state().guides[0].id});
+  QCOMPARE(inRow<QComboBox>("wish").currentIndex(), 1);
+}
+
+/// The longest time in which the window answered nothing while a search went on.
+void BalanceViewTest::theWindowAnswersWhileItSearches() {
+  openPanel();
+  typeInto(part<ScrubField>("budget", &panel()), "14");
+  QTest::keyClick(&panel(), Qt::Key_Return);
+  QElapsedTimer since;
+  since.start();
+  std::vector<qint64> gaps;
+  QTimer beat;
+  connect(&beat, &QTimer::timeout, &beat, [&] { gaps.push_back(since.restart()); });
+  beat.start(1);
+  settle();
+  beat.stop();
+  std::sort(gaps.begin(), gaps.end());
+  QVERIFY(gaps.size() > 50);
+  // No measure of time in a test: said, and only what nobody could work with fails.
+  qInfo("longest gaps: %lld, %lld, %lld ms", gaps.back(), gaps[gaps.size() - 2], gaps[gaps.size() - 3]);
+  QVERIFY(gaps.back() < 2000 * fixtures::patience);
 }
 
 HSCAFFOLD_TEST(BalanceViewTest)

@@ -36,6 +36,9 @@ class SheetViewTest : public fixtures::QuickWindowTest {
   void cellsThatFailDoNotStopTheSheet();
   void fullSizeIsOneKeyAway();
   void manyCellsAreAskedAbout();
+  void longStripsGoOnInTheNextRow();
+  void oneStepComparesAndAdopts();
+  void seedsKnownElsewhereAreToldOf();
 
  private:
   [[nodiscard]] SheetView& sheet() const { return *window_->findChild<SheetView*>(); }
@@ -433,6 +436,84 @@ void SheetViewTest::manyCellsAreAskedAbout() {
   QTest::mouseClick(&pull, Qt::LeftButton);
   QCOMPARE(desk().proofs.sheets().size(), std::size_t{1});
   desk().queue.stopAll();
+}
+
+void SheetViewTest::longStripsGoOnInTheNextRow() {
+  window_->resize(1280, 800);
+  pullStrip("0.1, 0.3, 0.5, 0.7, 0.9, 1.1, 1.3");
+  auto& model = sheet().model();
+  auto& grid = sheet().grid();
+  // Seven in one row would be small: they stand in rows, in order, with their values over them.
+  QVERIFY(!model.matrix() && model.placed());
+  QVERIFY(model.rowCount() > 1 && model.columnCount() < 7);
+  const QModelIndex fifth = model.index(4 / model.columnCount(), 4 % model.columnCount());
+  QCOMPARE(fifth.data(SheetModel::captionRole).toString(), QString("0.90"));
+  QCOMPARE(desk().proofs.proof(model.numberAt(fifth))->cell, 4);
+  QVERIFY(grid.captionHeight() > 0);
+  QVERIFY2(grid.cellWidth() > 150, qPrintable(QString::number(grid.cellWidth())));
+  // Small enough for one row, they are a matrix again; the width is the sheet's, and is in the file.
+  grid.setCellWidth(60);
+  QVERIFY(model.matrix());
+  QCOMPARE(model.columnCount(), 7);
+  const std::int64_t number = desk().proofs.sheets()[0].number;
+  QCOMPARE(state().looking.cellWidths.at(number), 60);
+  const auto path = document().path();
+  document().open(path);
+  settle();
+  QCOMPARE(grid.cellWidth(), 60);
+  QVERIFY(model.matrix());
+  // Strips over two settings keep their rows.
+  SheetPlan plan = desk().proofs.sheets()[0].plan;
+  plan.axes.push_back(axisOver(Setting::end, plan.axes[0].of, 20, 100, 2));
+  const std::int64_t two = desk().queue.pullSheet(plan);
+  document().look([&](Looking& looking) { looking.sheet = two; });
+  grid.setCellWidth(400);
+  QVERIFY(model.matrix());
+  QCOMPARE(model.columnCount(), 7);
+}
+
+void SheetViewTest::oneStepComparesAndAdopts() {
+  window_->resize(1280, 800);
+  pullStrip();
+  auto& grid = sheet().grid();
+  auto& model = sheet().model();
+  const auto markOf = [&](int column, SheetGrid::Mark mark) {
+    const QRectF place = grid.markPlace(model.index(0, column), mark);
+    return place.center().toPoint();
+  };
+  QVERIFY(!grid.markPlace(model.index(0, 1), SheetGrid::Mark::adopt).isEmpty());
+  clickCell(0, 0);
+  // The marks are pressed where the pointer is; what is chosen stays until then.
+  QTest::mouseMove(grid.viewport(), markOf(2, SheetGrid::Mark::adopt));
+  QTest::mouseClick(grid.viewport(), Qt::LeftButton, {}, markOf(2, SheetGrid::Mark::adopt));
+  QCOMPARE(state().guides[0].weight, 1.0);
+  QCOMPARE(grid.selectedProofs(), std::vector<std::int64_t>{model.numberAt(model.index(0, 0))});
+  undo();
+  QCOMPARE(state().guides[0].weight, 0.7);
+  activate();
+  QTest::mouseClick(grid.viewport(), Qt::LeftButton, {}, markOf(2, SheetGrid::Mark::compare));
+  QVERIFY(sheet().comparing());
+  QCOMPARE(sheet().compared().tiles().size(), std::size_t{2});
+  QTest::keyClick(&sheet().compared(), Qt::Key_Escape);
+  // The same by keys: Ctrl and an arrow walk without choosing, C compares, A adopts.
+  clickCell(0, 0);
+  QTest::keyClick(&grid, Qt::Key_Right, Qt::ControlModifier);
+  QCOMPARE(grid.selectedProofs().size(), std::size_t{1});
+  QTest::keyClick(&grid, Qt::Key_C);
+  QVERIFY(sheet().comparing());
+  QCOMPARE(sheet().compared().tiles().size(), std::size_t{2});
+  QTest::keyClick(&sheet().compared(), Qt::Key_Escape);
+  clickCell(0, 2);
+  QTest::keyClick(&grid, Qt::Key_A);
+  QCOMPARE(state().guides[0].weight, 1.0);
+}
+
+void SheetViewTest::seedsKnownElsewhereAreToldOf() {
+  begin(4);
+  settle();
+  pullStrip();
+  QVERIFY2(part<QLabel>("reading doubt").text().contains("One seed only; in Sheet"),
+           qPrintable(part<QLabel>("reading doubt").text()));
 }
 
 HSCAFFOLD_TEST(SheetViewTest)

@@ -2,6 +2,8 @@
 #include <cmath>
 #include <set>
 
+#include <nlohmann/json.hpp>
+
 #include "core/find/findings.h"
 #include "core/find/gaussian_process.h"
 #include "core/find/search.h"
@@ -82,6 +84,8 @@ class BalanceFindTest : public QObject {
   void littleIsNoMoreThanItTakes();
   void findingsSayWhatIsSo();
   void costlyGoalsAreNamed();
+  void likeOneProofIsAGoal();
+  void stoppingStopsTheChoosing();
   void seedsAreAveraged();
 };
 
@@ -115,7 +119,9 @@ void BalanceFindTest::goalsAreReadAsWritten() {
     QVERIFY_THROWS_EXCEPTION(Problem, holdGoalFromText(wrong, base));
   QVERIFY(lookGoalFromText("30") == (LookGoal{LookGoal::Wish::atLeast, 30}));
   QVERIFY(lookGoalFromText("far").wish == LookGoal::Wish::far);
-  for (const char* wrong : {"", "near", "101", "1e"}) QVERIFY_THROWS_EXCEPTION(Problem, lookGoalFromText(wrong));
+  QVERIFY(lookGoalFromText("like:12") == (LookGoal{LookGoal::Wish::like, 0, 12}));
+  for (const char* wrong : {"", "near", "101", "1e", "like:", "like:0", "like:-2", "like:1.5", "like:x"})
+    QVERIFY_THROWS_EXCEPTION(Problem, lookGoalFromText(wrong));
 }
 
 void BalanceFindTest::wrongPlansSaySo() {
@@ -139,6 +145,8 @@ void BalanceFindTest::wrongPlansSaySo() {
   QVERIFY(wrong([](FindPlan& plan) { plan.seeds.clear(); }));
   QVERIFY(wrong([](FindPlan& plan) { plan.budget = 3; }));
   QVERIFY(wrong([](FindPlan& plan) { plan.budget = 4000; }));
+  QVERIFY(wrong([](FindPlan& plan) { plan.minutes = -1; }));
+  QVERIFY(wrong([](FindPlan& plan) { plan.look = {LookGoal::Wish::like, 0, 0}; }));
 }
 
 void BalanceFindTest::nothingIsTriedTwiceNorBeyondTheBudget() {
@@ -257,6 +265,43 @@ void BalanceFindTest::costlyGoalsAreNamed() {
   QVERIFY2(findings.verdict.starts_with("Nothing that was tried meets all goals."), findings.verdict.c_str());
   QVERIFY2(findings.verdict.find(" costs most: without it the others are met.") != std::string::npos,
            findings.verdict.c_str());
+}
+
+void BalanceFindTest::likeOneProofIsAGoal() {
+  FindPlan plan = planWith({{"g1", HoldGoal::Wish::atLeast, 60}}, {LookGoal::Wish::like, 0, 12});
+  plan.minutes = 3;
+  checkPlan(plan);
+  // It is kept, and read again.
+  const Search back = searchFromJson(searchToJson(plan), "a search");
+  QVERIFY(back == static_cast<const Search&>(plan));
+  QCOMPARE(goalsOf(plan), std::string("Edges at least 60, as like proof 12 as it gets"));
+  QVERIFY(meritOf(plan, 0, {{70}, 80}) > meritOf(plan, 0, {{70}, 60}));
+  const auto tried = searched(plan, Answers(3));
+  const Findings findings = findingsOf(plan, tried);
+  QVERIFY2(findings.verdict.find("likeness to proof 12 is") != std::string::npos, findings.verdict.c_str());
+  // A picture is like itself, less like its negative.
+  const auto scene = [](int number, bool negative) {
+    Image<Rgb8> picture(96, 64);
+    for (int y = 0; y < 64; ++y)
+      for (int x = 0; x < 96; ++x) {
+        const auto level = static_cast<std::uint8_t>((x * 2 + y * number) % 200);
+        picture(x, y) = {negative ? static_cast<std::uint8_t>(255 - level) : level, level,
+                         static_cast<std::uint8_t>(y)};
+      }
+    return picture;
+  };
+  const auto mine = scene(2, false), other = scene(2, true);
+  const ShiftGround ground{ProofSeen(mine)};
+  QCOMPARE(likenessOf(ground, mine), 100.0);
+  QVERIFY(likenessOf(ground, other) < 80);
+}
+
+void BalanceFindTest::stoppingStopsTheChoosing() {
+  const FindPlan plan = planWith({{"g1", HoldGoal::Wish::atLeast, 80}}, {});
+  const auto tried = searched(plan, Answers(1));
+  std::stop_source source;
+  source.request_stop();
+  QVERIFY_THROWS_EXCEPTION(Cancelled, nextChoices(plan, std::span(tried).first(10), 1, {}, source.get_token()));
 }
 
 void BalanceFindTest::seedsAreAveraged() {

@@ -5,6 +5,7 @@
 #include "core/brief/differences.h"
 #include "core/sheet/reading.h"
 #include "core/sheet/sheet.h"
+#include "core/sheet/size_trial.h"
 #include "fixtures.h"
 #include "test_program.h"
 
@@ -65,6 +66,8 @@ class SheetTest : public QObject {
   void readingOfTwoAxesNamesBoth();
   void readingAdmitsNoise();
   void readingOfFlatStripsAndTooFewCells();
+  void aStripOfSeedsSaysHowMuchIsChance();
+  void whatCarriesOverFollowsFromOnePair();
   void tradeOffsAreThoseThatNobodyBeats();
 };
 
@@ -333,6 +336,59 @@ void SheetTest::readingOfFlatStripsAndTooFewCells() {
       seeds, measured(
                  seeds, [](const CellPlace& p) { return 50.0 + p.seed; }, [](const CellPlace&) { return 1.0; }));
   QVERIFY(!chance.advised.has_value() && chance.sentence.find("chance") != std::string::npos);
+}
+
+void SheetTest::aStripOfSeedsSaysHowMuchIsChance() {
+  // Holds of 40, 50 and 60: a standard deviation of 10, so that single proofs say nothing below 28 points.
+  const auto hold = [](const CellPlace& p) { return 40.0 + 10 * (p.seed + p.across); };
+  const auto shift = [](const CellPlace&) { return 30.0; };
+  const SheetPlan seeds = strip({}, {1, 2, 3}), axis = strip({axisOver(Setting::seed, "", 1, 3, 3)});
+  for (const SheetPlan* plan : {&seeds, &axis}) {
+    const auto cells = measured(*plan, hold, shift);
+    QVERIFY(spreadOf(cells).has_value() && std::abs(*spreadOf(cells) - 10) < 1e-9);
+    const SheetReading reading = readingOf(*plan, cells);
+    QVERIFY2(reading.sentence.find("50 give or take 10 (40 to 60)") != std::string::npos, reading.sentence.c_str());
+    QVERIFY2(reading.doubt.find("below 28") != std::string::npos && reading.doubt.find("below 16") != std::string::npos,
+             reading.doubt.c_str());
+    QVERIFY(!reading.advised.has_value());
+  }
+  QVERIFY(!spreadOf({{0, 40, 1}, {1, 60, 1}}).has_value());
+  // What is known of chance is taken into account by a strip of one seed: of holds 70 and 90, one is not better.
+  const SheetPlan plan = strip({axisOver(Setting::weight, "g1", 0.2, 1, 3)});
+  const auto cells = measured(
+      plan, [](const CellPlace& p) { return 70.0 + 10 * p.across; }, shift);
+  QVERIFY(readingOf(plan, cells).doubt.find("not known") != std::string::npos);
+  const SheetReading informed = readingOf(plan, cells, KnownChance{10, "Sheet 4"});
+  QVERIFY2(informed.sentence.find("seeds alone") != std::string::npos, informed.sentence.c_str());
+  QVERIFY2(informed.doubt.find("in Sheet 4 seeds differ by 10") != std::string::npos, informed.doubt.c_str());
+  QVERIFY(!informed.advised.has_value());
+}
+
+void SheetTest::whatCarriesOverFollowsFromOnePair() {
+  const SizeTrial same{0.98, 71, 75, 40, 38}, other{0.4, 71, 75, 40, 38}, none{0.98, 71, 40, 40, 38};
+  QVERIFY(carriesOver(same) == CarriesOver::all);
+  QVERIFY(carriesOver(other) == CarriesOver::measures);
+  QVERIFY(carriesOver(none) == CarriesOver::nothing);
+  QVERIFY(carriesOver({0.98, -1, -1, 40, 60}) == CarriesOver::nothing);
+  QVERIFY(carriesOver({0.98, -1, -1, -1, -1}) == CarriesOver::all);
+  QVERIFY(sentenceOf(same).find("hold 71 small and 75 large") != std::string::npos);
+  QVERIFY(sentenceOf({0.98, -1, -1, -1, -1}).find("hold") == std::string::npos);
+  // The same picture at two sizes, its mirror image, and one without any tone.
+  const auto drawn = [](Size size, bool mirrored) {
+    Image<Rgb8> picture(size);
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        const double u = (x + 0.5) / size.width, v = (y + 0.5) / size.height;
+        const auto level =
+            static_cast<std::uint8_t>(255 * std::clamp(0.7 * (mirrored ? 1 - u : u) + 0.3 * v * v, 0.0, 1.0));
+        picture(x, y) = {level, level, level};
+      }
+    return picture;
+  };
+  const auto small = drawn({192, 128}, false), large = drawn({768, 512}, false), turned = drawn({768, 512}, true);
+  QVERIFY(toneAlike(small, large) > 0.99);
+  QVERIFY(toneAlike(small, turned) < 0);
+  QCOMPARE(toneAlike(small, Image<Rgb8>(Size{768, 512})), 0.0);
 }
 
 void SheetTest::tradeOffsAreThoseThatNobodyBeats() {

@@ -80,6 +80,7 @@ void StudyFileTest::everyReleasedVersionOpens() {
   state.held = {state.guides[0].id};
   state.kept = {7, 3};
   state.looking.sheet = -1;
+  state.looking.cellWidths = {{-1, 96}, {7, 210}};
   file.writeState(state);
   QVERIFY(same(StudyFile::open(path).readState(), state));
   // Sheets are new in version 4.

@@ -296,6 +296,7 @@ EngineInfo StandinEngine::info() const {
   info.words = knownWords();
   info.lanes = 2;  // small proofs do not fill two cores each
   info.samples = true;
+  info.oneScale = true;
   return info;
 }
 
