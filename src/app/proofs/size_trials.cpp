@@ -44,7 +44,8 @@ std::shared_ptr<const EngineInfo> SizeTrials::engineOf(std::int64_t sheet) const
 
 bool SizeTrials::wantedFor(std::int64_t sheet) const {
   const auto engine = engineOf(sheet);
-  return engine && !known(engine->id) && !pending_;
+  // It is the study's engine that pulls at full size.
+  return engine && engine->name == document_.state().engine && !known(engine->id) && !pending_;
 }
 
 QString SizeTrials::about(std::int64_t sheet) const {
@@ -56,7 +57,7 @@ QString SizeTrials::about(std::int64_t sheet) const {
 
 void SizeTrials::begin(std::int64_t sheet) {
   const auto engine = engineOf(sheet);
-  if (!engine || pending_ || queue_.pulling()) return;
+  if (!engine || engine->name != document_.state().engine || pending_ || queue_.pulling()) return;
   const SheetInfo* info = shelf_.sheet(sheet);
   Pending pending{sheet, info->plan.cells() / 2, engine->id};
   // A cell that is there already need not be waited for.

@@ -14,7 +14,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr int gap = 10, foot = 28, caption = 15, usualWidth = 132;
+constexpr int gap = 10, foot = 28, caption = 15, captionRoom = 19, usualWidth = 132;
 constexpr double markSize = 24, leastForMarks = 84;
 /// Cells that are smaller are scrolled rather than seen.
 constexpr double smallestSeen = 84;
@@ -102,7 +102,7 @@ class CellDelegate : public QStyledItemDelegate {
     painter->setFont(textFont(8));
     if (const QString words = index.data(SheetModel::captionRole).toString(); !words.isEmpty()) {
       painter->setPen(theme().softText);
-      const QRectF line(place.left(), place.top() - caption - 2, place.width(), caption);
+      const QRectF line(place.left(), place.top() - caption - 4, place.width(), caption);
       painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
                         painter->fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(line.width())));
     }
@@ -180,11 +180,16 @@ SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableVie
     fitCells();
     selectProofs({desk_.document.state().looking.proof});
   });
+  connect(&desk_.finder, &Finder::changed, this, [this](qint64 sheet) {
+    if (sheet != sheetNumber()) return;
+    fitMatrix();
+    fitCells();
+  });
   connect(&themeSignals(), &ThemeSignals::changed, viewport(), qOverload<>(&QWidget::update));
   fitCells();
 }
 
-int SheetGrid::captionHeight() const { return model_.sheet() != nullptr && !model_.matrix() ? caption : 0; }
+int SheetGrid::captionHeight() const { return model_.sheet() != nullptr && !model_.matrix() ? captionRoom : 0; }
 
 void SheetGrid::fitCells() {
   Size frame = desk_.document.state().frame;
@@ -242,12 +247,13 @@ void SheetGrid::fitMatrix() {
       constexpr double muchLarger = 1.25;
       constexpr int few = 4;
       if (model_.mayWrap() && (plan.cells() > few || largest < smallestSeen))
-        if (const double wrapped = fitInRows(plan.cells(), room, ratio, caption).width; wrapped > muchLarger * largest)
+        if (const double wrapped = fitInRows(plan.cells(), room, ratio, captionRoom).width; wrapped > muchLarger * largest)
           largest = wrapped;
     } else {
-      // A search has room for all that it may try.
-      const int cells = std::max(1, plan.search ? plan.search->budget : plan.cells());
-      largest = fitInRows(cells, room, ratio, caption).width;
+      // A search that goes on has room for all that it may try.
+      const bool going = plan.search && desk_.finder.searching(sheetNumber());
+      const int cells = std::max(1, going ? plan.search->budget : plan.cells());
+      largest = fitInRows(cells, room, ratio, captionRoom).width;
     }
     cellWidth_ = static_cast<int>(std::clamp(largest, smallestSeen, double{widest}));
   }

@@ -217,8 +217,15 @@ QVariant SheetModel::data(const QModelIndex& index, int role) const {
 
 QString SheetModel::caption(int cell) const {
   if (sheet() == nullptr || matrix() || cell < 0 || cell >= sheet()->plan.cells()) return {};
-  return QString::fromStdString(wrapped_ ? valueName(sheet()->plan.axes[0], static_cast<std::size_t>(cell))
-                                         : cellName(sheet()->plan, cell));
+  const SheetPlan& plan = sheet()->plan;
+  if (wrapped_) return QString::fromStdString(valueName(plan.axes[0], static_cast<std::size_t>(cell)));
+  if (!plan.search) return QString::fromStdString(cellName(plan, cell));
+  // The values alone: of which settings the sheet's sentences say.
+  QStringList values;
+  const Choice& choice = plan.search->choices[static_cast<std::size_t>(placeOf(plan, cell).across)];
+  for (std::size_t i = 0; i < choice.size(); ++i)
+    values << QString::fromStdString(valueName(plan.search->settings[i], static_cast<std::size_t>(choice[i])));
+  return values.join(", ");
 }
 
 QVariant SheetModel::headerData(int section, Qt::Orientation direction, int role) const {

@@ -11,6 +11,7 @@
 #include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/image/atomic_file.h"
+#include "core/image/resample.h"
 #include "core/networks/network.h"
 
 namespace hscaffold::depth {
@@ -30,12 +31,6 @@ float valueAt(View<float> near, double x, double y) {
   const float a = near(x0, y0), b = near(x1, y0), c = near(x0, y1), d = near(x1, y1);
   if (std::min({a, b, c, d}) < 0) return -1;
   return (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
-}
-
-Size within(Size size, int side) {
-  const double scale = std::min(1.0, static_cast<double>(side) / std::max(size.width, size.height));
-  return {std::max(1, static_cast<int>(std::lround(size.width * scale))),
-          std::max(1, static_cast<int>(std::lround(size.height * scale)))};
 }
 
 Image<float> sampled(View<float> near, Size size) {

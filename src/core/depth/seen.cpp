@@ -12,15 +12,6 @@
 namespace hscaffold::depth {
 namespace {
 
-Size reduced(Size size) {
-  const int longer = std::max(size.width, size.height);
-  if (longer <= seenSide) return size;
-  const auto side = [&](int length) {
-    return std::max(1, static_cast<int>(std::lround(static_cast<double>(length) * seenSide / longer)));
-  };
-  return {side(size.width), side(size.height)};
-}
-
 /// Mean over the pixels of each cell.
 std::vector<float> meanOver(const Superpixels& patches, View<float> values) {
   std::vector<double> sums(patches.cells.size());
@@ -184,7 +175,7 @@ void listPieces(Seen& seen) {
 Seen seenIn(View<Rgb> picture, StopToken stop) {
   Seen seen;
   if (picture.empty()) return seen;
-  seen.size = reduced(picture.size());
+  seen.size = within(picture.size(), seenSide);
   seen.picture = resampled(picture, seen.size, Resampling::area, stop);
   const auto& small = seen.picture;
   seen.colour = Image<CieLab>(seen.size);

@@ -51,9 +51,7 @@ FinishedProof pullProof(Engine& engine, EngineJob job, const ShiftGround* refere
   proof.info.holds = std::move(measures.holds);
   proof.info.shift = measures.shift;
   proof.info.recipe = std::move(job.recipe);
-  const double scale = 256.0 / std::max(proof.picture.width(), proof.picture.height());
-  const Size small{std::max(1, static_cast<int>(proof.picture.width() * scale)),
-                   std::max(1, static_cast<int>(proof.picture.height() * scale))};
+  const Size small = scaledTo(proof.picture.size(), 256);
   proof.thumbnail = encodePng(toSrgb8(resampled(toLinear(proof.picture).view(), small, Resampling::area)).view());
   proof.png = encodePng(proof.picture.view(), textsFor(proof.info.recipe));
   return proof;
