@@ -16,6 +16,7 @@ if [ "${1:-check}" = check ]; then
   packages+=(
     xvfb xauth  # a real window without a screen
     locales     # to test under another one
+    python3-numpy python3-pil  # for the program that is an engine in examples/
     libbenchmark-dev libopencv-imgproc-dev libopencv-imgcodecs-dev  # to measure against
   )
 fi

@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "app/proofs/own_programs.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -66,6 +67,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   for (MainView* view : views_) view->addOuterRoom(stripRoom);
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
+  addOwnPrograms(desk_);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
   connect(&desk_, &Desk::findAsked, strip_, &TopStrip::openFind);
   connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });

@@ -11,6 +11,8 @@
 #include "app/bench/frame_panel.h"
 #include "app/desk.h"
 #include "app/main_view.h"
+#include "app/program_panel.h"
+#include "app/proofs/own_programs.h"
 #include "app/sheet/find_panel.h"
 #include "app/sheet/strip_panel.h"
 #include "app/theme/icons.h"
@@ -181,6 +183,22 @@ void TopStrip::showEngine() {
     });
     layout->addWidget(use);
   }
+  const auto own = ownPrograms();
+  if (std::any_of(own.begin(), own.end(), [&](const ProgramSetup& setup) { return setup.name == info->name; })) {
+    auto* forget = new QPushButton("Take " + QString::fromStdString(info->title) + " away");
+    forget->setObjectName("forget program");
+    forget->setToolTip("The program itself stays; studies that ask for it say that it is missing");
+    connect(forget, &QPushButton::clicked, panel, [this, panel, name = info->name] {
+      forgetProgram(desk_, name);
+      panel->close();
+    });
+    layout->addWidget(forget);
+  }
+  auto* add = new QPushButton("A program of your own...");
+  add->setObjectName("add own program");
+  add->setToolTip("Anything that takes a folder with maps and leaves a picture");
+  connect(add, &QPushButton::clicked, this, [this] { popOver(new ProgramPanel(desk_, this), engine_); });
+  layout->addWidget(add);
   popOver(panel, engine_);
 }
 

@@ -7,8 +7,8 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
+#include "cli/engine_choice.h"
 #include "cli/study_commands.h"
-#include "core/engine/registry.h"
 #include "core/find/findings.h"
 #include "core/find/search.h"
 #include "core/job/job_folder.h"
@@ -20,7 +20,8 @@ namespace hscaffold {
 namespace {
 
 struct FindOptions {
-  std::string in, out, shift = "far", engine;
+  std::string in, out, shift = "far";
+  EngineChoice engine;
   std::vector<std::string> holds, moves;
   std::int64_t budget = static_cast<std::int64_t>(searchBudget.usual), seeds = 1, longest = 512;
   double minutes = 0;
@@ -72,9 +73,7 @@ void runFind(const FindOptions& options, bool json) {
   const auto file = StudyFile::open(options.in, StudyFile::Access::read);
   const StudyState state = file.readState();
   sayMended(file);
-  const std::string name = options.engine.empty() ? state.engine : options.engine;
-  const auto engine = EngineRegistry().find(name);
-  if (!engine) throw badInput(engineMissing(name));
+  const auto engine = options.engine.engine(state.engine);
   const FindPlan plan = planOf(options, recipeOf(state), engine->info().sizeStep);
   if (!options.out.empty()) makeFolder(options.out);
   MadeMaps made(mostMadeBytes);
@@ -141,7 +140,7 @@ void addFindCommand(Command& root, const bool& json) {
   find.whole("--seeds", options->seeds, "Seeds of every setting", searchSeeds);
   find.whole("--longest", options->longest, "Pixels of proofs on the longer side; 0: the frame's own", {0, 8192});
   find.text("-o,--out", options->out, "Folder for the proofs");
-  find.text("--engine", options->engine, "What makes the proofs, by name, instead of the study's own: stand-in");
+  options->engine.addTo(find);
   find.run([options, &json] { runFind(*options, json); });
 }
 

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "cli/commands.h"
+#include "cli/engine_choice.h"
 #include "cli/study_commands.h"
 #include "core/engine/registry.h"
 #include "core/guides/json_fields.h"
@@ -29,7 +30,7 @@ struct PullOptions {
   std::int64_t count = 1;
   std::int64_t longest = 0;
   std::vector<std::string> strips;
-  std::string engine;
+  EngineChoice engine;
   bool keep = false;
 };
 
@@ -126,9 +127,7 @@ void runPull(const PullOptions& options, bool json) {
   std::unique_ptr<StudyLock> lock;
   if (options.keep) lock = StudyLock::takeOrSay(in, longestWait);
   const Source source = sourceOf(in, options.keep);
-  const std::string name = options.engine.empty() ? source.engine : options.engine;
-  const auto engine = EngineRegistry().find(name);
-  if (!engine) throw badInput(engineMissing(name));
+  const auto engine = options.engine.engine(source.engine);
   const SheetPlan plan = planOf(options, source.base, engine->info().sizeStep);
   makeFolder(out);
   auto list = nlohmann::json::array();
@@ -176,7 +175,7 @@ void addPullCommand(Command& root, const bool& json) {
              "prompt=ONE|OTHER");
   pull.whole("--longest", options->longest, "Cheap proofs: so many pixels on the longer side, at the frame's ratio",
              {64, 8192});
-  pull.text("--engine", options->engine, "What makes the proofs, by name, instead of the study's own: stand-in");
+  options->engine.addTo(pull);
   pull.flag("--keep", options->keep, "Keep the proofs in the study too");
   pull.run([options, &json] { runPull(*options, json); });
 }

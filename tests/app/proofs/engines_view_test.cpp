@@ -1,5 +1,9 @@
 // Several engines side by side: lanes of their own, one that is missing, one that fails for now, and what the window
 // asks of the chosen one.
+#include <QCheckBox>
+#include <QFile>
+#include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QTextBlock>
@@ -8,6 +12,7 @@
 #include "app/brief/prompt_edit.h"
 #include "app/proofs/far_engine.h"
 #include "app/window_fixture.h"
+#include "core/image/png.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -21,6 +26,7 @@ class EnginesViewTest : public SceneWindowTest {
   void whatPassesIsOfferedAgain();
   void aMissingEngineIsSaidNotReplaced();
   void theWindowAsksTheChosenEngine();
+  void aProgramBecomesAnEngine();
 
  private:
   SheetPlan stripOf(int cells) const {
@@ -151,6 +157,61 @@ void EnginesViewTest::theWindowAsksTheChosenEngine() {
   QVERIFY(std::any_of(checks.begin(), checks.end(), [](const Check& check) {
     return check.sentence.find("Far engine does not know") != std::string::npos;
   }));
+}
+
+void EnginesViewTest::aProgramBecomesAnEngine() {
+  const QString program = path("paint.sh");
+  {
+    QFile file(program);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    // It hands the map back as its picture, and fails where it is told to.
+    file.write(
+        "#!/bin/sh\necho step 1/2\nif [ -f \"$0.broken\" ]; then echo out of paint >&2; exit 4; fi\n"
+        "cp \"$1\"/map-1-edges.png \"$2\"/picture.png\necho step 2/2\n");
+    file.setPermissions(QFile::ReadOwner | QFile::WriteOwner | QFile::ExeOwner);
+  }
+  // By keys and fields: what is missing is said, and nothing is added before.
+  click("engine chip");
+  click("add own program");
+  auto& panel = part<QWidget>("program panel");
+  auto& add = part<QPushButton>("add program", &panel);
+  QVERIFY(!add.isEnabled());
+  part<QLineEdit>("program name", &panel).setText("brush");
+  part<QLineEdit>("program command", &panel).setText("\"" + program + "\" {job}");
+  QVERIFY(!add.isEnabled());
+  QVERIFY(part<QLabel>("program doubt", &panel).text().contains("{out}"));
+  part<QLineEdit>("program command", &panel).setText("\"" + program + "\" {job} {out}");
+  part<QCheckBox>("program dark lines", &panel).setChecked(true);
+  QTest::keyClick(&panel, Qt::Key_Return);
+  QCOMPARE(state().engine, std::string("brush"));
+  // A strip by it, and one by the stand-in beside it.
+  QVERIFY(desk().queue.pullSheet(stripOf(3)) > 0);
+  settle();
+  QCOMPARE(desk().proofs.all().size(), std::size_t{3});
+  QCOMPARE(desk().proofs.all()[0].recipe.engine, std::string("brush"));
+  const auto picture = decodePngRgb8(desk().proofs.png(1));
+  QCOMPARE(int{picture(0, 0).r}, 255);  // dark lines on white, as it was asked for
+  use(builtInEngine);
+  QVERIFY(desk().queue.pullSheet(stripOf(2)) > 0);
+  settle();
+  QCOMPARE(desk().proofs.all().size(), std::size_t{5});
+  // One that fails says its last words, once for a sheet, and nothing is lost.
+  use("brush");
+  { QVERIFY(QFile(program + ".broken").open(QIODevice::WriteOnly)); }
+  QSignalSpy problems(&desk(), &Desk::problem);
+  QVERIFY(desk().queue.pullSheet(stripOf(3)) > 0);
+  settle();
+  QCOMPARE(problems.size(), 2);  // the first, and how many there were
+  QVERIFY2(problems[0][0].toString().contains("out of paint"), qPrintable(problems[0][0].toString()));
+  QCOMPARE(desk().proofs.all().size(), std::size_t{5});
+  // There again in another window, until it is taken away.
+  beginAgain();
+  QVERIFY(desk().engines.find("brush") != nullptr);
+  use("brush");
+  click("engine chip");
+  click("forget program");
+  QVERIFY(desk().engines.find("brush") == nullptr);
+  QVERIFY(desk().queue.engineInfo()->missing);
 }
 
 HSCAFFOLD_TEST(EnginesViewTest)

@@ -1,0 +1,136 @@
+#include "app/program_panel.h"
+
+#include <QCheckBox>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "app/desk.h"
+#include "app/proofs/own_programs.h"
+#include "app/widgets/note_label.h"
+#include "app/widgets/scrub_field.h"
+
+namespace hscaffold::app {
+
+ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
+  setObjectName("program panel");
+  setProperty("role", "popover");
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(14, 12, 14, 12);
+  column->setSpacing(8);
+  auto* title = new QLabel("A program of your own as an engine");
+  title->setProperty("role", "title");
+  column->addWidget(title);
+  auto* about = noteLabel(
+      "It gets a folder with the recipe and its maps, and leaves a PNG in another. \"step 7/20\" on its output says "
+      "how "
+      "far it is. It runs with your own rights: take only programs that you trust.");
+  about->setWordWrap(true);
+  column->addWidget(about);
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(8);
+  grid->setVerticalSpacing(6);
+  const auto line = [&](int at, const QString& label, const char* name, const QString& hint) {
+    auto* edit = new QLineEdit;
+    edit->setObjectName(name);
+    edit->setAccessibleName(label);
+    edit->setPlaceholderText(hint);
+    connect(edit, &QLineEdit::textChanged, this, &ProgramPanel::refresh);
+    grid->addWidget(noteLabel(label), at, 0);
+    grid->addWidget(edit, at, 1);
+    return edit;
+  };
+  name_ = line(0, "Name", "program name", "as studies will call it");
+  command_ = line(1, "Command", "program command", "python3 /where/it/is/paint.py {job} {out}");
+  command_->setToolTip("{job} and {out} stand for the two folders; double quotes round what has spaces");
+  column->addLayout(grid);
+  const auto box = [&](const QString& text, const char* name, const QString& tip) {
+    auto* made = new QCheckBox(text);
+    made->setObjectName(name);
+    made->setToolTip(tip);
+    column->addWidget(made);
+    return made;
+  };
+  dark_ = box("Lines dark on white", "program dark lines", "Maps of lines are turned over before it gets them");
+  near_ = box("What is near is dark", "program near dark", "Depth maps are turned over before it gets them");
+  eight_ = box("Eight bits", "program eight bits", "Halftones are rounded to 256 steps");
+  auto* numbers = new QHBoxLayout;
+  const auto field = [&](const QString& label, const char* name, const QString& tip, const Limits& limits,
+                         const QString& after) {
+    auto* made = new ScrubField;
+    made->setObjectName(name);
+    made->setAccessibleName(label);
+    made->setToolTip(tip);
+    made->setUp(limits);
+    made->setValue(limits.usual);
+    numbers->addWidget(noteLabel(label));
+    numbers->addWidget(made);
+    numbers->addWidget(noteLabel(after));
+    return made;
+  };
+  lanes_ = field("Copies at a time", "program lanes", "So many proofs are made side by side", programLanes, "");
+  seconds_ = field("a proof takes at most", "program seconds", "Then it is ended, and the proof has failed",
+                   programSeconds, "s");
+  numbers->addStretch(1);
+  column->addLayout(numbers);
+  doubt_ = noteLabel();
+  doubt_->setObjectName("program doubt");
+  doubt_->setWordWrap(true);
+  column->addWidget(doubt_);
+  auto* foot = new QHBoxLayout;
+  add_ = new QPushButton("Add");
+  add_->setObjectName("add program");
+  add_->setProperty("role", "primary");
+  connect(add_, &QPushButton::clicked, this, &ProgramPanel::add);
+  foot->addStretch(1);
+  foot->addWidget(add_);
+  column->addLayout(foot);
+  setFixedWidth(460);
+  refresh();
+}
+
+ProgramSetup ProgramPanel::setup() const {
+  ProgramSetup setup;
+  setup.name = name_->text().trimmed().toStdString();
+  setup.command = command_->text().trimmed().toStdString();
+  setup.maps = {dark_->isChecked(), near_->isChecked(), eight_->isChecked()};
+  setup.lanes = static_cast<int>(lanes_->value());
+  setup.mostSeconds = seconds_->value();
+  return setup;
+}
+
+void ProgramPanel::refresh() {
+  QString doubt;
+  try {
+    checkSetup(setup());
+  } catch (const Problem& problem) {
+    doubt = QString::fromStdString(problem.what());
+  }
+  add_->setEnabled(doubt.isEmpty());
+  // Nothing is wrong yet with what was not begun.
+  doubt_->setText(name_->text().isEmpty() && command_->text().isEmpty() ? QString() : doubt);
+}
+
+void ProgramPanel::add() {
+  if (!add_->isEnabled()) return;
+  const ProgramSetup made = setup();
+  try {
+    rememberProgram(desk_, made);
+  } catch (const Problem& problem) {
+    doubt_->setText(QString::fromStdString(problem.what()));
+    return;
+  }
+  desk_.document.change("Engine", [&](StudyState& s) { s.engine = made.name; });
+  close();
+}
+
+void ProgramPanel::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+    add();
+  else
+    QFrame::keyPressEvent(event);
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,83 @@
+#include "app/proofs/own_programs.h"
+
+#include <QSettings>
+#include <algorithm>
+
+#include "app/desk.h"
+
+namespace hscaffold::app {
+namespace {
+
+constexpr auto list = "own programs";
+
+void write(const std::vector<ProgramSetup>& setups) {
+  QSettings settings;
+  settings.remove(list);
+  settings.beginWriteArray(list, static_cast<int>(setups.size()));
+  for (int i = 0; i < static_cast<int>(setups.size()); ++i) {
+    const ProgramSetup& setup = setups[static_cast<std::size_t>(i)];
+    settings.setArrayIndex(i);
+    settings.setValue("name", QString::fromStdString(setup.name));
+    settings.setValue("command", QString::fromStdString(setup.command));
+    QStringList kinds;
+    for (const std::string& kind : setup.kinds) kinds << QString::fromStdString(kind);
+    settings.setValue("kinds", kinds);
+    settings.setValue("dark lines", setup.maps.darkLines);
+    settings.setValue("near is dark", setup.maps.nearIsDark);
+    settings.setValue("eight bits", setup.maps.eightBits);
+    settings.setValue("size step", setup.sizeStep);
+    settings.setValue("lanes", setup.lanes);
+    settings.setValue("most seconds", setup.mostSeconds);
+  }
+  settings.endArray();
+}
+
+}  // namespace
+
+std::vector<ProgramSetup> ownPrograms() {
+  QSettings settings;
+  std::vector<ProgramSetup> out;
+  const int count = settings.beginReadArray(list);
+  for (int i = 0; i < count; ++i) {
+    settings.setArrayIndex(i);
+    ProgramSetup setup;
+    setup.name = settings.value("name").toString().toStdString();
+    setup.command = settings.value("command").toString().toStdString();
+    for (const QString& kind : settings.value("kinds").toStringList()) setup.kinds.push_back(kind.toStdString());
+    setup.maps = {settings.value("dark lines").toBool(), settings.value("near is dark").toBool(),
+                  settings.value("eight bits").toBool()};
+    setup.sizeStep = settings.value("size step", setup.sizeStep).toInt();
+    setup.lanes = settings.value("lanes", setup.lanes).toInt();
+    setup.mostSeconds = settings.value("most seconds", setup.mostSeconds).toDouble();
+    try {
+      checkSetup(setup);
+      out.push_back(std::move(setup));
+    } catch (const Problem&) {
+      // Somebody wrote into the settings: the rest is as good as before.
+    }
+  }
+  settings.endArray();
+  return out;
+}
+
+void addOwnPrograms(Desk& desk) {
+  for (const ProgramSetup& setup : ownPrograms()) desk.addEngine(std::make_shared<ProgramEngine>(setup));
+}
+
+void rememberProgram(Desk& desk, const ProgramSetup& setup) {
+  auto engine = std::make_shared<ProgramEngine>(setup);
+  auto setups = ownPrograms();
+  std::erase_if(setups, [&](const ProgramSetup& other) { return other.name == setup.name; });
+  setups.push_back(setup);
+  write(setups);
+  desk.addEngine(std::move(engine));
+}
+
+void forgetProgram(Desk& desk, const std::string& name) {
+  auto setups = ownPrograms();
+  std::erase_if(setups, [&](const ProgramSetup& other) { return other.name == name; });
+  write(setups);
+  desk.removeEngine(name);
+}
+
+}  // namespace hscaffold::app

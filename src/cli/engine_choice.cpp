@@ -1,0 +1,40 @@
+#include "cli/engine_choice.h"
+
+#include "core/engine/registry.h"
+#include "files/program_engine.h"
+
+namespace hscaffold {
+
+void EngineChoice::addTo(Command& command) {
+  auto byName = command.text("--engine", name, "What makes the proofs, by name, instead of the study's own: stand-in");
+  auto own = command.text("--program", program,
+                          "A program makes the proofs: its command, with {job} and {out} where the folders' names go");
+  own.excludes(byName);
+  command.texts("--maps", maps, "How the program wants its maps: dark-lines, near-dark, 8-bit");
+}
+
+std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
+  if (program.empty()) {
+    if (!maps.empty()) throw badInput("--maps is for a --program.");
+    const std::string& wanted = name.empty() ? usual : name;
+    auto found = EngineRegistry().find(wanted);
+    if (!found) throw badInput(engineMissing(wanted));
+    return found;
+  }
+  ProgramSetup setup;
+  setup.name = "program";
+  setup.command = program;
+  for (const std::string& word : maps) {
+    if (word == "dark-lines")
+      setup.maps.darkLines = true;
+    else if (word == "near-dark")
+      setup.maps.nearIsDark = true;
+    else if (word == "8-bit")
+      setup.maps.eightBits = true;
+    else
+      throw badInput("Maps are wanted dark-lines, near-dark or 8-bit, not \"" + word + "\".");
+  }
+  return std::make_shared<ProgramEngine>(setup);
+}
+
+}  // namespace hscaffold
