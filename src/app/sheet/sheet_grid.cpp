@@ -101,7 +101,7 @@ class CellDelegate : public QStyledItemDelegate {
       paintStar(*painter, place.topRight() + QPointF(-11, 11), theme().accent);
     painter->setFont(textFont(8));
     if (const QString words = index.data(SheetModel::captionRole).toString(); !words.isEmpty()) {
-      painter->setPen(theme().softText);
+      painter->setPen(theme().text);
       const QRectF line(place.left(), place.top() - caption - 4, place.width(), caption);
       painter->drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
                         painter->fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(line.width())));
@@ -211,7 +211,7 @@ void SheetGrid::fitCells() {
   verticalHeader()->setVisible(matrix);
   horizontalHeader()->setDefaultSectionSize(across);
   const double ratio = std::clamp(static_cast<double>(frame.height) / frame.width, 0.4, 1.8);
-  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround((across - gap) * ratio)) + gap + foot +
+  verticalHeader()->setDefaultSectionSize(static_cast<int>(std::lround(cellWidth_ * ratio)) + gap + foot +
                                           captionHeight());
 }
 

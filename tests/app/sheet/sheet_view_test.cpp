@@ -1,5 +1,6 @@
 // The Sheet view by mouse and keys: strips pulled, cells chosen and compared, what a strip says taken over.
 #include <QComboBox>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QProcess>
@@ -451,6 +452,15 @@ void SheetViewTest::longStripsGoOnInTheNextRow() {
   QCOMPARE(desk().proofs.proof(model.numberAt(fifth))->cell, 4);
   QVERIFY(grid.captionHeight() > 0);
   QVERIFY2(grid.cellWidth() > 150, qPrintable(QString::number(grid.cellWidth())));
+  // All of them are seen at once, whatever the window's shape.
+  for (const QSize size : {QSize(1280, 800), QSize(1900, 1000), QSize(1000, 1000)}) {
+    window_->resize(size);
+    QCoreApplication::processEvents();
+    QVERIFY2(grid.verticalHeader()->length() <= grid.viewport()->height() + 2,
+             qPrintable(QString("%1 of %2").arg(grid.verticalHeader()->length()).arg(grid.viewport()->height())));
+  }
+  window_->resize(1280, 800);
+  QCoreApplication::processEvents();
   // Small enough for one row, they are a matrix again; the width is the sheet's, and is in the file.
   grid.setCellWidth(60);
   QVERIFY(model.matrix());
