@@ -33,6 +33,8 @@ void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
 void addPullCommand(Command& root, const bool& json);
 void addFindCommand(Command& root, const bool& json);
+/// `batch plan|run|status`.
+void addBatchCommand(Command& root, const bool& json);
 /// `measure`, and `sheet list|export`.
 void addSheetCommands(Command& root, const bool& json);
 void addStudyCommand(Command& root, const bool& json);

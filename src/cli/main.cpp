@@ -28,6 +28,7 @@ int main(int argc, char** argv) {
       addPoseCommand(root, json);
       addPullCommand(root, json);
       addFindCommand(root, json);
+      addBatchCommand(root, json);
       addSheetCommands(root, json);
       addStudyCommand(root, json);
       addStylesCommand(root, json);

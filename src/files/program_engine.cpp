@@ -41,17 +41,24 @@ class Running {
   ~Running() { end(); }
 
   QProcess& process() { return process_; }
+  bool started() {
+    if (!process_.waitForStarted(10'000)) return false;
+    group_ = static_cast<pid_t>(process_.processId());
+    return true;
+  }
   void end() {
-    const auto group = static_cast<pid_t>(process_.processId());
-    if (process_.state() == QProcess::NotRunning || group <= 0) return;
-    ::kill(-group, SIGTERM);
-    if (!process_.waitForFinished(timeToEnd)) ::kill(-group, SIGKILL);
+    if (group_ <= 0) return;
+    if (process_.state() != QProcess::NotRunning) {
+      ::kill(-group_, SIGTERM);
+      process_.waitForFinished(timeToEnd);
+    }
+    ::kill(-group_, SIGKILL);
     process_.waitForFinished(2000);
-    ::kill(-group, SIGKILL);
   }
 
  private:
   QProcess process_;
+  pid_t group_ = 0;
 };
 
 /// Text that comes in pieces, as lines; ones that are too long are cut.
@@ -180,7 +187,7 @@ Image<Rgb8> ProgramEngine::generate(const EngineJob& job, const EngineSink& sink
   time.start();
   Running running(program, words);
   QProcess& process = running.process();
-  if (!process.waitForStarted(10'000))
+  if (!running.started())
     throw badInput(fmt::format("{}: \"{}\" could not be started.", setup_.name, program.toStdString()));
   process.closeWriteChannel();
   Lines told, complained;
@@ -199,11 +206,14 @@ Image<Rgb8> ProgramEngine::generate(const EngineJob& job, const EngineSink& sink
     } else if (line.starts_with("preview ")) {
       const std::string name = line.substr(8);
       previews.insert(name);
-      if (const auto path = plainFile(out, name); path && sink) {
-        progress.preview = [path = *path] { return pictureIn(path); };
-        sink(progress);
-        progress.preview = {};
-      }
+      if (const auto path = plainFile(out, name); path && sink) try {
+          const auto picture = std::make_shared<const Image<Rgb8>>(pictureIn(*path));
+          progress.preview = [picture] { return picture->clone(); };
+          sink(progress);
+          progress.preview = {};
+        } catch (const Problem&) {
+          // Written by halves, or none: the proof is another matter.
+        }
     } else {
       keep(line);
     }

@@ -27,6 +27,7 @@ class ProgramEngineTest : public QObject {
   void failuresAreSentences();
   void stoppingIsFeltAtOnce();
   void whatItStartedEndsWithIt();
+  void whatItLeavesBehindEndsToo();
   void onlyItsOwnFolderIsRead();
   void floodsAreLetGo();
   void theExamplePulls();
@@ -62,6 +63,15 @@ class ProgramEngineTest : public QObject {
       return problem.what();
     }
     return {};
+  }
+
+  /// Whether a process is there that is no zombie.
+  static bool runs(int process) {
+    const std::filesystem::path of = "/proc/" + std::to_string(process) + "/cmdline";
+    std::error_code error;
+    if (!std::filesystem::exists(of, error)) return false;
+    std::ifstream file(of);
+    return file.peek() != std::ifstream::traits_type::eof();
   }
 
   std::unique_ptr<QTemporaryDir> folder_;
@@ -183,13 +193,7 @@ void ProgramEngineTest::whatItStartedEndsWithIt() {
   auto setup = script("sleep 60 &\necho $! > " + pid + "\nwait");
   setup.mostSeconds = 1;
   QVERIFY(!troubleOf(setup).empty());
-  const int child = std::stoi(textOf(readWholeFile(pid)));
-  const auto there = [&] {
-    return std::filesystem::exists("/proc/" + std::to_string(child) + "/exe") &&
-           std::filesystem::exists("/proc/" + std::to_string(child) + "/cmdline") &&
-           !textOf(readWholeFile("/proc/" + std::to_string(child) + "/cmdline")).empty();
-  };
-  QTRY_VERIFY(!there());
+  QTRY_VERIFY(!runs(std::stoi(textOf(readWholeFile(pid)))));
 }
 
 void ProgramEngineTest::onlyItsOwnFolderIsRead() {
@@ -200,12 +204,21 @@ void ProgramEngineTest::onlyItsOwnFolderIsRead() {
     const std::string said = troubleOf(script(leave));
     QVERIFY2(said.find("no picture") != std::string::npos, said.c_str());
   }
-  // Previews from elsewhere are none.
+  // Previews from elsewhere are none, nor are broken ones.
   ProgramEngine engine(
-      script("echo preview ../job/recipe.json\necho preview " + ready + "\ncp " + ready + " \"$2\"/a.png"));
+      script("echo preview ../job/recipe.json\necho half > \"$2\"/b.png\necho preview b.png\necho preview " + ready +
+             "\ncp " + ready + " \"$2\"/a.png"));
   int previews = 0;
   engine.generate(job(), [&](const EngineProgress& progress) { previews += progress.preview ? 1 : 0; }, {});
   QCOMPARE(previews, 0);
+}
+
+void ProgramEngineTest::whatItLeavesBehindEndsToo() {
+  const auto ready = pictureOf({96, 64}), pid = folder_->filePath("pid").toStdString();
+  // Ends well, and leaves a child that would go on.
+  ProgramEngine engine(script("sleep 60 >/dev/null 2>&1 &\necho $! > " + pid + "\ncp " + ready + " \"$2\"/a.png"));
+  QCOMPARE(int{engine.generate(job(), {}, {})(3, 2).g}, 200);
+  QTRY_VERIFY(!runs(std::stoi(textOf(readWholeFile(pid)))));
 }
 
 void ProgramEngineTest::floodsAreLetGo() {
