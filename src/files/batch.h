@@ -54,7 +54,7 @@ struct BatchRun {
 /// @throws Problem; Cancelled
 void runBatch(const std::filesystem::path& folder, Engine& engine, const BatchRun& run, StopToken stop,
               const std::function<void(const std::string&)>& said);
-/// `table.csv` and `index.html`, which shows the proofs beside their pictures.
+/// `table.csv`, and `index.html`, which shows the proofs.
 void writeBatchReport(const std::filesystem::path& folder);
 
 }  // namespace hscaffold
