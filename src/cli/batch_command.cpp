@@ -11,6 +11,7 @@
 #include "cli/commands.h"
 #include "cli/engine_choice.h"
 #include "cli/study_commands.h"
+#include "core/engine/registry.h"
 #include "core/study/study_file.h"
 #include "files/batch.h"
 
@@ -58,7 +59,7 @@ void runPlan(const PlanOptions& options) {
 
 void runRun(const RunOptions& options) {
   const std::filesystem::path folder = options.folder;
-  std::string usual = "stand-in";
+  std::string usual = builtInEngine;
   if (std::filesystem::exists(folder / "pattern.scaffold"))
     usual = StudyFile::open(folder / "pattern.scaffold", StudyFile::Access::read).readState().engine;
   BatchRun run;
@@ -85,16 +86,14 @@ void runRun(const RunOptions& options) {
 
 void runStatus(const std::string& folder, bool json) {
   const auto items = batchItems(folder);
-  constexpr std::array names = {"todo", "doing", "done", "failed"};
   std::array<int, 4> counts{};
   auto list = nlohmann::json::array();
   for (const BatchItem& item : items) {
-    const auto state = static_cast<std::size_t>(item.state);
-    ++counts[state];
+    ++counts[static_cast<std::size_t>(item.state)];
     if (json) {
       list.push_back({{"number", item.number},
                       {"picture", item.name},
-                      {"state", names[state]},
+                      {"state", nameOf(item.state)},
                       {"worker", item.worker},
                       {"retries", item.retries},
                       {"trouble", item.trouble},
@@ -104,7 +103,7 @@ void runStatus(const std::string& folder, bool json) {
       if (item.shift) list.back()["shift"] = *item.shift;
       continue;
     }
-    std::cout << fmt::format("{:5}  {:8}  {:30}", item.number, names[state], item.name);
+    std::cout << fmt::format("{:5}  {:8}  {:30}", item.number, nameOf(item.state), item.name);
     if (item.hold) std::cout << fmt::format("  hold {:.0f}", *item.hold);
     if (item.shift) std::cout << fmt::format(", shift {:.0f}, {:.1f} s", *item.shift, item.milliseconds / 1000);
     if (item.retries > 0) std::cout << fmt::format(", begun {} times", item.retries + 1);

@@ -1,7 +1,6 @@
 #include "files/batch.h"
 
 #include <fcntl.h>
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 #include <unistd.h>
 
@@ -19,8 +18,8 @@
 #include "core/image/xml_text.h"
 #include "core/job/job_folder.h"
 #include "core/job/pull.h"
-#include "core/kinds.h"
 #include "core/study/study_file.h"
+#include "files/csv_text.h"
 #include "files/picture_reader.h"
 #include "files/study_job.h"
 
@@ -31,9 +30,14 @@ namespace fs = std::filesystem;
 using Clock = fs::file_time_type::clock;
 
 constexpr int version = 1;
-const std::vector<const char*> places = {"todo", "doing", "done", "failed"};
 
 std::string nameOf(int number) { return fmt::format("{:05}", number); }
+
+/// Of five digits; none of anything else.
+std::optional<int> numberIn(const std::string& name) {
+  if (name.size() != 5 || name.find_first_not_of("0123456789") != std::string::npos) return {};
+  return std::stoi(name);
+}
 
 /// Whom others see: host, process, and which of its claims.
 std::string newToken() {
@@ -55,15 +59,11 @@ struct Claim {
 };
 
 std::optional<Claim> claimIn(const fs::path& path) {
-  const std::string name = path.filename().string();
+  const std::string name = path.stem().string();
   const auto mark = name.find('~');
-  if (path.extension() != ".json" || mark == std::string::npos || mark != 5) return {};
-  Claim claim{0, name.substr(mark + 1, name.size() - mark - 6), path};
-  for (const char c : name.substr(0, mark)) {
-    if (c < '0' || c > '9') return {};
-    claim.number = claim.number * 10 + (c - '0');
-  }
-  return claim;
+  if (path.extension() != ".json" || mark == std::string::npos) return {};
+  const auto number = numberIn(name.substr(0, mark));
+  return number ? std::optional(Claim{*number, name.substr(mark + 1), path}) : std::nullopt;
 }
 
 std::vector<Claim> claimsIn(const fs::path& folder) {
@@ -79,12 +79,9 @@ std::vector<Claim> claimsIn(const fs::path& folder) {
 std::vector<int> numbersIn(const fs::path& folder, const char* place) {
   std::vector<int> out;
   std::error_code error;
-  for (fs::directory_iterator it(folder / place, error), end; !error && it != end; it.increment(error)) {
-    const std::string stem = it->path().stem().string();
-    if (it->path().extension() == ".json" && stem.size() == 5 &&
-        std::all_of(stem.begin(), stem.end(), [](unsigned char c) { return std::isdigit(c) != 0; }))
-      out.push_back(std::stoi(stem));
-  }
+  for (fs::directory_iterator it(folder / place, error), end; !error && it != end; it.increment(error))
+    if (const auto number = numberIn(it->path().stem().string()); number && it->path().extension() == ".json")
+      out.push_back(*number);
   std::sort(out.begin(), out.end());
   return out;
 }
@@ -147,13 +144,18 @@ Batch batchIn(const fs::path& folder) {
   return out;
 }
 
-/// The pattern with an item's picture in the place of the replaced one.
-JobSources sourcesFor(const Batch& batch, const StudyFile& file, std::size_t item) {
+/// A picture that takes the place of the pattern's.
+struct Frame {
+  std::string name;
+  Bytes bytes;
+};
+
+/// The pattern with a picture in the place of the replaced one.
+JobSources sourcesFor(const Batch& batch, const StudyFile& file, const Frame& frame) {
   JobSources sources = sourcesIn(file);
-  sources.pictures = [usual = sources.pictures, &batch, item](const RecipeReference& reference) {
+  sources.pictures = [usual = sources.pictures, &batch, &frame](const RecipeReference& reference) {
     if (reference.id != batch.replaced) return usual(reference);
-    const auto path = batch.folder / "pictures" / batch.files[item];
-    return std::make_shared<const Image<Rgba16>>(readPicture(path).picture);
+    return std::make_shared<const Image<Rgba16>>(decodePicture(frame.bytes, frame.name).picture);
   };
   sources.work = [usual = sources.work, replaced = batch.replaced](const Guide& guide) {
     TakenWork work = usual(guide);
@@ -166,12 +168,12 @@ JobSources sourcesFor(const Batch& batch, const StudyFile& file, std::size_t ite
   return sources;
 }
 
-Recipe recipeFor(const Batch& batch, const StudyState& pattern, std::size_t item) {
+Recipe recipeFor(const Batch& batch, const StudyState& pattern, const Frame& frame) {
   Recipe recipe = recipeOf(pattern);
   for (RecipeReference& reference : recipe.references)
     if (reference.id == batch.replaced) {
-      reference.name = fittedText(batch.names[item], longestName);
-      reference.content = digestOf(readWholeFile(batch.folder / "pictures" / batch.files[item]));
+      reference.name = fittedText(frame.name, longestName);
+      reference.content = digestOf(frame.bytes);
     }
   for (RecipeGuide& entry : recipe.guides) {
     if (entry.guide.reference != batch.replaced) continue;
@@ -261,13 +263,12 @@ class Worker {
     }
   }
 
-  void work(int number, const std::string& token, const fs::path& mine) {
+  /// @param mine  the file by which the item is held
+  void work(int number, const std::string& token, fs::path mine) {
     const auto item = static_cast<std::size_t>(number - 1);
-    const auto back = [&](const char* place) {
-      return moved(mine, batch_.folder / place / (nameOf(number) + ".json"));
-    };
+    const auto put = [&](const char* place) { return moved(mine, batch_.folder / place / (nameOf(number) + ".json")); };
     if (item >= batch_.files.size()) {
-      back("failed");
+      put("failed");
       return;
     }
     log(batch_.folder, number, "begun", token);
@@ -276,13 +277,15 @@ class Worker {
                                      [](const nlohmann::json& line) { return line.value("event", "") == "begun"; });
     Heartbeat heart(mine, run_.patience, stop_);
     try {
-      auto job = jobFrom(recipeFor(batch_, state_, item), sourcesFor(batch_, file_, item), heart.token());
+      const Frame frame{batch_.names[item], readWholeFile(batch_.folder / "pictures" / batch_.files[item])};
+      auto job = jobFrom(recipeFor(batch_, state_, frame), sourcesFor(batch_, file_, frame), heart.token());
       const auto proof = pullProof(engine_, std::move(job.job), job.reference.get(), {}, heart.token());
       // Still ours, and for as long as it takes to write: nobody takes back what was touched just now.
       const fs::path finishing = batch_.folder / "doing" / fmt::format("{}~{}-writes.json", nameOf(number), token);
       std::error_code error;
       fs::last_write_time(mine, Clock::now(), error);
       if (!moved(mine, finishing)) return static_cast<void>(said_(nameOf(number) + ": somebody else has it by now"));
+      mine = finishing;
       writeFileAtomically(batch_.folder / "proofs" / (nameOf(number) + ".png"), proof.png);
       nlohmann::json result{{"engine", proof.info.recipe.engine},
                             {"milliseconds", proof.info.milliseconds},
@@ -294,16 +297,16 @@ class Worker {
           result["holds"][entry.guide.name] = hold->second;
       if (proof.info.shift) result["shift"] = *proof.info.shift;
       writeFileAtomically(batch_.folder / "results" / (nameOf(number) + ".json"), bytesOf(result.dump(2) + "\n"));
-      moved(finishing, batch_.folder / "done" / (nameOf(number) + ".json"));
+      put("done");
       log(batch_.folder, number, "done", token);
       said_(fmt::format("{}: {}  {:.0f} ms", nameOf(number), batch_.names[item], proof.info.milliseconds));
     } catch (const Cancelled&) {
       if (heart.lost()) return;
-      if (back("todo")) log(batch_.folder, number, "given back", token, "stopped");
+      if (put("todo")) log(batch_.folder, number, "given back", token, "stopped");
       throw;
     } catch (const Problem& problem) {
       const bool again = problem.passes() && tries < run_.mostTries;
-      if (back(again ? "todo" : "failed")) log(batch_.folder, number, "failed", token, problem.what());
+      if (put(again ? "todo" : "failed")) log(batch_.folder, number, "failed", token, problem.what());
       said_(fmt::format("{}: {}", nameOf(number), problem.what()));
     }
   }
@@ -318,17 +321,17 @@ class Worker {
 };
 
 std::string cell(const std::string& text) {
-  if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-  std::string out = "\"";
-  for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-  return out + "\"";
+  return text.find_first_of(",\"\n\r") == std::string::npos ? text : quoted(text);
 }
-
-constexpr std::array stateNames = {"todo", "doing", "done", "failed"};
 
 std::string whole(const std::optional<double>& value) { return value ? fmt::format("{:.0f}", *value) : std::string(); }
 
 }  // namespace
+
+const char* nameOf(BatchItem::State state) {
+  constexpr std::array names = {"todo", "doing", "done", "failed"};
+  return names[static_cast<std::size_t>(state)];
+}
 
 std::vector<std::string> planBatch(const BatchPlan& plan, const fs::path& folder) {
   if (plan.references.empty()) throw badInput("Name the pictures: --references FILE ...");
@@ -478,7 +481,7 @@ void writeBatchReport(const fs::path& folder) {
   };
   row("th", {"", "picture", "state", "hold", "shift", "seconds", "engine", "retries", ""});
   for (const BatchItem& item : items) {
-    const char* state = stateNames[static_cast<std::size_t>(item.state)];
+    const char* state = nameOf(item.state);
     table += fmt::format("{},{},{},{},{},{:.0f},{},{},{}\n", item.number, cell(item.name), state, whole(item.hold),
                          whole(item.shift), item.milliseconds, cell(item.engine), item.retries, cell(item.trouble));
     auto line = row("td", {"", item.name, state, whole(item.hold), whole(item.shift),

@@ -40,6 +40,7 @@ struct BatchItem {
   std::optional<double> hold, shift;
   double milliseconds = 0;
 };
+const char* nameOf(BatchItem::State state);
 /// In order of numbers. @throws Problem (badInput) if the folder is no batch.
 std::vector<BatchItem> batchItems(const std::filesystem::path& folder);
 

@@ -12,6 +12,7 @@
 #include <deque>
 #include <set>
 
+#include "core/engine/registry.h"
 #include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
@@ -119,7 +120,7 @@ void invert(Map& map) {
 
 void checkSetup(const ProgramSetup& setup) {
   if (setup.name.empty()) throw badInput("The engine needs a name.");
-  if (setup.name == "stand-in") throw badInput("\"stand-in\" is the built-in engine's name: choose another one.");
+  if (setup.name == builtInEngine) throw badInput("\"stand-in\" is the built-in engine's name: choose another one.");
   const QStringList words = QProcess::splitCommand(QString::fromStdString(setup.command));
   if (words.isEmpty()) throw badInput("Say which program is to be run.");
   for (const char* place : {jobPlace, outPlace})
@@ -128,7 +129,9 @@ void checkSetup(const ProgramSetup& setup) {
   const auto isWithin = [](double value, const Limits& limits) {
     return value >= limits.least && value <= limits.most;
   };
-  if (!isWithin(setup.sizeStep, limits::sizeStep)) throw badInput("The step of sizes goes from 1 to 64 or so.");
+  if (!isWithin(setup.sizeStep, limits::sizeStep))
+    throw badInput(
+        fmt::format("The step of sizes goes from {:.0f} to {:.0f}.", limits::sizeStep.least, limits::sizeStep.most));
   if (!isWithin(setup.lanes, programLanes)) throw badInput("1 to 16 copies may run at a time.");
   if (!isWithin(setup.mostSeconds, programSeconds)) throw badInput("A proof may take from a second to a day.");
 }
@@ -202,7 +205,6 @@ Image<Rgb8> ProgramEngine::generate(const EngineJob& job, const EngineSink& sink
     if (const auto step = stepIn(line)) {
       progress.step = step->first, progress.steps = step->second;
       if (sink) sink(progress);
-      progress.preview = {};
     } else if (line.starts_with("preview ")) {
       const std::string name = line.substr(8);
       previews.insert(name);

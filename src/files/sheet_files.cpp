@@ -10,17 +10,12 @@
 #include <set>
 
 #include "core/image/xml_text.h"
+#include "files/csv_text.h"
 
 namespace hscaffold {
 namespace {
 
 const QColor ground("#242322"), text("#ece7dd"), soft("#a59f93"), holdColour("#7fb069"), shiftColour("#e59a3c");
-
-std::string quoted(const std::string& value) {
-  std::string out = "\"";
-  for (const char c : value) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-  return out + "\"";
-}
 
 std::string measuresInWords(const ProofInfo& proof) {
   const auto hold = meanHold(proof);

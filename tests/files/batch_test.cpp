@@ -31,6 +31,7 @@ class BatchTest : public QObject {
   void stoppedWorkersGiveBack();
   void whoLostAnItemDoesNotFinishIt();
   void enginesThatFailAreSaid();
+  void whatCannotBeWrittenIsSaid();
   void oneItemAlone();
 
  private:
@@ -242,6 +243,16 @@ void BatchTest::enginesThatFailAreSaid() {
   QVERIFY2(items[0].trouble.find("no paint") != std::string::npos, items[0].trouble.c_str());
   QVERIFY(textOf(readWholeFile(night_ / "table.csv")).find("no paint") != std::string::npos);
   QVERIFY(command({"batch", "run", q(root_ / "nowhere")}, &said) == 1 && said.contains("no batch"));
+}
+
+void BatchTest::whatCannotBeWrittenIsSaid() {
+  plan(1);
+  // There is no place for what came of it: it must not be held, nor begun for ever.
+  fs::remove_all(night_ / "results");
+  QCOMPARE(command({"batch", "run", q(night_), "--patience", "2"}), 3);
+  QCOMPARE(count(BatchItem::State::failed), 1);
+  QCOMPARE(logged(1, "begun"), 1);
+  QVERIFY(fs::is_empty(night_ / "doing"));
 }
 
 void BatchTest::oneItemAlone() {

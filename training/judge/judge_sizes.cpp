@@ -8,13 +8,10 @@
 
 #include "core/engine/standin/standin.h"
 #include "core/frame/frame.h"
-#include "core/image/colour.h"
 #include "core/image/narrow.h"
-#include "core/image/resample.h"
 #include "core/job/prepare.h"
 #include "core/job/pull.h"
 #include "core/kinds.h"
-#include "core/measure/hold.h"
 #include "core/pose/find/network_finder.h"
 #include "core/sheet/reading.h"
 #include "core/sheet/size_trial.h"

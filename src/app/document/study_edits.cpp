@@ -328,6 +328,12 @@ bool adoptProof(Desk& desk, const ProofInfo& proof) {
   return lost.empty();
 }
 
+void adoptProofOf(Desk& desk, std::int64_t number) {
+  const ProofInfo* proof = desk.proofs.proof(number);
+  if (proof != nullptr && adoptProof(desk, *proof))
+    emit desk.notice(QString("The settings of proof %1 are the study's now.").arg(number));
+}
+
 void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers) {
   if (numbers.empty()) return;
   const QString name = numbers.size() == 1 ? QString("Put proof %1 away").arg(numbers.front())

@@ -55,6 +55,8 @@ void turnStars(StudyDocument& document, const std::vector<std::int64_t>& numbers
 /// Brings back everything a proof was made with; a small proof of a sheet says how, not how large. What could not be
 /// brought back is said. @return whether all of it was
 bool adoptProof(Desk& desk, const ProofInfo& proof);
+/// The same of the proof of this number, if it is there, and says that it is done.
+void adoptProofOf(Desk& desk, std::int64_t number);
 void putProofsAway(StudyDocument& document, const std::vector<std::int64_t>& numbers);
 /// Sets one setting of a test strip in the study. @return whether it has such a guide, card or start picture
 bool setValue(StudyState& state, const Axis& axis, std::size_t index);

@@ -49,16 +49,13 @@ std::vector<Tried> Finder::tried(const SheetInfo& info) {
   return triedIn(plan, cells);
 }
 
-double Finder::minutesOf(const SheetInfo& info) const {
-  double sum = 0;
-  for (const ProofInfo& proof : shelf_.all())
-    if (proof.sheet == info.number) sum += proof.milliseconds;
-  return sum / 60'000 / std::max(1, queue_.engineInfo()->lanes);
-}
-
 bool Finder::hasTime(const SheetInfo& info) const {
   const double most = info.plan.search->minutes;
-  return most <= 0 || minutesOf(info) < most;
+  double spent = 0;
+  for (const ProofInfo& proof : shelf_.all())
+    if (proof.sheet == info.number) spent += proof.milliseconds / 60'000;
+  // So many ran side by side.
+  return most <= 0 || spent / std::max(1, queue_.engineInfo()->lanes) < most;
 }
 
 bool Finder::measureLikeness(const SheetInfo& info) {

@@ -45,8 +45,6 @@ class Finder : public QObject {
   /// Looks for the next choices of one whose proofs are all there.
   void choose(std::int64_t sheet);
   void end(std::int64_t sheet);
-  /// Minutes that its proofs took, with all that ran side by side.
-  [[nodiscard]] double minutesOf(const SheetInfo& info) const;
   /// Whether one more choice fits into its time.
   [[nodiscard]] bool hasTime(const SheetInfo& info) const;
   /// How like the proof that is wanted each proof of a search is. @return whether all of it is known

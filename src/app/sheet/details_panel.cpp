@@ -240,10 +240,7 @@ std::optional<MissedPlace> DetailsPanel::nextMiss() {
 }
 
 void DetailsPanel::adopt() {
-  const ProofInfo* proof = numbers_.empty() ? nullptr : desk_.proofs.proof(numbers_[0]);
-  if (proof == nullptr) return;
-  if (adoptProof(desk_, *proof))
-    emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(proof->number));
+  if (!numbers_.empty()) adoptProofOf(desk_, numbers_[0]);
 }
 
 void DetailsPanel::startFrom() {

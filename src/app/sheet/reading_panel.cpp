@@ -140,7 +140,10 @@ void ReadingPanel::pullOverSeeds() {
 
 void ReadingPanel::setAdvised() {
   const SheetInfo* sheet = model_.sheet();
-  if (sheet != nullptr && sheet->plan.search) return adoptProposed();
+  if (sheet != nullptr && sheet->plan.search) {
+    if (!proposed_.empty()) adoptProofOf(desk_, proposed_.front());
+    return;
+  }
   if (sheet == nullptr || !reading_.advised) return;
   const CellPlace place = placeOf(sheet->plan, *reading_.advised);
   std::vector<std::string> missing;
@@ -153,14 +156,6 @@ void ReadingPanel::setAdvised() {
     emit desk_.notice(
         QString("%1 could not be set: it is not in the study any more.").arg(QString::fromStdString(name)));
   if (missing.empty()) emit desk_.notice(QString::fromStdString(reading_.button) + ": done. The Bench has it now.");
-}
-
-void ReadingPanel::adoptProposed() {
-  const ProofInfo* proof = proposed_.empty() ? nullptr : desk_.proofs.proof(proposed_.front());
-  if (proof == nullptr) return;
-  const std::int64_t number = proof->number;
-  if (adoptProof(desk_, *proof))
-    emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(number));
 }
 
 /// What a search found so far; reckoned elsewhere, for it takes its time.

@@ -35,7 +35,6 @@ class ReadingPanel : public QFrame {
   void readSizes(const SheetInfo* sheet);
   [[nodiscard]] std::optional<KnownChance> chanceKnownFor(const SheetInfo& sheet) const;
   void setAdvised();
-  void adoptProposed();
   void pullOverSeeds();
 
   Desk& desk_;

@@ -149,6 +149,18 @@ class CellDelegate : public QStyledItemDelegate {
   SheetGrid& grid_;
 };
 
+/// The largest width at which so many cells have room in rows. @param over  what stands over each, pixels
+double widestInRows(int cells, QSize room, double ratio, int over) {
+  double best = 0;
+  for (int columns = 1; columns <= cells; ++columns) {
+    const int rows = (cells + columns - 1) / columns;
+    const double across = static_cast<double>(room.width()) / columns - gap,
+                 down = static_cast<double>(room.height()) / rows - gap - foot - over;
+    best = std::max(best, std::min(across, down * ratio));
+  }
+  return best;
+}
+
 }  // namespace
 
 SheetGrid::SheetGrid(Desk& desk, SheetModel& model, QWidget* parent) : QTableView(parent), desk_(desk), model_(model) {
@@ -215,17 +227,6 @@ void SheetGrid::fitCells() {
                                           captionHeight());
 }
 
-SheetGrid::Fit SheetGrid::fitInRows(int cells, QSize room, double ratio, int over) const {
-  Fit best;
-  for (int columns = 1; columns <= cells; ++columns) {
-    const int rows = (cells + columns - 1) / columns;
-    const double across = static_cast<double>(room.width()) / columns - gap,
-                 down = static_cast<double>(room.height()) / rows - gap - foot - over;
-    if (const double width = std::min(across, down * ratio); width > best.width) best = {width, columns};
-  }
-  return best;
-}
-
 void SheetGrid::fitMatrix() {
   if (!isVisible()) return;
   const auto& widths = desk_.document.state().looking.cellWidths;
@@ -247,13 +248,13 @@ void SheetGrid::fitMatrix() {
       constexpr double muchLarger = 1.25;
       constexpr int few = 4;
       if (model_.mayWrap() && (plan.cells() > few || largest < smallestSeen))
-        if (const double wrapped = fitInRows(plan.cells(), room, ratio, captionRoom).width; wrapped > muchLarger * largest)
+        if (const double wrapped = widestInRows(plan.cells(), room, ratio, captionRoom); wrapped > muchLarger * largest)
           largest = wrapped;
     } else {
       // A search that goes on has room for all that it may try.
       const bool going = plan.search && desk_.finder.searching(sheetNumber());
       const int cells = std::max(1, going ? plan.search->budget : plan.cells());
-      largest = fitInRows(cells, room, ratio, captionRoom).width;
+      largest = widestInRows(cells, room, ratio, captionRoom);
     }
     cellWidth_ = static_cast<int>(std::clamp(largest, smallestSeen, double{widest}));
   }
@@ -301,6 +302,13 @@ QRectF SheetGrid::markPlace(const QModelIndex& index, Mark mark) const {
   return {right - markSize, place.bottom() - 5 - markSize, markSize, markSize};
 }
 
+std::optional<SheetGrid::Mark> SheetGrid::markAt(QPoint at) const {
+  const QModelIndex index = indexAt(at);
+  for (const Mark mark : {Mark::compare, Mark::adopt})
+    if (markPlace(index, mark).contains(at)) return mark;
+  return {};
+}
+
 void SheetGrid::hover(QPoint at) {
   const QModelIndex index = indexAt(at), now = model_.numberAt(index) > 0 ? index : QModelIndex();
   if (now == hovered_) return;
@@ -318,14 +326,14 @@ void SheetGrid::leaveEvent(QEvent* event) {
 bool SheetGrid::viewportEvent(QEvent* event) {
   if (event->type() == QEvent::ToolTip) {
     const auto* help = static_cast<QHelpEvent*>(event);
-    const QModelIndex index = indexAt(help->pos());
-    for (const auto& [mark, words] :
-         {std::pair{Mark::compare, "Compare it with the chosen one, large (Ctrl and an arrow key, then C)"},
-          std::pair{Mark::adopt, "Adopt its settings (A)"}})
-      if (markPlace(index, mark).contains(help->pos())) {
-        QToolTip::showText(help->globalPos(), words, this);
-        return true;
-      }
+    if (const auto mark = markAt(help->pos())) {
+      QToolTip::showText(help->globalPos(),
+                         *mark == Mark::compare
+                             ? "Compare it with the chosen one, large (Ctrl and an arrow key, then C)"
+                             : "Adopt its settings (A)",
+                         this);
+      return true;
+    }
   }
   return QTableView::viewportEvent(event);
 }
@@ -373,12 +381,8 @@ void SheetGrid::mousePressEvent(QMouseEvent* event) {
     return;
   }
   hover(event->pos());
-  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier)
-    for (const Mark mark : {Mark::compare, Mark::adopt})
-      if (markPlace(hovered_, mark).contains(event->pos())) {
-        pressed_ = mark;
-        return update(hovered_);
-      }
+  if (event->button() == Qt::LeftButton && event->modifiers() == Qt::NoModifier) pressed_ = markAt(event->pos());
+  if (pressed_) return update(hovered_);
   QTableView::mousePressEvent(event);
 }
 
@@ -397,16 +401,14 @@ void SheetGrid::mouseReleaseEvent(QMouseEvent* event) {
     update(hovered_);
     // Only where it was let go again.
     const std::int64_t proof = model_.numberAt(hovered_);
-    if (proof == 0 || indexAt(event->pos()) != hovered_ || !markPlace(hovered_, *mark).contains(event->pos())) return;
+    if (proof == 0 || indexAt(event->pos()) != hovered_ || markAt(event->pos()) != mark) return;
     return *mark == Mark::compare ? emit compareAsked(proof) : emit adoptAsked(proof);
   }
   QTableView::mouseReleaseEvent(event);
 }
 
 void SheetGrid::mouseDoubleClickEvent(QMouseEvent* event) {
-  for (const Mark mark : {Mark::compare, Mark::adopt})
-    if (markPlace(hovered_, mark).contains(event->pos())) return;
-  if (model_.numberAt(indexAt(event->pos())) > 0) emit openAsked();
+  if (model_.numberAt(indexAt(event->pos())) > 0 && !markAt(event->pos())) emit openAsked();
 }
 
 void SheetGrid::contextMenuEvent(QContextMenuEvent* event) {

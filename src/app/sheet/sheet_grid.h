@@ -81,12 +81,8 @@ class SheetGrid : public QTableView {
   CellLens lens_;
   std::set<std::int64_t> evidence_;
   [[nodiscard]] QRectF picturePlace(const QModelIndex& index) const;
-  /// The largest width at which so many cells have room, and how many of them then stand in a row.
-  struct Fit {
-    double width = 0;
-    int columns = 1;
-  };
-  [[nodiscard]] Fit fitInRows(int cells, QSize room, double ratio, int caption) const;
+  /// The mark under a place of the viewport.
+  [[nodiscard]] std::optional<Mark> markAt(QPoint at) const;
   void hover(QPoint at);
 
   int cellWidth_ = 132;

@@ -73,11 +73,7 @@ SheetView::SheetView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   });
   connect(grid_, &SheetGrid::openAsked, this, [this] { compare(true); });
   connect(grid_, &SheetGrid::compareAsked, this, &SheetView::compareWithChosen);
-  connect(grid_, &SheetGrid::adoptAsked, this, [this](qint64 number) {
-    const ProofInfo* proof = desk_.proofs.proof(number);
-    if (proof != nullptr && adoptProof(desk_, *proof))
-      emit desk_.notice(QString("The settings of proof %1 are the study's now.").arg(number));
-  });
+  connect(grid_, &SheetGrid::adoptAsked, this, [this](qint64 number) { adoptProofOf(desk_, number); });
   connect(grid_, &SheetGrid::menuAsked, this, &SheetView::showMenu);
   connect(grid_, &SheetGrid::waitingMenuAsked, this, [this](const QPoint& global, qint64 pull) {
     QMenu* menu = newMenu(*this);

@@ -54,25 +54,24 @@ bool anyNear(const Image<std::int32_t>& owner, Point at, int reach, const Visit&
 }
 
 /// The longest piece of a path that may be a cord.
-std::optional<std::pair<std::size_t, std::size_t>> aloneIn(const Image<std::int32_t>& owner,
-                                                           const std::vector<Point>& path, std::size_t which) {
+std::optional<Run> aloneIn(const Image<std::int32_t>& owner, const std::vector<Point>& path, std::size_t which) {
   const double longer = std::max(owner.width(), owner.height());
   const int reach = std::max(near + 1, static_cast<int>(beside * longer));
   // What crosses it or ends at it interrupts nothing, what goes beside it does.
-  std::size_t bestFirst = 0, bestEnd = 0, first = 0, end = 0;
+  Run best, run;
   for (std::size_t i = 0; i < path.size(); ++i) {
     if (anyNear(owner, path[i], reach, [&](std::size_t other) { return other != which; })) continue;
-    if (end == 0 || static_cast<double>(i - end) > crossed * longer) first = i;
-    end = i + 1;
-    if (end - first > bestEnd - bestFirst) bestFirst = first, bestEnd = end;
+    if (run.end == 0 || static_cast<double>(i - run.end) > crossed * longer) run.first = i;
+    run.end = i + 1;
+    if (run.end - run.first > best.end - best.first) best = run;
   }
-  if (bestEnd < bestFirst + 2) return {};
-  const Point way = path[bestEnd - 1] - path[bestFirst];
+  if (best.end < best.first + 2) return {};
+  const Point way = path[best.end - 1] - path[best.first];
   const double length = lengthOf(way);
   if (length < shortest * longer || std::abs(way.y) < steep * length) return {};
-  for (std::size_t i = bestFirst; i < bestEnd; ++i)
-    if (std::abs(dot(path[i] - path[bestFirst], {-way.y, way.x})) > sag * length * length) return {};
-  return std::pair(bestFirst, bestEnd);
+  for (std::size_t i = best.first; i < best.end; ++i)
+    if (std::abs(dot(path[i] - path[best.first], {-way.y, way.x})) > sag * length * length) return {};
+  return best;
 }
 
 }  // namespace
@@ -92,7 +91,7 @@ Image<std::uint8_t> cordsIn(View<float> lines) {
         continue;
       }
       const auto first = path.begin() + static_cast<std::ptrdiff_t>(alone->first),
-                 end = path.begin() + static_cast<std::ptrdiff_t>(alone->second);
+                 end = path.begin() + static_cast<std::ptrdiff_t>(alone->end);
       if (first != path.begin()) paths.emplace_back(path.begin(), first);
       candidates.push_back(paths.size());
       paths.emplace_back(first, end);

@@ -55,6 +55,14 @@ struct Work {
   Palette palette;
 };
 
+/// Finds the thing whose parts the words call by name, where guides say what lies where. Without a thing to be seen in
+/// what they say nothing tells where its parts are: they keep the colour of all.
+void findNamed(const AllGuides& all, const Wishes& wishes, Composition& picture, Palette& palette) {
+  if (all.guides.empty() || !namesParts(wishes)) return;
+  picture.named = largestThing(picture.fields);
+  if (!picture.named) palette.bandShares.fill(0);
+}
+
 /// @param lamp   whether sun or moon are seen
 /// @param litAs  in which colours light and shade of tone guides are meant; null: in the picture's own.
 Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered& lately, bool lamp = true,
@@ -77,11 +85,7 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
         wantedBy(guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings}));
   }
   Composition picture = assembled(place, wanted, loads);
-  if (!all.guides.empty() && namesParts(wishes)) {
-    // Without a thing to be seen in what guides say nothing tells where its parts are: they keep the colour of all.
-    picture.named = largestThing(picture.fields);
-    if (!picture.named) palette.bandShares.fill(0);
-  }
+  findNamed(all, wishes, picture, palette);
   for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
   Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
   return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
@@ -222,10 +226,7 @@ Image<Rgb> fromWordsToWords(const EngineJob& job, const EngineSink& sink, StopTo
   };
   const Plan asShown = planned(shown.palette);
   Palette asWanted = paletteFrom(after, shown.seed);
-  if (!guides.guides.empty() && namesParts(after)) {
-    shown.picture.named = largestThing(shown.picture.fields);
-    if (!shown.picture.named) asWanted.bandShares.fill(0);
-  }
+  findNamed(guides, after, shown.picture, asWanted);
   const float lacking = stillToChange(smallStart.view(), asShown, planned(asWanted), smallWhere.view());
   const bool foreign = likeness(asShown, smallStart.view()) < alike;
   bool sameHour = false;
