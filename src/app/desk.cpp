@@ -7,6 +7,7 @@ Desk::Desk(QObject* parent)
       maps(document, tasks),
       proofs(document, maps, tasks),
       queue(document, maps, proofs, tasks, engines),
+      finals(document, maps, proofs, tasks, engines),
       finder(document, proofs, queue, tasks),
       sizeTrials(document, proofs, queue, tasks, engines),
       checks(document, maps, engines),
@@ -20,6 +21,8 @@ Desk::Desk(QObject* parent)
   connect(&proofs, &ProofShelf::problem, this, &Desk::problem);
   connect(&queue, &PullQueue::notice, this, &Desk::notice);
   connect(&queue, &PullQueue::problem, this, &Desk::problem);
+  connect(&finals, &FinalShelf::problem, this, &Desk::problem);
+  connect(&finals, &FinalShelf::notice, this, &Desk::notice);
   connect(&finder, &Finder::problem, this, &Desk::problem);
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);

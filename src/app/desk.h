@@ -7,6 +7,7 @@
 #include "app/document/check_list.h"
 #include "app/document/study_document.h"
 #include "app/maps/map_room.h"
+#include "app/proofs/final_shelf.h"
 #include "app/proofs/finder.h"
 #include "app/proofs/proof_shelf.h"
 #include "app/proofs/pull_queue.h"
@@ -30,7 +31,9 @@ class Desk : public QObject {
   explicit Desk(QObject* parent = nullptr);
   ~Desk() override;
   /// Nothing is being computed, and everything computed has arrived.
-  [[nodiscard]] bool idle() const { return tasks.idle() && (queue.all().empty() || queue.paused()); }
+  [[nodiscard]] bool idle() const {
+    return tasks.idle() && (queue.all().empty() || queue.paused()) && finals.works().empty();
+  }
 
   /// Puts an engine among those that can be chosen, or in the place of the one of its name.
   void addEngine(std::shared_ptr<Engine> engine);
@@ -45,6 +48,7 @@ class Desk : public QObject {
   MapRoom maps;
   ProofShelf proofs;
   PullQueue queue;
+  FinalShelf finals;
   Finder finder;
   SizeTrials sizeTrials;
   CheckList checks;
@@ -56,6 +60,8 @@ class Desk : public QObject {
   void stripAsked(const hscaffold::Axis& axis);
   /// A balance should be looked for.
   void findAsked(const hscaffold::app::FindFrom& from);
+  /// A proof should be made large; 0: the one that is shown.
+  void finalAsked(qint64 proof);
   /// A place of the frame is to be seen, about so large, in pixels.
   void placeAsked(QPointF place, double extent);
   void problem(const QString& sentence);

@@ -19,6 +19,9 @@ class MainView : public QWidget {
   /// What the view offers, with shortcuts, in the order of the menu. The view owns them.
   [[nodiscard]] virtual std::vector<QAction*> viewActions() = 0;
 
+  /// Writes what the view itself is about, in place of the shown proof. @return whether it has such a thing
+  virtual bool exportShown() { return false; }
+
   /// Where a message may lie, at the lower edge: a picture, not what is pressed or read.
   [[nodiscard]] virtual QRect messagePlace() const { return rect(); }
 

@@ -24,6 +24,7 @@
 #include "app/desk.h"
 #include "app/document/study_edits.h"
 #include "app/dropped_proof.h"
+#include "app/finish/finish_view.h"
 #include "app/help.h"
 #include "app/main_view.h"
 #include "app/sheet/sheet_view.h"
@@ -63,6 +64,8 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   addActions();
   addView(new BenchView(desk_));
   addView(new SheetView(desk_));
+  auto* finish = new FinishView(desk_);
+  addView(finish);
   strip_->setViews(views_);
   for (MainView* view : views_) view->addOuterRoom(stripRoom);
   showView(0);
@@ -70,6 +73,10 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   addOwnPrograms(desk_);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
   connect(&desk_, &Desk::findAsked, strip_, &TopStrip::openFind);
+  connect(&desk_, &Desk::finalAsked, this, [this, finish](qint64 proof) {
+    showView(2);
+    finish->askFinal(proof);
+  });
   connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });
   connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
@@ -137,7 +144,11 @@ void MainWindow::addActions() {
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
   action("Pull a sheet...", "Ctrl+Shift+Return", [this] { strip_->openStrip({}); });
   action("Find a balance...", "Ctrl+Alt+Return", [this] { strip_->openFind({}); });
-  action("Stop pulling", "Ctrl+.", [this] { desk_.queue.stopAll(); });
+  action("Make a proof large...", "Ctrl+Shift+L", [this] { emit desk_.finalAsked(0); });
+  action("Stop pulling", "Ctrl+.", [this] {
+    desk_.queue.stopAll();
+    desk_.finals.stop();
+  });
   action("Dusk or day", "F8", [] {
     applyTheme(themeName() == ThemeName::dusk ? ThemeName::day : ThemeName::dusk);
     QSettings().setValue("theme", themeName() == ThemeName::day ? "day" : "dusk");
@@ -354,6 +365,7 @@ void MainWindow::askExportMap() {
 }
 
 void MainWindow::askExport() {
+  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->exportShown()) return;
   const ProofInfo* proof = desk_.proofs.current();
   if (proof == nullptr) return say("There is no proof to export yet.", false);
   const std::int64_t number = proof->number;

@@ -32,6 +32,8 @@ void addBriefCommand(Command& study);
 void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
 void addPullCommand(Command& root, const bool& json);
+/// `final`, and `touch-up`.
+void addFinalCommands(Command& root, const bool& json);
 void addFindCommand(Command& root, const bool& json);
 /// `batch plan|run|status`.
 void addBatchCommand(Command& root, const bool& json);

@@ -27,6 +27,7 @@ int main(int argc, char** argv) {
       addMapCommand(root);
       addPoseCommand(root, json);
       addPullCommand(root, json);
+      addFinalCommands(root, json);
       addFindCommand(root, json);
       addBatchCommand(root, json);
       addSheetCommands(root, json);

@@ -144,6 +144,7 @@ void ProofStrip::showMenu(const QPoint& at) {
   if (!index.isValid()) return;
   const qint64 number = index.data(ProofModel::numberRole).toLongLong();
   QMenu* menu = newMenu(*this);
+  menu->addAction("Finish: make it large...", this, [this, number] { emit desk_.finalAsked(number); });
   menu->addAction("Use as reference", this, [this, number] { bringInProof(desk_, number); });
   menu->addAction("Use as start picture", this, [this, number] { startFromProof(desk_.document, number); });
   menu->addAction(desk_.proofs.isKept(number) ? "Take the star away" : "Star", this,

@@ -214,6 +214,7 @@ void StartLeaf::takeColour() {
 QImage StartLeaf::picture(const StartPicture& start) const {
   switch (start.from) {
     case From::nothing:
+    case From::below:
       break;
     case From::reference:
       // As it is shown anyway: the picture itself may have a hundred megapixels.

@@ -87,6 +87,14 @@ std::shared_ptr<const Bytes> StudyDocument::picture(const std::string& source) c
   return std::make_shared<const Bytes>(file_->picture(source));
 }
 
+std::function<std::shared_ptr<const Bytes>(const std::string&)> StudyDocument::pictureReader() const {
+  return [waiting = pictures_, path = path()](const std::string& source) {
+    for (const PictureFile& one : waiting)
+      if (one.content == source) return one.bytes;
+    return std::make_shared<const Bytes>(StudyFile::picture(path, source));
+  };
+}
+
 bool StudyDocument::isOpen(const std::filesystem::path& path) const {
   std::error_code error;
   return file_ && std::filesystem::equivalent(path, file_->path(), error);
@@ -275,6 +283,7 @@ void StudyDocument::tidyFile() {
     auto names = workNamedIn(now);
     std::set<std::string> pictures;
     for (const Reference& reference : now.references) pictures.insert(reference.source());
+    for (const Final& final : now.finals) pictures.merge(final.pictures());
     const auto needs = [&](const Recipe& recipe) {
       for (const RecipeGuide& entry : recipe.guides) names.merge(hscaffold::workNamedIn(entry.guide));
       for (const RecipeReference& reference : recipe.references) pictures.insert(reference.source());

@@ -105,6 +105,8 @@ class StudyDocument : public QObject {
   };
   /// A picture file by `Reference::source`, whether it is written yet or not. @throws Problem
   [[nodiscard]] std::shared_ptr<const Bytes> picture(const std::string& source) const;
+  /// Gives what `picture` does, on any thread, as long as the study is where it is.
+  [[nodiscard]] std::function<std::shared_ptr<const Bytes>(const std::string&)> pictureReader() const;
   [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
 
   /// Why something could not be written and waits to be tried again; empty if all is written.

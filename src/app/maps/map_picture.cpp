@@ -29,11 +29,6 @@ void paste(QImage& into, const QImage& patch, const QRect& from, QPoint at) {
   painter.drawImage(at, patch, from);
 }
 
-/// A part of a map of frame size, by its own coordinates.
-View<std::uint16_t> partOf(View<std::uint16_t> map, const Box& box) {
-  return {map.row(box.top) + box.left, box.right - box.left, box.bottom - box.top, map.stride()};
-}
-
 /// The layer's composition over a part alone.
 Map composedPart(View<std::uint16_t> below, const Layer* layer, const Box& box) {
   Map out(box.right - box.left, box.bottom - box.top);
@@ -109,7 +104,7 @@ Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, c
     acts = composedPart({}, region, seen);
     if (guide.region.inverted) turnOver(acts.view());
   } else if (picture.region) {
-    const auto view = partOf(*picture.region, seen);
+    const auto view = partOf(picture.region->view(), seen);
     acts = Map(view.size());
     for (int y = 0; y < view.height(); ++y) std::copy_n(view.row(y), view.width(), acts.row(y));
   }

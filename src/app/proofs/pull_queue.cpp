@@ -8,6 +8,7 @@
 #include "app/document/study_document.h"
 #include "app/images.h"
 #include "app/maps/map_room.h"
+#include "app/proofs/job_sources.h"
 #include "app/proofs/proof_shelf.h"
 #include "app/tasks/task_runner.h"
 #include "core/guide_map.h"
@@ -289,22 +290,12 @@ void PullQueue::begin() {
 void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
   pull.running = true;
   JobSources sources;
-  sources.pictures = [pictures = maps_.pictures()](const RecipeReference& reference) {
-    const auto found = pictures.find(reference.source());
-    if (found == pictures.end()) throw badInput(reference.name + " is still being read. Pull again in a moment.");
-    return found->second;
-  };
-  // The store belongs to this thread: what pulls need of it is read now, and goes with them.
-  sources.work = workTakenOut(pull.recipe, document_.work());
-  Bytes startProof;
   std::string trouble;
   try {
-    if (pull.recipe.brief.start.from == StartPicture::From::proof)
-      startProof = shelf_.png(pull.recipe.brief.start.proof);
+    sources = jobSources(pull.recipe, document_, maps_, shelf_);
   } catch (const std::exception& error) {
-    trouble = std::string("The start picture could not be read: ") + error.what();
+    trouble = error.what();
   }
-  sources.proofs = [startProof = std::move(startProof)](std::int64_t) { return startProof; };
   if (!engine) trouble = engineMissing(pull.engine);
   // Who waits for another machine holds no thread that could compute.
   const Priority where = engines_.info(pull.engine)->elsewhere ? Priority::elsewhere : Priority::thumbnails;

@@ -368,6 +368,10 @@ void SheetView::showMenu(const QPoint& global) {
   menu->addAction("Use as start picture", details_, &DetailsPanel::startFrom);
   menu->addAction("Use as reference", details_, &DetailsPanel::useAsReference);
   menu->addAction("Pull at full size", details_, &DetailsPanel::pullLarge);
+  menu->addAction("Finish: make it large...", this, [this] {
+    const auto chosen = grid_->selectedProofs();
+    emit desk_.finalAsked(chosen.empty() ? 0 : chosen.front());
+  });
   menu->addSeparator();
   menu->addAction("Star", details_, &DetailsPanel::turnStar);
   menu->addAction("Export this proof...", this, &SheetView::exportAsked);

@@ -29,7 +29,13 @@ struct StyleUse {
 
 /// What the first steps begin with in place of noise.
 struct StartPicture {
-  enum class From { nothing, reference, proof, colour };
+  enum class From {
+    nothing,
+    reference,
+    proof,
+    colour,
+    below  ///< what lies there already, of a picture that is worked on: comes with the job
+  };
   From from = From::nothing;
   std::string reference;  ///< its id
   std::int64_t proof = 0;

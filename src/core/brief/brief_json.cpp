@@ -11,7 +11,7 @@ namespace hscaffold {
 namespace {
 
 using From = StartPicture::From;
-constexpr std::array<const char*, 4> fromNames = {"nothing", "reference", "proof", "colour"};
+constexpr std::array<const char*, 5> fromNames = {"nothing", "reference", "proof", "colour", "below"};
 
 std::string promptIn(JsonFields& fields, const std::string& key, const std::optional<std::string>& missing = "") {
   auto text = fields.text(key, missing);

@@ -64,6 +64,8 @@ std::string startOf(const StartPicture& start) {
       return "reference";
     case StartPicture::From::proof:
       return fmt::format("proof {}", start.proof);
+    case StartPicture::From::below:
+      return "what lay there";
     default:
       return "a colour";
   }

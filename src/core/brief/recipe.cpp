@@ -66,6 +66,18 @@ WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::
   return work;
 }
 
+RecipePart partFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  RecipePart part;
+  part.whole = frameFromJson(fields.child("whole"), where + ", whole", mended);
+  const auto box = numbersFromJson(fields.child("box"), where + ", box", 4);
+  const auto at = [&](std::size_t i) { return static_cast<int>(std::clamp(box[i], 0.0, limits::side.most)); };
+  part.box = {at(0), at(1), at(2), at(3)};
+  if (part.box.empty() || part.box != cut(part.box, part.whole)) throw badInput(where + ": does not lie in its whole.");
+  fields.refuseOthers();
+  return part;
+}
+
 }  // namespace
 
 nlohmann::json sizeToJson(Size size) { return {{"width", size.width}, {"height", size.height}}; }
@@ -200,6 +212,10 @@ nlohmann::json recipeToJson(const Recipe& recipe) {
   brief.erase("seed-locked");
   nlohmann::json json = {{"recipe", recipeVersion}, {"frame", sizeToJson(recipe.frame)}, {"brief", brief}};
   if (recipe.mapsFrame.area() > 0) json["maps-frame"] = sizeToJson(recipe.mapsFrame);
+  if (recipe.part)
+    json["part"] = {
+        {"whole", sizeToJson(recipe.part->whole)},
+        {"box", {recipe.part->box.left, recipe.part->box.top, recipe.part->box.right, recipe.part->box.bottom}}};
   if (!recipe.engine.empty()) json["engine"] = recipe.engine;
   json["references"] = nlohmann::json::array();
   for (const auto& reference : recipe.references) {
@@ -265,6 +281,8 @@ Recipe recipeFromJson(const nlohmann::json& json, Mended* mended) {
   recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame", mended);
   if (fields.has("maps-frame"))
     recipe.mapsFrame = frameFromJson(fields.child("maps-frame"), "The recipe, maps-frame", mended);
+  if (fields.has("part"))
+    readOrLeaveOut(mended, [&] { recipe.part = partFromJson(fields.child("part"), "The recipe, part", mended); });
   recipe.brief = briefFromJson(fields.child("brief"), "The recipe, brief", false, mended);
   if (fields.has("references")) {
     std::size_t number = 0;

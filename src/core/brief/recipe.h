@@ -12,6 +12,7 @@
 #include "core/brief/brief.h"
 #include "core/frame/placement.h"
 #include "core/guides/guide.h"
+#include "core/image/part.h"
 #include "core/image/png.h"
 
 namespace hscaffold {
@@ -19,9 +20,9 @@ namespace hscaffold {
 class Mended;
 
 /// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
-/// picture and variations; version 3 no regions and hand work beside recipes on disk; version 4 no frame for maps. All
-/// are still read.
-inline constexpr int recipeVersion = 5;
+/// picture and variations; version 3 no regions and hand work beside recipes on disk; version 4 no frame for maps;
+/// version 5 no parts. All are still read.
+inline constexpr int recipeVersion = 6;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.
@@ -44,12 +45,21 @@ struct RecipeGuide {
   friend bool operator==(const RecipeGuide&, const RecipeGuide&) = default;
 };
 
+/// What a recipe makes, where it is not a whole picture.
+struct RecipePart {
+  Size whole;  ///< of the picture
+  Box box;     ///< of it, that is made; the recipe's frame shows it, as large or larger
+  friend bool operator==(const RecipePart&, const RecipePart&) = default;
+};
+
 struct Recipe {
   std::string engine;  ///< id and version of the engine that made the proof; empty before
   Size frame{768, 512};
   /// The frame that the recipe is written for, where the proof shows it smaller: maps are made for it, and lengths in
   /// pixels are its. A small proof is the large one seen small. {0, 0}: `frame`.
   Size mapsFrame;
+  /// A part of a picture is made, from its part of all maps; references lie in the whole.
+  std::optional<RecipePart> part;
   Brief brief;  ///< `seedLocked` is not part of a recipe
   std::vector<RecipeReference> references;
   std::vector<RecipeGuide> guides;

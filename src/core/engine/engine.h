@@ -13,6 +13,7 @@
 #include "core/brief/recipe.h"
 #include "core/guides/kind.h"
 #include "core/image/image.h"
+#include "core/image/part.h"
 #include "core/limits.h"
 #include "core/problem.h"
 
@@ -53,6 +54,9 @@ struct EngineInfo {
   bool missing = false;         ///< a study asks for it, and it is not to be had here; then only its name is known
   int sizeStep = 8;             ///< both sides of a frame are multiples of this
   std::int64_t mostPixels = 0;  ///< 0: any
+  /// A larger picture is made in parts of no more pixels. 0: as many as it makes at all.
+  std::int64_t partPixels = 0;
+  int favourite = 512;                  ///< on the longer side, in pixels: a picture of this size suits it best
   std::vector<std::string> kinds = {};  ///< of guides that it answers to, by id
   Limits steps = limits::steps, guidance = limits::guidance;
   Understood understands = {};
@@ -80,12 +84,25 @@ struct EngineJob {
   Image<Rgb> start;  ///< the brief's start picture as it lies in the frame, linear, [0, 1]; empty if it has none
 };
 
+/// A picture that is decided as a whole and painted part by part: parts that overlap agree.
+class Composed {
+ public:
+  virtual ~Composed() = default;
+  /// What it wants to see of the start picture when this part is painted: the part with what is round it.
+  [[nodiscard]] virtual Box seenFor(const Box& part) const = 0;
+  /// @param start  the start picture there, linear; empty if the job has none. @throws Cancelled, Problem
+  virtual Image<Rgb8> paint(const Box& part, View<Rgb> start, StopToken stop) = 0;
+};
+
 class Engine {
  public:
   virtual ~Engine() = default;
   [[nodiscard]] virtual EngineInfo info() const = 0;
   /// @throws Cancelled within one step of a stop request; Problem
   virtual Image<Rgb8> generate(const EngineJob& job, const EngineSink& sink, StopToken stop) = 0;
+  /// Decides a picture that will be of another size than the job's, of the same ratio. Null for engines that cannot:
+  /// then each part is a job of its own. @throws Cancelled, Problem
+  virtual std::unique_ptr<Composed> compose(const EngineJob&, Size, const EngineSink&, StopToken) { return {}; }
   /// Milliseconds that this job will about take, from a cost model corrected by what was measured here.
   [[nodiscard]] virtual double estimate(const Recipe& recipe) const = 0;
   /// Words of a brief whose colour it understands and cannot put anywhere: it leaves them as they are.

@@ -8,6 +8,8 @@
 namespace hscaffold {
 namespace {
 
+constexpr float narrowBlur = 10;
+
 template <typename T>
 Image<T> blurred(View<T> picture, float sigma) {
   const auto kernel = gaussianKernel(sigma);
@@ -71,6 +73,34 @@ std::vector<float> gaussianKernel(float sigma) {
 
 Image<float> gaussianBlur(View<float> picture, float sigma) { return blurred<float>(picture, sigma); }
 Image<Rgb> gaussianBlur(View<Rgb> picture, float sigma) { return blurred<Rgb>(picture, sigma); }
+
+Image<float> broadBlur(View<float> picture, float sigma) {
+  if (sigma <= narrowBlur) return gaussianBlur(picture, sigma);
+  // The variance that making small and large again adds is taken off.
+  constexpr float added = 1 + 2.0f / 3;
+  const Size half{(picture.width() + 1) / 2, (picture.height() + 1) / 2};
+  if (std::min(half.width, half.height) < 4) return gaussianBlur(picture, sigma);
+  const auto small = broadBlur(halved(picture).view(), 0.5f * std::sqrt(sigma * sigma - added));
+  return enlarged(small.view(), picture.size());
+}
+
+Image<Rgb> broadBlur(View<Rgb> picture, float sigma) {
+  if (sigma <= narrowBlur) return gaussianBlur(picture, sigma);
+  Image<Rgb> out(picture.size());
+  for (float Rgb::*channel : {&Rgb::r, &Rgb::g, &Rgb::b}) {
+    Image<float> one(picture.size());
+    parallelRows(picture.height(), [&](int first, int end) {
+      for (int y = first; y < end; ++y)
+        for (int x = 0; x < picture.width(); ++x) one(x, y) = picture(x, y).*channel;
+    });
+    one = broadBlur(one.view(), sigma);
+    parallelRows(picture.height(), [&](int first, int end) {
+      for (int y = first; y < end; ++y)
+        for (int x = 0; x < picture.width(); ++x) out(x, y).*channel = one(x, y);
+    });
+  }
+  return out;
+}
 
 Image<float> halved(View<float> picture) {
   const int width = (picture.width() + 1) / 2, height = (picture.height() + 1) / 2;

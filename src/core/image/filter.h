@@ -14,6 +14,11 @@ std::vector<float> gaussianKernel(float sigma);
 Image<float> gaussianBlur(View<float> picture, float sigma);
 Image<Rgb> gaussianBlur(View<Rgb> picture, float sigma);
 
+/// The same for broad ones in large pictures: beyond a sigma of 10 pixels on a picture made small, whose cost no longer
+/// grows with sigma. Within half a step of 8 bits of the exact one.
+Image<float> broadBlur(View<float> picture, float sigma);
+Image<Rgb> broadBlur(View<Rgb> picture, float sigma);
+
 /// Mean over (2 radius + 1)^2 pixels by running sums, independent of the radius in cost; the window is cut at borders.
 Image<float> boxMean(View<float> picture, int radius);
 

@@ -16,7 +16,7 @@ Image<Rgb> structureTensor(View<float> light, float sigma) {
         tensor(x, y) = {gx * gx, gx * gy, gy * gy};
       }
   });
-  return gaussianBlur(tensor.view(), sigma / 2);
+  return broadBlur(tensor.view(), sigma / 2);
 }
 
 }  // namespace hscaffold

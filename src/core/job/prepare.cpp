@@ -122,6 +122,8 @@ Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken st
     }
     case StartPicture::From::proof:
       return place(decodePng(sources.proofs(start.proof)).picture, placement, recipe.frame, stop);
+    case StartPicture::From::below:
+      throw badInput("The start picture is a part of another picture, which this study does not have.");
     case StartPicture::From::colour:
       break;
   }

@@ -11,6 +11,7 @@
 #include "core/frame/placement.h"
 #include "core/guides/work.h"
 #include "core/image/image.h"
+#include "core/image/part.h"
 
 namespace hscaffold {
 
@@ -28,15 +29,6 @@ struct Tile {
   [[nodiscard]] Touch& at(int x, int y) { return touches[static_cast<std::size_t>(y * side + x)]; }
   [[nodiscard]] const Touch& at(int x, int y) const { return touches[static_cast<std::size_t>(y * side + x)]; }
 };
-
-/// A part of the frame, in pixels; right and bottom are outside.
-struct Box {
-  int left = 0, top = 0, right = 0, bottom = 0;
-  [[nodiscard]] bool empty() const { return left >= right || top >= bottom; }
-  friend bool operator==(const Box&, const Box&) = default;
-};
-Box joined(const Box& a, const Box& b);
-Box cut(const Box& box, Size frame);
 
 /// Column and row of a tile.
 using TilePlace = std::pair<int, int>;

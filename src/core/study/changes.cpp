@@ -9,7 +9,7 @@ namespace hscaffold {
 Changes Changes::all() {
   Changes changes;
   changes.title = changes.frame = changes.references = changes.guideList = changes.brief = changes.engine =
-      changes.others = changes.looking = true;
+      changes.finals = changes.others = changes.looking = true;
   return changes;
 }
 
@@ -20,6 +20,7 @@ Changes joined(Changes a, const Changes& b) {
   a.guideList |= b.guideList;
   a.brief |= b.brief;
   a.engine |= b.engine;
+  a.finals |= b.finals;
   a.others |= b.others;
   a.looking |= b.looking;
   a.guides.insert(b.guides.begin(), b.guides.end());
@@ -33,6 +34,7 @@ Changes changesBetween(const StudyState& before, const StudyState& after) {
   changes.references = before.references != after.references;
   changes.brief = before.brief != after.brief;
   changes.engine = before.engine != after.engine;
+  changes.finals = before.finals != after.finals;
   changes.others = before.keepTotal != after.keepTotal || before.discarded != after.discarded ||
                    before.kept != after.kept || before.held != after.held || before.leftBe != after.leftBe ||
                    before.comfort != after.comfort || before.extra != after.extra;

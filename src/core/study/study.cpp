@@ -43,6 +43,8 @@ void keepShape(std::vector<ShapePoint>& shape) {
 
 const Reference* StudyState::reference(const std::string& id) const { return byId(references, id); }
 const Guide* StudyState::guide(const std::string& id) const { return byId(guides, id); }
+const Final* StudyState::final(const std::string& id) const { return byId(finals, id); }
+Final* StudyState::final(const std::string& id) { return byId(finals, id); }
 Reference* StudyState::reference(const std::string& id) { return byId(references, id); }
 Guide* StudyState::guide(const std::string& id) { return byId(guides, id); }
 
@@ -50,6 +52,9 @@ void StudyState::lookAtWhatIsThere() {
   if (!looking.reference.empty() && selectedReference() == nullptr)
     looking.reference = references.empty() ? "" : references.front().id;
   if (!looking.guide.empty() && selectedGuide() == nullptr) looking.guide = guides.empty() ? "" : guides.front().id;
+  const Final* shown = final(looking.final);
+  if (shown == nullptr) looking.final = finals.empty() ? "" : finals.back().id;
+  if (shown == nullptr || shown->touchUp(looking.touchUp) == nullptr) looking.touchUp.clear();
 }
 
 GuidePlace placeOf(const StudyState& state, const Guide& guide) {
@@ -76,6 +81,7 @@ void keepWithinLimits(StudyState& state) {
     fit(reference.name, longestName);
     keepWithinLimits(reference.placement);
   }
+  for (Final& final : state.finals) keepWithinLimits(final);
   for (Guide& guide : state.guides) {
     fit(guide.name, longestName);
     fit(guide.words, longestPrompt);
@@ -113,6 +119,7 @@ nlohmann::json stateToJson(const StudyState& state) {
   }
   json["guides"] = nlohmann::json::array();
   for (const auto& guide : state.guides) json["guides"].push_back(guideToJson(guide));
+  for (const Final& final : state.finals) json["finals"].push_back(finalToJson(final));
   json["brief"] = briefToJson(state.brief);
   json["keep-total"] = state.keepTotal;
   if (!state.held.empty()) json["held-weights"] = state.held;
@@ -121,6 +128,8 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["selected-guide"] = state.looking.guide;
   json["shown-proof"] = state.looking.proof;
   json["shown-sheet"] = state.looking.sheet;
+  if (!state.looking.final.empty()) json["shown-final"] = state.looking.final;
+  if (!state.looking.touchUp.empty()) json["shown-touch-up"] = state.looking.touchUp;
   for (const auto& [sheet, width] : state.looking.cellWidths) json["cell-widths"].push_back({sheet, width});
   if (!state.leftBe.empty()) json["left-be"] = state.leftBe;
   json["discarded"] = state.discarded;
@@ -168,6 +177,12 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
     refuseTwice(state.guides, guide.id, where);
     state.guides.push_back(std::move(guide));
   });
+  if (fields.has("finals"))
+    each("finals", "final", [&](const nlohmann::json& one, const std::string& where) {
+      Final final = finalFromJson(one, where, mended);
+      refuseTwice(state.finals, final.id, where);
+      state.finals.push_back(std::move(final));
+    });
   readOrLeaveOut(mended, [&] { state.brief = briefFromJson(fields.child("brief"), "The study, brief", true, mended); });
   state.keepTotal = fields.flag("keep-total", false);
   state.comfort = fields.number("comfort", limits::comfort, limits::comfort.usual);
@@ -183,6 +198,8 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
   state.looking.guide = fields.text("selected-guide", "");
   state.looking.proof = fields.integer("shown-proof", 0, unbounded, 0);
   state.looking.sheet = fields.integer("shown-sheet", -1, unbounded, 0);
+  state.looking.final = fields.text("shown-final", "");
+  state.looking.touchUp = fields.text("shown-touch-up", "");
   if (fields.has("cell-widths"))
     for (const auto& pair : fields.list("cell-widths"))
       if (pair.is_array() && pair.size() == 2 && pair[0].is_number_integer() && pair[1].is_number_integer())
@@ -204,6 +221,10 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
   };
   for (const Reference& reference : state.references) beyond(reference.id);
   for (const Guide& guide : state.guides) beyond(guide.id);
+  for (const Final& final : state.finals) {
+    beyond(final.id);
+    for (const TouchUp& touchUp : final.touchUps) beyond(touchUp.id);
+  }
   auto others = fields.others();
   if (!leftOut.empty()) {
     auto& kept = others[leftOutKey];
@@ -292,6 +313,10 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
     if (Reference* reference = state.reference(entry.id)) reference->placement = entry.placement;
   if (startIsGone(state)) {
     lost.push_back("The start picture could not be brought back: its reference is not in this study.");
+    state.brief.start = {};
+  }
+  if (state.brief.start.from == StartPicture::From::below) {
+    lost.push_back("The start picture could not be brought back: it is a part of a final.");
     state.brief.start = {};
   }
   state.brief.start.pictureFile.clear();

@@ -12,6 +12,7 @@
 
 #include "core/brief/brief.h"
 #include "core/brief/recipe.h"
+#include "core/finish/final.h"
 #include "core/frame/placement.h"
 #include "core/guides/guide.h"
 #include "core/image/atomic_file.h"
@@ -37,6 +38,7 @@ struct Looking {
   std::string reference, guide;            ///< selected; empty: none
   std::int64_t proof = 0;                  ///< shown; 0: none
   std::int64_t sheet = 0;                  ///< shown in the Sheet view; 0: all proofs, -1: those with a star
+  std::string final, touchUp;              ///< shown in the Finish view; empty: none
   std::map<std::int64_t, int> cellWidths;  ///< by sheet, pixels: where somebody chose one
   friend bool operator==(const Looking&, const Looking&) = default;
 };
@@ -50,6 +52,7 @@ struct StudyState {
   std::string engine = "stand-in";  ///< what makes its proofs, by name; it need not be here
   std::vector<Reference> references;
   std::vector<Guide> guides;
+  std::vector<Final> finals;  ///< oldest first
   Brief brief;
   bool keepTotal = false;                  ///< changing one weight rebalances the others
   std::set<std::string> held;              ///< guides whose weight stays when others are rebalanced, by id
@@ -58,16 +61,19 @@ struct StudyState {
   std::set<std::string> leftBe;         ///< checks that the artist does not want to hear of again, by id
   std::vector<std::int64_t> discarded;  ///< proofs put away, newest last
   std::vector<std::int64_t> kept;       ///< proofs with a star, in the order in which they got it
-  std::int64_t nextId = 1;              ///< for ids of references and guides
+  std::int64_t nextId = 1;              ///< for ids of references, guides, finals and touch-ups
   std::string extra;                    ///< fields of newer versions, as JSON; empty: none
   friend bool operator==(const StudyState&, const StudyState&) = default;
 
   [[nodiscard]] const Reference* reference(const std::string& id) const;
   [[nodiscard]] const Guide* guide(const std::string& id) const;
+  [[nodiscard]] const Final* final(const std::string& id) const;
+  Final* final(const std::string& id);
   Reference* reference(const std::string& id);
   Guide* guide(const std::string& id);
   [[nodiscard]] const Guide* selectedGuide() const { return guide(looking.guide); }
   [[nodiscard]] const Reference* selectedReference() const { return reference(looking.reference); }
+  [[nodiscard]] const Final* shownFinal() const { return final(looking.final); }
   /// Selects the first guide and reference where those that were selected are gone.
   void lookAtWhatIsThere();
 };

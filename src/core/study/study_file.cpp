@@ -58,6 +58,13 @@ Bytes bytesIn(const SQLite::Column& column) {
   return data != nullptr ? Bytes(data, data + column.getBytes()) : Bytes();
 }
 
+Bytes pictureIn(SQLite::Database& sql, const std::filesystem::path& path, const std::string& source) {
+  SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");
+  statement.bind(1, source);
+  if (!statement.executeStep()) throw badInput(path.string() + ": the picture " + source + " is missing.");
+  return bytesIn(statement.getColumn(0));
+}
+
 /// Within a transaction.
 Bytes pngOf(SQLite::Database& sql, const std::filesystem::path& path, std::int64_t number) {
   SQLite::Statement statement(sql, "SELECT png FROM proofs WHERE number = ?");
@@ -195,11 +202,11 @@ void StudyFile::bringForward() {
     const auto version = pragma(sql, "user_version");
     if (!writable_ || version == studyVersion) return;
     // Version 3 has no other tables than 2; what is written from then on names hand work in "work". Version 5 names
-    // pictures by content; those that are there keep their names.
+    // pictures by content; those that are there keep their names. Version 6 has finals in its settings.
     SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
     if (version < 2) sql.exec(editsTable);
     if (version < 4) sql.exec(sheetsTable);
-    sql.exec(cellsIndex);
+    if (version < 5) sql.exec(cellsIndex);
     sql.exec(fmt::format("PRAGMA user_version = {}", studyVersion));
     transaction.commit();
   });
@@ -274,13 +281,15 @@ void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile&
 }
 
 Bytes StudyFile::picture(const std::string& source) const {
-  return guarded([&](SQLite::Database& sql) {
-    SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");
-    statement.bind(1, source);
-    if (!statement.executeStep())
-      throw badInput(path_.string() + ": the picture of reference " + source + " is missing.");
-    return bytesIn(statement.getColumn(0));
-  });
+  return guarded([&](SQLite::Database& sql) { return pictureIn(sql, path_, source); });
+}
+
+Bytes StudyFile::picture(const std::filesystem::path& path, const std::string& source) {
+  try {
+    return pictureIn(*openDatabase(path, SQLite::OPEN_READONLY), path, source);
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path);
+  }
 }
 
 std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byte> png,

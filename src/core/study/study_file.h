@@ -13,7 +13,7 @@
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 5;
+inline constexpr int studyVersion = 6;
 
 /// A picture as it came, kept by its content; shared, since it may be large and waits until it is written.
 struct PictureFile {
@@ -60,6 +60,8 @@ class StudyFile {
   static void addPicture(const std::filesystem::path& path, const PictureFile& picture);
   /// A picture file by `Reference::source`. @throws Problem (badInput) if it is not there.
   [[nodiscard]] Bytes picture(const std::string& source) const;
+  /// The same of the study at `path`, by a connection of its own, for other threads. @throws Problem
+  [[nodiscard]] static Bytes picture(const std::filesystem::path& path, const std::string& source);
 
   /// Under the number that `info` has; 0: under the next one. @return the proof's number. `png` carries its recipe in
   /// its texts.

@@ -9,11 +9,13 @@
 
 namespace hscaffold::standin {
 
-Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, const Course& course) {
+Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, const Course& course,
+                           std::optional<PartPlace> place) {
   const Size size = light.size();
+  const PartPlace at = place.value_or(PartPlace{size});
   const auto tensor = structureTensor(light, sigma);
   Image<Direction> flow(size);
-  const float slow = 140.0f * static_cast<float>(std::max(size.width, size.height)) / 768.0f;
+  const float slow = 140.0f * at.unit();
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
@@ -22,7 +24,7 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
         const float difference = t.r - t.b, root = std::sqrt(difference * difference + 4 * t.g * t.g);
         // Across is the larger eigenvector; along is at right angles to it. Twice the angle avoids its sign.
         const float twiceX = -difference, twiceY = -2 * t.g;
-        const float swirl = 1.3f * valueNoise(seed, static_cast<float>(x) / slow, static_cast<float>(y) / slow);
+        const float swirl = 1.3f * valueNoise(seed, at.x(x) / slow, at.y(y) / slow);
         const float weight = 4e-5f / (root + 4e-5f);
         const float wishX = course.x.empty() ? 0.0f : 2.5f * course.x(x, y);
         const float wishY = course.y.empty() ? 0.0f : 2.5f * course.y(x, y);
@@ -36,14 +38,16 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
   return flow;
 }
 
-Image<float> smearedNoise(const Image<Direction>& flow, int length, float grain, std::uint64_t seed) {
+Image<float> smearedNoise(const Image<Direction>& flow, int length, float grain, std::uint64_t seed,
+                          std::optional<PartPlace> place) {
   const Size size = flow.size();
+  const PartPlace at = place.value_or(PartPlace{size});
   Image<float> noise(size), out(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         const auto cell = [&](float v) { return static_cast<std::uint64_t>(static_cast<std::int64_t>(v / grain)); };
-        noise(x, y) = unit(mixed(seed, cell(static_cast<float>(x)), cell(static_cast<float>(y))));
+        noise(x, y) = unit(mixed(seed, cell(at.x(x)), cell(at.y(y))));
       }
   });
   const float spread = 0.29f / std::sqrt(static_cast<float>(2 * length + 1) / grain);

@@ -10,12 +10,10 @@
 namespace hscaffold::standin {
 namespace {
 
-float unitOf(Size size) { return static_cast<float>(std::max(size.width, size.height)) / 768.0f; }
-
 /// How strongly borders between masses ask for a line, besides the lines that are there.
 Image<float> contour(const Plan& plan, float sigma) {
-  const auto light = gaussianBlur(drawnLightnessOf(plan).view(), sigma);
-  const auto wide = gaussianBlur(light.view(), sigma * 1.6f);
+  const auto light = broadBlur(drawnLightnessOf(plan).view(), sigma);
+  const auto wide = broadBlur(light.view(), sigma * 1.6f);
   Image<float> out(light.size());
   for (int y = 0; y < out.height(); ++y)
     for (int x = 0; x < out.width(); ++x) out(x, y) = std::clamp((wide(x, y) - light(x, y)) * 14, 0.0f, 1.0f);
@@ -26,18 +24,18 @@ Image<float> contour(const Plan& plan, float sigma) {
 
 Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
-  const float unitSize = unitOf(size);
+  const float unitSize = plan.place.unit();
   const auto borders = contour(plan, 1.3f * unitSize);
-  const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 2.5f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 6 * unitSize, seed, plan.course);
+  const auto light = broadBlur(drawnLightnessOf(plan).view(), 2.5f * unitSize);
+  const auto flow = flowAlong(lightnessOf(plan), 6 * unitSize, seed, plan.course, plan.place);
   throwIfStopped(stop);
-  const auto bristle = smearedNoise(flow, static_cast<int>(10 * unitSize), 1.6f * unitSize, seed + 1);
+  const auto bristle = smearedNoise(flow, static_cast<int>(10 * unitSize), 1.6f * unitSize, seed + 1, plan.place);
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
-        const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
+        const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
         const float wander = 0.06f * fractalNoise(seed + 2, u / 30, v / 30, 4);
         const float value = light(x, y) + wander;
         // Three washes over warm paper, with wet edges.
@@ -46,7 +44,8 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
           ink += 0.21f * smoothStep(level + 0.012f, level - 0.012f, value);
           ink += 0.05f * std::exp(-std::pow((value - level + 0.012f) / 0.012f, 2.0f));
         }
-        ink *= 0.86f + 0.28f * fractalNoise(seed + 3, u / 45, v / 45, 3) + 0.10f * (paperGrain(seed + 4, x, y) - 0.5f);
+        ink *= 0.86f + 0.28f * fractalNoise(seed + 3, u / 45, v / 45, 3) +
+               0.10f * (paperGrain(seed + 4, plan.place.x(x), plan.place.y(y)) - 0.5f);
         // Dry brush in the darkest places.
         ink += 0.5f * smoothStep(0.36f, 0.22f, value) * smoothStep(0.35f, 0.6f, bristle(x, y));
         const float pressure = 0.7f + 0.5f * valueNoise(seed + 5, u / 26, v / 26);
@@ -72,12 +71,12 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
 
 Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
-  const float unitSize = unitOf(size);
-  const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 1.2f * unitSize);
+  const float unitSize = plan.place.unit();
+  const auto light = broadBlur(drawnLightnessOf(plan).view(), 1.2f * unitSize);
   const auto borders = contour(plan, 1.4f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 9 * unitSize, seed, plan.course);
+  const auto flow = flowAlong(lightnessOf(plan), 9 * unitSize, seed, plan.course, plan.place);
   throwIfStopped(stop);
-  const auto gouge = smearedNoise(flow, static_cast<int>(16 * unitSize), 2.6f * unitSize, seed + 1);
+  const auto gouge = smearedNoise(flow, static_cast<int>(16 * unitSize), 2.6f * unitSize, seed + 1, plan.place);
   throwIfStopped(stop);
   // Two blocks of colour, made of the palette's own: ground tint and key.
   const OkLab key = [&] {
@@ -96,7 +95,7 @@ Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
         if (v > 0.80f) printed = 0;
         if (v < 0.25f) printed = std::max(printed, 0.96f);
         printed = std::max(printed, smoothStep(0.25f, 0.5f, std::max(1.3f * plan.line(x, y), 0.9f * borders(x, y))));
-        const float wear = 0.92f + 0.16f * valueNoise(seed + 3, static_cast<float>(x) / 3, static_cast<float>(y) / 2);
+        const float wear = 0.92f + 0.16f * valueNoise(seed + 3, plan.place.x(x) / 3, plan.place.y(y) / 2);
         printed = std::clamp(printed * wear, 0.0f, 1.0f);
         OkLab tint = plan.colour(x, y);
         tint.l = std::floor(tint.l * 4 + 0.5f) / 4 * 0.55f + 0.42f;
@@ -111,21 +110,21 @@ Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
 
 Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
-  const float unitSize = unitOf(size);
-  const auto light = gaussianBlur(drawnLightnessOf(plan).view(), 1.5f * unitSize);
+  const float unitSize = plan.place.unit();
+  const auto light = broadBlur(drawnLightnessOf(plan).view(), 1.5f * unitSize);
   const auto borders = contour(plan, 1.1f * unitSize);
-  const auto flow = flowAlong(lightnessOf(plan), 7 * unitSize, seed, plan.course);
+  const auto flow = flowAlong(lightnessOf(plan), 7 * unitSize, seed, plan.course, plan.place);
   throwIfStopped(stop);
-  const auto along = smearedNoise(flow, static_cast<int>(14 * unitSize), 1.3f * unitSize, seed + 1);
+  const auto along = smearedNoise(flow, static_cast<int>(14 * unitSize), 1.3f * unitSize, seed + 1, plan.place);
   // Cross hatches lie at one slant over everything.
   Image<Direction> slant(size.width, size.height, Direction{0.788f, -0.616f});
-  const auto across = smearedNoise(slant, static_cast<int>(12 * unitSize), 1.3f * unitSize, seed + 2);
+  const auto across = smearedNoise(slant, static_cast<int>(12 * unitSize), 1.3f * unitSize, seed + 2, plan.place);
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
-        const float v = light(x, y), grain = paperGrain(seed + 3, x, y);
+        const float v = light(x, y), grain = paperGrain(seed + 3, plan.place.x(x), plan.place.y(y));
         const float need = smoothStep(0.92f, 0.18f, v);
         float lead = 0.75f * need * smoothStep(0.25f, 0.85f, along(x, y) + 0.35f * (need - 0.5f));
         lead += 0.55f * smoothStep(0.35f, 0.9f, need) * smoothStep(0.4f, 0.9f, across(x, y));
@@ -148,10 +147,10 @@ Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
 
 Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
-  const float unitSize = unitOf(size);
+  const float unitSize = plan.place.unit();
   Image<Rgb> sharp(size);
   // A camera draws no outline: what is bounded stands out by a soft dark rim.
-  const auto softened = [&](View<float> lines) { return gaussianBlur(lines, 1.1f * unitSize); };
+  const auto softened = [&](View<float> lines) { return broadBlur(lines, 1.1f * unitSize); };
   Image<float> noMoreThanPlain = plan.line.clone();
   bool burns = false;
   for (int y = 0; y < size.height; ++y)
@@ -165,7 +164,7 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         OkLab c = plan.colour(x, y);
-        const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
+        const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
         const float texture = fractalNoise(seed, u / 7, v / 5, 4) * (0.3f + 0.7f * plan.depth(x, y));
         c.l = std::clamp(c.l + 0.055f * texture, 0.03f, 0.985f);
         const float line = std::min(1.0f, 1.6f * plainRim(x, y));
@@ -177,8 +176,8 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   });
   throwIfStopped(stop);
   // Focus lies near; the far is soft. Light spreads a little.
-  const auto soft = gaussianBlur(sharp.view(), 2.2f * unitSize);
-  const auto glow = gaussianBlur(soft.view(), 9 * unitSize);
+  const auto soft = broadBlur(sharp.view(), 2.2f * unitSize);
+  const auto glow = broadBlur(soft.view(), 9 * unitSize);
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
@@ -188,11 +187,11 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
         const float blur = smoothStep(0.55f, 0.05f, plan.depth(x, y)) * 0.85f * (1 - line);
         Rgb c = sharp(x, y) * (1 - blur) + soft(x, y) * blur;
         c = c + glow(x, y) * 0.08f;
-        const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width) - 0.5f;
-        const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height) - 0.5f;
+        const float u = (plan.place.x(x) + 0.5f) / static_cast<float>(plan.place.whole.width) - 0.5f;
+        const float v = (plan.place.y(y) + 0.5f) / static_cast<float>(plan.place.whole.height) - 0.5f;
         const float corner = 1 - 0.55f * (u * u + v * v);
-        const float grain =
-            1 + 0.045f * signedUnit(mixed(seed, static_cast<std::uint64_t>(y) * 65536 + static_cast<std::uint64_t>(x)));
+        const float grain = 1 + 0.045f * signedUnit(mixed(seed, static_cast<std::uint64_t>(plan.place.top + y) * 65536 +
+                                                                    static_cast<std::uint64_t>(plan.place.left + x)));
         const auto tone = [&](float value) {
           const float exposed = value * corner * grain * 0.95f;
           return std::clamp(exposed * (1 + 0.15f * exposed) / (0.25f * exposed + 0.9f), 0.0f, 1.0f);

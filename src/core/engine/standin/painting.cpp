@@ -30,13 +30,14 @@ Image<float> lightnessOf(const Plan& plan) {
 Image<float> drawnLightnessOf(const Plan& plan) {
   auto out = lightnessOf(plan);
   std::array<int, 256> histogram{};
-  for (int y = 0; y < out.height(); ++y)
-    for (const float v : out.line(y)) ++histogram[static_cast<std::size_t>(std::clamp(v, 0.0f, 0.999f) * 256)];
+  const Image<OkLab>& all = plan.ofAll().colour;
+  for (int y = 0; y < all.height(); ++y)
+    for (const auto& [v, a, b] : all.line(y)) ++histogram[static_cast<std::size_t>(std::clamp(v, 0.0f, 0.999f) * 256)];
   const auto at = [&](double share) {
     double below = 0;
     for (std::size_t b = 0; b < histogram.size(); ++b) {
       below += histogram[b];
-      if (below >= share * static_cast<double>(out.size().area())) return static_cast<float>(b) / 255;
+      if (below >= share * static_cast<double>(all.size().area())) return static_cast<float>(b) / 255;
     }
     return 1.0f;
   };
@@ -49,10 +50,28 @@ Image<float> drawnLightnessOf(const Plan& plan) {
   return out;
 }
 
-float paperGrain(std::uint64_t seed, int x, int y) {
-  const auto fx = static_cast<float>(x), fy = static_cast<float>(y);
+float paperGrain(std::uint64_t seed, float fx, float fy) {
   return 0.5f + 0.28f * valueNoise(seed, fx / 2.3f, fy / 2.3f) + 0.16f * valueNoise(seed + 1, fx / 1.1f, fy / 1.1f) +
          0.10f * valueNoise(seed + 2, fx / 9.0f, fy / 9.0f);
+}
+
+float reachOfMedium(Medium medium) {
+  switch (medium) {
+    case Medium::gouache:
+    case Medium::oil:
+    case Medium::woodcut:
+      return 48;
+    case Medium::pencil:
+    case Medium::photograph:
+      return 40;
+    case Medium::ink:
+      return 32;
+    case Medium::watercolour:
+      return 24;
+    case Medium::flat:
+      return 16;
+  }
+  return 48;
 }
 
 Image<Rgb> painted(const Plan& plan, const Wishes& wishes, std::uint64_t seed, StopToken stop) {

@@ -10,6 +10,10 @@ namespace hscaffold::standin {
 /// @throws Cancelled
 Image<Rgb> painted(const Plan& plan, const Wishes& wishes, std::uint64_t seed, StopToken stop);
 
+/// How far round a place its paint is made from, where a picture of 768 has a pixel: blurs and smears end there, long
+/// strokes for the most part.
+float reachOfMedium(Medium medium);
+
 /// The plan itself as a picture, with no handwork: what previews show.
 Image<Rgb> planPicture(const Plan& plan);
 
@@ -27,6 +31,7 @@ Image<float> lightnessOf(const Plan& plan);
 /// The same, exposed for drawing on paper: few places stay as dark as ink, and there is some bare paper.
 Image<float> drawnLightnessOf(const Plan& plan);
 /// Paper: a fine uneven surface about 0.5, the same for a frame size and seed.
-float paperGrain(std::uint64_t seed, int x, int y);
+/// @param x, y  pixels of the whole picture
+float paperGrain(std::uint64_t seed, float x, float y);
 
 }  // namespace hscaffold::standin

@@ -310,7 +310,14 @@ float bandAt(std::size_t band, const ThingPlace& thing, float u, float v) {
 }
 
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size) {
+  return planFrom(fields, composition, palette, size, boxOf(size));
+}
+
+Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size whole,
+              const Box& part) {
+  const Size size = part.size();
   Plan plan;
+  plan.place = {whole, part.left, part.top};
   plan.colour = Image<OkLab>(size);
   plan.line = Image<float>(size);
   plan.depth = Image<float>(size);
@@ -326,16 +333,16 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   for (std::size_t b = 0; b < bands.size(); ++b) bands[b] = okLchToOkLab(palette.bands[b]);
   const bool banded = std::any_of(palette.bandShares.begin(), palette.bandShares.end(), [](float s) { return s > 0; });
   const ThingPlace thing = !banded ? ThingPlace{} : composition.named ? *composition.named : subjectPlace(fields);
-  const float sx = static_cast<float>(fields.size().width) / static_cast<float>(size.width);
-  const float sy = static_cast<float>(fields.size().height) / static_cast<float>(size.height);
-  const float aspect = static_cast<float>(size.width) / static_cast<float>(size.height);
+  const float sx = static_cast<float>(fields.size().width) / static_cast<float>(whole.width);
+  const float sy = static_cast<float>(fields.size().height) / static_cast<float>(whole.height);
+  const float aspect = static_cast<float>(whole.width) / static_cast<float>(whole.height);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
-      const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
-      const Between down((static_cast<float>(y) + 0.5f) * sy, fields.size().height);
+      const float v = (plan.place.y(y) + 0.5f) / static_cast<float>(whole.height);
+      const Between down((plan.place.y(y) + 0.5f) * sy, fields.size().height);
       for (int x = 0; x < size.width; ++x) {
-        const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
-        const float fx = (static_cast<float>(x) + 0.5f) * sx;
+        const float u = (plan.place.x(x) + 0.5f) / static_cast<float>(whole.width);
+        const float fx = (plan.place.x(x) + 0.5f) * sx;
         std::array<float, Fields::count> at;
         // All fields are asked at one place: where it lies among their pixels is found once.
         const Between across(fx, fields.size().width);

@@ -2,9 +2,11 @@
 #pragma once
 
 #include <algorithm>
+#include <memory>
 
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
+#include "core/image/part.h"
 
 namespace hscaffold::standin {
 
@@ -31,7 +33,7 @@ inline constexpr float mostTone = 3.5f;
 /// The tone that would bring each place of a picture to this lightness (OKLab, of the layout's size).
 Image<float> toneFor(View<float> lightness, const Composition& picture, const Palette& palette);
 
-/// What painting starts from, at frame size.
+/// What painting starts from: of the whole picture, or of a part of it.
 struct Plan {
   Image<OkLab> colour;
   Image<float> line;   ///< outline strength, [0, 1]; up to 1.5 where it burns in
@@ -40,10 +42,17 @@ struct Plan {
   Image<float> dab;    ///< see Fields
   Palette palette;
   float lightX = 0, lightY = 0;
+  PartPlace place;
+  std::shared_ptr<const Plan> small;  ///< of a part: the whole picture seen small
+  /// From which is told what concerns the picture as a whole.
+  [[nodiscard]] const Plan& ofAll() const { return small ? *small : *this; }
 };
 /// How much deeper than a plain line one of this strength is: 0 for a plain line, 1 for the deepest.
 inline float burntIn(float line) { return std::clamp(2 * (line - 1), 0.0f, 1.0f); }
 /// @param fields  of any size; they are brought to `size`.
 Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size size);
+/// The same for a part of a picture of this size; without `small`.
+Plan planFrom(const Fields& fields, const Composition& composition, const Palette& palette, Size whole,
+              const Box& part);
 
 }  // namespace hscaffold::standin

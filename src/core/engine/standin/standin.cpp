@@ -109,16 +109,10 @@ Size previewSize(Size frame) { return within(frame, 256); }
 /// The plan as the steps have it now.
 Plan planOf(const Work& work, Size size) { return planFrom(work.layout.current(), work.picture, work.palette, size); }
 
-Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
-  const StartPicture& start = job.recipe.brief.start;
-  const bool bands = start.given() && !start.moodOnly && start.change < 1;
-  if (bands && start.change <= 0) return job.start.clone();
-  Work work = begun(job, stop, lately);
-  const int steps = job.recipe.brief.steps;
-  const Size frame = job.recipe.frame, small = previewSize(frame);
-  std::optional<StartBands> whole, reduced;
-  if (bands) whole.emplace(job.start.view(), start.change);
-  if (bands && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
+/// The steps, each told of with a picture of how far it is. @param start  the start picture's bands at that picture's
+/// size; none if it has no say
+void takeSteps(Work& work, int steps, Size small, const StartBands* start, const EngineSink& sink,
+               const StopToken& stop) {
   for (int step = 0; step < steps; ++step) {
     throwIfStopped(stop);
     work.layout.advance(step);
@@ -127,18 +121,92 @@ Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, Stop
     if (step + 1 < steps)
       progress.preview = [&] {
         Plan plan = planOf(work, small);
-        if (bands) reduced->putInto(plan);
+        if (start != nullptr) start->putInto(plan);
         return toSrgb8(planPicture(plan));
       };
     sink(std::move(progress));
   }
   throwIfStopped(stop);
+}
+
+/// Whether a start picture is seen in what is painted.
+bool showsStart(const StartPicture& start) { return start.given() && !start.moodOnly && start.change < 1; }
+
+Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
+  const StartPicture& start = job.recipe.brief.start;
+  const bool bands = showsStart(start);
+  if (bands && start.change <= 0) return job.start.clone();
+  Work work = begun(job, stop, lately);
+  const Size frame = job.recipe.frame, small = previewSize(frame);
+  std::optional<StartBands> whole, reduced;
+  if (bands) whole.emplace(job.start.view(), start.change);
+  if (bands && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
+  takeSteps(work, job.recipe.brief.steps, small, reduced ? &*reduced : nullptr, sink, stop);
   Plan plan = planOf(work, frame);
   if (bands) whole->putInto(plan);
   throwIfStopped(stop);
   auto picture = painted(plan, work.wishes, mixed(work.seed, 31), stop);
   return bands ? whole->putInto(picture) : std::move(picture);
 }
+
+/// A picture whose steps are done.
+class ComposedByStandin final : public Composed {
+ public:
+  ComposedByStandin(Work work, const EngineJob& job, Size whole)
+      : fields_(work.layout.current()),
+        picture_(std::move(work.picture)),
+        palette_(work.palette),
+        wishes_(std::move(work.wishes)),
+        seed_(work.seed),
+        whole_(whole) {
+    constexpr double longest = 384;
+    auto small = std::make_shared<Plan>(planFrom(fields_, picture_, palette_, within(whole, longest)));
+    const StartPicture& start = job.recipe.brief.start;
+    if (showsStart(start)) {
+      change_ = start.change;
+      const Size size = small->colour.size();
+      StartBands(resampled(job.start.view(), size, Resampling::area).view(), start.change).putInto(*small);
+    }
+    small_ = std::move(small);
+  }
+
+  [[nodiscard]] Box seenFor(const Box& part) const override {
+    // Strokes that begin further away hardly reach it; bands of a pyramid lie alike where corners are multiples.
+    constexpr int corners = 64;
+    const auto about = static_cast<int>(std::ceil(reachOfMedium(wishes_.medium()) * PartPlace{whole_}.unit()));
+    const auto down = [](int value) { return value / corners * corners; };
+    const Box round = cut(grown(part, about), whole_);
+    return {down(round.left), down(round.top), round.right, round.bottom};
+  }
+
+  Image<Rgb8> paint(const Box& part, View<Rgb> start, StopToken stop) override {
+    const Box seen = seenFor(part);
+    if (change_ && start.size() != seen.size())
+      throw badInput("The start picture of a part does not show what belongs to it.");
+    const Box within{part.left - seen.left, part.top - seen.top, part.right - seen.left, part.bottom - seen.top};
+    if (change_ && *change_ <= 0) return toSrgb8(partOf(start, within));
+    Plan plan = planFrom(fields_, picture_, palette_, whole_, seen);
+    plan.small = small_;
+    std::optional<StartBands> bands;
+    if (change_) bands.emplace(start, *change_, whole_).putInto(plan);
+    throwIfStopped(stop);
+    auto made = painted(plan, wishes_, mixed(seed_, 31), stop);
+    plan = {};
+    if (bands) made = bands->putInto(made);
+    throwIfStopped(stop);
+    return toSrgb8(partOf(std::as_const(made).view(), within));
+  }
+
+ private:
+  Fields fields_;
+  Composition picture_;
+  Palette palette_;
+  Wishes wishes_;
+  std::uint64_t seed_;
+  Size whole_;
+  std::optional<double> change_;  ///< of a start picture that has a say
+  std::shared_ptr<const Plan> small_;
+};
 
 /// Where something else is than was: another part of the picture, or the subject here and not there.
 Image<float> otherPart(const Work& shown, const Work& wanted, Size frame) {
@@ -287,12 +355,13 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 15";
+  info.id = "stand-in 16";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
       "that balance can be found cheaply; its pictures are its own.";
   info.mostPixels = 32'000'000;
+  info.partPixels = 7'000'000;  // what one part is painted from takes a gigabyte
   info.kinds = knownKinds();
   info.words = knownWords();
   info.lanes = 2;  // small proofs do not fill two cores each
@@ -308,6 +377,19 @@ std::vector<std::string> StandinEngine::wordsLeft(const Brief& brief) const {
 }
 
 std::vector<std::string> StandinEngine::lookInWords(View<Rgb8> picture) const { return standin::lookInWords(picture); }
+
+std::unique_ptr<Composed> StandinEngine::compose(const EngineJob& job, Size whole, const EngineSink& sink,
+                                                 StopToken stop) {
+  checkJob(job, info());
+  const StartPicture& start = job.recipe.brief.start;
+  if (start.wordsToWords()) throw badInput("What is changed from words to words is painted in one piece.");
+  Work work = begun(job, stop, remembered_);
+  const Size small = previewSize(job.recipe.frame);
+  std::optional<StartBands> reduced;
+  if (showsStart(start) && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
+  takeSteps(work, job.recipe.brief.steps, small, reduced ? &*reduced : nullptr, sink, stop);
+  return std::make_unique<ComposedByStandin>(std::move(work), job, whole);
+}
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }
 

@@ -23,6 +23,7 @@ class StandinEngine final : public Engine {
  public:
   [[nodiscard]] EngineInfo info() const override;
   Image<Rgb8> generate(const EngineJob& job, const EngineSink& sink, StopToken stop) override;
+  std::unique_ptr<Composed> compose(const EngineJob& job, Size whole, const EngineSink& sink, StopToken stop) override;
   [[nodiscard]] double estimate(const Recipe& recipe) const override;
   [[nodiscard]] std::vector<std::string> wordsLeft(const Brief& brief) const override;
   [[nodiscard]] std::vector<std::string> lookInWords(View<Rgb8> picture) const override;

@@ -38,6 +38,43 @@ std::array<Image<float>, 3> channelsOf(View<Rgb> picture) {
   return out;
 }
 
+/// As many as a pyramid of this size has.
+std::size_t bandsIn(Size size) {
+  constexpr int smallest = 4;
+  std::size_t count = 1;
+  for (int side = std::min(size.width, size.height); side >= 2 * smallest; side = (side + 1) / 2) ++count;
+  return count;
+}
+
+template <typename At>
+void overRows(Image<float>& out, At&& at) {
+  parallelRows(out.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < out.width(); ++x) out(x, y) = at(x, y);
+  });
+}
+
+/// The sum of a picture's bands, up to the one of this number, each times its weight; empty where it is nothing.
+Image<float> weighted(Image<float> picture, const std::vector<float>& weights, std::size_t band) {
+  const auto nothingUpTo = [&](std::size_t last) {
+    return std::all_of(weights.begin(), weights.begin() + static_cast<std::ptrdiff_t>(last) + 1,
+                       [](float weight) { return weight <= 0; });
+  };
+  if (nothingUpTo(band)) return {};
+  const float weight = weights[band];
+  if (band == 0) {
+    overRows(picture, [&](int x, int y) { return weight * picture(x, y); });
+    return picture;
+  }
+  auto low = halved(picture.view());
+  const auto below = enlarged(low.view(), picture.size());
+  overRows(picture, [&](int x, int y) { return weight * (picture(x, y) - below(x, y)); });
+  if (nothingUpTo(band - 1)) return picture;
+  const auto coarser = enlarged(weighted(std::move(low), weights, band - 1).view(), picture.size());
+  overRows(picture, [&](int x, int y) { return picture(x, y) + coarser(x, y); });
+  return picture;
+}
+
 OkLab operator-(OkLab a, OkLab b) { return {a.l - b.l, a.a - b.a, a.b - b.b}; }
 
 float product(OkLab a, OkLab b) { return a.l * b.l + a.a * b.a + a.b * b.b; }
@@ -116,26 +153,22 @@ void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float s
   palette.contrast = blend(palette.contrast, std::clamp(deviation / 0.17f, 0.4f, 1.5f), 0.6f * strength);
 }
 
-StartBands::StartBands(View<Rgb> start, double change) : change_(change) {
-  const auto channels = channelsOf(start);
-  for (std::size_t channel = 0; channel < 3; ++channel) bands_[channel] = laplacianPyramid(channels[channel].view());
-}
+StartBands::StartBands(View<Rgb> start, double change, std::optional<Size> whole)
+    : change_(change), count_(bandsIn(whole.value_or(start.size()))), start_(channelsOf(start)) {}
 
 void StartBands::putInto(Channels& channels, double left) const {
   for (std::size_t channel = 0; channel < 3; ++channel) {
     // Colour goes before layout.
     const double share = channel == 0 ? left : std::pow(left, 1.5);
-    Pyramid fresh = laplacianPyramid(channels[channel].view());
-    for (std::size_t b = 0; b < fresh.bands.size(); ++b) {
-      const float old = kept(b, fresh.bands.size(), share);
-      if (old <= 0) continue;
-      auto& band = fresh.bands[b];
-      parallelRows(band.height(), [&](int first, int end) {
-        for (int y = first; y < end; ++y)
-          for (int x = 0; x < band.width(); ++x) band(x, y) = blend(band(x, y), bands_[channel].bands[b](x, y), old);
-      });
-    }
-    channels[channel] = collapsed(fresh);
+    std::vector<float> fresh(count_);
+    for (std::size_t b = 0; b < count_; ++b) fresh[b] = 1 - kept(b, count_, share);
+    // Bands that stay are those of the start picture: only what is made anew is taken apart.
+    const Image<float>& start = start_[channel];
+    Image<float>& made = channels[channel];
+    overRows(made, [&](int x, int y) { return made(x, y) - start(x, y); });
+    const auto by = weighted(std::move(made), fresh, count_ - 1);
+    made = start.clone();
+    if (!by.empty()) overRows(made, [&](int x, int y) { return start(x, y) + by(x, y); });
   }
 }
 

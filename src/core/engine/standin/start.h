@@ -3,11 +3,11 @@
 /// step. Colour goes before layout.
 #pragma once
 
+#include <optional>
 #include <vector>
 
 #include "core/engine/engine.h"
 #include "core/engine/standin/plan.h"
-#include "core/image/filter.h"
 
 namespace hscaffold::standin {
 
@@ -25,11 +25,12 @@ float colourKept(const StartPicture& start);
 /// The parts' colours drawn to the means of what the start picture shows there.
 void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float strength);
 
-/// A start picture parted into bands.
+/// A start picture parted into the bands of a Laplacian pyramid.
 class StartBands {
  public:
   /// @param start  linear
-  StartBands(View<Rgb> start, double change);
+  /// @param whole  size of the picture that it is a part of; none: it is all of it
+  StartBands(View<Rgb> start, double change, std::optional<Size> whole = {});
   /// The plan that is painted shows what the start picture shows, but for what has been made anew by now.
   void putInto(Plan& plan) const;
   /// `made` with everything that settles before step (1 - change) N as the start picture has it; linear.
@@ -39,7 +40,8 @@ class StartBands {
   using Channels = std::array<Image<float>, 3>;
   void putInto(Channels& channels, double left) const;
   double change_;
-  std::array<Pyramid, 3> bands_;  ///< OKLab
+  std::size_t count_;  ///< of bands
+  Channels start_;     ///< OKLab
 };
 
 /// How well a plan's light and dark lie as a picture's do, coarsely: correlation, [-1, 1]. Both of one small size.

@@ -44,24 +44,25 @@ class StrokePainter {
         oil_(oil),
         roughness_(roughness),
         seed_(seed),
-        unitSize_(static_cast<float>(std::max(plan.colour.width(), plan.colour.height())) / 768.0f),
+        unitSize_(plan.place.unit()),
         canvas_(plan.colour.size()),
         height_(plan.colour.size()) {
     // A toned ground shows through between strokes.
     OkLab mean{0, 0, 0};
-    for (int y = 0; y < canvas_.height(); y += 8)
-      for (int x = 0; x < canvas_.width(); x += 8) {
-        const OkLab c = plan.colour(x, y);
+    const Image<OkLab>& all = plan.ofAll().colour;
+    for (int y = 0; y < all.height(); y += 8)
+      for (int x = 0; x < all.width(); x += 8) {
+        const OkLab c = all(x, y);
         mean = {mean.l + c.l, mean.a + c.a, mean.b + c.b};
       }
-    const auto samples = static_cast<float>(((canvas_.height() + 7) / 8) * ((canvas_.width() + 7) / 8));
+    const auto samples = static_cast<float>(((all.height() + 7) / 8) * ((all.width() + 7) / 8));
     const OkLab ground{mean.l / samples * 0.85f, mean.a / samples, mean.b / samples};
     for (int y = 0; y < canvas_.height(); ++y) std::fill_n(canvas_.row(y), canvas_.width(), ground);
   }
 
   Image<Rgb> paint(const StopToken& stop) {
     const auto light = lightnessOf(plan_);
-    flow_ = flowAlong(light, 5 * unitSize_, mixed(seed_, 1), plan_.course);
+    flow_ = flowAlong(light, 5 * unitSize_, mixed(seed_, 1), plan_.course, plan_.place);
     const float bold = oil_ ? 1.15f : 1.0f;
     const Layer layers[] = {{17 * unitSize_ * bold, 0.0f, 7},
                             {7 * unitSize_ * bold, 0.055f, 8},
@@ -136,11 +137,16 @@ class StrokePainter {
   void addLayer(const Layer& layer, std::size_t index) {
     // Strokes lie at the same places of the picture whatever its size, as far as its pixels allow.
     const float cell = std::max(2.0f, std::max(2.0f, std::floor(layer.radius / unitSize_ * 1.05f)) * unitSize_);
-    const auto cells = [cell](int length) { return static_cast<int>(std::ceil(static_cast<float>(length) / cell)); };
-    const auto begin = [cell](int number, int length) {
-      return std::min(length, static_cast<int>(std::ceil(static_cast<float>(number) * cell)));
+    // Cells are the whole picture's; of a part those are worked on that it shows.
+    const auto firstOf = [cell](int from) { return static_cast<int>(static_cast<float>(from) / cell); };
+    const auto endOf = [cell](int to) { return static_cast<int>(std::ceil(static_cast<float>(to) / cell)); };
+    const auto begin = [cell](int number, int from, int length) {
+      return std::clamp(static_cast<int>(std::ceil(static_cast<float>(number) * cell)) - from, 0, length);
     };
-    const int columns = cells(canvas_.width()), rows = cells(canvas_.height());
+    const PartPlace& place = plan_.place;
+    const int firstColumn = firstOf(place.left), firstRow = firstOf(place.top);
+    const int columns = endOf(place.left + canvas_.width()) - firstColumn,
+              rows = endOf(place.top + canvas_.height()) - firstRow;
     std::vector<std::optional<Stroke>> grid(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows));
     parallelRows(
         rows,
@@ -149,8 +155,11 @@ class StrokePainter {
             for (int c = 0; c < columns; ++c) {
               float sum = 0, worst = -1;
               int wx = 0, wy = 0, count = 0;
-              for (int y = begin(r, canvas_.height()); y < begin(r + 1, canvas_.height()); ++y)
-                for (int x = begin(c, canvas_.width()); x < begin(c + 1, canvas_.width()); ++x) {
+              const int row = firstRow + r, column = firstColumn + c;
+              const int endY = begin(row + 1, place.top, canvas_.height()),
+                        endX = begin(column + 1, place.left, canvas_.width());
+              for (int y = begin(row, place.top, canvas_.height()); y < endY; ++y)
+                for (int x = begin(column, place.left, canvas_.width()); x < endX; ++x) {
                   const float error = difference(canvas_(x, y), plan_.colour(x, y));
                   sum += error;
                   ++count;
@@ -161,12 +170,14 @@ class StrokePainter {
                   }
                 }
               const std::uint64_t hash =
-                  mixed(seed_, index * 7919 + static_cast<std::uint64_t>(r), static_cast<std::uint64_t>(c));
+                  mixed(seed_, index * 7919 + static_cast<std::uint64_t>(row), static_cast<std::uint64_t>(column));
               if (layer.threshold <= 0) {  // the first layer lies everywhere, from scattered places
-                wx = std::min(canvas_.width() - 1,
-                              static_cast<int>((static_cast<float>(c) + unit(mixed(hash, 8))) * cell));
-                wy = std::min(canvas_.height() - 1,
-                              static_cast<int>((static_cast<float>(r) + unit(mixed(hash, 9))) * cell));
+                const auto scattered = [cell](int number, float share, int most) {
+                  return std::min(most - 1, static_cast<int>((static_cast<float>(number) + share) * cell));
+                };
+                wx = scattered(column, unit(mixed(hash, 8)), place.whole.width) - place.left;
+                wy = scattered(row, unit(mixed(hash, 9)), place.whole.height) - place.top;
+                if (wx < 0 || wy < 0 || wx >= canvas_.width() || wy >= canvas_.height()) continue;
               } else if (count == 0 ||
                          sum / static_cast<float>(count) < layer.threshold * (1 - 0.3f * roughness_ * 0.5f)) {
                 continue;
@@ -326,7 +337,7 @@ class StrokePainter {
   Image<Rgb> finished(View<float> light) const {
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
-    const auto ground = gaussianBlur(light, 2.5f * unitSize_);
+    const auto ground = broadBlur(light, 2.5f * unitSize_);
     const float slow = 23 * unitSize_;
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize_);
     const auto h = height_.view();
@@ -339,12 +350,12 @@ class StrokePainter {
           c.l += relief * slope;
           // A drawn line: dark on light, light on dark, uneven as from a brush.
           const float pressure =
-              0.75f + 0.25f * valueNoise(seed_ ^ 77, static_cast<float>(x) / slow, static_cast<float>(y) / slow);
+              0.75f + 0.25f * valueNoise(seed_ ^ 77, plan_.place.x(x) / slow, plan_.place.y(y) / slow);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
           const float deep = burntIn(plan_.line(x, y));
           const float goal = ground(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
           c = {blend(c.l, goal, blend(0.8f, 0.95f, deep) * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
-          if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, x, y) - 0.5f);
+          if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, plan_.place.x(x), plan_.place.y(y)) - 0.5f);
           out(x, y) = okLabToLinearInGamut(c);
         }
       }

@@ -11,13 +11,13 @@ namespace hscaffold::standin {
 
 Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const Size size = plan.colour.size();
-  const float unitSize = static_cast<float>(std::max(size.width, size.height)) / 768.0f;
+  const float unitSize = plan.place.unit();
   // Wet paint wanders: the plan is read a little beside its place.
   Image<Rgb> wash(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
-        const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
+        const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
         const float dx =
             (2.2f * fractalNoise(seed, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 1, u / 4, v / 4)) * unitSize;
         const float dy =
@@ -28,19 +28,19 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
       }
   });
   throwIfStopped(stop);
-  const auto wet = gaussianBlur(wash.view(), 1.1f * unitSize);
-  const auto pool = gaussianBlur(wash.view(), 5.5f * unitSize);
+  const auto wet = broadBlur(wash.view(), 1.1f * unitSize);
+  const auto pool = broadBlur(wash.view(), 5.5f * unitSize);
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
-        const float u = static_cast<float>(x) / unitSize, v = static_cast<float>(y) / unitSize;
+        const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
         const Rgb c = wet(x, y), around = pool(x, y);
         // Pigment gathers on the darker side of a border.
         const float border = std::clamp((around.r - c.r) * 5.0f, 0.0f, 0.6f);
         const float cloudy = fractalNoise(seed + 4, u / 60, v / 60, 4);
-        const float grain = paperGrain(seed + 5, x, y) - 0.5f;
+        const float grain = paperGrain(seed + 5, plan.place.x(x), plan.place.y(y)) - 0.5f;
         float density = 0.86f + 0.34f * cloudy + 0.30f * grain + 0.9f * border;
         // Blooms where the light is: paper left bare.
         const float bare = smoothStep(0.86f, 0.97f, c.r + 0.12f * cloudy);

@@ -1,0 +1,30 @@
+/// Finals as they go out of the program. What they are in sRGB is said in every file.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/finish/touch_up.h"
+
+namespace hscaffold {
+
+/// A picture that lies in a layered file beside the final: a guide's map.
+struct MapLayer {
+  std::string name;
+  Image<Rgb8> picture;  ///< of any size of the final's ratio
+};
+
+struct FinalExport {
+  bool sixteenBits = false;  ///< of PNG and TIFF
+  int quality = 92;          ///< of JPEG and WebP, 1 to 100
+  std::vector<MapLayer> maps = {};
+};
+
+/// By the ending of the name: .png (with all recipes), .tif, .jpg, .webp, .ora (OpenRaster: the final, its touch-ups
+/// and maps as layers). @throws Problem
+Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureBytes& pictures, const std::string& name,
+                const FinalExport& form = {});
+/// The endings that `finalFile` knows.
+const std::vector<std::string>& finalEndings();
+
+}  // namespace hscaffold
