@@ -13,7 +13,10 @@ width, height = recipe["frame"]["width"], recipe["frame"]["height"]
 steps, dice = recipe["brief"]["steps"], np.random.default_rng(recipe["brief"]["seed"])
 
 # The prompt's own picture: soft hills of light, another for each seed.
-across, down = np.meshgrid(np.linspace(0, 1, width), np.linspace(0, 1, height))
+part = recipe.get("part", {"box": [0, 0, width, height], "whole": {"width": width, "height": height}})
+left, top, right, bottom = part["box"]
+across, down = np.meshgrid(np.linspace(left, right, width) / part["whole"]["width"],
+                           np.linspace(top, bottom, height) / part["whole"]["height"])
 light = 0.8 - 0.5 * down
 for _ in range(6):
     x, y, far = dice.uniform(size=3)
@@ -38,5 +41,9 @@ for step in range(1, steps + 1):
 bands = np.floor(np.clip(light, 0, 1) * 6) / 6
 warm = np.stack([0.25 + 0.7 * bands, 0.2 + 0.6 * bands, 0.35 + 0.4 * bands], axis=-1)
 painted = warm * (1 - 0.9 * ink[..., None])
+start = recipe["brief"].get("start", {})
+if "picture" in start:
+    begun = np.asarray(Image.open(job / start["picture"]).convert("RGB"), float) / 255
+    painted = start["change"] * painted + (1 - start["change"]) * begun
 image = Image.fromarray((255 * np.clip(painted, 0, 1)).astype(np.uint8)).filter(ImageFilter.SMOOTH)
 image.save(out / "proof.png")

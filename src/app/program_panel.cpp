@@ -75,6 +75,12 @@ ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
                    programSeconds, "s");
   numbers->addStretch(1);
   column->addLayout(numbers);
+  numbers = new QHBoxLayout;
+  megapixels_ = field("makes at most", "program megapixels",
+                      "Larger finals are made in parts and joined; 0 stands for any number", programMegapixels,
+                      "megapixels at once (0: any)");
+  numbers->addStretch(1);
+  column->addLayout(numbers);
   doubt_ = noteLabel();
   doubt_->setObjectName("program doubt");
   doubt_->setWordWrap(true);
@@ -97,6 +103,7 @@ ProgramSetup ProgramPanel::setup() const {
   setup.command = command_->text().trimmed().toStdString();
   setup.maps = {dark_->isChecked(), near_->isChecked(), eight_->isChecked()};
   setup.lanes = static_cast<int>(lanes_->value());
+  setup.mostMegapixels = megapixels_->value();
   setup.mostSeconds = seconds_->value();
   return setup;
 }

@@ -31,7 +31,7 @@ class ProgramPanel : public QFrame {
   Desk& desk_;
   QLineEdit *name_, *command_;
   QCheckBox *dark_, *near_, *eight_;
-  ScrubField *lanes_, *seconds_;
+  ScrubField *lanes_, *seconds_, *megapixels_;
   QLabel* doubt_;
   QPushButton* add_;
 };

@@ -11,6 +11,8 @@ void EngineChoice::addTo(Command& command) {
                           "A program makes the proofs: its command, with {job} and {out} where the folders' names go");
   own.excludes(byName);
   command.texts("--maps", maps, "How the program wants its maps: dark-lines, near-dark, 8-bit");
+  command.number("--most-megapixels", mostMegapixels, "How much the program makes at once; larger finals come in parts",
+                 programMegapixels);
 }
 
 std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
@@ -24,6 +26,7 @@ std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
   ProgramSetup setup;
   setup.name = "program";
   setup.command = program;
+  setup.mostMegapixels = mostMegapixels;
   for (const std::string& word : maps) {
     if (word == "dark-lines")
       setup.maps.darkLines = true;

@@ -13,6 +13,7 @@ namespace hscaffold {
 struct EngineChoice {
   std::string name, program;
   std::vector<std::string> maps;
+  double mostMegapixels = 0;
 
   void addTo(Command& command);
   /// @param usual  the name of the study's own engine. @throws Problem (badInput)

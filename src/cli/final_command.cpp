@@ -77,6 +77,7 @@ nlohmann::json asJson(const Final& final) {
 }
 
 void runFinal(const FinalOptions& options, bool json) {
+  if (!options.out.empty()) checkFinalName(options.out);
   StudyToChange study(options.in);
   if (!options.of.empty()) {
     write(finalNamed(study.state, options.of, options.in), study.file, options.out, options.sixteen);
@@ -157,6 +158,7 @@ TouchRegion regionOf(const TouchOptions& options, Size whole) {
 }
 
 void runTouchUp(const TouchOptions& options, bool json) {
+  if (!options.out.empty()) checkFinalName(options.out);
   StudyToChange study(options.in);
   Final& final = finalNamed(study.state, options.final, options.in);
   const auto proofs = study.file.proofs();

@@ -180,9 +180,16 @@ const std::vector<std::string>& finalEndings() {
   return all;
 }
 
+void checkFinalName(const std::string& name) {
+  if (std::find(finalEndings().begin(), finalEndings().end(), endingOf(name)) == finalEndings().end())
+    throw badInput(name + ": finals are written as PNG, TIFF, JPEG, WebP or OpenRaster (.ora).");
+}
+
 Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureBytes& pictures, const std::string& name,
                 const FinalExport& form) {
   const std::string ending = endingOf(name);
+  checkFinalName(name);
+  if (!final.whole()) throw badInput("The final is not whole yet.");
   if (ending == ".png") {
     const PngTexts texts = textsFor(final, pictures);
     return form.sixteenBits ? encodePng(composedInSixteen(final, shown).view(), texts)
@@ -195,8 +202,7 @@ Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureByt
   }
   if (ending == ".jpg") return written(imageOf(composedFinal(final, shown).view()), "jpeg", form.quality);
   if (ending == ".webp") return written(imageOf(composedFinal(final, shown).view()), "webp", form.quality);
-  if (ending == ".ora") return openRaster(final, shown, form);
-  throw badInput(name + ": finals are written as PNG, TIFF, JPEG, WebP or OpenRaster (.ora).");
+  return openRaster(final, shown, form);
 }
 
 }  // namespace hscaffold

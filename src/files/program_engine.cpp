@@ -133,6 +133,9 @@ void checkSetup(const ProgramSetup& setup) {
     throw badInput(
         fmt::format("The step of sizes goes from {:.0f} to {:.0f}.", limits::sizeStep.least, limits::sizeStep.most));
   if (!isWithin(setup.lanes, programLanes)) throw badInput("1 to 16 copies may run at a time.");
+  if (!isWithin(setup.mostMegapixels, programMegapixels))
+    throw badInput(fmt::format("A program makes up to {:.0f} megapixels at once; 0 stands for any number.",
+                               programMegapixels.most));
   if (!isWithin(setup.mostSeconds, programSeconds)) throw badInput("A proof may take from a second to a day.");
 }
 
@@ -164,6 +167,7 @@ EngineInfo ProgramEngine::info() const {
     for (const Kind& kind : kinds()) info.kinds.push_back(kind.id);
   info.maps = setup_.maps;
   info.lanes = setup_.lanes;
+  info.mostPixels = static_cast<std::int64_t>(setup_.mostMegapixels * 1e6);
   info.elsewhere = true;
   return info;
 }

@@ -18,11 +18,13 @@ struct ProgramSetup {
   std::vector<std::string> kinds = {};  ///< of guides that it takes, by id; empty: all
   MapsWanted maps = {};
   int sizeStep = 8;
-  int lanes = 1;             ///< copies of it that run at a time
-  double mostSeconds = 600;  ///< a proof may take
+  int lanes = 1;              ///< copies of it that run at a time
+  double mostSeconds = 600;   ///< a proof may take
+  double mostMegapixels = 0;  ///< it makes at once; larger finals are made in parts. 0: any number
   friend bool operator==(const ProgramSetup&, const ProgramSetup&) = default;
 };
-inline constexpr Limits programLanes{1, 16, 1, 1, 0}, programSeconds{1, 86'400, 600, 10, 0};
+inline constexpr Limits programLanes{1, 16, 1, 1, 0}, programSeconds{1, 86'400, 600, 10, 0},
+    programMegapixels{0, 67, 0, 0.5, 1};
 /// @throws Problem (badInput) what is wrong with it.
 void checkSetup(const ProgramSetup& setup);
 

@@ -38,10 +38,11 @@ void askExportFinal(Desk& desk, const std::string& id, QWidget* parent) {
   const FinalFormat* offer = &finalFormats[0];
   for (const FinalFormat& each : finalFormats)
     if (chosen == each.text) offer = &each;
-  const QString ending =
-      QString::fromStdString(std::filesystem::path(path.toStdString()).extension().string()).toLower();
-  const auto& known = finalEndings();
-  if (std::find(known.begin(), known.end(), ending.toStdString()) == known.end()) path += offer->ending;
+  try {
+    checkFinalName(path.toStdString());
+  } catch (const Problem&) {
+    path += offer->ending;
+  }
   FinalExport form;
   form.sixteenBits = offer->sixteen;
   if (path.endsWith(".ora", Qt::CaseInsensitive))

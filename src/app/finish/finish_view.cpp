@@ -339,8 +339,8 @@ void FinishView::draw(const TouchRegion& shapes, const QString& name) {
       in.touchUps.push_back(std::move(touchUp));
     }
     auto& region = in.touchUp(id)->region;
-    for (const TouchShape& shape : shapes)
-      if (region.size() < mostShapes) region.push_back(shape);
+    region.insert(region.end(), shapes.begin(), shapes.end());
+    keepWithinLimits(region);
   });
   if (isNew) lookAt(id);
 }

@@ -27,6 +27,7 @@ void write(const std::vector<ProgramSetup>& setups) {
     settings.setValue("eight bits", setup.maps.eightBits);
     settings.setValue("size step", setup.sizeStep);
     settings.setValue("lanes", setup.lanes);
+    settings.setValue("megapixels", setup.mostMegapixels);
     settings.setValue("most seconds", setup.mostSeconds);
   }
   settings.endArray();
@@ -48,6 +49,7 @@ std::vector<ProgramSetup> ownPrograms() {
                   settings.value("eight bits").toBool()};
     setup.sizeStep = settings.value("size step", setup.sizeStep).toInt();
     setup.lanes = settings.value("lanes", setup.lanes).toInt();
+    setup.mostMegapixels = settings.value("megapixels", setup.mostMegapixels).toDouble();
     setup.mostSeconds = settings.value("most seconds", setup.mostSeconds).toDouble();
     try {
       checkSetup(setup);

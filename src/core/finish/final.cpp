@@ -140,7 +140,7 @@ void keepWithinLimits(Final& final) {
     keepWithin(touchUp.rim, limits::touchRim);
     if (touchUp.detail) keepWithin(*touchUp.detail, limits::touchDetail);
     for (auto& [id, guide] : touchUp.guides) keepWithin(guide.weight, limits::weight);
-    if (touchUp.region.size() > mostShapes) touchUp.region.resize(mostShapes);
+    keepWithinLimits(touchUp.region);
     if (touchUp.used >= std::ssize(touchUp.tries)) touchUp.used = -1;
   }
 }

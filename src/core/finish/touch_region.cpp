@@ -26,7 +26,7 @@ struct Scaled {
 };
 
 /// Between two values, `value` at full cover.
-void put(float& at, float cover, bool takes) { at = takes ? std::min(at, 1 - cover) : std::max(at, cover); }
+void put(float& at, float cover, bool takes) { at = takes ? std::max(0.0f, at - cover) : std::max(at, cover); }
 
 void brushOver(Image<float>& mask, const TouchShape& shape, Size whole, const Box& part) {
   const Scaled scaled{static_cast<double>(whole.width), static_cast<double>(whole.height)};
@@ -108,6 +108,28 @@ Box boundsOf(const TouchShape& shape, Size whole) {
 }
 
 }  // namespace
+
+void keepWithinLimits(TouchRegion& region) {
+  if (region.size() > mostShapes) region.resize(mostShapes);
+  const auto keep = [](double& value) {
+    keepWithin(value, limits::centre);
+    value = std::round(value * 1e6) / 1e6;
+  };
+  for (TouchShape& shape : region) {
+    keepWithin(shape.width, limits::share);
+    if (!shape.brush) shape.width = 0;
+    std::size_t places = 0;
+    for (auto& line : shape.lines) {
+      line.resize(std::min(line.size(), mostShapePlaces - std::min(places, mostShapePlaces)));
+      places += line.size();
+      for (Point& p : line) {
+        keep(p.x);
+        keep(p.y);
+      }
+    }
+    std::erase_if(shape.lines, [](const auto& line) { return line.empty(); });
+  }
+}
 
 Image<float> maskOf(const TouchRegion& region, Size whole, const Box& part, double feather) {
   const int reach = reachOf(feather);
@@ -235,10 +257,8 @@ nlohmann::json regionToJson(const TouchRegion& region) {
     for (const auto& line : shape.lines) {
       auto places = nlohmann::json::array();
       for (const Point p : line) {
-        // A hundredth of a pixel of the largest frame.
-        const auto rounded = [](double v) { return std::round(v * 1e6) / 1e6; };
-        places.push_back(rounded(p.x));
-        places.push_back(rounded(p.y));
+        places.push_back(p.x);
+        places.push_back(p.y);
       }
       lines.push_back(std::move(places));
     }

@@ -27,6 +27,9 @@ struct TouchShape {
 /// In the order in which they were drawn.
 using TouchRegion = std::vector<TouchShape>;
 
+/// Places within their limits and to a hundredth of a pixel of the largest frame; no more than files hold.
+void keepWithinLimits(TouchRegion& region);
+
 /// What a region covers of a part of a picture of this size, [0, 1]; borders are smooth over one pixel.
 /// @param feather  pixels over which it fades beyond its border; further away it is 0 to the last bit
 Image<float> maskOf(const TouchRegion& region, Size whole, const Box& part, double feather = 0);

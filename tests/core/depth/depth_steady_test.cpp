@@ -35,11 +35,11 @@ const std::vector<Known>& known() {
 }
 
 /// What part of the scene a picture shows.
-struct Part {
+struct ScenePart {
   double left = 0, top = 0, width = 1, height = 1;
 };
 
-std::vector<float> depthOf(const Image<Rgb>& picture, const Part& part = {}) {
+std::vector<float> depthOf(const Image<Rgb>& picture, const ScenePart& part = {}) {
   const auto reading = depth::readingOf(picture);
   const auto map = depth::overPixels(reading.seen, depth::guessed(reading, depth::Scene::automatic).near);
   std::vector<float> out;

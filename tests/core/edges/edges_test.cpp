@@ -97,15 +97,15 @@ Image<std::uint8_t> plainCanny(const Image<Rgb>& picture, double sigma, double l
 }
 
 /// A test picture and where its edges are: pixels that touch a border between two areas.
-struct Known {
+struct KnownBorders {
   Image<Rgb> picture;
   Image<std::uint8_t> edges;
 };
 
 template <typename Area>
-Known knownEdges(int size, Area&& area) {
+KnownBorders knownEdges(int size, Area&& area) {
   static constexpr float values[] = {0.03f, 0.25f, 0.6f, 0.95f};
-  Known known{Image<Rgb>(size, size), Image<std::uint8_t>(size, size)};
+  KnownBorders known{Image<Rgb>(size, size), Image<std::uint8_t>(size, size)};
   for (int y = 0; y < size; ++y)
     for (int x = 0; x < size; ++x) {
       // Areas are sampled finely, so that borders lie between pixels where they are.
