@@ -15,6 +15,8 @@
 namespace hscaffold {
 namespace {
 
+constexpr const char* recipeFile = "recipe.json";
+
 /// Whether the map can be written with 8 bits a value and read back the same.
 bool fitsEightBits(View<std::uint16_t> map) {
   for (int y = 0; y < map.height(); ++y)
@@ -54,20 +56,19 @@ std::filesystem::path insideOf(const std::filesystem::path& folder, const std::s
   return folder / path;
 }
 
-GuideInput readInput(const RecipeGuide& entry, Size frame, const std::filesystem::path& folder) {
+GuideInput readInput(const RecipeGuide& entry, Size frame, const JobFileSource& files) {
   const Kind& kind = kindOf(entry.guide.kind);
-  const auto file = insideOf(folder, entry.mapFile);
   GuideInput input;
   if (kind.readBeside && endingOf(entry.mapFile) == kind.besideEnding) {
-    input = kind.readBeside(readWholeFile(file), file.filename().string(), frame, entry.guide.tuning);
+    input = kind.readBeside(files(entry.mapFile), std::filesystem::path(entry.mapFile).filename().string(), frame, entry.guide.tuning);
   } else {
-    const auto content = decodePng(readWholeFile(file));
+    const auto content = decodePng(files(entry.mapFile));
     const auto& picture = content.picture;
     if (kind.nature == MapNature::inks || (kind.coloured && content.coloured)) {
       input.colour = inEightBits(picture);
       input.map = entry.valuesFile.empty()
                       ? brightnessOf(input.colour)
-                      : greyOf(decodePng(readWholeFile(insideOf(folder, entry.valuesFile))).picture);
+                      : greyOf(decodePng(files(entry.valuesFile)).picture);
     } else {
       input.map = greyOf(picture);
     }
@@ -77,10 +78,10 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const std::filesystem
                                  [&, &slot = slot](const WorkSlot& each) { return each.name == slot; });
     if (of == kind.workSlots.end())
       throw badInput(fmt::format("The recipe's guide \"{}\" has no hand work \"{}\".", entry.guide.name, slot));
-    input.work.put(slot, of->form->read(textOf(readWholeFile(insideOf(folder, name)))));
+    input.work.put(slot, of->form->read(textOf(files(name))));
   }
   if (!entry.regionFile.empty())
-    input.region = greyOf(decodePng(readWholeFile(insideOf(folder, entry.regionFile))).picture);
+    input.region = greyOf(decodePng(files(entry.regionFile)).picture);
   return input;
 }
 
@@ -94,8 +95,17 @@ void makeFolder(const std::filesystem::path& folder) {
 
 void writeJobFolder(const EngineJob& job, const std::filesystem::path& folder) {
   makeFolder(folder);
+  const JobFiles files = jobFiles(job);
+  const auto& [recipe, bytes] = *files.find(recipeFile);
+  for (const auto& [name, content] : files)
+    if (name != recipe) writeFileAtomically(folder / name, content);
+  writeFileAtomically(folder / recipe, bytes);
+}
+
+JobFiles jobFiles(const EngineJob& job) {
+  JobFiles files;
   const auto write = [&](const std::string& name, std::span<const std::byte> bytes) {
-    writeFileAtomically(folder / name, bytes);
+    files[name] = Bytes(bytes.begin(), bytes.end());
     return name;
   };
   Recipe recipe = job.recipe;
@@ -116,17 +126,22 @@ void writeJobFolder(const EngineJob& job, const std::filesystem::path& folder) {
   }
   if (!job.start.empty())
     recipe.brief.start.pictureFile = write("start.png", encodePng(toSrgb16(job.start.view()).view()));
-  write("recipe.json", bytesOf(recipeToJson(recipe).dump(2) + "\n"));
+  write(recipeFile, bytesOf(recipeToJson(recipe).dump(2) + "\n"));
+  return files;
 }
 
 ReadJob readJob(Recipe recipe, const std::filesystem::path& folder) {
+  return readJob(std::move(recipe), [&](const std::string& name) { return readWholeFile(insideOf(folder, name)); });
+}
+
+ReadJob readJob(Recipe recipe, const JobFileSource& files) {
   ReadJob out;
   for (RecipeGuide& entry : recipe.guides) {
     const std::string& name = entry.guide.name;
     if (entry.mapFile.empty())
       throw badInput("The recipe's guide \"" + name +
                      "\" names no map file. Pull from the study, or add \"map\" with a PNG's name.");
-    auto input = readInput(entry, recipe.mapsSize(), folder);
+    auto input = readInput(entry, recipe.mapsSize(), files);
     const auto digest = digestOf(input.map, input.colour);
     const bool drawnAnew = endingOf(entry.mapFile) != ".png";
     if (!drawnAnew && !entry.mapDigest.empty() && entry.mapDigest != digest)
@@ -146,7 +161,7 @@ ReadJob readJob(Recipe recipe, const std::filesystem::path& folder) {
   const StartPicture& start = recipe.brief.start;
   if (!start.pictureFile.empty()) {
     // It was placed when it was written.
-    const auto picture = decodePng(readWholeFile(insideOf(folder, start.pictureFile))).picture;
+    const auto picture = decodePng(files(start.pictureFile)).picture;
     out.job.start = picture.size() == recipe.frame
                         ? asHandedOver(picture)
                         : asHandedOver(toSrgb16(place(picture, {.fit = Fit::stretch}, recipe.frame)).view());

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -19,6 +21,10 @@ void makeFolder(const std::filesystem::path& folder);
 /// @throws Problem
 void writeJobFolder(const EngineJob& job, const std::filesystem::path& folder);
 
+/// The same in memory: contents by name, `recipe.json` among them. @throws Problem
+using JobFiles = std::map<std::string, Bytes>;
+JobFiles jobFiles(const EngineJob& job);
+
 struct ReadJob {
   EngineJob job;  ///< its recipe names no files any more
   /// What is not as the recipe was made with, one sentence each: proofs will differ.
@@ -27,5 +33,8 @@ struct ReadJob {
 /// Everything that a recipe on disk names, from its folder. Maps may also be what a kind has in their place (key points
 /// for poses). @throws Problem (badInput)
 ReadJob readJob(Recipe recipe, const std::filesystem::path& folder);
+/// The same from wherever files are, by name. @throws Problem (badInput)
+using JobFileSource = std::function<Bytes(const std::string& name)>;
+ReadJob readJob(Recipe recipe, const JobFileSource& files);
 
 }  // namespace hscaffold
