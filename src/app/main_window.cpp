@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/proofs/own_programs.h"
+#include "app/proofs/own_services.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -33,6 +34,8 @@
 #include "app/widgets/room.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
+#include "core/study/study_file.h"
+#include "files/study_lock.h"
 
 namespace hscaffold::app {
 namespace {
@@ -71,6 +74,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   showView(0);
   connect(strip_, &TopStrip::viewAsked, this, &MainWindow::showView);
   addOwnPrograms(desk_);
+  addOwnServices(desk_);
   connect(&desk_, &Desk::stripAsked, strip_, &TopStrip::openStrip);
   connect(&desk_, &Desk::findAsked, strip_, &TopStrip::openFind);
   connect(&desk_, &Desk::finalAsked, this, [this, finish](qint64 proof) {

@@ -7,12 +7,14 @@
 #include <QPushButton>
 #include <QToolButton>
 
+#include "app/address_panel.h"
 #include "app/bench/checks_panel.h"
 #include "app/bench/frame_panel.h"
 #include "app/desk.h"
 #include "app/main_view.h"
 #include "app/program_panel.h"
 #include "app/proofs/own_programs.h"
+#include "app/proofs/own_services.h"
 #include "app/sheet/find_panel.h"
 #include "app/sheet/strip_panel.h"
 #include "app/theme/icons.h"
@@ -194,6 +196,23 @@ void TopStrip::showEngine() {
     });
     layout->addWidget(forget);
   }
+  const auto services = ownServices();
+  if (std::any_of(services.begin(), services.end(),
+                  [&](const RemoteSetup& setup) { return setup.name == info->name; })) {
+    auto* forget = new QPushButton("Take " + QString::fromStdString(info->name) + " away");
+    forget->setObjectName("forget service");
+    forget->setToolTip("The service itself stays; studies that ask for it say that it is missing");
+    connect(forget, &QPushButton::clicked, panel, [this, panel, name = info->name] {
+      forgetService(desk_, name);
+      panel->close();
+    });
+    layout->addWidget(forget);
+  }
+  auto* far = new QPushButton("An engine at an address...");
+  far->setObjectName("add service at address");
+  far->setToolTip("hscaffold-engine on this machine or another");
+  connect(far, &QPushButton::clicked, this, [this] { popOver(new AddressPanel(desk_, this), engine_); });
+  layout->addWidget(far);
   auto* add = new QPushButton("A program of your own...");
   add->setObjectName("add own program");
   add->setToolTip("Anything that takes a folder with maps and leaves a picture");

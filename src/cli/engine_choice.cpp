@@ -1,7 +1,9 @@
 #include "cli/engine_choice.h"
 
 #include "core/engine/registry.h"
+#include "core/image/atomic_file.h"
 #include "files/program_engine.h"
+#include "files/remote_engine.h"
 
 namespace hscaffold {
 
@@ -10,12 +12,24 @@ void EngineChoice::addTo(Command& command) {
   auto own = command.text("--program", program,
                           "A program makes the proofs: its command, with {job} and {out} where the folders' names go");
   own.excludes(byName);
+  auto far = command.text("--address", address, "A service makes the proofs: where hscaffold-engine listens");
+  far.excludes(byName);
+  far.excludes(own);
+  command.text("--token-file", tokenFile, "A file with the token that the service asks for");
   command.texts("--maps", maps, "How the program wants its maps: dark-lines, near-dark, 8-bit");
   command.number("--most-megapixels", mostMegapixels, "How much the program makes at once; larger finals come in parts",
                  programMegapixels);
 }
 
 std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
+  if (!address.empty()) {
+    constexpr std::size_t longest = 4096;
+    RemoteSetup setup{"the service", address,
+                      tokenFile.empty() ? std::string() : textOf(readWholeFile(tokenFile, longest))};
+    while (!setup.token.empty() && std::isspace(static_cast<unsigned char>(setup.token.back())) != 0)
+      setup.token.pop_back();
+    return std::make_shared<RemoteEngine>(setup);
+  }
   if (program.empty()) {
     if (!maps.empty()) throw badInput("--maps is for a --program.");
     const std::string& wanted = name.empty() ? usual : name;

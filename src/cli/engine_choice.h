@@ -11,7 +11,7 @@
 namespace hscaffold {
 
 struct EngineChoice {
-  std::string name, program;
+  std::string name, program, address, tokenFile;
   std::vector<std::string> maps;
   double mostMegapixels = 0;
 

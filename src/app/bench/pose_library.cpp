@@ -29,7 +29,7 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr QSize thumb{76, 86};
+constexpr QSize poseThumb{76, 86};
 constexpr int numberRole = Qt::UserRole + 1;
 
 QByteArray bytesOf(const pose::Figure& figure) {
@@ -58,7 +58,7 @@ class PoseModel : public QStandardItemModel {
 };
 
 QPixmap thumbnailOf(const pose::Figure& figure, double ratio) {
-  const Size size{static_cast<int>(thumb.width() * ratio), static_cast<int>(thumb.height() * ratio)};
+  const Size size{static_cast<int>(poseThumb.width() * ratio), static_cast<int>(poseThumb.height() * ratio)};
   pose::Figures one;
   one.frame = size;
   const double margin = 12 * ratio;
@@ -193,8 +193,8 @@ PoseLibrary::PoseLibrary(PoseWork& work, QWidget* parent) : QWidget(parent), wor
   list_ = new QListView;
   list_->setModel(model_);
   list_->setViewMode(QListView::IconMode);
-  list_->setIconSize(thumb);
-  list_->setGridSize(thumb + QSize(14, 40));
+  list_->setIconSize(poseThumb);
+  list_->setGridSize(poseThumb + QSize(14, 40));
   list_->setResizeMode(QListView::Adjust);
   list_->setMovement(QListView::Static);
   list_->setDragEnabled(true);

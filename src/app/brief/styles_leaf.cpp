@@ -20,13 +20,13 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr QSize thumb{84, 50};
-constexpr int cardHeight = thumb.height() + 42, cardWidth = thumb.width() + 8;
+constexpr QSize cardThumb{84, 50};
+constexpr int cardHeight = cardThumb.height() + 42, cardWidth = cardThumb.width() + 8;
 constexpr double strengthStep = 0.05, firstStrength = 0.8;
 
 /// The bar of a card, in the view's coordinates.
 QRectF barOf(const QRect& item) {
-  return {item.left() + 8.0, item.top() + thumb.height() + 24.0, cardWidth - 48.0, 12.0};
+  return {item.left() + 8.0, item.top() + cardThumb.height() + 24.0, cardWidth - 48.0, 12.0};
 }
 
 class CardDelegate : public QStyledItemDelegate {
@@ -47,7 +47,7 @@ class CardDelegate : public QStyledItemDelegate {
                          strength > 0 ? 1.6 : 1));
     painter->setBrush(theme().raised);
     painter->drawRoundedRect(box, 3, 3);
-    const QRectF place(box.left() + 2, box.top() + 2, box.width() - 4, thumb.height());
+    const QRectF place(box.left() + 2, box.top() + 2, box.width() - 4, cardThumb.height());
     if (const QImage image = index.data(Qt::DecorationRole).value<QImage>(); !image.isNull())
       painter->drawImage(place, image);
     painter->setFont(textFont(8.5, strength > 0 ? QFont::DemiBold : QFont::Normal));

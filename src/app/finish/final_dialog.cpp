@@ -88,7 +88,7 @@ FinalDialog::FinalDialog(Desk& desk, std::int64_t proof, std::string from, QWidg
   connect(change_, &ScrubField::edited, this, &FinalDialog::refresh);
   changes->addWidget(new QLabel("Change amount"));
   changes->addWidget(change_);
-  auto* hint = noteLabel("0 is the proof itself, enlarged; more lets the engine draw more of it anew");
+  auto* hint = noteLabel("0: the proof itself, enlarged; more: drawn anew so far");
   changes->addWidget(hint);
   changes->addStretch(1);
   column->addLayout(changes);
@@ -115,7 +115,7 @@ FinalDialog::FinalDialog(Desk& desk, std::int64_t proof, std::string from, QWidg
   pull_ = buttons->addButton("Pull the final", QDialogButtonBox::AcceptRole);
   pull_->setObjectName("pull final");
   pull_->setProperty("role", "primary");
-  buttons->addButton(QDialogButtonBox::Cancel);
+  buttons->addButton("Cancel", QDialogButtonBox::RejectRole);
   connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   column->addWidget(buttons);

@@ -137,8 +137,19 @@ void FinalTable::refreshMask() {
         const auto in = [&](int px, int py) {
           return mask(std::clamp(px, 0, size.width - 1), std::clamp(py, 0, size.height - 1)) >= 0.5f;
         };
-        const bool border = in(x, y) && !(in(x - 1, y) && in(x + 1, y) && in(x, y - 1) && in(x, y + 1));
-        const float much = border ? 1.0f : 0.3f * mask(x, y);
+        const auto beside = [&](bool wanted) {
+          return in(x - 1, y) == wanted || in(x + 1, y) == wanted || in(x, y - 1) == wanted || in(x, y + 1) == wanted;
+        };
+        // Light within, dark without: its border is seen on any picture.
+        if (in(x, y) && beside(false)) {
+          line[x] = qRgba(250, 250, 250, 255);
+          continue;
+        }
+        if (!in(x, y) && beside(true)) {
+          line[x] = qRgba(0, 0, 0, 170);
+          continue;
+        }
+        const float much = 0.3f * mask(x, y);
         const auto part = [&](int channel) { return static_cast<int>(static_cast<float>(channel) * much); };
         line[x] = qRgba(part(tint.red()), part(tint.green()), part(tint.blue()), static_cast<int>(255 * much));
       }

@@ -233,6 +233,9 @@ QWidget* FinishView::middle() {
   scroll->setFixedHeight(StageStrip::cellHeight + 8);
   scroll->setWidget(stages_);
   scroll->setFocusPolicy(Qt::NoFocus);
+  connect(stages_, &StageStrip::followed, scroll, [this, scroll] {
+    if (const int at = stages_->chosenAt(); at >= 0) scroll->ensureVisible(at, 0, StageStrip::cellWidth, 0);
+  });
   belowColumn->addWidget(scroll);
   foot_ = noteLabel();
   foot_->setObjectName("final foot");

@@ -23,6 +23,14 @@ void StageStrip::follow() {
   const auto count = static_cast<int>(cells().size());
   setFixedSize(std::max(10, count * (cellWidth + gap) - gap + 2), cellHeight);
   update();
+  emit followed();
+}
+
+int StageStrip::chosenAt() const {
+  const auto all = cells();
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (all[i].chosen) return static_cast<int>(i) * (cellWidth + gap) + cellWidth / 2;
+  return -1;
 }
 
 std::vector<StageStrip::Cell> StageStrip::cells() const {

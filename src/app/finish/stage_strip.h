@@ -13,7 +13,11 @@ class StageStrip : public QWidget {
   explicit StageStrip(Desk& desk, QWidget* parent = nullptr);
   static constexpr int cellWidth = 124, cellHeight = 104, gap = 18;
 
+  /// The middle of the chosen step, from the left; -1 if none is chosen.
+  [[nodiscard]] int chosenAt() const;
+
  signals:
+  void followed();  ///< what there is, or what is chosen, is another
   /// A touch-up was picked; empty: the proof or the final itself.
   void picked(const QString& touchUp);
 
