@@ -317,7 +317,14 @@ bool StudyDocument::change(const QString& name, const std::function<void(StudySt
 }
 
 void StudyDocument::changeQuietly(const std::function<void(StudyState&)>& edit) {
-  const Changes changes = history_.changeQuietly(edit);
+  tellQuietly(history_.changeQuietly(edit));
+}
+
+void StudyDocument::changeAlways(const std::function<void(StudyState&)>& edit) {
+  tellQuietly(history_.changeAlways(edit));
+}
+
+void StudyDocument::tellQuietly(const Changes& changes) {
   if (!changes.any() || forLooking_) return;
   dirty_ = true;
   writeLater_.start();

@@ -79,6 +79,8 @@ class StudyDocument : public QObject {
   bool change(const QString& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
   /// What nobody would want to take back; not in the undo list.
   void changeQuietly(const std::function<void(StudyState&)>& edit);
+  /// The same, and there whatever is taken back: see StudyHistory::changeAlways.
+  void changeAlways(const std::function<void(StudyState&)>& edit);
   /// Selections and the like: kept in the file, not in the undo list.
   void look(const std::function<void(Looking&)>& edit);
   void seal();
@@ -125,6 +127,7 @@ class StudyDocument : public QObject {
 
  private:
   void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking, Unwritten unwritten);
+  void tellQuietly(const Changes& changes);
   void write();
   /// Writes once no picture is on its way into the file: at once, or a little later.
   void tryToWrite();

@@ -179,13 +179,14 @@ void FinalShelf::pullTries(const std::string& final, const std::string& touchUp,
     for (const TouchTry& one : wanted->tries) seed = std::max(seed, one.seed + 1);
     for (const FinalWork& waiting : works_)
       if (waiting.touchUp == touchUp) seed = std::max(seed, waiting.seed + 1);
+    const std::int64_t batch = lastId_ + 1;
     for (int i = 0; i < count; ++i) {
       FinalWork work;
       work.id = ++lastId_;
+      work.batch = batch;
       work.final = final;
       work.touchUp = touchUp;
       work.seed = seed++;
-      work.first = i == 0;
       works_.push_back(std::move(work));
     }
   } catch (const std::exception& error) {
@@ -245,7 +246,7 @@ void FinalShelf::startFinal(FinalWork& work) {
   // Tiles of another engine do not belong to this one.
   const auto kept = final.engine == info.id ? final.tiles : std::vector<std::string>();
   work.tile = static_cast<int>(kept.size());
-  document_.changeQuietly([&](StudyState& s) {
+  document_.changeAlways([&](StudyState& s) {
     if (Final* of = s.final(final.id)) {
       of->engine = info.id;
       of->tiles = kept;
@@ -309,7 +310,7 @@ void FinalShelf::startFinal(FinalWork& work) {
                 }
                 of->tile = number + 1;
                 if (!content.empty())
-                  self->document_.changeQuietly([&](StudyState& s) {
+                  self->document_.changeAlways([&](StudyState& s) {
                     if (Final* study = s.final(final); study != nullptr && std::ssize(study->tiles) == number)
                       study->tiles.push_back(content);
                   });
@@ -358,7 +359,7 @@ void FinalShelf::take(std::int64_t id, FinalOutcome outcome) {
                 static_cast<std::size_t>(outcome.made.picture.size().area()) * sizeof(Rgb8));
   const ProofInfo* proof = nullptr;
   if (const Final* of = document_.state().final(final)) proof = proofs_.proof(of->proof);
-  document_.changeQuietly([&](StudyState& s) {
+  document_.changeAlways([&](StudyState& s) {
     Final* of = s.final(final);
     if (of == nullptr) return;
     of->picture = outcome.file.content;
@@ -425,20 +426,34 @@ void FinalShelf::take(std::int64_t id, TryOutcome outcome) {
   const FinalWork work = *held;
   tryTook_ = outcome.info.milliseconds;
   if (!outcome.stored) document_.keepPicture(outcome.file);
+  const auto touchUpIn = [&work](StudyState& s) {
+    Final* final = s.final(work.final);
+    return final != nullptr ? final->touchUp(work.touchUp) : nullptr;
+  };
+  const auto has = [](const TouchUp& touchUp, const std::string& picture) {
+    return std::any_of(touchUp.tries.begin(), touchUp.tries.end(),
+                       [&](const TouchTry& one) { return one.picture == picture; });
+  };
   const Final* final = document_.state().final(work.final);
   const TouchUp* touchUp = final != nullptr ? final->touchUp(work.touchUp) : nullptr;
-  if (touchUp != nullptr && touchUp->tries.size() < mostTries)
-    document_.change(
-        QString("Pull tries of %1").arg(QString::fromStdString(touchUp->name)),
-        [&](StudyState& s) {
-          TouchUp& of = *s.final(work.final)->touchUp(work.touchUp);
-          of.tries.push_back(outcome.info);
-          if (work.first || of.usedTry() == nullptr) of.used = static_cast<int>(of.tries.size()) - 1;
-          of.on = true;
-        },
-        "tries of " + work.touchUp);
-  else if (touchUp != nullptr)
+  if (touchUp != nullptr && touchUp->tries.size() >= mostTries) {
     emit notice("There are as many tries as a touch-up can have: take some away first.");
+  } else if (touchUp != nullptr && !work.after.empty() && has(*touchUp, work.after)) {
+    // Those that were asked for together are one step, however long they take.
+    document_.changeAlways([&](StudyState& s) {
+      TouchUp* of = touchUpIn(s);
+      if (of != nullptr && has(*of, work.after) && !has(*of, outcome.info.picture)) of->tries.push_back(outcome.info);
+    });
+  } else if (touchUp != nullptr) {
+    document_.change(QString("Pull tries of %1").arg(QString::fromStdString(touchUp->name)), [&](StudyState& s) {
+      TouchUp& of = *touchUpIn(s);
+      of.tries.push_back(outcome.info);
+      of.used = static_cast<int>(of.tries.size()) - 1;
+      of.on = true;
+    });
+    for (FinalWork& other : works_)
+      if (other.batch == work.batch) other.after = outcome.info.picture;
+  }
   remove(id);
 }
 

@@ -33,7 +33,8 @@ struct FinalWork {
   std::int64_t id = 0;
   std::string final, touchUp;  ///< without a touch-up the final itself
   std::uint32_t seed = 0;
-  bool first = false;  ///< of the tries asked for together: it is put to use
+  std::int64_t batch = 0;  ///< tries asked for together have the same
+  std::string after;       ///< the picture of the first of those that is there
   bool running = false;
   int step = 0, steps = 0;
   int tile = 0, tiles = 1;  ///< those that are there

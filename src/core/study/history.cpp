@@ -74,6 +74,13 @@ Changes StudyHistory::changeQuietly(const std::function<void(StudyState&)>& edit
   return changesBetween(before, state_);
 }
 
+Changes StudyHistory::changeAlways(const std::function<void(StudyState&)>& edit) {
+  const Changes changes = changeQuietly(edit);
+  for (std::vector<Step>* steps : {&undo_, &redo_})
+    for (Step& step : *steps) applyTo(step.state, edit);
+  return changes;
+}
+
 void StudyHistory::seal() {
   if (std::exchange(merge_, {}).empty() || undo_.empty()) return;
   if (!changesBetween(undo_.back().state, state_).settings()) {

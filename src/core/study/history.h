@@ -23,6 +23,9 @@ class StudyHistory {
   Changes change(const std::string& name, const std::function<void(StudyState&)>& edit, const std::string& merge = {});
   /// Part of the state that is there: no step of its own.
   Changes changeQuietly(const std::function<void(StudyState&)>& edit);
+  /// The same in every state that undo and redo know: what was made meanwhile (a picture that took its time) is there
+  /// whatever is taken back. `edit` finds for itself whether a state has what it is about.
+  Changes changeAlways(const std::function<void(StudyState&)>& edit);
   /// What undo does not see: selections, which proof is shown.
   /// @return whether anything is different
   bool look(const std::function<void(Looking&)>& edit);

@@ -31,7 +31,8 @@ class Slow final : public Engine {
     throwIfStopped(stop);
     ++parts;
     if (sink) sink({1, 1, {}});
-    return Image<Rgb8>(job.recipe.frame.width, job.recipe.frame.height, Rgb8{90, 120, 60});
+    return Image<Rgb8>(job.recipe.frame.width, job.recipe.frame.height,
+                       Rgb8{90, 120, static_cast<std::uint8_t>(60 + job.recipe.brief.seed)});
   }
   [[nodiscard]] double estimate(const Recipe&) const override { return 5; }
   std::atomic<int> parts = 0, most = 2;
@@ -50,6 +51,7 @@ class FinishViewTest : public fixtures::QuickWindowTest {
   void theOrderIsTheirOrder();
   void anotherSizeBringsTouchUpsAlong();
   void stoppedFinalsGoOn();
+  void whatIsMadeMeanwhileStays();
   void whatWasTakenAwayIsNotMade();
   void finalsAreThereWhenItIsOpenedAgain();
   void aThingIsTakenFromAMap();
@@ -279,6 +281,43 @@ void FinishViewTest::stoppedFinalsGoOn() {
   QVERIFY(final().whole());
   QCOMPARE(slow->parts.load(), all - 2);
   QVERIFY(final().tiles.empty());
+}
+
+void FinishViewTest::whatIsMadeMeanwhileStays() {
+  desk().queue.pull();
+  settle();
+  auto slow = std::make_shared<Slow>();
+  slow->most = 1;
+  desk().addEngine(slow);
+  document().change("Engine", [](StudyState& s) { s.engine = "slow"; });
+  show();
+  QVERIFY(!desk().finals.begin({desk().proofs.current()->number, times(3)}).empty());
+  QTRY_COMPARE(static_cast<int>(final().tiles.size()), 1);
+  document().change("Title", [](StudyState& s) { s.title = "April"; });
+  slow->most = 1000;
+  settle();
+  QVERIFY(final().whole());
+  // Taking back what was done while it was made does not take it away.
+  undo();
+  QVERIFY(state().title != "April");
+  QVERIFY(final().whole());
+  // Tries that were asked for together are one step, what is done in between another.
+  QTRY_VERIFY(!desk().finals.picture().isNull());
+  loopAround(0.4, 0.4, 0.6, 0.6);
+  slow->most = slow->parts + 1;
+  part<ScrubField>("tries at once").setValue(2);
+  emit part<ScrubField>("tries at once").edited(2);
+  click("pull tries");
+  QTRY_COMPARE(static_cast<int>(chosen().tries.size()), 1);
+  document().change("Title", [](StudyState& s) { s.title = "May"; });
+  slow->most = 1000;
+  settle();
+  QCOMPARE(static_cast<int>(chosen().tries.size()), 2);
+  undo();
+  QVERIFY(state().title != "May");
+  QCOMPARE(static_cast<int>(chosen().tries.size()), 2);
+  undo();
+  QVERIFY(chosen().tries.empty());
 }
 
 void FinishViewTest::whatWasTakenAwayIsNotMade() {
