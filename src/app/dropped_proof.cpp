@@ -7,7 +7,10 @@
 #include "app/desk.h"
 #include "app/document/study_edits.h"
 #include "core/brief/differences.h"
+#include "core/finish/touch_up.h"
+#include "core/guides/json_fields.h"
 #include "core/image/png.h"
+#include "core/study/study_file.h"
 
 namespace hscaffold::app {
 namespace {
@@ -89,32 +92,91 @@ void takeSettings(Desk& desk, QWidget* parent, const std::string& name, const Re
     emit desk.problem(sentence);
 }
 
+/// A final with its stack, as far as its parts are in this study; else the picture itself as a final without one.
+void takeFinal(Desk& desk, const std::string& name, const Recipe& recipe, Bytes bytes, Final final) {
+  const auto isHere = [&](const std::string& content) {
+    try {
+      return desk.document.picture(content) != nullptr;
+    } catch (const Problem&) {
+      return false;
+    }
+  };
+  final.tiles.clear();
+  std::size_t lost = 0;
+  if (!isHere(final.picture)) {
+    const PictureFile file = pictureFile(std::move(bytes));
+    desk.document.keepPicture(file);
+    lost = final.touchUps.size();
+    final.touchUps.clear();
+    final.picture = file.content;
+    final.size = recipe.frame;
+  }
+  for (TouchUp& touchUp : final.touchUps) {
+    const std::string used = touchUp.usedTry() != nullptr ? touchUp.usedTry()->picture : std::string();
+    std::erase_if(touchUp.tries, [&](const TouchTry& one) { return !isHere(one.picture); });
+    touchUp.used = -1;
+    for (std::size_t i = 0; i < touchUp.tries.size(); ++i)
+      if (touchUp.tries[i].picture == used) touchUp.used = static_cast<int>(i);
+    if (!used.empty() && touchUp.used < 0) ++lost;
+  }
+  std::string id;
+  desk.document.change("Bring a final back", [&](StudyState& s) {
+    final.id = id = newId(s, "f");
+    for (TouchUp& touchUp : final.touchUps) touchUp.id = newId(s, "t");
+    s.finals.push_back(final);
+  });
+  desk.document.look([&](Looking& looking) {
+    looking.final = id;
+    looking.touchUp.clear();
+  });
+  const auto touchUps = static_cast<int>(final.touchUps.size());
+  QString sentence = QString("%1 is a final here, with %2 touch-up%3.")
+                         .arg(QString::fromStdString(name))
+                         .arg(touchUps)
+                         .arg(touchUps == 1 ? "" : "s");
+  if (lost > 0)
+    sentence +=
+        QString(" The parts of %1 are not in this study: they are only in the picture itself, or left out.").arg(lost);
+  emit desk.notice(sentence);
+}
+
 }  // namespace
 
 bool offerRecipe(Desk& desk, QWidget* parent, const std::filesystem::path& file) {
   std::optional<Recipe> recipe;
+  std::optional<Final> final;
   Bytes bytes;
   try {
     if (QString::fromStdString(file.extension().string()).toLower() != ".png") return false;
     bytes = readWholeFile(file);
-    recipe = recipeFromTexts(readPngTexts(bytes));
+    const PngTexts texts = readPngTexts(bytes);
+    recipe = recipeFromTexts(texts);
+    if (const auto about = texts.find(finalKeyword); about != texts.end()) {
+      Mended mended;
+      final = finalFromJson(parseJson(about->second, "The final in the picture"), "The final in the picture", &mended);
+    }
   } catch (const std::exception&) {
     return false;  // no recipe inside: a picture like others
   }
   const std::string name = file.filename().string();
-  QMessageBox box(
-      QMessageBox::NoIcon, "Humble Scaffold",
-      QString("%1 is a proof and carries its settings. What should it be here?").arg(QString::fromStdString(name)),
-      QMessageBox::NoButton, parent);
+  QMessageBox box(QMessageBox::NoIcon, "Humble Scaffold",
+                  QString(final ? "%1 is a final and carries what it is made of. What should it be here?"
+                                : "%1 is a proof and carries its settings. What should it be here?")
+                      .arg(QString::fromStdString(name)),
+                  QMessageBox::NoButton, parent);
   auto* settings = box.addButton("Take its settings", QMessageBox::AcceptRole);
   auto* reference = box.addButton("Reference", QMessageBox::AcceptRole);
   auto* start = box.addButton("Start picture", QMessageBox::AcceptRole);
+  auto* whole = final ? box.addButton("Final with its touch-ups", QMessageBox::AcceptRole) : nullptr;
+  if (whole != nullptr) whole->setObjectName("as final");
   settings->setObjectName("take settings");
   reference->setObjectName("as reference");
   start->setObjectName("as start picture");
   box.addButton("Cancel", QMessageBox::RejectRole);
   box.setDefaultButton(settings);
   box.exec();
+  if (whole != nullptr && box.clickedButton() == whole)
+    guarded(desk, [&] { takeFinal(desk, name, *recipe, std::move(bytes), std::move(*final)); });
   if (box.clickedButton() == settings) takeSettings(desk, parent, name, *recipe);
   if (box.clickedButton() == reference) bringIn(desk, {file});
   if (box.clickedButton() == start) guarded(desk, [&] { startFromFile(desk, file); });

@@ -119,6 +119,12 @@ FinalNeeds FinalShelf::needs(const FinalWish& wish) const {
 }
 
 Recipe FinalShelf::recipeOf(const Final& final) const {
+  if (proofs_.proof(final.proof) == nullptr && final.whole()) {
+    // One that came from elsewhere tells itself what it is made of.
+    Recipe recipe = recipeFromTexts(readPngTexts(*document_.picture(final.picture)));
+    recipe.frame = final.size;
+    return recipe;
+  }
   return finalRecipe(planOf({final.proof, final.size, final.change, final.enlarged}));
 }
 
@@ -175,7 +181,7 @@ void FinalShelf::pullTries(const std::string& final, const std::string& touchUp,
     if (!of->whole()) throw badInput("The final is not whole yet: touch-ups lie over it.");
     static_cast<void>(viewOf(*wanted, of->size, engine()->info()));
     // Seeds go on from the final's own.
-    std::uint32_t seed = planOf({of->proof, of->size}).proof.brief.seed;
+    std::uint32_t seed = recipeOf(*of).brief.seed;
     for (const TouchTry& one : wanted->tries) seed = std::max(seed, one.seed + 1);
     for (const FinalWork& waiting : works_)
       if (waiting.touchUp == touchUp) seed = std::max(seed, waiting.seed + 1);

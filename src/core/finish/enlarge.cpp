@@ -84,14 +84,13 @@ Image<Rgb> lacking(View<Rgb> picture, const Image<Rgb>& enlarged, const StopToke
 
 }  // namespace
 
-Image<Rgb> enlargedAlongEdges(View<Rgb> picture, Size size, StopToken stop) {
+Image<Rgb> enlargedAlongEdges(View<Rgb> picture, Size size, StopToken stop, int turns) {
   if (size.width < picture.width() || size.height < picture.height())
     throw badInput("A picture is enlarged to a size that is not smaller than its own.");
   auto out = resampled(picture, size, Resampling::lanczos3, stop);
   if (size == picture.size()) return out;
   const float scale = std::sqrt(static_cast<float>(size.width) / static_cast<float>(picture.width()) *
                                 static_cast<float>(size.height) / static_cast<float>(picture.height()));
-  constexpr int turns = 4;
   Image<Along> along;
   for (int turn = 0; turn < turns; ++turn) {
     // Directions hardly change any more from then on.
@@ -105,7 +104,7 @@ Image<Rgb> enlargedAlongEdges(View<Rgb> picture, Size size, StopToken stop) {
   return out;
 }
 
-Image<Rgb> enlargedPart(View<Rgb> picture, Size whole, const Box& part, StopToken stop) {
+Image<Rgb> enlargedPart(View<Rgb> picture, Size whole, const Box& part, StopToken stop, int turns) {
   // Corners are chosen where pixels of both sizes meet, at even ones, since directions are told for pairs of pixels.
   // All that the turns look at lies round the part.
   constexpr int round = 24;
@@ -121,7 +120,7 @@ Image<Rgb> enlargedPart(View<Rgb> picture, Size whole, const Box& part, StopToke
   const auto across = [&](int at) { return static_cast<int>(std::int64_t{at} * whole.width / picture.width()); };
   const auto down = [&](int at) { return static_cast<int>(std::int64_t{at} * whole.height / picture.height()); };
   const Box large{across(left), down(top), across(right), down(bottom)};
-  const auto enlarged = enlargedAlongEdges(partOf(picture, {left, top, right, bottom}), large.size(), stop);
+  const auto enlarged = enlargedAlongEdges(partOf(picture, {left, top, right, bottom}), large.size(), stop, turns);
   return copied(partOf(enlarged.view(), {part.left - large.left, part.top - large.top, part.right - large.left,
                                          part.bottom - large.top}));
 }

@@ -82,9 +82,13 @@ Image<Rgb8> cutColours(View<Rgb8> map, Size whole, const Box& box, Size size) {
 }
 
 void finish(FinishedFinal& out, const EngineJob* job, const ShiftGround* reference, StopToken stop) {
-  if (job != nullptr) out.measures = measuresOf(*job, reference, out.picture, stop);
+  parallelItems(2, [&](std::size_t which) {
+    if (which == 0)
+      out.png = encodePng(out.picture.view(), textsFor(out.recipe));
+    else if (job != nullptr)
+      out.measures = measuresOf(*job, reference, out.picture, stop);
+  });
   throwIfStopped(stop);
-  out.png = encodePng(out.picture.view(), textsFor(out.recipe));
 }
 
 }  // namespace
@@ -131,6 +135,9 @@ FinishedFinal pullFinal(Engine& engine, const FinalPlan& plan, View<Rgb8> proof,
     if (sink.step) sink.step(progress);
   };
   const auto keptTile = [&](int number) { return sink.kept ? sink.kept(number) : Image<Rgb8>(); };
+  // What an engine draws anew is the finest there is: then a start picture needs no more care.
+  constexpr double drawnAnew = 0.15;
+  const int turns = plan.change >= drawnAnew ? 1 : usualTurns;
   TileJoiner joiner(out.plan);
   PreparedJob prepared = jobFrom(begunWithProof(plan), with, stop, made);
   out.notes = prepared.notes;
@@ -147,7 +154,7 @@ FinishedFinal pullFinal(Engine& engine, const FinalPlan& plan, View<Rgb8> proof,
     Image<Rgb8> tile = keptTile(number);
     const bool isNew = tile.size() != box.size();
     if (isNew && composed) {
-      const auto start = enlargedPart(linear.view(), plan.size, composed->seenFor(box), stop);
+      const auto start = enlargedPart(linear.view(), plan.size, composed->seenFor(box), stop, turns);
       tile = composed->paint(box, start.view(), stop);
     } else if (isNew) {
       EngineJob job;
@@ -161,7 +168,7 @@ FinishedFinal pullFinal(Engine& engine, const FinalPlan& plan, View<Rgb8> proof,
       }
       for (const GuideInput& input : prepared.job.inputs)
         job.inputs.push_back(out.plan.count() > 1 ? cutInput(input, plan.size, box, box.size()) : input.clone());
-      job.start = asHandedOver(toSrgb16(enlargedPart(linear.view(), plan.size, box, stop)).view());
+      job.start = asHandedOver(toSrgb16(enlargedPart(linear.view(), plan.size, box, stop, turns)).view());
       tile = engine.generate(job, step, stop);
     }
     if (isNew && sink.tile) sink.tile(number, tile.view());

@@ -10,6 +10,7 @@
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/study/study_file.h"
+#include "files/final_files.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -55,6 +56,7 @@ class FinishViewTest : public fixtures::QuickWindowTest {
   void whatWasTakenAwayIsNotMade();
   void finalsAreThereWhenItIsOpenedAgain();
   void aThingIsTakenFromAMap();
+  void aWrittenFinalComesBackAsAStack();
   void keysReachEverything();
 
  private:
@@ -373,6 +375,34 @@ void FinishViewTest::aThingIsTakenFromAMap() {
   click("tool colour");
   QTest::mouseClick(&view().table(), Qt::LeftButton, {}, view().table().onTable({0.1, 0.05}).toPoint());
   QCOMPARE(static_cast<int>(chosen().region.size()), 2);
+}
+
+void FinishViewTest::aWrittenFinalComesBackAsAStack() {
+  makeFinal();
+  loopAround(0.4, 0.4, 0.6, 0.6);
+  pullTries(2);
+  const Final before = final();
+  const QImage picture = desk().finals.picture();
+  const QString file = path("march.png");
+  writeFileAtomically(file.toStdString(),
+                      finalFile(before, desk().finals.shownPictures(), document().pictureReader(), file.toStdString()));
+  document().change("Put away", [](StudyState& s) { s.finals.clear(); });
+  settle();
+  answering("as final", [&] { dropFiles({file}); });
+  settle();
+  QCOMPARE(static_cast<int>(final().touchUps.size()), 1);
+  QVERIFY(final().touchUps[0].tries == before.touchUps[0].tries);
+  QVERIFY(final().touchUps[0].region == before.touchUps[0].region);
+  QCOMPARE(final().touchUps[0].used, before.touchUps[0].used);
+  QTRY_VERIFY(desk().finals.picture() == picture);
+  // Where its parts are not, it is the picture itself.
+  QTemporaryDir other;
+  QFile::copy(file, other.filePath("march.png"));
+  beginAgain();
+  answering("as final", [&] { dropFiles({other.filePath("march.png")}); });
+  settle();
+  QVERIFY(final().whole() && final().touchUps.empty());
+  QTRY_VERIFY(desk().finals.picture() == picture);
 }
 
 void FinishViewTest::keysReachEverything() {
