@@ -239,6 +239,25 @@ void FinalShelf::next() {
   emit changed();
 }
 
+/// For the thread that works; hands on what is heard to this one, and no more previews than can be followed.
+EngineSink FinalShelf::sinkFor(std::int64_t id, const StopToken& stop) {
+  return [this, id, stop, sincePreview = std::make_shared<QElapsedTimer>()](const EngineProgress& progress) {
+    QImage preview;
+    if (progress.preview && (!sincePreview->isValid() || sincePreview->elapsed() >= finalPreviewEvery)) {
+      preview = toQImage(progress.preview());
+      sincePreview->start();
+    }
+    tasks_.tell(stop, [this, id, step = progress.step, steps = progress.steps, preview] {
+      FinalWork* of = held(id);
+      if (of == nullptr) return;
+      of->step = step;
+      of->steps = steps;
+      if (!preview.isNull()) of->preview = preview;
+      emit progressed();
+    });
+  };
+}
+
 void FinalShelf::startFinal(FinalWork& work) {
   const Final final = *document_.state().final(work.final);
   const FinalPlan plan = planOf({final.proof, final.size, final.change, final.enlarged});
@@ -272,23 +291,8 @@ void FinalShelf::startFinal(FinalWork& work) {
           if (!engine) {
             out.made = enlargeToFinal(plan, proof.view(), sources, made.get(), stop);
           } else {
-            QElapsedTimer sincePreview;
             FinalSink sink;
-            sink.step = [&](const EngineProgress& progress) {
-              QImage preview;
-              if (progress.preview && (!sincePreview.isValid() || sincePreview.elapsed() >= finalPreviewEvery)) {
-                preview = toQImage(progress.preview());
-                sincePreview.start();
-              }
-              tasks->tell(stop, [self, id, step = progress.step, steps = progress.steps, preview] {
-                FinalWork* of = self->held(id);
-                if (of == nullptr) return;
-                of->step = step;
-                of->steps = steps;
-                if (!preview.isNull()) of->preview = preview;
-                emit self->progressed();
-              });
-            };
+            sink.step = self->sinkFor(id, stop);
             const auto told = [&](int number, View<Rgb8> tile, const std::string& content) {
               const double scale =
                   std::min(1.0, static_cast<double>(longestPartial) / std::max(tiles.whole.width, tiles.whole.height));
@@ -398,25 +402,10 @@ void FinalShelf::startTry(FinalWork& work) {
         TryOutcome out;
         out.trouble = troubleIn([&] {
           const auto below = composedFinal(final, shown, number);
-          QElapsedTimer sincePreview;
-          const auto sink = [&](const EngineProgress& progress) {
-            QImage preview;
-            if (progress.preview && (!sincePreview.isValid() || sincePreview.elapsed() >= finalPreviewEvery)) {
-              preview = toQImage(progress.preview());
-              sincePreview.start();
-            }
-            tasks->tell(stop, [self, id, step = progress.step, steps = progress.steps, preview] {
-              FinalWork* of = self->held(id);
-              if (of == nullptr) return;
-              of->step = step;
-              of->steps = steps;
-              if (!preview.isNull()) of->preview = preview;
-              emit self->progressed();
-            });
-          };
-          auto made1 = pullTry(*engine, recipe, touchUp, below.view(), seed, sources, made.get(), sink, stop);
-          out.file = pictureFile(std::move(made1.png));
-          out.info = std::move(made1.info);
+          auto tried =
+              pullTry(*engine, recipe, touchUp, below.view(), seed, sources, made.get(), self->sinkFor(id, stop), stop);
+          out.file = pictureFile(std::move(tried.png));
+          out.info = std::move(tried.info);
           out.info.picture = out.file.content;
           out.stored = store.put(out.file);
         });

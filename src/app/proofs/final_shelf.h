@@ -104,6 +104,7 @@ class FinalShelf : public QObject {
   /// Makes the maps that tries of the chosen touch-up will be cut from, while the artist still draws.
   void prepareMaps();
   void next();
+  [[nodiscard]] EngineSink sinkFor(std::int64_t id, const StopToken& stop);
   void startFinal(FinalWork& work);
   void startTry(FinalWork& work);
   void take(std::int64_t id, FinalOutcome outcome);

@@ -104,7 +104,7 @@ void EmptyStudyViewTest::uprightFramesHaveTheWholeHeight() {
   QVERIFY2(upright > level && upright >= room - 17, qPrintable(QString("%1 of %2").arg(upright).arg(room)));
   frame({768, 512});
   QCOMPARE(list.flow(), QListView::LeftToRight);
-  QCOMPARE(bench().proof().frameOnTable().height(), level);
+  QTRY_COMPARE(bench().proof().frameOnTable().height(), level);
 }
 
 HSCAFFOLD_TEST(EmptyStudyViewTest)
