@@ -9,6 +9,7 @@
 #include "core/image/colour.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
+#include "core/image/resample.h"
 #include "core/strokes/curve_fit.h"
 
 namespace hscaffold {
@@ -92,7 +93,7 @@ void fill(Image<float>& mask, const TouchShape& shape, Size whole, const Box& pa
 
 /// Whether its lines could reach into a part.
 Box boundsOf(const TouchShape& shape, Size whole) {
-  const double radius = shape.brush ? std::max(0.5, 0.5 * shape.width * std::max(whole.width, whole.height)) + 1 : 1;
+  const double radius = shape.brush ? std::max(0.5, 0.5 * shape.width * std::max(whole.width, whole.height)) + 1 : 0;
   double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
   for (const auto& line : shape.lines)
     for (const Point p : line) {
@@ -105,6 +106,26 @@ Box boundsOf(const TouchShape& shape, Size whole) {
   const auto whole32 = [](double value) { return static_cast<int>(std::clamp(value, -1e8, 1e8)); };
   return {whole32(std::floor(left - radius)), whole32(std::floor(top - radius)), whole32(std::ceil(right + radius)),
           whole32(std::ceil(bottom + radius))};
+}
+
+/// All that is covered within a box, seen in a picture of this size: as large, or larger by what one of its pixels is.
+Box coveredOf(const TouchRegion& region, Size whole, const Box& within, Size seen) {
+  const auto mask = maskOf(region, seen, boxOf(seen));
+  Box covered;
+  for (int y = 0; y < mask.height(); ++y)
+    for (int x = 0; x < mask.width(); ++x)
+      if (mask(x, y) > 0) covered = joined(covered, {x, y, x + 1, y + 1});
+  if (covered.empty()) return {};
+  const auto low = [](int at, int from, int to) {
+    return static_cast<int>(std::floor(static_cast<double>(at) * to / from));
+  };
+  const auto high = [](int at, int from, int to) {
+    return static_cast<int>(std::ceil(static_cast<double>(at) * to / from));
+  };
+  const Box large{low(covered.left, seen.width, whole.width), low(covered.top, seen.height, whole.height),
+                  high(covered.right, seen.width, whole.width), high(covered.bottom, seen.height, whole.height)};
+  return {std::max(large.left, within.left), std::max(large.top, within.top), std::min(large.right, within.right),
+          std::min(large.bottom, within.bottom)};
 }
 
 }  // namespace
@@ -149,26 +170,17 @@ Image<float> maskOf(const TouchRegion& region, Size whole, const Box& part, doub
 
 Box boundsOf(const TouchRegion& region, Size whole, double feather) {
   Box all;
-  for (const TouchShape& shape : region)
+  bool takes = false;
+  for (const TouchShape& shape : region) {
     if (!shape.takes) all = joined(all, boundsOf(shape, whole));
+    takes = takes || shape.takes;
+  }
   all = cut(all, whole);
   if (all.empty()) return {};
-  // What was taken away again counts for nothing.
-  const auto mask = maskOf(region, whole, all);
-  Box covered;
-  for (int y = 0; y < mask.height(); ++y)
-    for (int x = 0; x < mask.width(); ++x)
-      if (mask(x, y) > 0) {
-        covered = joined(covered, {all.left + x, all.top + y, all.left + x + 1, all.top + y + 1});
-        // The rest of the row matters only where it ends.
-        for (int back = mask.width() - 1; back > x; --back)
-          if (mask(back, y) > 0) {
-            covered = joined(covered, {all.left + back, all.top + y, all.left + back + 1, all.top + y + 1});
-            break;
-          }
-        break;
-      }
-  return covered.empty() ? Box{} : cut(grown(covered, reachOf(feather)), whole);
+  // What was taken away again counts for nothing; in large pictures that is looked at in a small one.
+  constexpr double longest = 512;
+  if (takes) all = coveredOf(region, whole, all, within(whole, longest));
+  return all.empty() ? Box{} : cut(grown(all, reachOf(feather)), whole);
 }
 
 TouchShape shapeFrom(View<std::uint8_t> mask) {
