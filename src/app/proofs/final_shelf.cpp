@@ -365,8 +365,8 @@ void FinalShelf::take(std::int64_t id, FinalOutcome outcome) {
                     (work->tile > 0 && work->tiles > 1 ? " What is there of it stays: it can be gone on with." : ""));
   const std::string final = work->final;
   if (!outcome.stored) document_.keepPicture(outcome.file);
-  decoded_->put(outcome.file.content, std::make_shared<const Image<Rgb8>>(outcome.made.picture.clone()),
-                static_cast<std::size_t>(outcome.made.picture.size().area()) * sizeof(Rgb8));
+  const auto cost = static_cast<std::size_t>(outcome.made.picture.size().area()) * sizeof(Rgb8);
+  decoded_->put(outcome.file.content, std::make_shared<const Image<Rgb8>>(std::move(outcome.made.picture)), cost);
   const ProofInfo* proof = nullptr;
   if (const Final* of = document_.state().final(final)) proof = proofs_.proof(of->proof);
   document_.changeAlways([&](StudyState& s) {
