@@ -8,6 +8,7 @@
 #include <QImageWriter>
 #include <algorithm>
 #include <pugixml.hpp>
+#include <set>
 #include <sstream>
 
 #include "core/image/colour.h"
@@ -175,13 +176,9 @@ Bytes openRaster(const Final& final, const ShownPictures& shown, const FinalExpo
 
 }  // namespace
 
-const std::vector<std::string>& finalEndings() {
-  static const std::vector<std::string> all{".png", ".tif", ".jpg", ".webp", ".ora"};
-  return all;
-}
-
 void checkFinalName(const std::string& name) {
-  if (std::find(finalEndings().begin(), finalEndings().end(), endingOf(name)) == finalEndings().end())
+  static const std::set<std::string> known{".png", ".tif", ".jpg", ".webp", ".ora"};
+  if (!known.contains(endingOf(name)))
     throw badInput(name + ": finals are written as PNG, TIFF, JPEG, WebP or OpenRaster (.ora).");
 }
 

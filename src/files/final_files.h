@@ -24,9 +24,7 @@ struct FinalExport {
 /// and maps as layers). @throws Problem
 Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureBytes& pictures, const std::string& name,
                 const FinalExport& form = {});
-/// The endings that `finalFile` knows, in their usual spelling.
-const std::vector<std::string>& finalEndings();
-/// @throws Problem (badInput) if it has none of them
+/// @throws Problem (badInput) if it ends otherwise than `finalFile` knows
 void checkFinalName(const std::string& name);
 
 }  // namespace hscaffold

@@ -39,11 +39,9 @@ Address addressOf(const std::string& text) {
 class Talk {
  public:
   Talk(const RemoteSetup& setup, const Address& address, const StopToken& stop)
-      : name_(setup.name),
-        root_(address.root),
-        client_(address.base),
-        stop_(stop),
-        whenStopped_(stop, [this] { client_.stop(); }) {
+      : name_(setup.name), root_(address.root), client_(address.base), stop_(stop), whenStopped_(stop, [this] {
+          client_.stop();
+        }) {
     client_.set_connection_timeout(std::chrono::milliseconds(static_cast<int>(std::min(10.0, setup.patience) * 1000)));
     client_.set_read_timeout(std::chrono::milliseconds(static_cast<int>(setup.patience * 1000)));
     client_.set_write_timeout(std::chrono::milliseconds(static_cast<int>(setup.patience * 1000)));
@@ -79,6 +77,8 @@ class Talk {
     if (result) answer.body = result->body.substr(0, mostAnswer);
     return finished(std::move(answer), result);
   }
+  /// Whether it was heard is not asked.
+  void remove(const std::string& path) { static_cast<void>(client_.Delete(root_ + path, headers_)); }
   /// Events as they come. @param take  returns whether it wants more
   Answer follow(const std::string& path, std::int64_t after, const std::function<bool(const ServiceEvent&)>& take) {
     auto headers = headers_;
@@ -198,15 +198,12 @@ Image<Rgb8> RemoteEngine::generate(const EngineJob& job, const EngineSink& sink,
     items.push_back({name, textOf(bytes), name, name.ends_with(".json") ? "application/json" : "image/png"});
   const std::string key = freshKey(), jobs = std::string(protocolRoot) + "/jobs";
   std::string id;
-  // Whoever asked and does not want it any more says so, on a line of its own: the one that waits was cut.
+  // Who does not want it any more says so on a line of its own: the one that waits was cut.
   const auto giveUp = [&] {
     if (id.empty()) return;
-    httplib::Client client(address.base);
-    client.set_connection_timeout(1);
-    client.set_read_timeout(1);
-    httplib::Headers headers;
-    if (!setup_.token.empty()) headers.emplace("Authorization", "Bearer " + setup_.token);
-    static_cast<void>(client.Delete(address.root + jobs + "/" + id, headers));
+    RemoteSetup hasty = setup_;
+    hasty.patience = 1;
+    Talk(hasty, address, {}).remove(jobs + "/" + id);
   };
   try {
     EngineProgress progress{0, std::max(1, job.recipe.brief.steps), {}};
@@ -299,9 +296,8 @@ Image<Rgb8> RemoteEngine::generate(const EngineJob& job, const EngineSink& sink,
     if (proof.size() != job.recipe.frame)
       throw failed(fmt::format("{} made a picture of {} x {} where {} x {} was asked for.", setup_.name, proof.width(),
                                proof.height(), job.recipe.frame.width, job.recipe.frame.height));
-    const double took =
-        std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count() /
-        (static_cast<double>(job.recipe.frame.area()) / 1e6);
+    const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count() /
+                        (static_cast<double>(job.recipe.frame.area()) / 1e6);
     perMegapixel_ = 0.5 * perMegapixel_.load() + 0.5 * took;
     return proof;
   } catch (const Cancelled&) {

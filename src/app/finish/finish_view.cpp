@@ -343,7 +343,6 @@ void FinishView::draw(const TouchRegion& shapes, const QString& name) {
     }
     auto& region = in.touchUp(id)->region;
     region.insert(region.end(), shapes.begin(), shapes.end());
-    keepWithinLimits(region);
   });
   if (isNew) lookAt(id);
 }

@@ -365,8 +365,7 @@ void TouchPanel::refresh() {
 void TouchPanel::refreshGuides(const Final& final, const TouchUp& touchUp) {
   const ProofInfo* proof = desk_.proofs.proof(final.proof);
   std::vector<RecipeGuide> wanted;
-  if (proof != nullptr && !final.enlarged) wanted = proof->recipe.guides;
-  if (proof != nullptr && final.enlarged) wanted = proof->recipe.guides;
+  if (proof != nullptr) wanted = proof->recipe.guides;
   const bool same = wanted.size() == guides_.size() &&
                     std::equal(wanted.begin(), wanted.end(), guides_.begin(),
                                [](const RecipeGuide& a, const GuideRow& b) { return a.guide.id == b.id; });

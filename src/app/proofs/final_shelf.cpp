@@ -8,6 +8,7 @@
 #include "app/proofs/job_sources.h"
 #include "app/proofs/proof_shelf.h"
 #include "app/tasks/task_runner.h"
+#include "app/tasks/trouble.h"
 #include "core/frame/frame.h"
 #include "core/image/colour.h"
 #include "core/image/resample.h"
@@ -26,21 +27,6 @@ QImage shrunk(View<Rgb8> picture, int longest) {
   return std::max(image.width(), image.height()) > longest
              ? image.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation)
              : image;
-}
-
-/// Does what belongs to a job and turns what it throws, but for being stopped, into a sentence.
-template <typename Call>
-std::string troubleIn(Call&& call) {
-  try {
-    call();
-  } catch (const Cancelled&) {
-    throw;
-  } catch (const std::bad_alloc&) {
-    return "There is not enough memory for this.";
-  } catch (const std::exception& error) {
-    return error.what();
-  }
-  return {};
 }
 
 }  // namespace

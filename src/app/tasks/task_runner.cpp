@@ -1,5 +1,7 @@
 #include "app/tasks/task_runner.h"
 
+#include "app/tasks/trouble.h"
+
 #include <QRunnable>
 #include <atomic>
 #include <utility>
@@ -31,16 +33,12 @@ class Job : public QRunnable {
 
 /// What a call throws, in words; empty if it went well or was cancelled.
 template <typename Call>
-QString troubleIn(Call&& call) {
+QString troubleIfAny(Call&& call) {
   try {
-    call();
+    return QString::fromStdString(troubleIn(call));
   } catch (const Cancelled&) {
-  } catch (const std::bad_alloc&) {
-    return "There is not enough memory for this.";
-  } catch (const std::exception& error) {
-    return error.what();
+    return {};
   }
-  return {};
 }
 
 }  // namespace
@@ -75,7 +73,7 @@ void TaskRunner::takeArrived() {
     call = std::move(arrived_.front());
     arrived_.pop_front();
   }
-  if (const QString trouble = troubleIn(call); !trouble.isEmpty()) emit problem(trouble);
+  if (const QString trouble = troubleIfAny(call); !trouble.isEmpty()) emit problem(trouble);
 }
 
 void TaskRunner::submit(QObject* context, const std::string& key, Priority priority, Work work) {
@@ -98,7 +96,7 @@ void TaskRunner::start(const std::string& key, Request request) {
   pool.start(
       new Job([this, key, number = task.number, stop = task.running.get_token(), work = std::move(request.work)] {
         std::function<void()> deliver;
-        const QString trouble = troubleIn([&] { deliver = work(stop); });
+        const QString trouble = troubleIfAny([&] { deliver = work(stop); });
         post([this, key, number, deliver = std::move(deliver), trouble] { finish(key, number, deliver, trouble); });
       }),
       static_cast<int>(request.priority));
@@ -117,7 +115,7 @@ void TaskRunner::finish(const std::string& key, std::uint64_t number, const std:
     tasks_.erase(found);
   // Last, since it may ask for more or open another study.
   if (wanted && !trouble.isEmpty()) emit problem(trouble);
-  const QString afterwards = wanted && deliver ? troubleIn(deliver) : QString();
+  const QString afterwards = wanted && deliver ? troubleIfAny(deliver) : QString();
   if (!afterwards.isEmpty()) emit problem(afterwards);
   if (!tasks_.contains(key)) emit ended(QString::fromStdString(key));
 }

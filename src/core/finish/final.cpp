@@ -4,7 +4,7 @@
 
 #include <array>
 
-#include "core/frame/frame.h"
+#include "core/brief/recipe.h"
 #include "core/guides/json_fields.h"
 #include "core/text.h"
 
@@ -13,8 +13,6 @@ namespace {
 
 constexpr std::array<const char*, 3> startNames = {"below", "colours", "noise"};
 constexpr double mostMilliseconds = 1e12, mostEnergy = 1e9;
-
-nlohmann::json sizeJson(Size size) { return {{"width", size.width}, {"height", size.height}}; }
 
 nlohmann::json touchUpToJson(const TouchUp& touchUp) {
   nlohmann::json json{{"id", touchUp.id},
@@ -150,7 +148,7 @@ nlohmann::json finalToJson(const Final& final) {
   json["id"] = final.id;
   json["name"] = final.name;
   json["proof"] = final.proof;
-  json["size"] = sizeJson(final.size);
+  json["size"] = sizeToJson(final.size);
   json["change"] = final.change;
   if (final.enlarged) json["enlarged"] = true;
   if (!final.engine.empty()) json["engine"] = final.engine;
@@ -173,9 +171,7 @@ Final finalFromJson(const nlohmann::json& json, const std::string& where, Mended
   out.id = fields.text("id");
   out.name = fittedText(fields.text("name", ""), longestName);
   out.proof = fields.integer("proof", 0, std::int64_t{1} << 53, 0);
-  JsonFields size(fields.child("size"), where + ", size", mended);
-  out.size = {static_cast<int>(size.integer("width", limits::side)),
-              static_cast<int>(size.integer("height", limits::side))};
+  out.size = frameFromJson(fields.child("size"), where + ", size", mended);
   out.change = fields.number("change", limits::finalChange, limits::finalChange.usual);
   out.enlarged = fields.flag("enlarged", false);
   out.engine = fields.text("engine", "");

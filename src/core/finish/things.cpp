@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/image/flood.h"
+#include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/pose/solids.h"
 
@@ -11,26 +13,6 @@ namespace {
 
 /// Maps are looked at in this size: outlines of a region need no more.
 constexpr double longest = 512;
-
-/// What can be reached from a place by steps that `may` allows, 255 or 0.
-template <typename May>
-Image<std::uint8_t> reached(Size size, int x, int y, May&& may) {
-  Image<std::uint8_t> out(size);
-  std::vector<std::pair<int, int>> open{{x, y}};
-  out(x, y) = 255;
-  while (!open.empty()) {
-    const auto [px, py] = open.back();
-    open.pop_back();
-    for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
-      const int nx = px + dx, ny = py + dy;
-      if (nx < 0 || ny < 0 || nx >= size.width || ny >= size.height || out(nx, ny) != 0 || !may(px, py, nx, ny))
-        continue;
-      out(nx, ny) = 255;
-      open.emplace_back(nx, ny);
-    }
-  }
-  return out;
-}
 
 std::pair<int, int> pixelAt(Size size, Point at) {
   return {std::clamp(static_cast<int>(at.x * size.width), 0, size.width - 1),
@@ -58,11 +40,9 @@ Image<std::uint8_t> wider(const Image<std::uint8_t>& mask, int by) {
 }
 
 Image<float> small(View<std::uint16_t> map) {
-  Image<float> out(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) out(x, y) = static_cast<float>(map(x, y)) / 65535.0f;
   const Size size = within(map.size(), longest);
-  return size == map.size() ? std::move(out) : resampled(out.view(), size, Resampling::area);
+  auto values = widened(map);
+  return size == map.size() ? std::move(values) : resampled(values.view(), size, Resampling::area);
 }
 
 }  // namespace
@@ -109,7 +89,7 @@ std::optional<Thing> surfaceAt(View<std::uint16_t> depth, Point at) {
   const auto [x, y] = pixelAt(map.size(), at);
   constexpr float jump = 0.018f, range = 0.22f;
   const float from = map(x, y);
-  const auto mask = reached(map.size(), x, y, [&](int px, int py, int nx, int ny) {
+  const auto mask = reachedFrom(map.size(), x, y, [&](int px, int py, int nx, int ny) {
     return std::abs(map(nx, ny) - map(px, py)) < jump && std::abs(map(nx, ny) - from) < range;
   });
   if (shareOf(mask) > 0.8) return {};
@@ -127,7 +107,7 @@ std::optional<Thing> areaAt(View<std::uint16_t> lines, Point at) {
   constexpr int gap = 2;
   const auto broad = wider(walls, gap);
   if (broad(x, y) != 0) return {};
-  const auto inside = reached(map.size(), x, y, [&](int, int, int nx, int ny) { return broad(nx, ny) == 0; });
+  const auto inside = reachedFrom(map.size(), x, y, [&](int, int, int nx, int ny) { return broad(nx, ny) == 0; });
   if (shareOf(inside) > 0.6) return {};
   return Thing{{shapeFrom(wider(inside, gap + 1).view())}, "area"};
 }

@@ -18,14 +18,7 @@ constexpr int ramp = 8;  ///< pixels over which one tile goes over into the next
 
 int onNextStep(int value, int step) { return (value + step - 1) / step * step; }
 
-float linearOf(std::uint8_t value) {
-  static const auto table = [] {
-    std::array<float, 256> all{};
-    for (std::size_t i = 0; i < all.size(); ++i) all[i] = srgbToLinear(static_cast<float>(i) / 255.0f);
-    return all;
-  }();
-  return table[value];
-}
+float linearOf(std::uint8_t value) { return srgb16ToLinear(static_cast<std::uint16_t>(257 * value)); }
 
 Rgb8 mixed(Rgb8 a, Rgb8 b, float share) {
   const auto mix = [share](std::uint8_t from, std::uint8_t to) {

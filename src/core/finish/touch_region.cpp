@@ -8,6 +8,7 @@
 #include "core/guides/json_fields.h"
 #include "core/image/colour.h"
 #include "core/image/filter.h"
+#include "core/image/flood.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
 #include "core/strokes/curve_fit.h"
@@ -234,32 +235,14 @@ TouchShape shapeFrom(View<std::uint8_t> mask) {
 }
 
 Image<std::uint8_t> ofOneColour(View<Rgb8> picture, int x, int y, double tolerance) {
-  Image<std::uint8_t> out(picture.size());
-  if (x < 0 || y < 0 || x >= picture.width() || y >= picture.height()) return out;
-  const auto labAt = [&](int px, int py) {
-    const Rgb8 c = picture(px, py);
-    const auto linear = [](std::uint8_t v) { return srgbToLinear(static_cast<float>(v) / 255.0f); };
-    return linearToOkLab({linear(c.r), linear(c.g), linear(c.b)});
-  };
-  const OkLab wanted = labAt(x, y);
-  const auto near = [&](int px, int py) {
-    const OkLab c = labAt(px, py);
+  if (x < 0 || y < 0 || x >= picture.width() || y >= picture.height()) return Image<std::uint8_t>(picture.size());
+  const auto linear = toLinear(picture);
+  const OkLab wanted = linearToOkLab(linear(x, y));
+  return reachedFrom(picture.size(), x, y, [&](int, int, int nx, int ny) {
+    const OkLab c = linearToOkLab(linear(nx, ny));
     const float l = c.l - wanted.l, a = c.a - wanted.a, b = c.b - wanted.b;
     return static_cast<double>(l * l + a * a + b * b) <= tolerance * tolerance;
-  };
-  std::vector<std::pair<int, int>> open{{x, y}};
-  out(x, y) = 255;
-  while (!open.empty()) {
-    const auto [px, py] = open.back();
-    open.pop_back();
-    for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
-      const int nx = px + dx, ny = py + dy;
-      if (nx < 0 || ny < 0 || nx >= out.width() || ny >= out.height() || out(nx, ny) != 0 || !near(nx, ny)) continue;
-      out(nx, ny) = 255;
-      open.emplace_back(nx, ny);
-    }
-  }
-  return out;
+  });
 }
 
 nlohmann::json regionToJson(const TouchRegion& region) {

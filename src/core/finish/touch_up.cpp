@@ -175,6 +175,17 @@ void layOver(MutableView<Rgba16> picture, const TouchUp& touchUp, View<Rgb8> sho
       });
 }
 
+namespace {
+
+/// Lays what shows of a touch-up.
+template <typename Pixel>
+void layUsed(MutableView<Pixel> picture, const TouchUp& touchUp, const ShownPictures& pictures) {
+  if (const TouchTry* used = touchUp.on ? touchUp.usedTry() : nullptr; used != nullptr)
+    layOver(picture, touchUp, pictures(used->picture)->view(), used->box);
+}
+
+}  // namespace
+
 ShownPictures shownFrom(PictureBytes pictures) {
   return [pictures = std::move(pictures)](const std::string& content) {
     return std::make_shared<const Image<Rgb8>>(decodePngRgb8(*pictures(content)));
@@ -186,9 +197,7 @@ Image<Rgb8> composedFinal(const Final& final, const ShownPictures& pictures, std
   auto picture = baseOf(final, pictures)->clone();
   if (after) after(0, std::as_const(picture).view());
   for (std::size_t i = 0; i < std::min(until, final.touchUps.size()); ++i) {
-    const TouchUp& touchUp = final.touchUps[i];
-    if (const TouchTry* used = touchUp.on ? touchUp.usedTry() : nullptr; used != nullptr)
-      layOver(picture.view(), touchUp, pictures(used->picture)->view(), used->box);
+    layUsed(picture.view(), final.touchUps[i], pictures);
     if (after) after(i + 1, std::as_const(picture).view());
   }
   return picture;
@@ -202,9 +211,7 @@ Image<Rgba16> composedInSixteen(const Final& final, const ShownPictures& picture
     std::transform(base->row(y), base->row(y) + base->width(), picture.row(y), [&](Rgb8 c) {
       return Rgba16{wide(c.r), wide(c.g), wide(c.b), 0xffff};
     });
-  for (const TouchUp& touchUp : final.touchUps)
-    if (const TouchTry* used = touchUp.on ? touchUp.usedTry() : nullptr; used != nullptr)
-      layOver(picture.view(), touchUp, pictures(used->picture)->view(), used->box);
+  for (const TouchUp& touchUp : final.touchUps) layUsed(picture.view(), touchUp, pictures);
   return picture;
 }
 

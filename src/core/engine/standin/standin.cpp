@@ -132,17 +132,25 @@ void takeSteps(Work& work, int steps, Size small, const StartBands* start, const
 /// Whether a start picture is seen in what is painted.
 bool showsStart(const StartPicture& start) { return start.given() && !start.moodOnly && start.change < 1; }
 
+/// All of a picture but its paint.
+Work decided(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
+  const StartPicture& start = job.recipe.brief.start;
+  Work work = begun(job, stop, lately);
+  const Size small = previewSize(job.recipe.frame);
+  std::optional<StartBands> reduced;
+  if (showsStart(start) && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
+  takeSteps(work, job.recipe.brief.steps, small, reduced ? &*reduced : nullptr, sink, stop);
+  return work;
+}
+
 Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
   const StartPicture& start = job.recipe.brief.start;
   const bool bands = showsStart(start);
   if (bands && start.change <= 0) return job.start.clone();
-  Work work = begun(job, stop, lately);
-  const Size frame = job.recipe.frame, small = previewSize(frame);
-  std::optional<StartBands> whole, reduced;
+  const Work work = decided(job, sink, stop, lately);
+  std::optional<StartBands> whole;
   if (bands) whole.emplace(job.start.view(), start.change);
-  if (bands && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
-  takeSteps(work, job.recipe.brief.steps, small, reduced ? &*reduced : nullptr, sink, stop);
-  Plan plan = planOf(work, frame);
+  Plan plan = planOf(work, job.recipe.frame);
   if (bands) whole->putInto(plan);
   throwIfStopped(stop);
   auto picture = painted(plan, work.wishes, mixed(work.seed, 31), stop);
@@ -381,14 +389,9 @@ std::vector<std::string> StandinEngine::lookInWords(View<Rgb8> picture) const { 
 std::unique_ptr<Composed> StandinEngine::compose(const EngineJob& job, Size whole, const EngineSink& sink,
                                                  StopToken stop) {
   checkJob(job, info());
-  const StartPicture& start = job.recipe.brief.start;
-  if (start.wordsToWords()) throw badInput("What is changed from words to words is painted in one piece.");
-  Work work = begun(job, stop, remembered_);
-  const Size small = previewSize(job.recipe.frame);
-  std::optional<StartBands> reduced;
-  if (showsStart(start) && sink) reduced.emplace(resampled(job.start.view(), small).view(), start.change);
-  takeSteps(work, job.recipe.brief.steps, small, reduced ? &*reduced : nullptr, sink, stop);
-  return std::make_unique<ComposedByStandin>(std::move(work), job, whole);
+  if (job.recipe.brief.start.wordsToWords())
+    throw badInput("What is changed from words to words is painted in one piece.");
+  return std::make_unique<ComposedByStandin>(decided(job, sink, stop, remembered_), job, whole);
 }
 
 double StandinEngine::estimate(const Recipe& recipe) const { return modelMilliseconds(recipe) * correction_.load(); }
