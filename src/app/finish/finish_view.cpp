@@ -55,7 +55,7 @@ FinishView::FinishView(Desk& desk, QWidget* parent) : MainView(parent), desk_(de
     if (changes.finals || changes.looking || changes.engine) refresh();
   });
   connect(&desk_.finals, &FinalShelf::changed, this, &FinishView::refresh);
-  connect(&desk_.finals, &FinalShelf::progressed, this, &FinishView::refresh);
+  connect(&desk_.finals, &FinalShelf::progressed, this, &FinishView::tellProgress);
   connect(&desk_.finals, &FinalShelf::pictureChanged, this, &FinishView::refresh);
   connect(&desk_.proofs, &ProofShelf::changed, this, &FinishView::refresh);
   addActions();
@@ -449,6 +449,14 @@ void FinishView::refresh() {
     kept << "said when it is whole";
   }
   kept_->setText(kept.join("\n"));
+  tellProgress();
+}
+
+void FinishView::tellProgress() {
+  const Final* shown = final();
+  if (shown == nullptr) return;
+  const FinalWork* work = desk_.finals.workFor(shown->id);
+  const int parts = shown->columns * shown->rows;
   QString foot;
   if (work != nullptr && work->running)
     foot = work->tiles > 1 ? QString("Part %1 of %2. Stopping keeps what is there.")

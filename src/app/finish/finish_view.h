@@ -36,6 +36,8 @@ class FinishView : public MainView {
   QWidget* middle();
   void addActions();
   void refresh();
+  /// What changes with every step.
+  void tellProgress();
   void setTool(RegionTool tool);
   void draw(const TouchRegion& shapes, const QString& name);
   void newTouchUp();
