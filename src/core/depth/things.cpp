@@ -10,8 +10,8 @@
 namespace hscaffold::depth {
 namespace {
 
-constexpr float least = 0.06f;                     ///< before the land
-constexpr double steep = 0.045;                    ///< across the border
+constexpr float leastBefore = 0.06f;               ///< before the land
+constexpr double steepDrop = 0.045;                ///< across the border
 constexpr double aside = 0.012;                    ///< of the longer side: how far from the border both sides are read
 constexpr double smallest = 0.002, largest = 0.3;  ///< of the frame
 constexpr double cut = 0.25;                       ///< of its border that may lie on the frame
@@ -50,7 +50,7 @@ Things thingsIn(const Image<float>& near, const std::function<bool(int x, int y)
   Image<std::uint8_t> standing(near.size());
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x)
-      if (near(x, y) - rows[static_cast<std::size_t>(y)] > least && (!mayBe || mayBe(x, y))) standing(x, y) = 255;
+      if (near(x, y) - rows[static_cast<std::size_t>(y)] > leastBefore && (!mayBe || mayBe(x, y))) standing(x, y) = 255;
   const auto found = componentsOf(standing, Connected::eight);
   const int step = stepFor(near.size());
   std::vector<Rim> rims(found.all.size());
@@ -76,7 +76,8 @@ Things thingsIn(const Image<float>& near, const std::function<bool(int x, int y)
   for (std::size_t i = 0; i < found.all.size(); ++i) {
     const auto area = static_cast<double>(found.all[i].area);
     const double drop = rims[i].drop / std::max(1.0, rims[i].sides);
-    if (area < smallest * pixels || area > largest * pixels || drop < steep || rims[i].onFrame > cut * rims[i].length)
+    if (area < smallest * pixels || area > largest * pixels || drop < steepDrop ||
+        rims[i].onFrame > cut * rims[i].length)
       continue;
     number[i] = static_cast<std::int32_t>(out.all.size());
     out.all.push_back({area, drop});
@@ -97,7 +98,7 @@ Image<std::uint8_t> outlinesOf(const Things& things, const Image<float>& near) {
             const auto [dx, dy] = way;
             const int nx = x + dx, ny = y + dy;
             return nx >= 0 && ny >= 0 && nx < label.width() && ny < label.height() && label(nx, ny) != label(x, y) &&
-                   dropAt(near, x, y, dx, dy, step) > steep;
+                   dropAt(near, x, y, dx, dy, step) > steepDrop;
           }))
         out(x, y) = 255;
   return out;

@@ -2,7 +2,6 @@
 
 #include <chrono>
 #include <cmath>
-#include <nlohmann/json.hpp>
 
 #include "core/frame/frame.h"
 #include "core/image/colour.h"
@@ -255,19 +254,6 @@ TouchUp atSize(TouchUp touchUp, Size from, Size to) {
     one.box = {moved(one.box.left, across, to.width), moved(one.box.top, down, to.height),
                moved(one.box.right, across, to.width), moved(one.box.bottom, down, to.height)};
   return touchUp;
-}
-
-PngTexts textsFor(const Final& final, const PictureBytes& pictures) {
-  PngTexts texts = readPngTexts(*pictures(final.picture));
-  auto json = finalToJson(final);
-  for (auto& touchUp : json["touch-ups"])
-    for (auto& one : touchUp["tries"]) {
-      const auto own = readPngTexts(*pictures(one["picture"].get<std::string>()));
-      if (const auto found = own.find(recipeKeyword); found != own.end())
-        one["recipe"] = nlohmann::json::parse(found->second);
-    }
-  texts[finalKeyword] = json.dump();
-  return texts;
 }
 
 }  // namespace hscaffold

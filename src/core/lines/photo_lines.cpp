@@ -12,7 +12,7 @@ namespace hscaffold {
 namespace {
 
 constexpr float outerToInner = 1.6f;  ///< Marr and Hildreth 1980
-constexpr float least = 0.006f;       ///< of lightness: what no eye sees as a line
+constexpr float leastSeen = 0.006f;   ///< of lightness: what no eye sees as a line
 
 /// Bilinear, unchecked: (x, y) counts from pixel centres and lies inside by a pixel.
 float sampleInside(const Image<float>& picture, float x, float y) {
@@ -91,9 +91,9 @@ Image<float> photoInk(View<float> light, const LineTuning& tuning, StopToken sto
   const auto flow = lineFlow(light, std::max(3.0f, 2 * sigma));
   throwIfStopped(stop);
   const auto response =
-      alongFlow(acrossFlow(light, flow, sigma, stop), flow, static_cast<float>(tuning.flow), 0.5f * least, stop);
+      alongFlow(acrossFlow(light, flow, sigma, stop), flow, static_cast<float>(tuning.flow), 0.5f * leastSeen, stop);
   // About a fifteenth of a usual picture is line; a flat one has fewer, a busy one not more.
-  const float usual = std::max(least, responseAbove(response, 0.07));
+  const float usual = std::max(leastSeen, responseAbove(response, 0.07));
   const float threshold = usual * static_cast<float>(std::pow(2.0, (50 - tuning.ink) / 20));
   const float hard = 1 + 0.09f * static_cast<float>(tuning.contrast);
   const auto darks = static_cast<float>(tuning.darks / 100);

@@ -11,7 +11,6 @@ namespace hscaffold::pose {
 namespace {
 
 constexpr std::size_t cocoPeople = 17;  ///< points of a person in COCO, the first ones of our human skeleton
-constexpr double farthest = 1e6;
 
 std::size_t pointsInCoco(const Skeleton& skeleton) {
   return skeleton.id == "human" ? cocoPeople : skeleton.points.size();
@@ -108,7 +107,7 @@ double numberAt(const nlohmann::json& list, std::size_t i, const std::string& wh
   const auto& value = list[i];
   if (!value.is_number()) throw badInput(fmt::format("{}: number {} of \"keypoints\" is not a number.", where, i + 1));
   const double number = value.get<double>();
-  if (!std::isfinite(number) || std::abs(number) > farthest)
+  if (!std::isfinite(number) || std::abs(number) > farthestOut)
     throw badInput(fmt::format("{}: number {} of \"keypoints\" is out of all bounds.", where, i + 1));
   return number;
 }
@@ -147,7 +146,7 @@ void readScaffold(Figure& figure, const nlohmann::json& json, const std::string&
   if (fields.has("points"))
     for (const auto& [id, value] : fields.child("points").items()) {
       const auto v = numbersFromJson(value, where + ", " + id, 5);
-      if (!(v[2] >= 0 && v[2] <= 2 && std::abs(v[0]) <= farthest && std::abs(v[1]) <= farthest))
+      if (!(v[2] >= 0 && v[2] <= 2 && std::abs(v[0]) <= farthestOut && std::abs(v[1]) <= farthestOut))
         throw badInput(where + ": \"" + id + "\" is out of range.");
       figure.points[named(id)] = {
           {v[0], v[1]}, static_cast<Presence>(static_cast<int>(v[2])), std::clamp(v[3], 0.0, 1.0), v[4] != 0};
@@ -158,7 +157,7 @@ void readScaffold(Figure& figure, const nlohmann::json& json, const std::string&
   if (fields.has("natural")) {
     figure.natural = numbersFromJson(fields.child("natural"), where + ", natural", skeleton.bones.size());
     for (const double length : figure.natural)
-      if (!(length > 0 && length <= farthest)) throw badInput(where + ": a natural length is out of range.");
+      if (!(length > 0 && length <= farthestOut)) throw badInput(where + ": a natural length is out of range.");
   }
   if (fields.has("angles"))
     figure.body = BodyPose{numbersFromJson(fields.child("angles"), where + ", angles", skeleton.turns.size())};

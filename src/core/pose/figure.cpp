@@ -12,8 +12,6 @@
 namespace hscaffold::pose {
 namespace {
 
-constexpr double farthest = 1e6;  ///< no coordinate is beyond this
-
 bool isThere(const Figure& figure, const Bone& bone) {
   return figure.points[bone.from].there() && figure.points[bone.to].there();
 }
@@ -80,7 +78,8 @@ nlohmann::json pointsToJson(const std::vector<KeyPoint>& points) {
 
 KeyPoint pointFromJson(const nlohmann::json& json, const std::string& where) {
   const auto v = numbersFromJson(json, where + ", a point", 5);
-  if (!(std::abs(v[0]) <= farthest && std::abs(v[1]) <= farthest && v[2] >= 0 && v[2] <= 2 && v[3] >= 0 && v[3] <= 1))
+  if (!(std::abs(v[0]) <= farthestOut && std::abs(v[1]) <= farthestOut && v[2] >= 0 && v[2] <= 2 && v[3] >= 0 &&
+        v[3] <= 1))
     throw badInput(where + ": a point is out of range.");
   return {{v[0], v[1]}, static_cast<Presence>(static_cast<int>(v[2])), v[3], v[4] != 0};
 }
@@ -108,7 +107,7 @@ Figure figureFromJson(const nlohmann::json& json, const std::string& where) {
   for (const auto& entry : points) figure.points.push_back(pointFromJson(entry, where));
   figure.natural = numbersFromJson(fields.child("natural"), where + ", \"natural\"", skeleton.bones.size());
   for (const double length : figure.natural)
-    if (!(length > 0 && length <= farthest)) throw badInput(where + ": a natural length is out of range.");
+    if (!(length > 0 && length <= farthestOut)) throw badInput(where + ": a natural length is out of range.");
   if (fields.has("angles"))
     figure.body = BodyPose{numbersFromJson(fields.child("angles"), where + ", \"angles\"", skeleton.turns.size())};
   return figure;

@@ -96,6 +96,8 @@ Figures following(const Figures& figures, Size frame, const std::optional<Affine
 /// The slots of guides that figures and their inks stand in.
 inline constexpr const char* figuresSlot = "figures";
 inline constexpr const char* inksSlot = "inks";
+/// No coordinate or length in a file is beyond this, pixels.
+inline constexpr double farthestOut = 1e6;
 /// As JSON: see docs/study-file.md.
 std::string figuresToText(const Figures& figures);
 /// @throws Problem (badInput)

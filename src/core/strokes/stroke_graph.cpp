@@ -6,7 +6,7 @@
 namespace hscaffold {
 namespace {
 
-constexpr std::array<std::array<int, 2>, 8> around = {
+constexpr std::array<std::array<int, 2>, 8> eightAround = {
     {{1, 0}, {1, -1}, {0, -1}, {-1, -1}, {-1, 0}, {-1, 1}, {0, 1}, {1, 1}}};
 
 struct Pixel {
@@ -37,7 +37,7 @@ class Walker {
     }
     for (const Pixel& p : nodePixels_) {
       if (neighbours(p) == 0) dot(p);
-      for (const auto& [dx, dy] : around) {
+      for (const auto& [dx, dy] : eightAround) {
         const Pixel q{p.x + dx, p.y + dy};
         if (!isSet(q)) continue;
         if (node_(q.x, q.y) == none && gone_(q.x, q.y) == 0) follow(p, q);
@@ -57,7 +57,7 @@ class Walker {
   }
   [[nodiscard]] int neighbours(Pixel p) const {
     int count = 0;
-    for (const auto& [dx, dy] : around) count += isSet({p.x + dx, p.y + dy}) ? 1 : 0;
+    for (const auto& [dx, dy] : eightAround) count += isSet({p.x + dx, p.y + dy}) ? 1 : 0;
     return count;
   }
   [[nodiscard]] StrokePlace placeOf(Pixel p) const {
@@ -79,7 +79,7 @@ class Walker {
       nodePixels_.push_back(p);
       sum = sum + placeOf(p).at;
       count += 1;
-      for (const auto& [dx, dy] : around) {
+      for (const auto& [dx, dy] : eightAround) {
         const Pixel q{p.x + dx, p.y + dy};
         if (!junction || !isSet(q) || node_(q.x, q.y) != none || neighbours(q) < 3) continue;
         node_(q.x, q.y) = number;
@@ -108,7 +108,7 @@ class Walker {
       gone_(here.x, here.y) = 1;
       path.push_back(placeOf(here));
       Pixel next{-1, -1}, end{-1, -1};
-      for (const auto& [dx, dy] : around) {
+      for (const auto& [dx, dy] : eightAround) {
         const Pixel q{here.x + dx, here.y + dy};
         if (!isSet(q) || (q.x == before.x && q.y == before.y)) continue;
         if (node_(q.x, q.y) != none)
@@ -135,7 +135,7 @@ class Walker {
       gone_(here.x, here.y) = 1;
       path.push_back(placeOf(here));
       on = false;
-      for (const auto& [dx, dy] : around) {
+      for (const auto& [dx, dy] : eightAround) {
         const Pixel q{here.x + dx, here.y + dy};
         if (!isSet(q) || gone_(q.x, q.y) != 0) continue;
         here = q;

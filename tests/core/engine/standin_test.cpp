@@ -23,7 +23,7 @@ using fixtures::made;
 namespace {
 
 constexpr Size frame{480, 320};
-constexpr int seeds = 5;
+constexpr int seeds = 3;
 constexpr double fineTolerance = 0.0026;  ///< of the diagonal: one and a half pixels
 
 const Map& edgeMap(int scene) {

@@ -19,7 +19,7 @@ using fixtures::mapOf;
 namespace {
 
 constexpr Size guideFrame{480, 320};
-constexpr int seeds = 4;
+constexpr int seeds = 3;
 
 EngineJob jobOf(const std::string& kind, const Map& map, std::uint32_t seed,
                 const std::string& prompt = "a tower by the sea, gouache") {

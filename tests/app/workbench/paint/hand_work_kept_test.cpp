@@ -80,7 +80,7 @@ void HandWorkKeptTest::killedWhilePainting() {
   expected.placing = placing;
   int replayed = 0;
   std::mt19937 random(3);
-  for (int round = 0; round < 50; ++round) {
+  for (int round = 0; round < 20; ++round) {
     QProcess painter;
     painter.start(QCoreApplication::applicationFilePath(),
                   {"paint-for-ever", QString::fromStdString(study.string()), QString::number(replayed)});
@@ -119,7 +119,7 @@ void HandWorkKeptTest::killedWhilePainting() {
     }
     QVERIFY2(kept, qPrintable(QString("round %1, %2 strokes").arg(round).arg(said)));
   }
-  qInfo("killed 50 times, %d strokes kept", replayed);
+  qInfo("killed 20 times, %d strokes kept", replayed);
 }
 
 HSCAFFOLD_TEST(HandWorkKeptTest)
