@@ -15,9 +15,12 @@
 #include <thread>
 
 #include "core/digest.h"
+#include "core/frame/placement.h"
 #include "core/image/xml_text.h"
 #include "core/job/job_folder.h"
 #include "core/job/pull.h"
+#include "core/kinds.h"
+#include "core/pose/find/network_finder.h"
 #include "core/study/study_file.h"
 #include "files/csv_text.h"
 #include "files/picture_reader.h"
@@ -144,25 +147,60 @@ Batch batchIn(const fs::path& folder) {
   return out;
 }
 
+/// Figures that are less sure in the mean are none.
+constexpr double leastSureFigure = 0.3;
+
 /// A picture that takes the place of the pattern's.
 struct Frame {
   std::string name;
   Bytes bytes;
 };
 
-/// The pattern with a picture in the place of the replaced one.
-JobSources sourcesFor(const Batch& batch, const StudyFile& file, const Frame& frame) {
+/// Figures that were found in a picture, by guide.
+using FoundFigures = std::map<std::string, std::shared_ptr<const pose::Figures>>;
+
+/// For each guide of figures on the replaced reference, who is in the picture that took its place.
+FoundFigures figuresIn(const Batch& batch, const StudyState& pattern, const Frame& frame, const StopToken& stop) {
+  FoundFigures out;
+  const Reference* replaced = pattern.reference(batch.replaced);
+  std::vector<const Guide*> asking;
+  for (const Guide& guide : pattern.guides)
+    if (guide.on && guide.reference == batch.replaced && kindOf(guide.kind).hasSlot(pose::figuresSlot))
+      asking.push_back(&guide);
+  if (asking.empty() || replaced == nullptr) return out;
+  const auto picture = decodePicture(frame.bytes, frame.name).picture;
+  const auto placed = place(picture, replaced->placement, pattern.frame, stop);
+  pose::NetworkFinderTuning tuning;
+  tuning.sought = pose::Sought::everybody;
+  tuning.faintestFigure = leastSureFigure;
+  auto figures = pose::tidied(pose::NetworkFinder(tuning).find(placed, stop));
+  pose::Figures found{pattern.frame, frameFromReference(replaced->placement, picture.size(), pattern.frame), {}};
+  for (std::size_t i = 0; i < figures.size(); ++i) {
+    if (figures[i].name.empty()) figures[i].name = "Found " + std::to_string(figures.size() - i);
+    found.figures.push_back(std::make_shared<const pose::Figure>(std::move(figures[i])));
+  }
+  const auto shared = std::make_shared<const pose::Figures>(std::move(found));
+  for (const Guide* guide : asking) out[guide->id] = shared;
+  return out;
+}
+
+/// The pattern with a picture in the place of the replaced one, and with the figures that were found in it.
+JobSources sourcesFor(const Batch& batch, const StudyFile& file, const Frame& frame, const FoundFigures& found) {
   JobSources sources = sourcesIn(file);
   sources.pictures = [usual = sources.pictures, &batch, &frame](const RecipeReference& reference) {
     if (reference.id != batch.replaced) return usual(reference);
     return std::make_shared<const Image<Rgba16>>(decodePicture(frame.bytes, frame.name).picture);
   };
-  sources.work = [usual = sources.work, replaced = batch.replaced](const Guide& guide) {
+  sources.work = [usual = sources.work, replaced = batch.replaced, found](const Guide& guide) {
     TakenWork work = usual(guide);
-    if (guide.reference == replaced) {
-      work.retouch = nullptr;
-      work.own = {};
+    if (guide.reference != replaced) return work;
+    work.retouch = nullptr;
+    GuideWork own;
+    if (const auto figures = found.find(guide.id); figures != found.end()) {
+      own.put(pose::figuresSlot, std::any(figures->second));
+      if (const std::any* inks = work.own.find(pose::inksSlot)) own.put(pose::inksSlot, *inks);
     }
+    work.own = std::move(own);
     return work;
   };
   return sources;
@@ -219,6 +257,17 @@ class Heartbeat {
   std::stop_callback<std::function<void()>> outer_;
   std::jthread thread_;
 };
+
+/// As COCO key points, so that a proof's figures can be brought in again; empty if none were looked for.
+std::string figuresOf(const EngineJob& job, const FoundFigures& found) {
+  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+    const Guide& guide = job.recipe.guides[i].guide;
+    const MapExport* form = exportFor(kindOf(guide.kind), "figures.json");
+    if (found.contains(guide.id) && form != nullptr)
+      return form->write({guide, job.inputs[i], job.recipe.mapsSize(), guide.name});
+  }
+  return {};
+}
 
 class Worker {
  public:
@@ -278,7 +327,12 @@ class Worker {
     Heartbeat heart(mine, run_.patience, stop_);
     try {
       const Frame frame{batch_.names[item], readWholeFile(batch_.folder / "pictures" / batch_.files[item])};
-      auto job = jobFrom(recipeFor(batch_, state_, frame), sourcesFor(batch_, file_, frame), heart.token());
+      const FoundFigures found = figuresIn(batch_, state_, frame, heart.token());
+      auto job = jobFrom(recipeFor(batch_, state_, frame), sourcesFor(batch_, file_, frame, found), heart.token());
+      if (!found.empty())
+        log(batch_.folder, number, "figures found", token,
+            std::to_string(found.begin()->second->figures.size()) + " in " + frame.name);
+      const std::string figures = figuresOf(job.job, found);
       const auto proof = pullProof(engine_, std::move(job.job), job.reference.get(), {}, heart.token());
       // Still ours, and for as long as it takes to write: nobody takes back what was touched just now.
       const fs::path finishing = batch_.folder / "doing" / fmt::format("{}~{}-writes.json", nameOf(number), token);
@@ -287,6 +341,8 @@ class Worker {
       if (!moved(mine, finishing)) return static_cast<void>(said_(nameOf(number) + ": somebody else has it by now"));
       mine = finishing;
       writeFileAtomically(batch_.folder / "proofs" / (nameOf(number) + ".png"), proof.png);
+      if (!figures.empty())
+        writeFileAtomically(batch_.folder / "proofs" / (nameOf(number) + ".figures.json"), bytesOf(figures));
       nlohmann::json result{{"engine", proof.info.recipe.engine},
                             {"milliseconds", proof.info.milliseconds},
                             {"worker", token},
@@ -346,10 +402,14 @@ std::vector<std::string> planBatch(const BatchPlan& plan, const fs::path& folder
   std::vector<std::string> notes;
   for (const Guide& guide : state.guides) {
     if (!guide.on || guide.reference != replaced) continue;
-    if (guide.kind == "pose")
-      throw badInput(guide.name +
-                     " is a guide of figures on the picture that is replaced: figures are not found for "
-                     "each picture yet. Turn it off, or take its figures to a guide without a reference.");
+    if (kindOf(guide.kind).hasSlot(pose::figuresSlot)) {
+      if (!pose::canFind(pose::Sought::everybody))
+        throw badInput(guide.name +
+                       " needs figures, and the networks that find them in each picture are not here. Turn it off, or "
+                       "take its figures to a guide without a reference.");
+      notes.push_back(guide.name + ": its figures are found anew in each picture.");
+      continue;
+    }
     const auto& work = guide.work.all();
     if (std::any_of(work.begin(), work.end(), [](const auto& slot) { return slot.first != regionSlot; }))
       notes.push_back(guide.name + ": hand work on the replaced picture is left out.");

@@ -33,6 +33,7 @@ class BatchTest : public QObject {
   void enginesThatFailAreSaid();
   void whatCannotBeWrittenIsSaid();
   void oneItemAlone();
+  void figuresAreFoundInEachPicture();
 
  private:
   /// Small pictures, each another.
@@ -263,6 +264,39 @@ void BatchTest::oneItemAlone() {
   QCOMPARE(command({"batch", "run", q(night_), "--item", "2"}), 0);
   QCOMPARE(logged(2, "begun"), 1);
   QCOMPARE(command({"batch", "run", q(night_), "--item", "9"}), 1);
+}
+
+void BatchTest::figuresAreFoundInEachPicture() {
+  const fs::path almanac = fs::path(HSCAFFOLD_SOURCE) / "almanac" / "pictures";
+  const auto pattern = root_ / "walkers.scaffold";
+  QCOMPARE(command({"study", "new", q(pattern), "--size", "480x320", "--reference", q(almanac / "dune-walk.jpg"),
+                    "--guide", "edges@1=0.5", "--prompt", "a kite flyer on a dune, gouache", "--seed", "3"}),
+           0);
+  // The pattern has figures of its own; what counts is that it has some.
+  QCOMPARE(command({"study", "pose", q(pattern), "--figures", q(almanac / "dune-walk.json"), "--reference", "1",
+                    "--name", "Figures"}),
+           0);
+  BatchPlan plan;
+  plan.study = pattern;
+  plan.references = {almanac / "dune-walk.jpg", almanac / "sailcloth.jpg"};
+  const auto notes = planBatch(plan, night_);
+  QCOMPARE(notes.size(), std::size_t{1});
+  QVERIFY(notes[0].find("found anew") != std::string::npos);
+  QCOMPARE(command({"batch", "run", q(night_)}), 0);
+  QCOMPARE(count(BatchItem::State::done), 2);
+  const auto people = [&](int number) {
+    const auto path = night_ / "proofs" / ("0000" + std::to_string(number) + ".figures.json");
+    return nlohmann::json::parse(textOf(readWholeFile(path))).at("annotations").size();
+  };
+  QVERIFY2(people(1) >= 1 && people(1) <= 5, qPrintable(QString::number(people(1))));
+  QCOMPARE(people(2), std::size_t{0});
+  QCOMPARE(logged(1, "figures found"), 1);
+  // They are what the picture shows, and hold like it: nobody was drawn where nobody is.
+  const auto proofs = [&](int number) {
+    return readWholeFile(night_ / "proofs" / ("0000" + std::to_string(number) + ".png"));
+  };
+  QVERIFY(batchItems(night_)[0].holds.contains("Figures"));
+  QVERIFY(!(decodePngRgb8(proofs(1)) == decodePngRgb8(proofs(2))));
 }
 
 HSCAFFOLD_TEST(BatchTest)
