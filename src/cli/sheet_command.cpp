@@ -131,7 +131,7 @@ void addSheetCommands(Command& root, const bool& json) {
   list.run([options, &json] { runList(*options, json); });
   auto out = sheet.add("export", "Write one as a labelled picture, a table, or a page with its pictures in it");
   out.text("STUDY", options->study, "The .scaffold file").required();
-  out.text("-o,--out", options->out, "A file that ends in .png, .csv or .html").required();
+  out.text("-o,--out", options->out, "A file that ends in .png, .pdf, .csv or .html").required();
   out.whole("--number", options->number, "Which sheet; the last one if not given", {1, 1e15});
   out.run([options] { runExport(*options); });
 }

@@ -4,7 +4,10 @@
 
 #include <QBuffer>
 #include <QImage>
+#include <QPageLayout>
+#include <QPageSize>
 #include <QPainter>
+#include <QPdfWriter>
 #include <cmath>
 #include <map>
 #include <set>
@@ -15,7 +18,15 @@
 namespace hscaffold {
 namespace {
 
-const QColor ground("#242322"), text("#ece7dd"), soft("#a59f93"), holdColour("#7fb069"), shiftColour("#e59a3c");
+/// Colours of what is round the pictures.
+struct Look {
+  QColor ground, text, soft, bar;
+};
+const Look onScreen{"#242322", "#ece7dd", "#a59f93", "#363533"}, onPaper{"#ffffff", "#1d1c1a", "#5c574e", "#e4e0d8"};
+const QColor holdColour("#7fb069"), shiftColour("#e59a3c");
+
+/// What stands under a cell's picture needs so much, pixels.
+constexpr int foot = 34;
 
 std::string measuresInWords(const ProofInfo& proof) {
   const auto hold = meanHold(proof);
@@ -71,6 +82,22 @@ Grid gridOf(const SheetContent& content) {
     grid.at[{place.down * seeds + place.seed, place.across}] = proof;
   }
   return grid;
+}
+
+/// A picture with its measures under it, and its settings where no axis says them.
+void drawCell(QPainter& painter, const QRect& cell, const SheetContent& content, const ProofInfo& proof,
+              const QImage& picture, bool named, const Look& look) {
+  if (!picture.isNull()) painter.drawImage(cell, picture);
+  const auto bar = [&](int y, double share, const QColor& colour) {
+    painter.fillRect(QRectF(cell.left(), y, cell.width(), 4), look.bar);
+    painter.fillRect(QRectF(cell.left(), y, cell.width() * share / 100, 4), colour);
+  };
+  if (const auto hold = meanHold(proof)) bar(cell.bottom() + 4, *hold, holdColour);
+  if (proof.shift) bar(cell.bottom() + 10, *proof.shift, shiftColour);
+  painter.setPen(look.soft);
+  const std::string words = measuresInWords(proof) + (named ? "  " + nameOf(content, proof) : std::string());
+  painter.drawText(QRect(cell.left(), cell.bottom() + 15, cell.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   painter.fontMetrics().elidedText(QString::fromStdString(words), Qt::ElideRight, cell.width()));
 }
 
 }  // namespace
@@ -168,26 +195,26 @@ Bytes sheetPicture(const SheetContent& content, int cellWidth) {
   const Grid grid = gridOf(content);
   Size frame{3, 2};
   if (!content.proofs.empty()) frame = content.proofs.front()->recipe.frame;
-  const int cellHeight = std::max(1, cellWidth * frame.height / frame.width), gap = 12, foot = 34;
+  const int cellHeight = std::max(1, cellWidth * frame.height / frame.width), gap = 12;
   const int left = grid.down.empty() ? gap : 110, top = grid.across.empty() ? 52 : 80;
   const qint64 width = left + static_cast<qint64>(grid.columns) * (cellWidth + gap),
                height = top + static_cast<qint64>(grid.rows) * (cellHeight + foot + gap);
   if (width * height > 120'000'000 || width > 32000 || height > 32000)
     throw failed("The sheet is too large for one picture. Write it as a page (.html) or a table (.csv).");
   QImage sheet(static_cast<int>(width), static_cast<int>(height), QImage::Format_RGB32);
-  sheet.fill(ground);
+  sheet.fill(onScreen.ground);
   QPainter painter(&sheet);
   painter.setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
   QFont font("Inter");
   font.setPixelSize(20);
   font.setWeight(QFont::DemiBold);
   painter.setFont(font);
-  painter.setPen(text);
+  painter.setPen(onScreen.text);
   painter.drawText(QRect(gap, 8, sheet.width() - 2 * gap, 34), Qt::AlignLeft | Qt::AlignVCenter,
                    QString::fromStdString(content.title));
   font.setPixelSize(13);
   painter.setFont(font);
-  painter.setPen(soft);
+  painter.setPen(onScreen.soft);
   const auto columnX = [&](int column) { return left + column * (cellWidth + gap); };
   const auto rowY = [&](int row) { return top + row * (cellHeight + foot + gap); };
   for (int i = 0; i < static_cast<int>(grid.across.size()); ++i)
@@ -196,28 +223,84 @@ Bytes sheetPicture(const SheetContent& content, int cellWidth) {
   for (int i = 0; i < static_cast<int>(grid.down.size()); ++i)
     painter.drawText(QRect(4, rowY(i), left - 12, cellHeight), Qt::AlignVCenter | Qt::AlignRight,
                      QString::fromStdString(grid.down[static_cast<std::size_t>(i)]));
-  for (const auto& [place, proof] : grid.at) {
-    const QRect cell(columnX(place.second), rowY(place.first), cellWidth, cellHeight);
-    const QImage picture = pictureOf(content, *proof, cellWidth);
-    if (!picture.isNull()) painter.drawImage(cell, picture);
-    const auto bar = [&](int y, double share, const QColor& colour) {
-      painter.fillRect(QRectF(cell.left(), y, cellWidth, 4), ground.lighter(150));
-      painter.fillRect(QRectF(cell.left(), y, cellWidth * share / 100, 4), colour);
-    };
-    if (const auto hold = meanHold(*proof)) bar(cell.bottom() + 4, *hold, holdColour);
-    if (proof->shift) bar(cell.bottom() + 10, *proof->shift, shiftColour);
-    painter.setPen(soft);
-    painter.drawText(
-        QRect(cell.left(), cell.bottom() + 15, cellWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
-        QString::fromStdString(grid.across.empty() ? measuresInWords(*proof) + "  " + nameOf(content, *proof)
-                                                   : measuresInWords(*proof)));
-  }
+  for (const auto& [place, proof] : grid.at)
+    drawCell(painter, {columnX(place.second), rowY(place.first), cellWidth, cellHeight}, content, *proof,
+             pictureOf(content, *proof, cellWidth), grid.across.empty(), onScreen);
   painter.end();
   QByteArray png;
   QBuffer buffer(&png);
   buffer.open(QIODevice::WriteOnly);
   if (!sheet.save(&buffer, "PNG")) throw failed("The sheet could not be made into a picture.");
   return owned(std::as_bytes(std::span(png.constData(), static_cast<std::size_t>(png.size()))));
+}
+
+Bytes sheetPages(const SheetContent& content) {
+  const Grid grid = gridOf(content);
+  Size frame{3, 2};
+  if (!content.proofs.empty()) frame = content.proofs.front()->recipe.frame;
+  QByteArray pdf;
+  QBuffer buffer(&pdf);
+  buffer.open(QIODevice::WriteOnly);
+  QPdfWriter writer(&buffer);
+  writer.setPdfVersion(QPagedPaintDevice::PdfVersion_A1b);
+  writer.setTitle(QString::fromStdString(content.title));
+  writer.setCreator("Humble Scaffold");
+  writer.setPageSize(QPageSize(QPageSize::A4));
+  const bool lying = grid.columns * frame.width > grid.rows * frame.height;
+  writer.setPageOrientation(lying ? QPageLayout::Landscape : QPageLayout::Portrait);
+  writer.setPageMargins(QMarginsF(12, 12, 12, 12), QPageLayout::Millimeter);
+  constexpr int dotsPerInch = 144, gap = 14, leastCell = 180, footLine = 22;
+  writer.setResolution(dotsPerInch);
+  QPainter painter(&writer);
+  const QSize page(writer.width(), writer.height());
+  const int left = grid.down.empty() ? 0 : 110, top = grid.across.empty() ? 56 : 84;
+  // As many as can still be looked at; the rest goes on over other pages.
+  const int room = page.width() - left, columns = std::clamp(room / (leastCell + gap), 1, grid.columns);
+  const int fitting = (room - (columns - 1) * gap) / columns, below = page.height() - top - footLine;
+  const int cellHeight = std::min(fitting * frame.height / frame.width, below - foot);
+  const int cellWidth = std::min(fitting, cellHeight * frame.width / frame.height);
+  const int rows = std::clamp((below + gap) / (cellHeight + foot + gap), 1, grid.rows);
+  const int across = (grid.columns + columns - 1) / columns, down = (grid.rows + rows - 1) / rows;
+  QFont font("Inter");
+  for (int number = 0; number < across * down; ++number) {
+    if (number > 0) writer.newPage();
+    const int firstRow = number / across * rows, firstColumn = number % across * columns;
+    font.setPixelSize(20);
+    font.setWeight(QFont::DemiBold);
+    painter.setFont(font);
+    painter.setPen(onPaper.text);
+    painter.drawText(QRect(0, 0, page.width(), 30), Qt::AlignLeft | Qt::AlignVCenter,
+                     QString::fromStdString(content.title));
+    font.setPixelSize(13);
+    font.setWeight(QFont::Normal);
+    painter.setFont(font);
+    painter.setPen(onPaper.soft);
+    if (!content.proofs.empty()) {
+      const Brief& brief = content.plan != nullptr ? content.plan->base.brief : content.proofs.front()->recipe.brief;
+      painter.drawText(
+          QRect(0, 30, page.width(), 20), Qt::AlignLeft | Qt::AlignVCenter,
+          painter.fontMetrics().elidedText(QString::fromStdString(brief.prompt), Qt::ElideRight, page.width()));
+    }
+    painter.drawText(QRect(0, page.height() - footLine, page.width(), footLine), Qt::AlignRight | Qt::AlignBottom,
+                     QString("%1 of %2").arg(number + 1).arg(across * down));
+    for (int row = firstRow; row < std::min(grid.rows, firstRow + rows); ++row)
+      for (int column = firstColumn; column < std::min(grid.columns, firstColumn + columns); ++column) {
+        const QRect cell(left + (column - firstColumn) * (cellWidth + gap),
+                         top + (row - firstRow) * (cellHeight + foot + gap), cellWidth, cellHeight);
+        painter.setPen(onPaper.soft);
+        if (row == firstRow && !grid.across.empty())
+          painter.drawText(QRect(cell.left(), top - 26, cellWidth, 22), Qt::AlignCenter,
+                           QString::fromStdString(grid.across[static_cast<std::size_t>(column)]));
+        if (column == firstColumn && !grid.down.empty())
+          painter.drawText(QRect(0, cell.top(), left - 12, cellHeight), Qt::AlignVCenter | Qt::AlignRight,
+                           QString::fromStdString(grid.down[static_cast<std::size_t>(row)]));
+        if (const auto found = grid.at.find({row, column}); found != grid.at.end())
+          drawCell(painter, cell, content, *found->second, pictureOf(content, *found->second, 4 * cellWidth),
+                   grid.across.empty(), onPaper);
+      }
+  }
+  if (!painter.end()) throw failed("The sheet could not be made into pages.");
+  return owned(std::as_bytes(std::span(pdf.constData(), static_cast<std::size_t>(pdf.size()))));
 }
 
 Bytes sheetFile(const SheetContent& content, const std::string& name) {
@@ -227,7 +310,8 @@ Bytes sheetFile(const SheetContent& content, const std::string& name) {
   if (ends(".csv")) return owned(bytesOf(sheetTable(content)));
   if (ends(".html") || ends(".htm")) return owned(bytesOf(sheetPage(content)));
   if (ends(".png")) return sheetPicture(content);
-  throw badInput("A sheet is written as .png, .csv or .html, and " + name + " is none of them.");
+  if (ends(".pdf")) return sheetPages(content);
+  throw badInput("A sheet is written as .png, .pdf, .csv or .html, and " + name + " is none of them.");
 }
 
 }  // namespace hscaffold

@@ -25,7 +25,10 @@ std::string sheetPage(const SheetContent& content);
 /// The cells in their matrix with labelled axes, hold and shift under each. An application of Qt Gui must exist.
 /// @param cellWidth  pixels. @throws Problem (failed) if the picture would be larger than 120 megapixels.
 Bytes sheetPicture(const SheetContent& content, int cellWidth = 256);
-/// By the ending of the name: .png, .csv, .html. @throws Problem
+/// The same on pages of A4, upright or lying as the sheet is, for a printer: dark on white, values of both axes on
+/// every page, sRGB said (PDF/A-1b). An application of Qt Gui must exist.
+Bytes sheetPages(const SheetContent& content);
+/// By the ending of the name: .png, .pdf, .csv, .html. @throws Problem
 Bytes sheetFile(const SheetContent& content, const std::string& name);
 
 }  // namespace hscaffold

@@ -19,6 +19,7 @@ class SheetFilesTest : public QObject {
   void tablesHaveALineAProof();
   void pagesHoldEverything();
   void picturesShowEveryCell();
+  void pagesForAPrinter();
   void proofsOfSeveralSheetsGoOutToo();
   void otherEndingsAreRefused();
 
@@ -99,6 +100,31 @@ void SheetFilesTest::picturesShowEveryCell() {
   // So many cells that no picture holds them.
   SheetContent large = content();
   QVERIFY(!fixtures::problemOf([&] { static_cast<void>(sheetPicture(large, 20'000)); }).isEmpty());
+}
+
+void SheetFilesTest::pagesForAPrinter() {
+  const auto pagesIn = [](const Bytes& pdf) {
+    const QByteArray bytes(reinterpret_cast<const char*>(pdf.data()), static_cast<qsizetype>(pdf.size()));
+    return std::pair(bytes, bytes.count("/Type /Page\n") + bytes.count("/Type /Page "));
+  };
+  const auto [one, pages] = pagesIn(sheetFile(content(), "a.pdf"));
+  QVERIFY(one.startsWith("%PDF-1.4") && one.contains("%%EOF"));
+  QCOMPARE(pages, 1);
+  QCOMPARE(one.count("/Subtype /Image"), 5);
+  QVERIFY(one.contains("sRGB"));  // said in the file
+  // Many seeds go on over other pages, each picture once.
+  SheetPlan many;
+  many.base = plan_.base;
+  for (std::uint32_t seed = 1; seed <= 90; ++seed) many.seeds.push_back(seed);
+  std::vector<ProofInfo> proofs;
+  for (int cell = 0; cell < 90; ++cell) {
+    ProofInfo proof = proofs_.front();
+    proof.number = cell + 1;
+    proof.cell = cell;
+    proofs.push_back(proof);
+  }
+  SheetContent large = content();
+  large.plan = &many;
 }
 
 void SheetFilesTest::proofsOfSeveralSheetsGoOutToo() {

@@ -386,7 +386,7 @@ void SheetView::exportSheet() {
   }
   const QString path = QFileDialog::getSaveFileName(
       this, "Export sheet", name_->text().section(':', 0, 0).toLower().replace(' ', '-') + ".png",
-      "Labelled picture (*.png);;Page with its pictures (*.html);;Table (*.csv)");
+      "Labelled picture (*.png);;Pages for a printer (*.pdf);;Page with its pictures (*.html);;Table (*.csv)");
   if (path.isEmpty()) return;
   // What is there now, by value: more may have come while the dialog was open, and it is written on another thread.
   struct Whole {
