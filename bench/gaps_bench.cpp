@@ -1,11 +1,14 @@
 // How long the window is deaf at a stretch while heavy things happen: a study of 300 MB is opened, a picture of 100
-// megapixels comes in, 25 cells are pulled, a balance is looked for, all of it is saved under another name, and a window is closed in the middle
-// of a pull; and how long an action takes that is on the disk when it ends.
+// megapixels comes in, 25 cells are pulled, by the built-in engine and over two services, a balance is looked for, all
+// of it is saved under another name, and a window is closed in the middle of a pull; and how long an action takes that
+// is on the disk when it ends.
 #include <QElapsedTimer>
 #include <QImage>
+#include <QProcess>
 #include <random>
 
 #include "core/study/study_file.h"
+#include "files/remote_engine.h"
 #include "open_window.h"
 
 namespace {
@@ -25,6 +28,32 @@ double longestRound(const Done& done) {
     QCoreApplication::processEvents(QEventLoop::AllEvents);
     longest = std::max(longest, static_cast<double>(round.nsecsElapsed()) / 1e6);
     QTest::qSleep(1);
+  }
+  return longest;
+}
+
+/// A sheet over two services on this machine, seen while it is pulled.
+double pullOverServices(Open& open, SheetPlan plan) {
+  QProcess services[2];
+  const char* names[] = {"loft", "attic"};
+  for (int i = 0; i < 2; ++i) {
+    services[i].start(HSCAFFOLD_ENGINE, {"--port", "0", "--name", names[i]});
+    services[i].waitForReadyRead(20'000);
+    const QString address = QString::fromUtf8(services[i].readAllStandardOutput()).trimmed();
+    open.desk.addEngine(std::make_shared<RemoteEngine>(RemoteSetup{names[i], address.toStdString()}));
+  }
+  const std::string before = open.desk.document.state().engine;
+  open.desk.document.change("Engine", [](StudyState& s) { s.engine = "loft"; });
+  plan.engines = {"attic"};
+  open.window->showView(1);
+  const std::int64_t sheet = open.desk.queue.pullSheet(plan);
+  open.desk.document.look([&](Looking& looking) { looking.sheet = sheet; });
+  const double longest = longestRound([&] { return open.desk.queue.all().empty() && open.desk.idle(); });
+  open.desk.document.change("Engine", [&](StudyState& s) { s.engine = before; });
+  for (const char* name : names) open.desk.removeEngine(name);
+  for (QProcess& service : services) {
+    service.terminate();
+    service.waitForFinished();
   }
   return longest;
 }
@@ -69,6 +98,7 @@ void longestGaps(benchmark::State& state) {
     for (std::size_t i = 0; i < 25; ++i) plan.seeds[i] = static_cast<std::uint32_t>(i);
     open.desk.queue.pullSheet(plan);
     state.counters["pull_ms"] = longestRound([&] { return open.desk.queue.all().empty(); });
+    state.counters["services_ms"] = pullOverServices(open, plan);
     // A balance is looked for, and its sheet is seen.
     FindPlan find;
     find.base = plan.base;
@@ -80,8 +110,7 @@ void longestGaps(benchmark::State& state) {
     const std::int64_t search = open.desk.finder.begin(find);
     open.desk.document.look([&](Looking& looking) { looking.sheet = search; });
     longestRound([&] { return open.desk.finder.tried(*open.desk.proofs.sheet(search)).size() > 3; });
-    state.counters["search_ms"] =
-        longestRound([&] { return !open.desk.finder.searching(search) && open.desk.idle(); });
+    state.counters["search_ms"] = longestRound([&] { return !open.desk.finder.searching(search) && open.desk.idle(); });
     // Each action is on the disk before the next event.
     std::vector<double> actions;
     for (int i = 0; i < 60; ++i) {

@@ -21,6 +21,8 @@ Desk::Desk(QObject* parent)
   connect(&proofs, &ProofShelf::problem, this, &Desk::problem);
   connect(&queue, &PullQueue::notice, this, &Desk::notice);
   connect(&queue, &PullQueue::problem, this, &Desk::problem);
+  connect(&queue, &PullQueue::engineHeard, this,
+          [this](const QString& name, const QString& trouble) { sayOf(name.toStdString(), trouble.toStdString()); });
   connect(&finals, &FinalShelf::problem, this, &Desk::problem);
   connect(&finals, &FinalShelf::notice, this, &Desk::notice);
   connect(&finder, &Finder::problem, this, &Desk::problem);
@@ -37,6 +39,12 @@ void Desk::addEngine(std::shared_ptr<Engine> engine) {
 
 void Desk::removeEngine(const std::string& name) {
   engines.remove(name);
+  checks.refresh();
+  emit enginesChanged();
+}
+
+void Desk::sayOf(const std::string& engine, const std::string& trouble) {
+  if (!engines.say(engine, trouble)) return;
   checks.refresh();
   emit enginesChanged();
 }

@@ -38,11 +38,14 @@ class Desk : public QObject {
   /// Puts an engine among those that can be chosen, or in the place of the one of its name.
   void addEngine(std::shared_ptr<Engine> engine);
   void removeEngine(const std::string& name);
+  /// What an engine's trouble is; empty: it is well again.
+  void sayOf(const std::string& engine, const std::string& trouble);
 
   /// Writes a file on another thread, and says when it is there.
   void write(const QString& path, std::function<void()> job);
 
   EngineRegistry engines;
+  std::map<std::string, std::string> silent;  ///< remembered engines that did not answer, and what is wrong
   StudyDocument document;
   TaskRunner tasks;
   MapRoom maps;

@@ -148,6 +148,7 @@ void MainWindow::addActions() {
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
   action("Pull a sheet...", "Ctrl+Shift+Return", [this] { strip_->openStrip({}); });
   action("Find a balance...", "Ctrl+Alt+Return", [this] { strip_->openFind({}); });
+  action("Rough or final proofs", "Ctrl+J", [this] { strip_->changeSet(); });
   action("Make a proof large...", "Ctrl+Shift+L", [this] { emit desk_.finalAsked(0); });
   action("Stop pulling", "Ctrl+.", [this] {
     desk_.queue.stopAll();

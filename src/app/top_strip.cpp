@@ -7,20 +7,20 @@
 #include <QPushButton>
 #include <QToolButton>
 
-#include "app/address_panel.h"
 #include "app/bench/checks_panel.h"
 #include "app/bench/frame_panel.h"
 #include "app/desk.h"
+#include "app/engines/address_panel.h"
+#include "app/engines/engines_panel.h"
+#include "app/engines/maps_panel.h"
+#include "app/engines/program_panel.h"
 #include "app/main_view.h"
-#include "app/program_panel.h"
-#include "app/proofs/own_programs.h"
-#include "app/proofs/own_services.h"
 #include "app/sheet/find_panel.h"
 #include "app/sheet/strip_panel.h"
 #include "app/theme/icons.h"
 #include "app/theme/theme.h"
 #include "core/frame/frame.h"
-#include "core/kinds.h"
+#include "core/study/pull_sets.h"
 
 namespace hscaffold::app {
 
@@ -44,7 +44,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   title_->setProperty("role", "bare");
   title_->setFont(textFont(12, QFont::DemiBold));
   title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(212);
+  title_->setFixedWidth(190);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
     if (!text.empty() && text != desk_.document.state().title)
@@ -74,7 +74,10 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   frame_ = chip(150, "Frame and ratio (Ctrl+R)");
   engine_ = chip(140, "What makes the pictures");
   engine_->setObjectName("engine chip");
-  checks_ = chip(210, "What is doubtful before a pull (Ctrl+K)");
+  set_ = chip(58, {});
+  set_->setObjectName("pull set");
+  connect(set_, &QPushButton::clicked, this, &TopStrip::changeSet);
+  checks_ = chip(164, "What is doubtful before a pull (Ctrl+K)");
   connect(frame_, &QPushButton::clicked, this, &TopStrip::openFrame);
   connect(checks_, &QPushButton::clicked, this, &TopStrip::openChecks);
   connect(engine_, &QPushButton::clicked, this, &TopStrip::showEngine);
@@ -136,6 +139,11 @@ void TopStrip::showView(int number) {
   if (number >= 0 && number < std::ssize(views_)) views_[static_cast<std::size_t>(number)]->setChecked(true);
 }
 
+void TopStrip::changeSet() {
+  const bool rough = !desk_.document.state().rough;
+  desk_.document.change(rough ? "Rough" : "Final", changeOver);
+}
+
 void TopStrip::openFrame() { popOver(new FramePanel(desk_, this), frame_); }
 void TopStrip::openChecks() { popOver(new ChecksPanel(desk_, this), checks_); }
 
@@ -152,72 +160,11 @@ void TopStrip::openFind(const FindFrom& from) {
 }
 
 void TopStrip::showEngine() {
-  auto* panel = new QFrame(this);
-  panel->setProperty("role", "popover");
-  auto* layout = new QVBoxLayout(panel);
-  const auto info = desk_.queue.engineInfo();
-  auto* name = new QLabel(QString::fromStdString(info->title));
-  name->setProperty("role", "title");
-  layout->addWidget(name);
-  const auto say = [&](const QString& text) {
-    auto* note = new QLabel(text);
-    note->setWordWrap(true);
-    note->setFixedWidth(330);
-    layout->addWidget(note);
-  };
-  say(QString::fromStdString(info->note));
-  if (!info->missing) {
-    QStringList kinds;
-    for (const std::string& kind : info->kinds) kinds << QString::fromStdString(kindOf(kind).name).toLower();
-    QString facts = QString("Guides it takes: %1.\nSides in steps of %2").arg(kinds.join(", ")).arg(info->sizeStep);
-    if (info->mostPixels > 0) facts += QString(", up to %1 megapixels").arg(info->mostPixels / 1'000'000);
-    say(facts + ".");
-  }
-  // The others that there are, one press each; with one engine there is nothing to choose.
-  for (const auto& other : desk_.engines.all()) {
-    if (other->name == info->name) continue;
-    auto* use = new QPushButton("Use " + QString::fromStdString(other->title));
-    use->setObjectName("use engine " + QString::fromStdString(other->name));
-    use->setToolTip(QString::fromStdString(other->note));
-    connect(use, &QPushButton::clicked, panel, [this, panel, name = other->name] {
-      desk_.document.change("Engine", [&](StudyState& s) { s.engine = name; });
-      panel->close();
-    });
-    layout->addWidget(use);
-  }
-  const auto own = ownPrograms();
-  if (std::any_of(own.begin(), own.end(), [&](const ProgramSetup& setup) { return setup.name == info->name; })) {
-    auto* forget = new QPushButton("Take " + QString::fromStdString(info->title) + " away");
-    forget->setObjectName("forget program");
-    forget->setToolTip("The program itself stays; studies that ask for it say that it is missing");
-    connect(forget, &QPushButton::clicked, panel, [this, panel, name = info->name] {
-      forgetProgram(desk_, name);
-      panel->close();
-    });
-    layout->addWidget(forget);
-  }
-  const auto services = ownServices();
-  if (std::any_of(services.begin(), services.end(),
-                  [&](const RemoteSetup& setup) { return setup.name == info->name; })) {
-    auto* forget = new QPushButton("Take " + QString::fromStdString(info->name) + " away");
-    forget->setObjectName("forget service");
-    forget->setToolTip("The service itself stays; studies that ask for it say that it is missing");
-    connect(forget, &QPushButton::clicked, panel, [this, panel, name = info->name] {
-      forgetService(desk_, name);
-      panel->close();
-    });
-    layout->addWidget(forget);
-  }
-  auto* far = new QPushButton("An engine at an address...");
-  far->setObjectName("add service at address");
-  far->setToolTip("hscaffold-engine on this machine or another");
-  connect(far, &QPushButton::clicked, this, [this] { popOver(new AddressPanel(desk_, this), engine_); });
-  layout->addWidget(far);
-  auto* add = new QPushButton("A program of your own...");
-  add->setObjectName("add own program");
-  add->setToolTip("Anything that takes a folder with maps and leaves a picture");
-  connect(add, &QPushButton::clicked, this, [this] { popOver(new ProgramPanel(desk_, this), engine_); });
-  layout->addWidget(add);
+  auto* panel = new EnginesPanel(desk_, this);
+  connect(panel, &EnginesPanel::addressAsked, this, [this] { popOver(new AddressPanel(desk_, this), engine_); });
+  connect(panel, &EnginesPanel::programAsked, this, [this] { popOver(new ProgramPanel(desk_, this), engine_); });
+  connect(panel, &EnginesPanel::mapsAsked, this,
+          [this](const QString& engine) { popOver(new MapsPanel(desk_, engine.toStdString(), this), engine_); });
   popOver(panel, engine_);
 }
 
@@ -266,10 +213,21 @@ void TopStrip::refresh() {
                                              : QString::fromStdString(document.path().string()));
   const auto engine = desk_.queue.engineInfo();
   // A filled ring for one that is here, a cross for one that is not.
-  engine_->setText(QString::fromUtf8(engine->missing ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") +
-                   QString::fromStdString(engine->title));
-  setOwnSheet(*engine_, engine->missing ? QString("QPushButton { color: %1; }").arg(theme().bad.name()) : QString());
-  engine_->setToolTip(engine->missing ? QString::fromStdString(engine->note) : QString("What makes the pictures"));
+  const bool away = engine->missing || !engine->trouble.empty();
+  engine_->setText(QString::fromUtf8(away ? "\xE2\x9C\x95 " : "\xE2\x97\x8F ") + QString::fromStdString(engine->title));
+  setOwnSheet(*engine_, away ? QString("QPushButton { color: %1; }").arg(theme().bad.name()) : QString());
+  engine_->setToolTip(engine->missing ? QString::fromStdString(engine->note)
+                      : away          ? QString::fromStdString(engine->trouble)
+                                      : QString("What makes the pictures"));
+  const PullSet set = pullSet(state, state.rough);
+  set_->setText(state.rough ? "Rough" : "Final");
+  set_->setToolTip(
+      QString("%1 proofs: %2, %3, %4 steps. A press, or Ctrl+J, changes to %5.")
+          .arg(state.rough ? "Rough" : "Final", QString::fromStdString(engine->title),
+               set.longest > 0 ? QString("%1 px on the longer side").arg(set.longest) : QString("the frame's size"))
+          .arg(set.steps)
+          .arg(state.rough ? "final" : "rough"));
+  set_->setAccessibleName(state.rough ? "Rough proofs" : "Final proofs");
   frame_->setText(QString("%1 x %2   %3")
                       .arg(state.frame.width)
                       .arg(state.frame.height)

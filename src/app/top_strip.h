@@ -28,6 +28,8 @@ class TopStrip : public QFrame {
   void setViews(const std::vector<MainView*>& views);
   void showView(int number);
   void openFrame();
+  /// From rough to final, or back.
+  void changeSet();
   void openChecks();
   /// What a sheet should go through, beginning with this setting.
   void openStrip(const std::optional<Axis>& over);
@@ -47,7 +49,7 @@ class TopStrip : public QFrame {
   QMenu* menu_;
   QLineEdit* title_;
   QToolButton *undo_, *redo_;
-  QPushButton *frame_, *engine_, *checks_, *pull_, *sheet_;
+  QPushButton *frame_, *engine_, *set_, *checks_, *pull_, *sheet_;
   QWidget* switch_;
   std::vector<QPushButton*> views_;
   QPointer<QWidget> popover_;

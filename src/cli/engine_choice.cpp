@@ -2,6 +2,7 @@
 
 #include "core/engine/registry.h"
 #include "core/image/atomic_file.h"
+#include "core/job/maps_wanted.h"
 #include "files/program_engine.h"
 #include "files/remote_engine.h"
 
@@ -16,9 +17,16 @@ void EngineChoice::addTo(Command& command) {
   far.excludes(byName);
   far.excludes(own);
   command.text("--token-file", tokenFile, "A file with the token that the service asks for");
-  command.texts("--maps", maps, "How the program wants its maps: dark-lines, near-dark, 8-bit");
+  command.texts("--maps", maps, "How that one wants its maps: dark-lines, near-dark, 8-bit, at-frame, or KIND=NAME");
+  command.text("--inks", inks, "Inks in which that one wants its poses: a JSON file");
   command.number("--most-megapixels", mostMegapixels, "How much the program makes at once; larger finals come in parts",
                  programMegapixels);
+}
+
+MapsWanted EngineChoice::mapsWanted() const {
+  MapsWanted wanted = mapsWantedFrom(maps);
+  if (!inks.empty()) wanted.inks = textOf(readWholeFile(inks));
+  return wanted;
 }
 
 std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
@@ -28,10 +36,11 @@ std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
                       tokenFile.empty() ? std::string() : textOf(readWholeFile(tokenFile, longest))};
     while (!setup.token.empty() && std::isspace(static_cast<unsigned char>(setup.token.back())) != 0)
       setup.token.pop_back();
+    if (!maps.empty() || !inks.empty()) setup.maps = mapsWanted();
     return std::make_shared<RemoteEngine>(setup);
   }
   if (program.empty()) {
-    if (!maps.empty()) throw badInput("--maps is for a --program.");
+    if (!maps.empty() || !inks.empty()) throw badInput("--maps and --inks are for a --program or an --address.");
     const std::string& wanted = name.empty() ? usual : name;
     auto found = EngineRegistry().find(wanted);
     if (!found) throw badInput(engineMissing(wanted));
@@ -41,16 +50,7 @@ std::shared_ptr<Engine> EngineChoice::engine(const std::string& usual) const {
   setup.name = "program";
   setup.command = program;
   setup.mostMegapixels = mostMegapixels;
-  for (const std::string& word : maps) {
-    if (word == "dark-lines")
-      setup.maps.darkLines = true;
-    else if (word == "near-dark")
-      setup.maps.nearIsDark = true;
-    else if (word == "8-bit")
-      setup.maps.eightBits = true;
-    else
-      throw badInput("Maps are wanted dark-lines, near-dark or 8-bit, not \"" + word + "\".");
-  }
+  setup.maps = mapsWanted();
   return std::make_shared<ProgramEngine>(setup);
 }
 

@@ -11,13 +11,16 @@
 namespace hscaffold {
 
 struct EngineChoice {
-  std::string name, program, address, tokenFile;
+  std::string name, program, address, tokenFile, inks;
   std::vector<std::string> maps;
   double mostMegapixels = 0;
 
   void addTo(Command& command);
   /// @param usual  the name of the study's own engine. @throws Problem (badInput)
   [[nodiscard]] std::shared_ptr<Engine> engine(const std::string& usual) const;
+
+ private:
+  [[nodiscard]] MapsWanted mapsWanted() const;
 };
 
 }  // namespace hscaffold

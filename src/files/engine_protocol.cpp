@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/guides/json_fields.h"
+#include "core/job/maps_wanted.h"
 #include "core/kinds.h"
 
 namespace hscaffold {
@@ -27,6 +28,17 @@ constexpr Named understood[] = {{"ranges", &Understood::ranges},
 
 constexpr std::int64_t mostPixels = std::int64_t{1} << 40;
 
+/// Those of newer versions are not for this program.
+std::vector<std::string> kindsFromJson(const nlohmann::json& list) {
+  std::vector<std::string> out;
+  for (const auto& each : list)
+    if (each.is_string() && out.size() < kinds().size())
+      if (const auto id = each.get<std::string>();
+          std::any_of(kinds().begin(), kinds().end(), [&](const Kind& kind) { return kind.id == id; }))
+        out.push_back(id);
+  return out;
+}
+
 }  // namespace
 
 nlohmann::json engineToJson(const EngineInfo& info) {
@@ -41,10 +53,10 @@ nlohmann::json engineToJson(const EngineInfo& info) {
                       {"kinds", info.kinds},
                       {"lanes", info.lanes},
                       {"one-scale", info.oneScale},
-                      {"maps",
-                       {{"dark-lines", info.maps.darkLines},
-                        {"near-dark", info.maps.nearIsDark},
-                        {"eight-bits", info.maps.eightBits}}}};
+                      {"maps", mapsWantedToJson(info.maps)}};
+  for (const EngineFamily& family : info.families)
+    json["families"].push_back(family.kinds.empty() ? nlohmann::json{{"name", family.name}}
+                                                    : nlohmann::json{{"name", family.name}, {"kinds", family.kinds}});
   for (const Named& each : understood) json["understands"][each.name] = info.understands.*each.member;
   return json;
 }
@@ -60,21 +72,23 @@ EngineInfo engineFromJson(const nlohmann::json& json, const std::string& where) 
   info.mostPixels = fields.integer("most-pixels", 0, mostPixels, 0);
   info.partPixels = fields.integer("part-pixels", 0, mostPixels, 0);
   info.favourite = static_cast<int>(fields.integer("favourite", limits::side, info.favourite));
-  constexpr std::size_t mostKinds = 100;
-  for (const auto& kind : fields.list("kinds"))
-    // Those of newer versions are not for this program.
-    if (kind.is_string() && info.kinds.size() < mostKinds)
-      if (const auto id = kind.get<std::string>(); std::any_of(kinds().begin(), kinds().end(), [&](const Kind& k) { return k.id == id; }))
-        info.kinds.push_back(id);
+  info.kinds = kindsFromJson(fields.list("kinds"));
+  constexpr std::size_t mostFamilies = 100;
+  if (fields.has("families"))
+    for (const auto& one : fields.list("families")) {
+      if (info.families.size() >= mostFamilies) break;
+      JsonFields family(one, where + ", families");
+      EngineFamily read{fittedText(family.text("name"), longestName), {}};
+      if (family.has("kinds")) read.kinds = kindsFromJson(family.list("kinds"));
+      info.families.push_back(std::move(read));
+    }
   info.lanes = static_cast<int>(fields.integer("lanes", 1, 64, 1));
   info.oneScale = fields.flag("one-scale", false);
-  if (fields.has("maps")) {
-    JsonFields maps(fields.child("maps"), where + ", maps");
-    info.maps = {maps.flag("dark-lines", false), maps.flag("near-dark", false), maps.flag("eight-bits", false)};
-  }
+  if (fields.has("maps")) info.maps = mapsWantedFromJson(fields.child("maps"), where + ", maps");
   if (fields.has("understands")) {
     JsonFields own(fields.child("understands"), where + ", understands");
-    for (const Named& each : understood) info.understands.*each.member = own.flag(each.name, info.understands.*each.member);
+    for (const Named& each : understood)
+      info.understands.*each.member = own.flag(each.name, info.understands.*each.member);
   }
   return info;
 }
@@ -139,8 +153,6 @@ std::optional<Bytes> fromBase64(const std::string& text) {
   return Bytes(data, data + result.decoded.size());
 }
 
-bool isLoopback(const std::string& host) {
-  return host == "localhost" || host == "::1" || host.starts_with("127.");
-}
+bool isLoopback(const std::string& host) { return host == "localhost" || host == "::1" || host.starts_with("127."); }
 
 }  // namespace hscaffold

@@ -16,6 +16,7 @@
 #include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
+#include "core/job/maps_wanted.h"
 #include "core/kinds.h"
 
 namespace hscaffold {
@@ -111,11 +112,6 @@ std::optional<std::filesystem::path> plainFile(const std::filesystem::path& fold
 
 Image<Rgb8> pictureIn(const std::filesystem::path& path) { return inEightBits(decodePng(readWholeFile(path)).picture); }
 
-void invert(Map& map) {
-  for (int y = 0; y < map.height(); ++y)
-    for (std::uint16_t& value : map.line(y)) value = static_cast<std::uint16_t>(65535 - value);
-}
-
 }  // namespace
 
 void checkSetup(const ProgramSetup& setup) {
@@ -136,23 +132,9 @@ void checkSetup(const ProgramSetup& setup) {
   if (!isWithin(setup.mostMegapixels, programMegapixels))
     throw badInput(fmt::format("A program makes up to {:.0f} megapixels at once; 0 stands for any number.",
                                programMegapixels.most));
+  if (const auto why = setup.maps.inks.empty() ? std::string() : whyNotInks(setup.maps.inks); !why.empty())
+    throw badInput(why);
   if (!isWithin(setup.mostSeconds, programSeconds)) throw badInput("A proof may take from a second to a day.");
-}
-
-EngineJob asWanted(const EngineJob& job, const MapsWanted& maps) {
-  EngineJob out{job.recipe, {}, job.start.empty() ? Image<Rgb>() : job.start.clone()};
-  for (std::size_t i = 0; i < job.inputs.size(); ++i) {
-    GuideInput input = job.inputs[i].clone();
-    const Kind& kind = kindOf(job.recipe.guides[i].guide.kind);
-    if (maps.darkLines && kind.nature == MapNature::lines) invert(input.map);
-    if (maps.nearIsDark && kind.id == "depth") invert(input.map);
-    if (maps.eightBits)
-      for (int y = 0; y < input.map.height(); ++y)
-        for (std::uint16_t& value : input.map.line(y))
-          value = static_cast<std::uint16_t>(257 * static_cast<int>(inEightBits(value)));
-    out.inputs.push_back(std::move(input));
-  }
-  return out;
 }
 
 ProgramEngine::ProgramEngine(ProgramSetup setup) : setup_(std::move(setup)) { checkSetup(setup_); }
@@ -165,6 +147,7 @@ EngineInfo ProgramEngine::info() const {
   info.kinds = setup_.kinds;
   if (info.kinds.empty())
     for (const Kind& kind : kinds()) info.kinds.push_back(kind.id);
+  for (const std::string& family : setup_.families) info.families.push_back({family});
   info.maps = setup_.maps;
   info.lanes = setup_.lanes;
   info.mostPixels = static_cast<std::int64_t>(setup_.mostMegapixels * 1e6);

@@ -17,6 +17,7 @@ struct ProgramSetup {
                         ///< no shell
   std::vector<std::string> kinds = {};  ///< of guides that it takes, by id; empty: all
   MapsWanted maps = {};
+  std::vector<std::string> families = {};  ///< of models that it has, by name
   int sizeStep = 8;
   int lanes = 1;              ///< copies of it that run at a time
   double mostSeconds = 600;   ///< a proof may take
@@ -27,9 +28,6 @@ inline constexpr Limits programLanes{1, 16, 1, 1, 0}, programSeconds{1, 86'400, 
     programMegapixels{0, 67, 0, 0.5, 1};
 /// @throws Problem (badInput) what is wrong with it.
 void checkSetup(const ProgramSetup& setup);
-
-/// The maps of a job as an engine wants them: lines dark on white, near dark, halftones of eight bits.
-EngineJob asWanted(const EngineJob& job, const MapsWanted& maps);
 
 /// Runs the command with a job folder (see `writeJobFolder`; maps as wanted) and an empty folder for what it leaves.
 /// Lines on its standard output tell how far it is: "step 7/20", and "preview FILE" names a PNG in that folder. It

@@ -12,6 +12,7 @@
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
+#include "core/job/maps_wanted.h"
 #include "files/engine_protocol.h"
 #include "files/program_engine.h"
 
@@ -183,6 +184,7 @@ RemoteEngine::RemoteEngine(RemoteSetup setup) : setup_(std::move(setup)) {
   info_.title = setup_.name;
   info_.note = title + " at " + setup_.address + ". " + info_.note;
   info_.elsewhere = true;
+  if (setup_.maps) info_.maps = *setup_.maps;
 }
 
 double RemoteEngine::estimate(const Recipe& recipe) const {

@@ -60,6 +60,7 @@ JobDesk::JobDesk(std::shared_ptr<Engine> engine, ServiceLimits limits, std::stri
       limits_(limits),
       name_(std::move(name)),
       log_(std::move(log)) {
+  info_.maps = {};  // what stands here takes maps as they are, and converts them on its own where it needs to
   for (int lane = 0; lane < std::max(1, info_.lanes); ++lane) threads_.emplace_back([this] { work(); });
   threads_.emplace_back([this] { watch(); });
 }
@@ -83,7 +84,8 @@ JobDesk::Added JobDesk::add(EngineJob job, const std::string& key, const std::st
         throw Refused{422, "Another job", "The idempotency key was used for another job: take a new one."};
       return {same->id, false};
     }
-  if (closing_) throw Refused{503, "Closing", "The service is closing: it finishes what it has and takes nothing more."};
+  if (closing_)
+    throw Refused{503, "Closing", "The service is closing: it finishes what it has and takes nothing more."};
   if (static_cast<int>(waiting_.size()) >= limits_.waiting)
     throw Refused{429, "Too many jobs", fmt::format("{} jobs wait here already: try again later.", waiting_.size())};
   forgetOld();
@@ -111,9 +113,7 @@ void JobDesk::end(Job& job, JobState state, std::string type, std::string data) 
   job.ended = Clock::now();
   job.job = {};
   tell(job, std::move(type), std::move(data));
-  auto& count = state == JobState::done     ? counts_.done
-                : state == JobState::failed ? counts_.failed
-                                            : counts_.cancelled;
+  auto& count = state == JobState::done ? counts_.done : state == JobState::failed ? counts_.failed : counts_.cancelled;
   ++count;
 }
 

@@ -1,5 +1,5 @@
-// hscaffold-engine: an engine behind HTTP, for windows and command lines elsewhere. Log: a line of JSON each, on standard
-// error. Exit codes as hscaffold's.
+// hscaffold-engine: an engine behind HTTP, for windows and command lines elsewhere. Log: a line of JSON each, on
+// standard error. Exit codes as hscaffold's.
 #include <fmt/format.h>
 #include <pthread.h>
 #include <spdlog/sinks/stdout_sinks.h>
@@ -11,9 +11,10 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
-#include "core/image/atomic_file.h"
-#include "core/job/pull.h"
 #include "core/engine/registry.h"
+#include "core/image/atomic_file.h"
+#include "core/job/maps_wanted.h"
+#include "core/job/pull.h"
 #include "files/program_engine.h"
 #include "service/service.h"
 
@@ -24,7 +25,8 @@ using namespace hscaffold;
 struct Options {
   ServiceSetup setup;
   std::string tokenFile, program;
-  std::vector<std::string> maps;
+  std::vector<std::string> maps, families;
+  std::string inks;
   double mostMegapixels = 0, bodyMegabytes = 256, megapixels = 32;
 };
 
@@ -45,11 +47,9 @@ std::shared_ptr<Engine> engineOf(const Options& options) {
   setup.command = options.program;
   setup.mostSeconds = std::min(options.setup.limits.seconds, programSeconds.most);
   setup.mostMegapixels = options.mostMegapixels;
-  for (const std::string& word : options.maps) {
-    setup.maps.darkLines |= word == "dark-lines";
-    setup.maps.nearIsDark |= word == "near-dark";
-    setup.maps.eightBits |= word == "8-bit";
-  }
+  setup.maps = mapsWantedFrom(options.maps);
+  if (!options.inks.empty()) setup.maps.inks = textOf(readWholeFile(options.inks));
+  setup.families = options.families;
   return std::make_shared<ProgramEngine>(setup);
 }
 
@@ -98,22 +98,25 @@ int main(int argc, char** argv) {
   CLI::App app{"An engine behind HTTP: the built-in stand-in, which is a simulation, or a program of yours"};
   auto& setup = options.setup;
   auto& limits = setup.limits;
-  app.add_option("--host", setup.host, "Address to listen on; beyond this machine only with a token")->capture_default_str();
+  app.add_option("--host", setup.host, "Address to listen on; beyond this machine only with a token")
+      ->capture_default_str();
   app.add_option("--port", setup.port, "Port; 0: any that is free, said on standard output")
       ->check(CLI::Range(0, 65535))
       ->capture_default_str();
   app.add_option("--token-file", options.tokenFile, "A file with the token that is asked for (Authorization: Bearer)");
   app.add_option("--name", setup.name, "Name of this service, with which its jobs begin; letters, digits, dashes")
       ->check([](const std::string& name) {
-        const bool good = !name.empty() && name.size() <= 40 && std::all_of(name.begin(), name.end(), [](unsigned char c) {
-          return std::isalnum(c) != 0 || c == '-';
-        });
+        const bool good =
+            !name.empty() && name.size() <= 40 &&
+            std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0 || c == '-'; });
         return good ? std::string() : std::string("letters, digits and dashes, up to 40");
       })
       ->capture_default_str();
   app.add_option("--program", options.program, "A program makes the proofs: its command, with {job} and {out}");
-  app.add_option("--maps", options.maps, "How the program wants its maps")
-      ->check(CLI::IsMember({"dark-lines", "near-dark", "8-bit"}));
+  app.add_option("--maps", options.maps,
+                 "How the program wants its maps: dark-lines, near-dark, 8-bit, at-frame, or KIND=NAME");
+  app.add_option("--inks", options.inks, "Inks in which the program wants its poses: a JSON file");
+  app.add_option("--family", options.families, "A family of models that the program has");
   app.add_option("--most-megapixels", options.mostMegapixels, "How much the program makes at once")
       ->check(CLI::Range(0.0, programMegapixels.most));
   app.add_option("--body", options.bodyMegabytes, "Megabytes that a job may have")
@@ -122,7 +125,9 @@ int main(int argc, char** argv) {
   app.add_option("--megapixels", options.megapixels, "Megapixels that a picture or map may have")
       ->check(CLI::Range(0.001, 400.0))
       ->capture_default_str();
-  app.add_option("--waiting", limits.waiting, "Jobs that may wait")->check(CLI::Range(0, 100'000))->capture_default_str();
+  app.add_option("--waiting", limits.waiting, "Jobs that may wait")
+      ->check(CLI::Range(0, 100'000))
+      ->capture_default_str();
   app.add_option("--seconds", limits.seconds, "Seconds that a job may run")
       ->check(CLI::Range(0.1, 86'400.0))
       ->capture_default_str();

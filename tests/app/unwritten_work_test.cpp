@@ -1,14 +1,12 @@
 // A disk that takes no more, and a study that another program holds: nothing is lost without a word.
-#include <sys/resource.h>
-
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QSignalSpy>
-#include <csignal>
 
+#include "app/full_disk.h"
 #include "app/window_fixture.h"
 #include "core/guides/work.h"
 #include "core/study/study_file.h"
@@ -16,26 +14,7 @@
 using namespace hscaffold;
 using namespace hscaffold::app;
 
-namespace {
-
-/// While it lives the system lets no file of this process grow, as a full disk does.
-class FullDisk {
- public:
-  FullDisk() {
-    std::signal(SIGXFSZ, SIG_IGN);
-    getrlimit(RLIMIT_FSIZE, &before_);
-    const rlimit none{1, before_.rlim_max};
-    setrlimit(RLIMIT_FSIZE, &none);
-  }
-  FullDisk(const FullDisk&) = delete;
-  FullDisk& operator=(const FullDisk&) = delete;
-  ~FullDisk() { setrlimit(RLIMIT_FSIZE, &before_); }
-
- private:
-  rlimit before_{};
-};
-
-}  // namespace
+using fixtures::FullDisk;
 
 class UnwrittenWorkTest : public fixtures::SceneWindowTest {
   Q_OBJECT

@@ -10,6 +10,7 @@
 #include "core/engine/guided_jobs.h"
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
+#include "core/job/maps_wanted.h"
 #include "core/measure/hold.h"
 #include "files/program_engine.h"
 #include "fixtures.h"

@@ -16,6 +16,7 @@
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
 #include "core/job/prepare.h"
+#include "files/program_engine.h"
 #include "files/remote_engine.h"
 #include "service/service.h"
 #include "test_program.h"
@@ -120,6 +121,7 @@ class ServiceTest : public QObject {
   Q_OBJECT
  private slots:
   void thePicturesAreTheSame();
+  void mapsAreConvertedOnce();
   void overheadIsSmall();
   void stepsAreHeardAndStopsAreFelt();
   void aFailureIsSaid();
@@ -153,6 +155,31 @@ void ServiceTest::thePicturesAreTheSame() {
   rich.start = Image<Rgb>(rich.recipe.frame.width, rich.recipe.frame.height, rich.recipe.brief.start.colour);
   rich.start = asHandedOver(toSrgb16(rich.start.view()).view());
   QVERIFY(far.generate(rich, {}, {}) == fixtures::made(rich));
+}
+
+void ServiceTest::mapsAreConvertedOnce() {
+  // A program behind a service: what it wants of its maps is done there, by whoever runs it.
+  ProgramSetup setup;
+  setup.name = "brush";
+  setup.command = "sh -c \"cp $0/map-1-edges.png $1/out.png\" {job} {out}";
+  setup.maps.darkLines = true;
+  setup.families = {"slate"};
+  auto program = std::make_shared<ProgramEngine>(setup);
+  Service service(program, anyPort(), {});
+  RemoteEngine far(at(service.port()));
+  QVERIFY(far.info().maps == MapsWanted{});
+  QCOMPARE(far.info().families.at(0).name, std::string("slate"));
+  const auto job = exampleJob();
+  const auto here = program->generate(job, {}, {});
+  QCOMPARE(int{here(0, 0).r}, 255);
+  QVERIFY(far.generate(job, {}, {}) == here);
+  // Set by hand for a service that converts nothing.
+  setup.maps = {};
+  Service plain(std::make_shared<ProgramEngine>(setup), anyPort(), {});
+  RemoteSetup wanted = at(plain.port());
+  wanted.maps = MapsWanted{};
+  wanted.maps->darkLines = true;
+  QVERIFY(RemoteEngine(wanted).generate(job, {}, {}) == here);
 }
 
 void ServiceTest::overheadIsSmall() {

@@ -3,7 +3,11 @@
 #include <QSettings>
 #include <algorithm>
 
+#include <nlohmann/json.hpp>
+
 #include "app/desk.h"
+#include "core/guides/json_fields.h"
+#include "core/job/maps_wanted.h"
 
 namespace hscaffold::app {
 namespace {
@@ -22,9 +26,10 @@ void write(const std::vector<ProgramSetup>& setups) {
     QStringList kinds;
     for (const std::string& kind : setup.kinds) kinds << QString::fromStdString(kind);
     settings.setValue("kinds", kinds);
-    settings.setValue("dark lines", setup.maps.darkLines);
-    settings.setValue("near is dark", setup.maps.nearIsDark);
-    settings.setValue("eight bits", setup.maps.eightBits);
+    settings.setValue("maps", QString::fromStdString(mapsWantedToJson(setup.maps).dump()));
+    QStringList families;
+    for (const std::string& family : setup.families) families << QString::fromStdString(family);
+    settings.setValue("families", families);
     settings.setValue("size step", setup.sizeStep);
     settings.setValue("lanes", setup.lanes);
     settings.setValue("megapixels", setup.mostMegapixels);
@@ -34,6 +39,16 @@ void write(const std::vector<ProgramSetup>& setups) {
 }
 
 }  // namespace
+
+MapsWanted storedMaps(const QSettings& settings) {
+  // As it was kept before maps had a field of their own.
+  MapsWanted before;
+  before.darkLines = settings.value("dark lines").toBool();
+  before.nearIsDark = settings.value("near is dark").toBool();
+  before.eightBits = settings.value("eight bits").toBool();
+  const std::string text = settings.value("maps").toString().toStdString();
+  return text.empty() ? before : mapsWantedFromJson(parseJson(text, "Settings"), "Settings, maps");
+}
 
 std::vector<ProgramSetup> ownPrograms() {
   QSettings settings;
@@ -45,13 +60,14 @@ std::vector<ProgramSetup> ownPrograms() {
     setup.name = settings.value("name").toString().toStdString();
     setup.command = settings.value("command").toString().toStdString();
     for (const QString& kind : settings.value("kinds").toStringList()) setup.kinds.push_back(kind.toStdString());
-    setup.maps = {settings.value("dark lines").toBool(), settings.value("near is dark").toBool(),
-                  settings.value("eight bits").toBool()};
+    for (const QString& family : settings.value("families").toStringList())
+      setup.families.push_back(family.toStdString());
     setup.sizeStep = settings.value("size step", setup.sizeStep).toInt();
     setup.lanes = settings.value("lanes", setup.lanes).toInt();
     setup.mostMegapixels = settings.value("megapixels", setup.mostMegapixels).toDouble();
     setup.mostSeconds = settings.value("most seconds", setup.mostSeconds).toDouble();
     try {
+      setup.maps = storedMaps(settings);
       checkSetup(setup);
       out.push_back(std::move(setup));
     } catch (const Problem&) {

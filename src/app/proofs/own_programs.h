@@ -5,10 +5,14 @@
 
 #include "files/program_engine.h"
 
+class QSettings;
+
 namespace hscaffold::app {
 
 class Desk;
 
+/// How an engine wants its maps, as settings keep it under the group they stand in. @throws Problem (badInput)
+MapsWanted storedMaps(const QSettings& settings);
 /// What is remembered; entries that cannot be used any more are left out.
 std::vector<ProgramSetup> ownPrograms();
 /// Makes every remembered program an engine that can be chosen.

@@ -22,5 +22,11 @@ void addOwnServices(Desk& desk);
 void rememberService(Desk& desk, QObject* context, const RemoteSetup& setup,
                      const std::function<void(const QString& trouble, const QString& note)>& done);
 void forgetService(Desk& desk, const std::string& name);
+/// Asks a remembered service once more; what comes of it is seen at its engine.
+void askService(Desk& desk, const std::string& name);
+/// What a remembered service did wrong when it was last asked; empty: nothing, or it is not asked yet.
+std::string silenceOf(const Desk& desk, const std::string& name);
+/// How a remembered service wants its maps, where that is set by hand; none: as it says itself.
+void setServiceMaps(Desk& desk, const std::string& name, const std::optional<MapsWanted>& maps);
 
 }  // namespace hscaffold::app

@@ -1,6 +1,8 @@
 #include "app/proofs/pull_queue.h"
 
 #include <QElapsedTimer>
+#include <QSettings>
+#include <nlohmann/json.hpp>
 #include <numeric>
 #include <random>
 #include <set>
@@ -12,13 +14,23 @@
 #include "app/proofs/proof_shelf.h"
 #include "app/tasks/task_runner.h"
 #include "core/guide_map.h"
+#include "core/study/pull_sets.h"
 
 namespace hscaffold::app {
 namespace {
 
 constexpr qint64 previewEvery = 150;  ///< milliseconds
 
+constexpr auto paceKey = "engines took";
+
 std::string keyOf(std::int64_t id) { return "pull " + std::to_string(id); }
+
+Pace keptPace() {
+  const std::string text = QSettings().value(paceKey).toString().toStdString();
+  return Pace::fromJson(nlohmann::json::parse(text, nullptr, false));
+}
+
+void keepPace(const Pace& pace) { QSettings().setValue(paceKey, QString::fromStdString(pace.toJson().dump())); }
 
 }  // namespace
 
@@ -30,7 +42,8 @@ PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, 
       shelf_(shelf),
       tasks_(tasks),
       engines_(engines),
-      made_(std::make_shared<MadeMaps>(mostMadeBytes)) {
+      made_(std::make_shared<MadeMaps>(mostMadeBytes)),
+      pace_(keptPace()) {
   connect(&document_, &StudyDocument::replaced, this, &PullQueue::forget);
   // A job that was stopped delivers nothing.
   connect(&tasks_, &TaskRunner::ended, this, [this](const QString& key) {
@@ -43,19 +56,48 @@ std::shared_ptr<Engine> PullQueue::engine() const { return engines_.find(documen
 
 std::shared_ptr<const EngineInfo> PullQueue::engineInfo() const { return engines_.info(document_.state().engine); }
 
-double PullQueue::estimate() const { return estimate(recipeOf(document_.state())); }
+double PullQueue::estimate() const { return estimate(pullRecipeOf(document_.state())); }
 
-double PullQueue::estimate(const Recipe& recipe) const {
-  const auto made = engine();
-  return made ? made->estimate(recipe) : 0;
+double PullQueue::estimate(const Recipe& recipe) const { return estimate(document_.state().engine, recipe); }
+
+double PullQueue::estimate(const std::string& engine, const Recipe& recipe) const {
+  const auto made = engines_.find(engine);
+  if (!made) return 0;
+  const auto measured = engines_.info(engine)->elsewhere ? pace_.estimate(engine, recipe) : std::optional<double>();
+  return measured ? *measured : made->estimate(recipe);
+}
+
+bool PullQueue::isMeasured(const std::string& engine) const { return pace_.estimate(engine, Recipe()).has_value(); }
+
+void PullQueue::forgetPace(const std::string& engine) {
+  pace_.forget(engine);
+  keepPace(pace_);
+}
+
+std::vector<std::string> PullQueue::sharers() const {
+  const auto own = engineInfo();
+  std::vector<std::string> names;
+  if (own->missing) return names;
+  for (const auto& other : engines_.all())
+    if (other->name != own->name && other->id == own->id && other->trouble.empty() &&
+        serves(*other, document_.state().family))
+      names.push_back(other->name);
+  return names;
 }
 
 double PullQueue::estimate(const SheetPlan& plan) const {
   // Every value once; seeds cost the same.
-  double sum = 0;
   const int settings = plan.across() * plan.down();
-  for (int cell = 0; cell < settings; ++cell) sum += estimate(recipeOfCell(plan, cell));
-  return sum * static_cast<double>(plan.seeds.size()) / std::min(engineInfo()->lanes, plan.cells());
+  std::vector<std::string> names{document_.state().engine};
+  names.insert(names.end(), plan.engines.begin(), plan.engines.end());
+  double rate = 0;  // of sheets a millisecond
+  for (const std::string& name : names) {
+    double sum = 0;
+    for (int cell = 0; cell < settings; ++cell) sum += estimate(name, recipeOfCell(plan, cell));
+    const double whole = sum * static_cast<double>(plan.seeds.size());
+    if (whole > 0) rate += std::min(engines_.info(name)->lanes, plan.cells()) / whole;
+  }
+  return rate > 0 ? 1 / rate : 0;
 }
 
 bool PullQueue::pulling() const {
@@ -71,20 +113,26 @@ double PullQueue::remaining() const {
   // Engines work side by side: the one that is busy longest.
   struct Load {
     double sum = 0;
-    int pulls = 0, lanes = 1;
+    int pulls = 0;
   };
   std::map<std::string, Load> loads;
   for (const Pull& pull : pulls_) {
-    const auto made = engines_.find(pull.engine);
-    if (!made) continue;
     const double done = pull.steps > 0 ? static_cast<double>(pull.step) / pull.steps : 0;
-    Load& load = loads[pull.engine];
-    load.sum += made->estimate(pull.recipe) * (1 - done);
-    load.lanes = engines_.info(pull.engine)->lanes;
-    ++load.pulls;
+    // What nobody has begun yet is shared by speed.
+    const auto makers = pull.running ? std::vector{pull.engine} : makersOf(pull);
+    double rate = 0;
+    for (const std::string& maker : makers)
+      if (const double alone = estimate(maker, pull.recipe); alone > 0) rate += engines_.info(maker)->lanes / alone;
+    if (rate <= 0) continue;
+    for (const std::string& maker : makers) {
+      Load& load = loads[maker];
+      load.sum += (1 - done) / rate * engines_.info(maker)->lanes;
+      ++load.pulls;
+    }
   }
   double longest = 0;
-  for (const auto& [name, load] : loads) longest = std::max(longest, load.sum / std::min(load.lanes, load.pulls));
+  for (const auto& [name, load] : loads)
+    longest = std::max(longest, load.sum / std::min(engines_.info(name)->lanes, load.pulls));
   return longest;
 }
 
@@ -110,7 +158,7 @@ bool PullQueue::mayPull() {
 void PullQueue::pull() {
   if (pulling() || !mayPull()) return;
   // A new seed for every pull is not a step that anyone would want to take back.
-  Recipe recipe = recipeOf(document_.state());
+  Recipe recipe = pullRecipeOf(document_.state());
   if (!document_.state().brief.seedLocked) {
     recipe.brief.seed = std::random_device{}();
     document_.changeQuietly([seed = recipe.brief.seed](StudyState& s) { s.brief.seed = seed; });
@@ -162,6 +210,12 @@ void PullQueue::resume(std::int64_t sheet) {
   const std::string& asked = info->plan.base.engine;
   const std::string engine = asked.empty() ? document_.state().engine : asked;
   if (!engines_.find(engine)) return static_cast<void>(emit problem(QString::fromStdString(engineMissing(engine))));
+  shares_.erase(sheet);
+  if (!info->plan.engines.empty()) {
+    Share& share = shares_[sheet];
+    share.engines.push_back(engine);
+    share.engines.insert(share.engines.end(), info->plan.engines.begin(), info->plan.engines.end());
+  }
   for (const int cell : info->waiting) {
     Pull pull;
     pull.id = ++lastId_;
@@ -232,6 +286,7 @@ void PullQueue::forget() {
   pulls_.clear();
   failed_.clear();
   later_.clear();
+  shares_.clear();
   paused_ = false;
   made_ = std::make_shared<MadeMaps>(mostMadeBytes);
   if (was) emit ended();
@@ -263,23 +318,83 @@ void PullQueue::remove(std::int64_t id) {
       if (const auto lost = failed_.find(gone.sheet); lost != failed_.end() && lost->second > 1)
         emit problem(QString("%1 proofs of sheet %2 could not be pulled.").arg(lost->second).arg(gone.sheet));
       failed_.erase(gone.sheet);
+      shares_.erase(gone.sheet);
     }
   }
   emit changed();
   begin();
 }
 
+std::vector<std::string> PullQueue::makersOf(const Pull& pull) const {
+  const auto share = shares_.find(pull.sheet);
+  if (share == shares_.end()) return {pull.engine};
+  std::vector<std::string> makers;
+  for (const std::string& name : share->second.engines)
+    if (!share->second.leftOut.contains(name) && !pull.tried.contains(name) && engines_.find(name))
+      makers.push_back(name);
+  // One that is missing has its pulls ended, each with a sentence.
+  if (makers.empty()) makers.push_back(share->second.engines.front());
+  return makers;
+}
+
+bool PullQueue::handOn(Pull& pull, const Outcome& outcome) {
+  const auto found = shares_.find(pull.sheet);
+  if (found == shares_.end()) return false;
+  Share& share = found->second;
+  const std::string failed = pull.engine;
+  pull.tried.insert(failed);
+  std::vector<std::string> others;
+  for (const std::string& name : share.engines)
+    if (!share.leftOut.contains(name) && !pull.tried.contains(name) && engines_.find(name)) others.push_back(name);
+  if (others.empty()) return false;
+  if (share.leftOut.insert(failed).second) {
+    QStringList names;
+    for (const std::string& name : others) names << QString::fromStdString(engines_.info(name)->title);
+    emit notice(QString("%1 is left out of sheet %2, its cells go to %3: %4")
+                    .arg(QString::fromStdString(engines_.info(failed)->title))
+                    .arg(pull.sheet)
+                    .arg(names.join(", "), QString::fromStdString(outcome.trouble)));
+  }
+  // As one that was never begun; under another number, since the task of this one has yet to end.
+  pull.id = ++lastId_;
+  pull.running = false;
+  pull.step = 0;
+  pull.preview = {};
+  return true;
+}
+
 void PullQueue::begin() {
   // Every engine has lanes of its own: none waits for another.
   std::map<std::string, int> running;
-  for (const Pull& pull : pulls_) running[pull.engine] += pull.running ? 1 : 0;
-  std::vector<std::int64_t> next;
+  std::map<std::int64_t, int> waitingIn;
   for (const Pull& pull : pulls_) {
-    if (pull.running || (paused_ && pull.sheet > 0)) continue;
-    // One that is missing has its pulls ended, each with a sentence.
-    const auto engine = engines_.info(pull.engine);
-    if (!engine->missing && running[pull.engine] >= engine->lanes) continue;
+    running[pull.engine] += pull.running ? 1 : 0;
+    waitingIn[pull.sheet] += pull.running ? 0 : 1;
+  }
+  std::set<std::int64_t> served;  // sheets of which nobody takes more now
+  std::vector<std::int64_t> next;
+  for (Pull& pull : pulls_) {
+    if (pull.running || (paused_ && pull.sheet > 0) || served.contains(pull.sheet)) continue;
+    const auto makers = makersOf(pull);
+    std::size_t taker = 0;
+    if (makers.size() > 1) {
+      // No more of a long sheet has to be thought through.
+      constexpr int farEnough = 500;
+      std::vector<Worker> workers;
+      for (const std::string& maker : makers)
+        workers.push_back({estimate(maker, pull.recipe), engines_.info(maker)->lanes, running[maker]});
+      const auto found = takerOf(workers, std::min(farEnough, waitingIn[pull.sheet]));
+      if (!found) {
+        served.insert(pull.sheet);
+        continue;
+      }
+      taker = *found;
+    } else if (const auto engine = engines_.info(makers[0]); !engine->missing && running[makers[0]] >= engine->lanes) {
+      continue;
+    }
+    pull.engine = makers[taker];
     ++running[pull.engine];
+    --waitingIn[pull.sheet];
     next.push_back(pull.id);
   }
   // Who hears of one that begins may drop another.
@@ -344,9 +459,17 @@ void PullQueue::start(Pull& pull, std::shared_ptr<Engine> engine) {
 }
 
 void PullQueue::finish(std::int64_t id, Outcome outcome) {
-  Pull* pull = held(id);
+  if (held(id) == nullptr) return;
+  const auto engine = engines_.info(held(id)->engine);
+  if (engine->elsewhere)
+    emit engineHeard(QString::fromStdString(engine->name), QString::fromStdString(outcome.trouble));
+  Pull* pull = held(id);  // who heard of it may have dropped it
   if (pull == nullptr) return;
   if (!outcome.trouble.empty()) {
+    if (!pull->stopped && handOn(*pull, outcome)) {
+      emit changed();
+      return begin();
+    }
     // Said at the first cell; the rest is counted.
     QString sentence = QString::fromStdString(outcome.trouble);
     if (outcome.passes && pull->sheet > 0) {
@@ -357,6 +480,10 @@ void PullQueue::finish(std::int64_t id, Outcome outcome) {
     }
     if (pull->sheet == 0 || failed_[pull->sheet]++ == 0) emit problem(sentence);
   } else if (!pull->stopped) {
+    if (engine->elsewhere) {
+      pace_.took(engine->name, pull->recipe, outcome.proof.info.milliseconds);
+      keepPace(pace_);
+    }
     outcome.proof.info.sheet = pull->sheet;
     outcome.proof.info.cell = pull->cell;
     shelf_.keep(std::move(outcome.proof));

@@ -4,10 +4,12 @@
 #include <QImage>
 #include <QObject>
 #include <deque>
+#include <set>
 
 #include "core/engine/registry.h"
 #include "core/job/prepare.h"
 #include "core/job/pull.h"
+#include "core/sheet/sharing.h"
 #include "core/sheet/sheet.h"
 
 namespace hscaffold::app {
@@ -22,7 +24,8 @@ struct Pull {
   std::int64_t id = 0;
   std::int64_t sheet = 0;  ///< 0: pulled alone
   int cell = 0;
-  std::string engine;  ///< by which it is made, by name
+  std::string engine;           ///< by which it is made, by name; of a sheet that several share, once it is begun
+  std::set<std::string> tried;  ///< engines that could not make it
   Recipe recipe;
   bool running = false, stopped = false;
   int step = 0, steps = 0;
@@ -71,6 +74,13 @@ class PullQueue : public QObject {
   [[nodiscard]] double estimate() const;
   [[nodiscard]] double estimate(const Recipe& recipe) const;
   [[nodiscard]] double estimate(const SheetPlan& plan) const;
+  /// By one engine: as measured here, where it computes elsewhere; else by its own account. 0 if it is missing.
+  [[nodiscard]] double estimate(const std::string& engine, const Recipe& recipe) const;
+  /// Whether that was measured here.
+  [[nodiscard]] bool isMeasured(const std::string& engine) const;
+  void forgetPace(const std::string& engine);
+  /// Engines that make the same pictures as the study's own, and could share a sheet with it; by name.
+  [[nodiscard]] std::vector<std::string> sharers() const;
   /// Of the study's engine, or that it is missing.
   [[nodiscard]] std::shared_ptr<const EngineInfo> engineInfo() const;
   /// Null if it is missing.
@@ -84,6 +94,8 @@ class PullQueue : public QObject {
   void progressed(qint64 id);                                ///< a step of one of them
   void notice(const QString& sentence);
   void problem(const QString& sentence);
+  /// An engine elsewhere made a proof, or could not.
+  void engineHeard(const QString& name, const QString& trouble);
 
  private:
   /// What a job comes to; a cell that fails does not stop its sheet.
@@ -92,7 +104,16 @@ class PullQueue : public QObject {
     std::string trouble;  ///< empty: there is a proof
     bool passes = false;  ///< whether trying again makes sense
   };
+  /// The engines of a sheet; the first is the one that it was pulled with.
+  struct Share {
+    std::vector<std::string> engines;
+    std::set<std::string> leftOut;  ///< since they failed
+  };
   [[nodiscard]] bool mayPull();
+  /// Who may make it: engines that are here and did not fail. Never empty.
+  [[nodiscard]] std::vector<std::string> makersOf(const Pull& pull) const;
+  /// Gives it to another engine. @return whether there is one
+  bool handOn(Pull& pull, const Outcome& outcome);
   /// Begins what there is room for.
   void begin();
   void start(Pull& pull, std::shared_ptr<Engine> engine);
@@ -108,6 +129,8 @@ class PullQueue : public QObject {
   const EngineRegistry& engines_;
   std::shared_ptr<MadeMaps> made_;
   std::deque<Pull> pulls_;
+  std::map<std::int64_t, Share> shares_;  ///< by sheet
+  Pace pace_;
   std::map<std::int64_t, int> failed_;              ///< cells by sheet
   std::map<std::int64_t, std::vector<int>> later_;  ///< cells by sheet that are worth another try
   std::int64_t lastId_ = 0;

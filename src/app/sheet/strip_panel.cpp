@@ -13,6 +13,7 @@
 
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
+#include "core/study/pull_sets.h"
 
 namespace hscaffold::app {
 namespace {
@@ -37,7 +38,10 @@ QString valuesText(const Axis& axis) {
 
 }  // namespace
 
-Size cheapSize(const Desk& desk, Size frame) { return smallSize(frame, 512, desk.queue.engineInfo()->sizeStep); }
+Size cheapSize(const Desk& desk, Size frame) {
+  const int longest = desk.document.state().longest;
+  return smallSize(frame, longest > 0 ? longest : usualRough, desk.queue.engineInfo()->sizeStep);
+}
 
 QString timeFor(double milliseconds) {
   const double seconds = milliseconds / 1000;
@@ -134,6 +138,16 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
   trial_->setChecked(true);
   trial_->setVisible(desk_.sizeTrials.wanted() && cheap != base_.frame);
   grid->addWidget(trial_, 6, 1, 1, 2);
+  shared_ = new QCheckBox;
+  shared_->setObjectName("shared");
+  QStringList others;
+  for (const std::string& name : desk_.queue.sharers())
+    others << QString::fromStdString(desk_.engines.info(name)->title);
+  shared_->setText("shared with " + others.join(", "));
+  shared_->setToolTip("Engines that make the same pictures; each takes as many as it makes in the time");
+  shared_->setChecked(!others.isEmpty());
+  shared_->setVisible(!others.isEmpty());
+  grid->addWidget(shared_, 7, 1, 1, 2);
   column->addLayout(grid);
   doubt_ = noteLabel();
   doubt_->setObjectName("doubt");
@@ -170,6 +184,7 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
   connect(seeds_, &QDoubleSpinBox::valueChanged, this, &StripPanel::refresh);
   connect(random_, &QCheckBox::toggled, this, &StripPanel::refresh);
   connect(small_, &QCheckBox::toggled, this, &StripPanel::refresh);
+  connect(shared_, &QCheckBox::toggled, this, &StripPanel::refresh);
   connect(pull_, &QPushButton::clicked, this, &StripPanel::pull);
   refresh();
   pull_->setDefault(true);
@@ -248,6 +263,7 @@ SheetPlan StripPanel::plan() const {
   SheetPlan plan;
   plan.base = base_;
   if (small_->isChecked()) plan.base = atSize(plan.base, cheapSize(desk_, base_.frame));
+  if (shared_->isChecked()) plan.engines = desk_.queue.sharers();
   for (const Row* row : {&across_, &down_})
     if (auto axis = axisOf(*row)) plan.axes.push_back(std::move(*axis));
   std::mt19937 dice(std::random_device{}());

@@ -50,7 +50,7 @@ class StripPanel : public QFrame {
   std::vector<Axis> choices_;  ///< settings without values, by index in the boxes less one
   Row across_{}, down_{};
   ScrubField* seeds_;
-  QCheckBox *random_, *small_, *trial_;
+  QCheckBox *random_, *small_, *shared_, *trial_;
   QLabel *cost_, *doubt_;
   QPushButton* pull_;
   bool manyAreMeant_ = false;  ///< more than `manyCells` were asked about

@@ -28,6 +28,7 @@ Enum oneOf(const std::array<const char*, 4>& names, JsonFields& fields, const st
 nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
   auto json = guideToJson(entry.guide);
   json.erase("on");
+  if (!entry.called.empty()) json["called"] = entry.called;
   if (!entry.mapDigest.empty()) json["map-digest"] = entry.mapDigest;
   if (!entry.mapFile.empty()) json["map"] = entry.mapFile;
   if (!entry.valuesFile.empty()) json["map-values"] = entry.valuesFile;
@@ -39,6 +40,7 @@ nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
 RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, Mended* mended) {
   RecipeGuide entry;
   JsonFields fields(json, where, mended);
+  entry.called = fittedText(fields.text("called", ""), longestName);
   entry.mapDigest = fields.text("map-digest", "");
   entry.mapFile = fields.text("map", "");
   entry.valuesFile = fields.text("map-values", "");
@@ -47,7 +49,7 @@ RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, M
     JsonFields files(fields.child("work-files"), where + ", work-files", mended);
     for (const auto& [slot, file] : fields.child("work-files").items()) entry.workFiles[slot] = files.text(slot);
   }
-  for (const char* own : {"map-digest", "map", "map-values", "region-map", "work-files"}) json.erase(own);
+  for (const char* own : {"called", "map-digest", "map", "map-values", "region-map", "work-files"}) json.erase(own);
   entry.guide = guideFromJson(json, where, false, mended);
   entry.guide.on = true;
   return entry;
@@ -217,6 +219,7 @@ nlohmann::json recipeToJson(const Recipe& recipe) {
         {"whole", sizeToJson(recipe.part->whole)},
         {"box", {recipe.part->box.left, recipe.part->box.top, recipe.part->box.right, recipe.part->box.bottom}}};
   if (!recipe.engine.empty()) json["engine"] = recipe.engine;
+  if (!recipe.family.empty()) json["family"] = recipe.family;
   json["references"] = nlohmann::json::array();
   for (const auto& reference : recipe.references) {
     nlohmann::json entry{
@@ -278,6 +281,7 @@ Recipe recipeFromJson(const nlohmann::json& json, Mended* mended) {
         fmt::format("The recipe is of version {}, but this program knows versions up to {}.", version, recipeVersion));
   Recipe recipe;
   recipe.engine = fields.text("engine", "");
+  recipe.family = fittedText(fields.text("family", ""), longestName);
   recipe.frame = frameFromJson(fields.child("frame"), "The recipe, frame", mended);
   if (fields.has("maps-frame"))
     recipe.mapsFrame = frameFromJson(fields.child("maps-frame"), "The recipe, maps-frame", mended);

@@ -21,8 +21,8 @@ class Mended;
 
 /// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
 /// picture and variations; version 3 no regions and hand work beside recipes on disk; version 4 no frame for maps;
-/// version 5 no parts. All are still read.
-inline constexpr int recipeVersion = 6;
+/// version 5 no parts; version 6 no families and names of kinds. All are still read.
+inline constexpr int recipeVersion = 7;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.
@@ -42,6 +42,7 @@ struct RecipeGuide {
   std::string valuesFile;                        ///< of a map in colour whose values are not its brightness
   std::string regionFile;                        ///< how far it acts where; without one everywhere
   std::map<std::string, std::string> workFiles;  ///< hand work of its kind's own slots, by slot
+  std::string called = {};  ///< what an engine calls its kind, in a job that is handed to it; empty: by its id
   friend bool operator==(const RecipeGuide&, const RecipeGuide&) = default;
 };
 
@@ -54,6 +55,7 @@ struct RecipePart {
 
 struct Recipe {
   std::string engine;  ///< id and version of the engine that made the proof; empty before
+  std::string family;  ///< of models of the engine; empty: whichever it takes first
   Size frame{768, 512};
   /// The frame that the recipe is written for, where the proof shows it smaller: maps are made for it, and lengths in
   /// pixels are its. A small proof is the large one seen small. {0, 0}: `frame`.

@@ -166,6 +166,7 @@ Kind depthKind() {
           .nature = MapNature::halfTones,
           .help = "How near everything is: white is near, black is far.",
           .fields = &depth::depthTuningFields(),
+          .nearIsLight = true,
           .workSlots = {{depth::hintsSlot, &depth::hintsForm(), false},
                         {depth::estimateSlot, &depth::estimateForm(), false}},
           .extract = extractDepthMap,

@@ -38,11 +38,22 @@ struct Understood {
   bool touchUps = false;
 };
 
-/// How an engine wants its maps.
+/// How an engine wants its maps; see `asWanted`.
 struct MapsWanted {
   bool darkLines = false;  ///< dark on white, not white on black
   bool nearIsDark = false;
-  bool eightBits = false;  ///< for maps of half tones, too
+  bool eightBits = false;                          ///< for maps of half tones, too
+  bool atFrame = false;                            ///< of the picture's own size, where a proof is pulled small, too
+  std::map<std::string, std::string> called = {};  ///< what it calls kinds of guides, by id; the others by their id
+  std::string inks = {};                           ///< of poses: JSON after docs/inks.schema.json; empty: the guide's
+  friend bool operator==(const MapsWanted&, const MapsWanted&) = default;
+};
+
+/// Models that belong together: what is made for one family does not fit another.
+struct EngineFamily {
+  std::string name;
+  std::vector<std::string> kinds = {};  ///< of guides that it answers to, by id; empty: all that the engine does
+  friend bool operator==(const EngineFamily&, const EngineFamily&) = default;
 };
 
 /// What is known of an engine, as data: all that checks, chips, the span board, style cards and help ask.
@@ -56,17 +67,24 @@ struct EngineInfo {
   std::int64_t mostPixels = 0;  ///< 0: any
   /// A larger picture is made in parts of no more pixels. 0: as many as it makes at all.
   std::int64_t partPixels = 0;
-  int favourite = 512;                  ///< on the longer side, in pixels: a picture of this size suits it best
-  std::vector<std::string> kinds = {};  ///< of guides that it answers to, by id
+  int favourite = 512;                      ///< on the longer side, in pixels: a picture of this size suits it best
+  std::vector<std::string> kinds = {};      ///< of guides that it answers to, by id
+  std::vector<EngineFamily> families = {};  ///< the first is taken where nobody asks for one; empty: it knows none
   Limits steps = limits::steps, guidance = limits::guidance;
   Understood understands = {};
   MapsWanted maps = {};
   std::shared_ptr<const EngineWords> words = {};  ///< null if it does not say
   int lanes = 1;                                  ///< jobs that it is given at the same time
-  bool elsewhere = false;  ///< another machine or program computes: waiting for it takes no computing thread
-  bool oneScale = false;   ///< a small proof is the large one seen small: it composes alike at every size
-  bool samples = false;    ///< small samples may be asked of it while the artist only looks
+  bool elsewhere = false;    ///< another machine or program computes: waiting for it takes no computing thread
+  bool oneScale = false;     ///< a small proof is the large one seen small: it composes alike at every size
+  bool samples = false;      ///< small samples may be asked of it while the artist only looks
+  bool composes = false;     ///< decides a picture of any size at once and paints it in parts (see `Engine::compose`)
+  std::string trouble = {};  ///< what was wrong when it was last heard of, in a sentence; empty: nothing
 };
+/// Whether it has models of a family; any engine has some of no family in particular.
+bool serves(const EngineInfo& info, const std::string& family);
+/// Kinds of guides that it answers to in a family.
+const std::vector<std::string>& kindsIn(const EngineInfo& info, const std::string& family);
 
 struct EngineProgress {
   int step = 0, steps = 0;
@@ -113,7 +131,7 @@ class Engine {
 
 /// Guides as the engine takes them: without what it does not understand of their ranges, off where it does not know
 /// their kind. One that is missing changes nothing.
-std::vector<Guide> asUnderstood(std::span<const Guide> guides, const EngineInfo& info);
+std::vector<Guide> asUnderstood(std::span<const Guide> guides, const EngineInfo& info, const std::string& family = {});
 
 /// @throws Problem (badInput) if maps and recipe do not fit each other or the engine's limits.
 void checkJob(const EngineJob& job, const EngineInfo& info);

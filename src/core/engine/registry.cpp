@@ -22,6 +22,18 @@ void EngineRegistry::remove(const std::string& name) {
   std::erase_if(entries_, [&](const Entry& each) { return each.info->name == name; });
 }
 
+bool EngineRegistry::say(const std::string& name, const std::string& trouble) {
+  for (Entry& each : entries_) {
+    if (each.info->name != name || each.info->trouble == trouble) continue;
+    // Whoever holds what was known keeps it.
+    auto info = std::make_shared<EngineInfo>(*each.info);
+    info->trouble = trouble;
+    each.info = std::move(info);
+    return true;
+  }
+  return false;
+}
+
 const EngineRegistry::Entry* EngineRegistry::entry(const std::string& name) const {
   const auto found =
       std::find_if(entries_.begin(), entries_.end(), [&](const Entry& each) { return each.info->name == name; });

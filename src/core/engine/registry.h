@@ -21,6 +21,8 @@ class EngineRegistry {
   /// Adds an engine, or puts it in the place of the one of that name: also to say that what it can do has changed.
   void add(std::shared_ptr<Engine> engine);
   void remove(const std::string& name);
+  /// What was wrong when it was last heard of; empty: nothing. @return whether that is new
+  bool say(const std::string& name, const std::string& trouble);
   /// Null if there is none of that name: nothing takes its place silently.
   [[nodiscard]] std::shared_ptr<Engine> find(const std::string& name) const;
   /// What was known of an engine when it was added; of one that is not here that it is missing. Never null.

@@ -139,15 +139,13 @@ FinishedFinal pullFinal(Engine& engine, const FinalPlan& plan, View<Rgb8> proof,
   constexpr double drawnAnew = 0.15;
   const int turns = plan.change >= drawnAnew ? 1 : usualTurns;
   TileJoiner joiner(out.plan);
-  PreparedJob prepared = jobFrom(begunWithProof(plan), with, stop, made);
-  out.notes = prepared.notes;
-  const auto composed = engine.compose(prepared.job, plan.size, step, stop);
   // An engine that takes a part for a picture of its own gets maps made for the whole at its size.
-  if (!composed) {
-    Recipe recipe = out.recipe;
-    recipe.brief.start = {};
-    prepared = jobFrom(std::move(recipe), sources, stop, made);
-  }
+  Recipe asked = out.recipe;
+  asked.brief.start = {};
+  const PreparedJob prepared =
+      info.composes ? jobFrom(begunWithProof(plan), with, stop, made) : jobFrom(std::move(asked), sources, stop, made);
+  out.notes = prepared.notes;
+  const auto composed = info.composes ? engine.compose(prepared.job, plan.size, step, stop) : nullptr;
   for (int number = 0; number < out.plan.count(); ++number) {
     throwIfStopped(stop);
     const Box& box = out.plan.tiles[static_cast<std::size_t>(number)];

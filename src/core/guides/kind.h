@@ -156,6 +156,8 @@ struct Kind {
   const TuningFields* fields;
   /// Its maps may be in colour, too.
   bool coloured = false;
+  /// Its values say how near things are, light being near.
+  bool nearIsLight = false;
   /// Its settings alone make a map: no reference and no hand work are needed. Such a kind has `make`.
   bool onSettings = false;
   /// Slots for hand work besides retouch and region.

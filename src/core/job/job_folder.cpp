@@ -60,15 +60,15 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const JobFileSource& 
   const Kind& kind = kindOf(entry.guide.kind);
   GuideInput input;
   if (kind.readBeside && endingOf(entry.mapFile) == kind.besideEnding) {
-    input = kind.readBeside(files(entry.mapFile), std::filesystem::path(entry.mapFile).filename().string(), frame, entry.guide.tuning);
+    input = kind.readBeside(files(entry.mapFile), std::filesystem::path(entry.mapFile).filename().string(), frame,
+                            entry.guide.tuning);
   } else {
     const auto content = decodePng(files(entry.mapFile));
     const auto& picture = content.picture;
     if (kind.nature == MapNature::inks || (kind.coloured && content.coloured)) {
       input.colour = inEightBits(picture);
-      input.map = entry.valuesFile.empty()
-                      ? brightnessOf(input.colour)
-                      : greyOf(decodePng(files(entry.valuesFile)).picture);
+      input.map =
+          entry.valuesFile.empty() ? brightnessOf(input.colour) : greyOf(decodePng(files(entry.valuesFile)).picture);
     } else {
       input.map = greyOf(picture);
     }
@@ -80,8 +80,7 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const JobFileSource& 
       throw badInput(fmt::format("The recipe's guide \"{}\" has no hand work \"{}\".", entry.guide.name, slot));
     input.work.put(slot, of->form->read(textOf(files(name))));
   }
-  if (!entry.regionFile.empty())
-    input.region = greyOf(decodePng(files(entry.regionFile)).picture);
+  if (!entry.regionFile.empty()) input.region = greyOf(decodePng(files(entry.regionFile)).picture);
   return input;
 }
 
@@ -152,6 +151,7 @@ ReadJob readJob(Recipe recipe, const JobFileSource& files) {
                       "proof will differ. Export from the study again, or add \"region-map\".",
                       name));
     entry.mapDigest = digest;
+    entry.called.clear();  // it was for whoever got the job
     out.job.inputs.push_back(std::move(input));
   }
   // Somebody may have brought the maps to the proof's own size.

@@ -151,6 +151,7 @@ std::string nameOf(const SheetInfo& info) {
 nlohmann::json planToJson(const SheetPlan& plan) {
   nlohmann::json json{{"base", recipeToJson(plan.base)}, {"seeds", plan.seeds}, {"axes", nlohmann::json::array()}};
   for (const Axis& axis : plan.axes) json["axes"].push_back(axisToJson(axis));
+  if (!plan.engines.empty()) json["engines"] = plan.engines;
   if (plan.search) json["search"] = searchToJson(*plan.search);
   return json;
 }
@@ -162,6 +163,9 @@ SheetPlan planFromJson(const nlohmann::json& json, const std::string& where, Men
   for (const double seed : numbersFromJson(fields.child("seeds"), where + ", seeds"))
     plan.seeds.push_back(static_cast<std::uint32_t>(std::clamp(seed, limits::seed.least, limits::seed.most)));
   for (const auto& axis : fields.list("axes")) plan.axes.push_back(axisFromJson(axis, where + ", axis"));
+  if (fields.has("engines"))
+    for (const auto& name : fields.list("engines"))
+      if (name.is_string()) plan.engines.push_back(fittedText(name.get<std::string>(), longestName));
   if (fields.has("search")) plan.search = searchFromJson(fields.child("search"), where + ", search");
   fields.refuseOthers();
   checkPlan(plan);

@@ -13,9 +13,10 @@ namespace hscaffold {
 /// What is pulled: every value of the first axis across, of the second one down, each with every seed.
 struct SheetPlan {
   Recipe base;
-  std::vector<Axis> axes;             ///< none to two
-  std::vector<std::uint32_t> seeds;   ///< at least one
-  std::optional<Search> search = {};  ///< then there are no axes: every choice has its place across, and grows them
+  std::vector<Axis> axes;                 ///< none to two
+  std::vector<std::uint32_t> seeds;       ///< at least one
+  std::optional<Search> search = {};      ///< then there are no axes: every choice has its place across, and grows them
+  std::vector<std::string> engines = {};  ///< that share its cells with the base's one, by name
   friend bool operator==(const SheetPlan&, const SheetPlan&) = default;
 
   [[nodiscard]] int across() const;

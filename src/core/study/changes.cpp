@@ -33,7 +33,8 @@ Changes changesBetween(const StudyState& before, const StudyState& after) {
   changes.frame = before.frame != after.frame || before.sizeStep != after.sizeStep;
   changes.references = before.references != after.references;
   changes.brief = before.brief != after.brief;
-  changes.engine = before.engine != after.engine;
+  changes.engine = before.engine != after.engine || before.family != after.family || before.longest != after.longest ||
+                   before.rough != after.rough || before.otherSet != after.otherSet;
   changes.finals = before.finals != after.finals;
   changes.others = before.keepTotal != after.keepTotal || before.discarded != after.discarded ||
                    before.kept != after.kept || before.held != after.held || before.leftBe != after.leftBe ||

@@ -14,7 +14,7 @@ struct Changes {
   bool references = false;  ///< which there are, in which order, or how one lies
   bool guideList = false;   ///< which there are, or in which order
   bool brief = false;
-  bool engine = false;           ///< which one makes the proofs
+  bool engine = false;           ///< which one makes the proofs, and how: all of both sets
   bool finals = false;           ///< and their touch-ups
   bool others = false;           ///< keep total, proofs put away and starred
   bool looking = false;          ///< what is selected and shown

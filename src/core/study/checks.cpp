@@ -86,6 +86,17 @@ void checkEngine(const StudyState& state, const EngineInfo& engine, std::vector<
     out.push_back(
         {std::move(id), std::move(brief), Severity::doubt, std::move(sentence), std::move(fixName), std::move(fix)});
   };
+  if (!engine.trouble.empty())
+    out.push_back({"engine-trouble", "engine in trouble", Severity::bad, engine.trouble, "", {}});
+  if (!serves(engine, state.family)) {
+    std::vector<std::string> names;
+    for (const EngineFamily& each : engine.families) names.push_back(each.name);
+    out.push_back({"family", "family of models", Severity::bad,
+                   fmt::format("{} has no models of the family \"{}\"{}", engine.title, state.family,
+                               names.empty() ? "." : fmt::format(", but of {}.", fmt::join(names, ", "))),
+                   names.empty() ? "Ask for none" : "Take " + names.front(),
+                   [name = names.empty() ? std::string() : names.front()](StudyState& s) { s.family = name; }});
+  }
   if (state.sizeStep % engine.sizeStep != 0 && !isOnStep(state.frame, engine.sizeStep)) {
     const Size near = onStep(state.frame, engine.sizeStep);
     out.push_back({"engine-step", "size step", Severity::bad,
@@ -143,11 +154,13 @@ void checkEngine(const StudyState& state, const EngineInfo& engine, std::vector<
       doubt("no-ramp:" + guide.id, "ramps",
             fmt::format("{} knows no ramps: {} begins and ends hard.", engine.title, guide.name), "", {});
   }
+  const auto& kinds = kindsIn(engine, serves(engine, state.family) ? state.family : std::string());
   for (const Guide& guide : state.guides) {
-    if (!guide.on || std::find(engine.kinds.begin(), engine.kinds.end(), guide.kind) != engine.kinds.end()) continue;
+    if (!guide.on || std::find(kinds.begin(), kinds.end(), guide.kind) != kinds.end()) continue;
+    const bool elsewhere = std::find(engine.kinds.begin(), engine.kinds.end(), guide.kind) != engine.kinds.end();
     out.push_back({"not-known:" + guide.id, "kind not known", Severity::bad,
-                   fmt::format("{} does nothing: {} does not know guides of the kind {}.", guide.name, engine.title,
-                               kindOf(guide.kind).name),
+                   fmt::format("{} does nothing: {} does not know guides of the kind {}{}.", guide.name, engine.title,
+                               kindOf(guide.kind).name, elsewhere ? " in this family of models" : ""),
                    "Turn off", [id = guide.id](StudyState& s) { s.guide(id)->on = false; }});
   }
 }
@@ -313,7 +326,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
   }
   checkBrief(state, out);
   for (const Guide& guide : state.guides) checkGuide(state, guide, facts, out);
-  const auto acting = engine != nullptr ? asUnderstood(state.guides, *engine) : state.guides;
+  const auto acting = engine != nullptr ? asUnderstood(state.guides, *engine, state.family) : state.guides;
   for (std::size_t i = 0; i < state.guides.size(); ++i)
     if (isDrowned(acting, i, state.brief.steps, state.comfort))
       out.push_back({"drowned:" + state.guides[i].id, "guide drowned", Severity::doubt,

@@ -23,6 +23,22 @@ auto* byId(List& list, const std::string& id) {
 /// Where what a mending reader could not read is carried along.
 constexpr const char* leftOutKey = "left-out";
 
+nlohmann::json pullSetToJson(const PullSet& set) {
+  nlohmann::json json{{"engine", set.engine}, {"longest", set.longest}, {"steps", set.steps}};
+  if (!set.family.empty()) json["family"] = set.family;
+  return json;
+}
+
+PullSet pullSetFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  PullSet set;
+  set.engine = fittedText(fields.text("engine", set.engine), longestName);
+  set.family = fittedText(fields.text("family", ""), longestName);
+  set.longest = static_cast<int>(fields.integer("longest", 0, static_cast<std::int64_t>(limits::side.most), 0));
+  set.steps = static_cast<int>(fields.integer("steps", limits::steps, set.steps));
+  return set;
+}
+
 /// Points in order, within their limits; no shape where there are too few or too many.
 void keepShape(std::vector<ShapePoint>& shape) {
   if (shape.size() < 2 || shape.size() > mostShapePoints) {
@@ -72,6 +88,14 @@ void keepWithinLimits(StudyState& state) {
   };
   fit(state.title, longestTitle);
   fit(state.engine, longestName);
+  fit(state.family, longestName);
+  state.longest = std::clamp(state.longest, 0, static_cast<int>(limits::side.most));
+  if (state.otherSet) {
+    fit(state.otherSet->engine, longestName);
+    fit(state.otherSet->family, longestName);
+    state.otherSet->longest = std::clamp(state.otherSet->longest, 0, static_cast<int>(limits::side.most));
+    keepWithin(state.otherSet->steps, limits::steps);
+  }
   keepWithinLimits(state.brief);
   keepWithin(state.frame.width, limits::side);
   keepWithin(state.frame.height, limits::side);
@@ -106,6 +130,10 @@ nlohmann::json stateToJson(const StudyState& state) {
   json["frame"] = sizeToJson(state.frame);
   json["size-step"] = state.sizeStep;
   if (state.engine != StudyState{}.engine) json["engine"] = state.engine;
+  if (!state.family.empty()) json["family"] = state.family;
+  if (state.longest > 0) json["pulled-at"] = state.longest;
+  if (state.rough) json["rough"] = true;
+  if (state.otherSet) json["other-set"] = pullSetToJson(*state.otherSet);
   json["references"] = nlohmann::json::array();
   for (const auto& reference : state.references) {
     auto entry = objectWith(reference.extra);
@@ -157,6 +185,12 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
   readOrLeaveOut(mended, [&] { state.frame = frameFromJson(fields.child("frame"), "The study, frame", mended); });
   state.sizeStep = static_cast<int>(fields.integer("size-step", limits::sizeStep, 8));
   state.engine = fittedText(fields.text("engine", state.engine), longestName);
+  state.family = fittedText(fields.text("family", ""), longestName);
+  state.longest = static_cast<int>(fields.integer("pulled-at", 0, static_cast<std::int64_t>(limits::side.most), 0));
+  state.rough = fields.flag("rough", false);
+  if (fields.has("other-set"))
+    readOrLeaveOut(
+        mended, [&] { state.otherSet = pullSetFromJson(fields.child("other-set"), "The study, other-set", mended); });
   each("references", "reference", [&](const nlohmann::json& one, const std::string& where) {
     JsonFields entry(one, where, mended);
     Reference reference;
@@ -242,6 +276,7 @@ bool startIsGone(const StudyState& state) {
 
 Recipe recipeOf(const StudyState& state) {
   Recipe recipe;
+  recipe.family = state.family;
   recipe.frame = state.frame;
   recipe.brief = state.brief;
   recipe.brief.seedLocked = true;

@@ -43,13 +43,27 @@ struct Looking {
   friend bool operator==(const Looking&, const Looking&) = default;
 };
 
+/// How proofs are pulled: what for looking may be another engine, smaller and with fewer steps than what is kept.
+struct PullSet {
+  std::string engine = "stand-in";  ///< by name; it need not be here
+  std::string family;               ///< of its models; empty: whichever it takes first
+  int longest = 0;                  ///< pixels on the proof's longer side; 0: the frame's own size
+  int steps = static_cast<int>(limits::steps.usual);
+  friend bool operator==(const PullSet&, const PullSet&) = default;
+};
+
 /// A study: its settings, which undo works on, and what is looked at. Small, and copied when an action ends. Pictures
 /// and proofs are kept by `StudyFile`.
 struct StudyState {
   std::string title = "Untitled study";
   Size frame{768, 512};
   int sizeStep = 8;
+  // Of the two sets "rough" and "final", what is in use now, with the brief's steps; see core/study/pull_sets.h.
   std::string engine = "stand-in";  ///< what makes its proofs, by name; it need not be here
+  std::string family;               ///< see `PullSet`
+  int longest = 0;                  ///< see `PullSet`
+  bool rough = false;               ///< which of the two that is
+  std::optional<PullSet> otherSet;  ///< the one that is not in use; none until somebody changed over
   std::vector<Reference> references;
   std::vector<Guide> guides;
   std::vector<Final> finals;  ///< oldest first

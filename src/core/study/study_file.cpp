@@ -202,7 +202,8 @@ void StudyFile::bringForward() {
     const auto version = pragma(sql, "user_version");
     if (!writable_ || version == studyVersion) return;
     // Version 3 has no other tables than 2; what is written from then on names hand work in "work". Version 5 names
-    // pictures by content; those that are there keep their names. Version 6 has finals in its settings.
+    // pictures by content; those that are there keep their names. Version 6 has finals in its
+    // settings, 7 sets of pulls, and engines that share a sheet.
     SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
     if (version < 2) sql.exec(editsTable);
     if (version < 4) sql.exec(sheetsTable);

@@ -13,7 +13,7 @@
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
-inline constexpr int studyVersion = 6;
+inline constexpr int studyVersion = 7;
 
 /// A picture as it came, kept by its content; shared, since it may be large and waits until it is written.
 struct PictureFile {

@@ -7,6 +7,7 @@
 
 #include "app/finish/finish_view.h"
 #include "app/finish/touch_list.h"
+#include "app/full_disk.h"
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/study/study_file.h"
@@ -55,6 +56,7 @@ class FinishViewTest : public fixtures::QuickWindowTest {
   void whatIsMadeMeanwhileStays();
   void whatWasTakenAwayIsNotMade();
   void finalsAreThereWhenItIsOpenedAgain();
+  void aFullDiskLosesNoPart();
   void aThingIsTakenFromAMap();
   void aWrittenFinalComesBackAsAStack();
   void keysReachEverything();
@@ -351,6 +353,36 @@ void FinishViewTest::finalsAreThereWhenItIsOpenedAgain() {
   document().open(file);
   settle();
   QVERIFY(final() == before);
+  QTRY_VERIFY(desk().finals.picture() == picture);
+}
+
+void FinishViewTest::aFullDiskLosesNoPart() {
+  // An engine that makes it in parts; the disk fills up between two of them, and while they are joined.
+  const auto slow = std::make_shared<Slow>();
+  desk().addEngine(slow);
+  desk().queue.pull();
+  settle();
+  show();
+  document().change("Engine", [](StudyState& s) { s.engine = "slow"; });
+  const std::string id = desk().finals.begin({desk().proofs.current()->number, times(3)});
+  QVERIFY(!id.empty());
+  QTRY_COMPARE(slow->parts.load(), 2);
+  {
+    const fixtures::FullDisk full;
+    slow->most = 1000;
+    settle();
+    // It is whole, shown, and one may work on it; that the file has not got it is said.
+    QVERIFY(state().final(id)->whole());
+    QTRY_VERIFY(!desk().finals.picture().isNull());
+    QVERIFY(!document().unwritten().isEmpty());
+  }
+  // There is room again: all of it is written without being asked for, and there for another window.
+  QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));
+  const QImage picture = desk().finals.picture();
+  const auto path = document().path();
+  document().open(path);
+  settle();
+  QVERIFY(state().final(id)->whole());
   QTRY_VERIFY(desk().finals.picture() == picture);
 }
 

@@ -375,6 +375,7 @@ EngineInfo StandinEngine::info() const {
   info.lanes = 2;  // small proofs do not fill two cores each
   info.samples = true;
   info.oneScale = true;
+  info.composes = true;
   return info;
 }
 

@@ -1,4 +1,4 @@
-#include "app/program_panel.h"
+#include "app/engines/program_panel.h"
 
 #include <QCheckBox>
 #include <QGridLayout>
@@ -6,11 +6,13 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <algorithm>
 
 #include "app/desk.h"
 #include "app/proofs/own_programs.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 
@@ -25,8 +27,7 @@ ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
   column->addWidget(title);
   auto* about = noteLabel(
       "It gets a folder with the recipe and its maps, and leaves a PNG in another. \"step 7/20\" on its output says "
-      "how "
-      "far it is. It runs with your own rights: take only programs that you trust.");
+      "how far it is. It runs with your own rights: take only programs that you trust.");
   about->setWordWrap(true);
   column->addWidget(about);
   auto* grid = new QGridLayout;
@@ -46,16 +47,25 @@ ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
   command_ = line(1, "Command", "program command", "python3 /where/it/is/paint.py {job} {out}");
   command_->setToolTip("{job} and {out} stand for the two folders; double quotes round what has spaces");
   column->addLayout(grid);
-  const auto box = [&](const QString& text, const char* name, const QString& tip) {
-    auto* made = new QCheckBox(text);
-    made->setObjectName(name);
-    made->setToolTip(tip);
-    column->addWidget(made);
-    return made;
-  };
-  dark_ = box("Lines dark on white", "program dark lines", "Maps of lines are turned over before it gets them");
-  near_ = box("What is near is dark", "program near dark", "Depth maps are turned over before it gets them");
-  eight_ = box("Eight bits", "program eight bits", "Halftones are rounded to 256 steps");
+  families_ = line(2, "Families", "program families", "names of its families of models, if it knows such");
+  column->addWidget(noteLabel("Guides that it takes"));
+  auto* takes = new QGridLayout;
+  takes->setHorizontalSpacing(16);
+  takes->setVerticalSpacing(2);
+  constexpr int inRow = 4;
+  for (const Kind& kind : kinds()) {
+    auto* box = new QCheckBox(QString::fromStdString(kind.name));
+    box->setObjectName("takes " + QString::fromStdString(kind.id));
+    box->setChecked(true);
+    connect(box, &QCheckBox::toggled, this, &ProgramPanel::refresh);
+    const int at = static_cast<int>(takes_.size());
+    takes->addWidget(box, at / inRow, at % inRow);
+    takes_.push_back({kind.id, box});
+  }
+  column->addLayout(takes);
+  wishes_ = new MapWishes;
+  connect(wishes_, &MapWishes::problem, this, [this](const QString& sentence) { doubt_->setText(sentence); });
+  column->addWidget(wishes_);
   auto* numbers = new QHBoxLayout;
   const auto field = [&](const QString& label, const char* name, const QString& tip, const Limits& limits,
                          const QString& after) {
@@ -93,7 +103,8 @@ ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
   foot->addStretch(1);
   foot->addWidget(add_);
   column->addLayout(foot);
-  setFixedWidth(460);
+  setFixedWidth(520);
+  name_->setFocus();
   refresh();
 }
 
@@ -101,7 +112,13 @@ ProgramSetup ProgramPanel::setup() const {
   ProgramSetup setup;
   setup.name = name_->text().trimmed().toStdString();
   setup.command = command_->text().trimmed().toStdString();
-  setup.maps = {dark_->isChecked(), near_->isChecked(), eight_->isChecked()};
+  for (const QString& family : families_->text().split(',', Qt::SkipEmptyParts))
+    if (!family.trimmed().isEmpty()) setup.families.push_back(family.trimmed().toStdString());
+  // All of them is what later versions may add to.
+  if (std::any_of(takes_.begin(), takes_.end(), [](const auto& each) { return !each.second->isChecked(); }))
+    for (const auto& [kind, box] : takes_)
+      if (box->isChecked()) setup.kinds.push_back(kind);
+  setup.maps = wishes_->wanted();
   setup.lanes = static_cast<int>(lanes_->value());
   setup.mostMegapixels = megapixels_->value();
   setup.mostSeconds = seconds_->value();
@@ -110,7 +127,9 @@ ProgramSetup ProgramPanel::setup() const {
 
 void ProgramPanel::refresh() {
   QString doubt;
+  const bool any = std::any_of(takes_.begin(), takes_.end(), [](const auto& each) { return each.second->isChecked(); });
   try {
+    if (!any) throw badInput("It has to take some kind of guide.");
     checkSetup(setup());
   } catch (const Problem& problem) {
     doubt = QString::fromStdString(problem.what());

@@ -1,4 +1,4 @@
-#include "app/address_panel.h"
+#include "app/engines/address_panel.h"
 
 #include <QGridLayout>
 #include <QKeyEvent>
@@ -58,6 +58,7 @@ AddressPanel::AddressPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
   foot->addWidget(add_);
   column->addLayout(foot);
   setFixedWidth(460);
+  name_->setFocus();
 }
 
 void AddressPanel::add() {

@@ -3,6 +3,7 @@
 
 #include <QFrame>
 
+#include "app/engines/map_wishes.h"
 #include "files/program_engine.h"
 
 class QCheckBox;
@@ -29,8 +30,9 @@ class ProgramPanel : public QFrame {
   void add();
 
   Desk& desk_;
-  QLineEdit *name_, *command_;
-  QCheckBox *dark_, *near_, *eight_;
+  QLineEdit *name_, *command_, *families_;
+  std::vector<std::pair<std::string, QCheckBox*>> takes_;  ///< by kind
+  MapWishes* wishes_;
   ScrubField *lanes_, *seconds_, *megapixels_;
   QLabel* doubt_;
   QPushButton* add_;
