@@ -45,7 +45,9 @@ double pullOverServices(Open& open, SheetPlan plan) {
   const std::string before = open.desk.document.state().engine;
   open.desk.document.change("Engine", [](StudyState& s) { s.engine = "loft"; });
   plan.engines = {"attic"};
+  // A view that is drawn for the first time is not what is asked here.
   open.window->showView(1);
+  QTest::qWait(500);
   const std::int64_t sheet = open.desk.queue.pullSheet(plan);
   open.desk.document.look([&](Looking& looking) { looking.sheet = sheet; });
   const double longest = longestRound([&] { return open.desk.queue.all().empty() && open.desk.idle(); });

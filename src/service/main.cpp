@@ -4,6 +4,7 @@
 #include <pthread.h>
 #include <spdlog/sinks/stdout_sinks.h>
 #include <spdlog/spdlog.h>
+#include <sys/resource.h>
 
 #include <CLI/CLI.hpp>
 #include <QCoreApplication>
@@ -27,6 +28,7 @@ struct Options {
   std::string tokenFile, program;
   std::vector<std::string> maps, families;
   std::string inks;
+  int nice = 10;
   double mostMegapixels = 0, bodyMegabytes = 256, megapixels = 32;
 };
 
@@ -61,6 +63,8 @@ int serve(Options& options) {
   sigaddset(&ends, SIGINT);
   pthread_sigmask(SIG_BLOCK, &ends, nullptr);
   std::signal(SIGPIPE, SIG_IGN);
+  // Whoever works at this machine goes first.
+  ::setpriority(PRIO_PROCESS, 0, options.nice);
   const auto logger = spdlog::stderr_logger_mt("service");
   logger->set_pattern("%v");
   logger->flush_on(spdlog::level::info);
@@ -124,6 +128,10 @@ int main(int argc, char** argv) {
       ->capture_default_str();
   app.add_option("--megapixels", options.megapixels, "Megapixels that a picture or map may have")
       ->check(CLI::Range(0.001, 400.0))
+      ->capture_default_str();
+  app.add_option("--nice", options.nice,
+                 "How far it steps back for whoever works at this machine: 0 not at all, 19 most")
+      ->check(CLI::Range(0, 19))
       ->capture_default_str();
   app.add_option("--waiting", limits.waiting, "Jobs that may wait")
       ->check(CLI::Range(0, 100'000))

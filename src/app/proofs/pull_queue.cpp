@@ -305,6 +305,8 @@ void PullQueue::remove(std::int64_t id) {
   if (found == pulls_.end()) return;
   const Pull gone = std::move(*found);
   pulls_.erase(found);
+  // A file is written: once a sheet, not once a proof.
+  if (pulls_.empty() && std::exchange(isPaceNew_, false)) keepPace(pace_);
   if (gone.sheet == 0) {
     emit ended();
   } else {
@@ -482,7 +484,7 @@ void PullQueue::finish(std::int64_t id, Outcome outcome) {
   } else if (!pull->stopped) {
     if (engine->elsewhere) {
       pace_.took(engine->name, pull->recipe, outcome.proof.info.milliseconds);
-      keepPace(pace_);
+      isPaceNew_ = true;
     }
     outcome.proof.info.sheet = pull->sheet;
     outcome.proof.info.cell = pull->cell;

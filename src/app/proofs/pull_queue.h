@@ -131,6 +131,7 @@ class PullQueue : public QObject {
   std::deque<Pull> pulls_;
   std::map<std::int64_t, Share> shares_;  ///< by sheet
   Pace pace_;
+  bool isPaceNew_ = false;                          ///< not written down yet
   std::map<std::int64_t, int> failed_;              ///< cells by sheet
   std::map<std::int64_t, std::vector<int>> later_;  ///< cells by sheet that are worth another try
   std::int64_t lastId_ = 0;

@@ -46,6 +46,8 @@ QString troubleIfAny(Call&& call) {
 TaskRunner::TaskRunner(QObject* parent) : QObject(parent) {
   pool_.setMaxThreadCount(threads);
   waiting_.setMaxThreadCount(waitingThreads);
+  deliver_.setSingleShot(true);
+  connect(&deliver_, &QTimer::timeout, this, &TaskRunner::takeArrived);
 }
 
 TaskRunner::~TaskRunner() {
@@ -61,10 +63,15 @@ TaskRunner::~TaskRunner() {
 void TaskRunner::post(std::function<void()> call) {
   const std::lock_guard lock(mutex_);
   arrived_.push_back(std::move(call));
-  QMetaObject::invokeMethod(this, "takeArrived", Qt::QueuedConnection);
+  QMetaObject::invokeMethod(this, "wake", Qt::QueuedConnection);
 }
 
-/// One at a time: it may open a dialog, during which the next ones arrive.
+void TaskRunner::wake() {
+  if (!deliver_.isActive()) deliver_.start();
+}
+
+/// One at a time: it may open a dialog, during which the next ones arrive; and between two of them the window answers,
+/// however many come at once.
 void TaskRunner::takeArrived() {
   std::function<void()> call;
   {
@@ -72,6 +79,7 @@ void TaskRunner::takeArrived() {
     if (arrived_.empty()) return;
     call = std::move(arrived_.front());
     arrived_.pop_front();
+    if (!arrived_.empty()) deliver_.start();
   }
   if (const QString trouble = troubleIfAny(call); !trouble.isEmpty()) emit problem(trouble);
 }

@@ -69,6 +69,7 @@ class TaskRunner : public QObject {
   void ended(const QString& key);  ///< nothing runs or waits under it any more
 
  private slots:
+  void wake();
   void takeArrived();
 
  private:
@@ -94,6 +95,7 @@ class TaskRunner : public QObject {
   /// From any thread: the call is made on the interface thread.
   void post(std::function<void()> call);
 
+  QTimer deliver_;  ///< takes the next result as soon as the window has nothing else to do
   QThreadPool pool_, waiting_;
   std::mutex mutex_;                           ///< guards `arrived_`
   std::deque<std::function<void()>> arrived_;  ///< results on their way to the interface thread

@@ -374,7 +374,7 @@ void FinishViewTest::aFullDiskLosesNoPart() {
     // It is whole, shown, and one may work on it; that the file has not got it is said.
     QVERIFY(state().final(id)->whole());
     QTRY_VERIFY(!desk().finals.picture().isNull());
-    QVERIFY(!document().unwritten().isEmpty());
+    QTRY_VERIFY(!document().unwritten().isEmpty());
   }
   // There is room again: all of it is written without being asked for, and there for another window.
   QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));

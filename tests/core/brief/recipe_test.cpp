@@ -155,8 +155,8 @@ void RecipeTest::mistakesAreNamed_data() {
                          << "99999"
                          << "width";
   QTest::addRow("version") << "/recipe"
-                           << "7"
-                           << "version 7";
+                           << "8"
+                           << "version 8";
   QTest::addRow("guides") << "/guides"
                           << "{}"
                           << "guides";

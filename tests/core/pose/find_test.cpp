@@ -353,6 +353,12 @@ double shareRight(const Figure& truth, const Figure& found) {
   return static_cast<double>(right) / all;
 }
 
+/// Drawn once, for all that look at it.
+const Image<Rgb>& duneWalk() {
+  static const auto picture = almanac::photograph(almanac::duneWalk(), {600, 400}, 3);
+  return picture;
+}
+
 /// The nearest person of the dune walk; null if there is none.
 std::shared_ptr<const Figure> flyerIn(Size size) {
   std::shared_ptr<const Figure> out;
@@ -363,7 +369,7 @@ std::shared_ptr<const Figure> flyerIn(Size size) {
 
 void FindTest::theKiteFlyerIsFound() {
   constexpr Size size{600, 400};
-  const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
+  const auto& picture = duneWalk();
   const auto flyer = flyerIn(size);
   QVERIFY(flyer != nullptr);
   NetworkFinderTuning tuning;
@@ -378,7 +384,7 @@ void FindTest::theKiteFlyerIsFound() {
 }
 
 void FindTest::everybodyIsFoundTogether() {
-  constexpr Size size{1200, 800};
+  constexpr Size size{900, 600};
   const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
   std::shared_ptr<const Figure> fox;
   for (const auto& figure : almanac::duneWalkFigures(size).figures)
@@ -405,7 +411,7 @@ void FindTest::everybodyIsFoundTogether() {
 void FindTest::nobodyIsFoundWhereNobodyIs() {
   NetworkFinderTuning tuning;
   tuning.faintestFigure = 0.3;
-  QVERIFY(NetworkFinder(tuning).find(almanac::photograph(almanac::teaHouse(), {480, 320}, 3), {}).empty());
+  QVERIFY(NetworkFinder(tuning).find(fixtures::scene(1), {}).empty());
   QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(), {}).empty());
   QVERIFY(NetworkFinder(tuning).find(Image<Rgb>(3, 2), {}).empty());
   QVERIFY_THROWS_EXCEPTION(Cancelled, NetworkFinder(tuning).find(Image<Rgb>(64, 64), fixtures::stopped()));
@@ -413,7 +419,7 @@ void FindTest::nobodyIsFoundWhereNobodyIs() {
 
 void FindTest::aBoxAsksForWhoIsInIt() {
   constexpr Size size{600, 400};
-  const auto picture = almanac::photograph(almanac::duneWalk(), size, 3);
+  const auto& picture = duneWalk();
   const auto flyer = flyerIn(size);
   QVERIFY(flyer != nullptr);
   NetworkFinderTuning tuning;
