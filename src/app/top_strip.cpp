@@ -161,16 +161,26 @@ void TopStrip::openFind(const FindFrom& from) {
 
 void TopStrip::showEngine() {
   auto* panel = new EnginesPanel(desk_, this);
-  connect(panel, &EnginesPanel::addressAsked, this, [this] { popOver(new AddressPanel(desk_, this), engine_); });
-  connect(panel, &EnginesPanel::programAsked, this, [this] { popOver(new ProgramPanel(desk_, this), engine_); });
+  // These stay while one looks for an address, a command or a file elsewhere.
+  connect(panel, &EnginesPanel::addressAsked, this, [this] { putOver(new AddressPanel(desk_, this), engine_); });
+  connect(panel, &EnginesPanel::programAsked, this, [this] { putOver(new ProgramPanel(desk_, this), engine_); });
   connect(panel, &EnginesPanel::mapsAsked, this,
-          [this](const QString& engine) { popOver(new MapsPanel(desk_, engine.toStdString(), this), engine_); });
+          [this](const QString& engine) { putOver(new MapsPanel(desk_, engine.toStdString(), this), engine_); });
   popOver(panel, engine_);
 }
 
 void TopStrip::popOver(QWidget* panel, QWidget* under) {
-  if (popover_) popover_->deleteLater();
   panel->setWindowFlags(Qt::Popup);
+  place(panel, under);
+}
+
+void TopStrip::putOver(QWidget* panel, QWidget* under) {
+  panel->setWindowFlags(Qt::Dialog);
+  place(panel, under);
+}
+
+void TopStrip::place(QWidget* panel, QWidget* under) {
+  if (popover_) popover_->deleteLater();
   panel->setAttribute(Qt::WA_DeleteOnClose);
   panel->adjustSize();
   QPoint at = under->mapToGlobal(QPoint(0, under->height() + 4));

@@ -43,7 +43,11 @@ class TopStrip : public QFrame {
   void refresh();
   void refreshChecks();
   void showEngine();
+  /// Goes when something else is pressed.
   void popOver(QWidget* panel, QWidget* under);
+  /// Stays until it is closed.
+  void putOver(QWidget* panel, QWidget* under);
+  void place(QWidget* panel, QWidget* under);
 
   Desk& desk_;
   QMenu* menu_;

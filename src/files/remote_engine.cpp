@@ -36,6 +36,25 @@ Address addressOf(const std::string& text) {
   return address;
 }
 
+std::string inWords(httplib::Error error) {
+  switch (error) {
+    case httplib::Error::Connection:
+      return "nothing listens there";
+    case httplib::Error::ConnectionTimeout:
+      return "it takes too long";
+    case httplib::Error::Read:
+      return "it broke off, or says nothing";
+    case httplib::Error::Write:
+      return "it takes nothing";
+    case httplib::Error::SSLConnection:
+    case httplib::Error::SSLLoadingCerts:
+    case httplib::Error::SSLServerVerification:
+      return "its certificate is not one that this machine trusts";
+    default:
+      return httplib::to_string(error);
+  }
+}
+
 /// One conversation: a client that is made so that a stop ends whatever it waits for.
 class Talk {
  public:
@@ -122,7 +141,7 @@ class Talk {
     if (result)
       answer.status = result->status;
     else
-      answer.why = httplib::to_string(result.error());
+      answer.why = inWords(result.error());
     return answer;
   }
   std::string name_, root_;

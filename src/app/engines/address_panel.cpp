@@ -7,41 +7,23 @@
 #include <QPushButton>
 
 #include "app/desk.h"
+#include "app/engines/panel_parts.h"
 #include "app/proofs/own_services.h"
 #include "app/widgets/note_label.h"
 
 namespace hscaffold::app {
 
 AddressPanel::AddressPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
-  setObjectName("address panel");
-  setProperty("role", "popover");
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(14, 12, 14, 12);
-  column->setSpacing(8);
-  auto* title = new QLabel("An engine at an address");
-  title->setProperty("role", "title");
-  column->addWidget(title);
-  auto* about = noteLabel(
-      "A service that speaks this program's protocol: hscaffold-engine on this machine or another, before the stand-in "
-      "or "
-      "before a program. Maps, words and start pictures are sent to it.");
-  about->setWordWrap(true);
-  column->addWidget(about);
+  auto* column =
+      panelColumn(*this, "address panel", "An engine at an address",
+                  "A service that speaks this program's protocol: hscaffold-engine on this machine or another, "
+                  "before the stand-in or before a program. Maps, words and start pictures are sent to it.");
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(8);
   grid->setVerticalSpacing(6);
-  const auto line = [&](int at, const QString& label, const char* name, const QString& hint) {
-    auto* edit = new QLineEdit;
-    edit->setObjectName(name);
-    edit->setAccessibleName(label);
-    edit->setPlaceholderText(hint);
-    grid->addWidget(noteLabel(label), at, 0);
-    grid->addWidget(edit, at, 1);
-    return edit;
-  };
-  name_ = line(0, "Name", "service name", "as studies will call it");
-  address_ = line(1, "Address", "service address", "http://127.0.0.1:8431");
-  token_ = line(2, "Token", "service token", "if it asks for one");
+  name_ = labelledLine(*grid, 0, "Name", "service name", "as studies will call it");
+  address_ = labelledLine(*grid, 1, "Address", "service address", "http://127.0.0.1:8431");
+  token_ = labelledLine(*grid, 2, "Token", "service token", "if it asks for one");
   token_->setEchoMode(QLineEdit::Password);
   column->addLayout(grid);
   said_ = noteLabel();
@@ -83,6 +65,8 @@ void AddressPanel::add() {
 void AddressPanel::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
     add();
+  else if (event->key() == Qt::Key_Escape)
+    close();
   else
     QFrame::keyPressEvent(event);
 }

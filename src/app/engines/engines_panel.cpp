@@ -7,10 +7,12 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QScrollArea>
 #include <QToolButton>
 #include <algorithm>
 
 #include "app/desk.h"
+#include "app/engines/panel_parts.h"
 #include "app/proofs/own_programs.h"
 #include "app/proofs/own_services.h"
 #include "app/widgets/note_label.h"
@@ -20,6 +22,15 @@
 
 namespace hscaffold::app {
 namespace {
+
+constexpr int panelWidth = 540;
+
+/// Up to its first full stop.
+QString firstSentence(const std::string& note) {
+  const QString all = QString::fromStdString(note);
+  const auto end = all.indexOf(". ");
+  return end < 0 ? all : all.left(end + 1);
+}
 
 QString text(const std::string& plain) { return QString::fromStdString(plain); }
 
@@ -49,17 +60,19 @@ QString takesText(const EngineInfo& info) {
 }
 
 EnginesPanel::EnginesPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
-  setObjectName("engines panel");
-  setProperty("role", "popover");
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(14, 12, 14, 12);
-  column->setSpacing(8);
-  auto* title = new QLabel("What makes the pictures");
-  title->setProperty("role", "title");
-  column->addWidget(title);
-  rows_ = new QVBoxLayout;
+  auto* column = panelColumn(*this, "engines panel", "What makes the pictures", {});
+  list_ = new QWidget;
+  rows_ = new QVBoxLayout(list_);
+  rows_->setContentsMargins(0, 0, 0, 0);
   rows_->setSpacing(6);
-  column->addLayout(rows_);
+  scroll_ = new QScrollArea;
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setWidgetResizable(true);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll_->setWidget(list_);
+  column->addWidget(scroll_);
+  sets_ = new QVBoxLayout;
+  column->addLayout(sets_);
   auto* foot = new QHBoxLayout;
   auto* far = new QPushButton("An engine at an address...");
   far->setObjectName("add service at address");
@@ -73,8 +86,7 @@ EnginesPanel::EnginesPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(
   foot->addWidget(own);
   foot->addStretch(1);
   column->addLayout(foot);
-  column->addStretch(1);
-  setFixedWidth(540);
+  setFixedWidth(panelWidth);
   connect(&desk_, &Desk::enginesChanged, this, &EnginesPanel::fill);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.engine || changes.brief || changes.frame) fill();
@@ -155,7 +167,7 @@ QWidget* EnginesPanel::row(const EngineInfo& info) {
     grid->addWidget(label, at, 0, 1, 4);
     return label;
   };
-  line(1, text(info.note));
+  line(1, firstSentence(info.note))->setToolTip(text(info.note));
   if (const QString takes = takesText(info); !takes.isEmpty()) line(2, "Takes " + takes + ".");
   const std::string trouble = info.missing ? silenceOf(desk_, info.name) : info.trouble;
   if (!trouble.empty()) {
@@ -268,6 +280,7 @@ void EnginesPanel::fill() {
   const QWidget* focused = focusWidget();
   const QString had = focused != nullptr ? focused->objectName() : QString();
   empty(*rows_);
+  empty(*sets_);
   std::vector<std::string> names;
   for (const auto& info : desk_.engines.all()) {
     rows_->addWidget(row(*info));
@@ -281,7 +294,12 @@ void EnginesPanel::fill() {
       rows_->addWidget(row(*desk_.engines.info(name)));
       names.push_back(name);
     }
-  rows_->addWidget(sets());
+  sets_->addWidget(sets());
+  // Many engines are scrolled through; few take no more room than they need.
+  constexpr int mostHeight = 400, sides = 30;
+  const int height =
+      rows_->hasHeightForWidth() ? rows_->heightForWidth(panelWidth - sides) : rows_->sizeHint().height();
+  scroll_->setFixedHeight(std::min(mostHeight, height + 2));
   if (!had.isEmpty())
     for (QWidget* widget : findChildren<QWidget*>(had))
       if (!widget->isHidden()) widget->setFocus();

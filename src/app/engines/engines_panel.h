@@ -4,7 +4,7 @@
 
 #include <QFrame>
 
-class QLabel;
+class QScrollArea;
 class QVBoxLayout;
 
 namespace hscaffold {
@@ -33,7 +33,9 @@ class EnginesPanel : public QFrame {
   void use(const std::string& engine);
 
   Desk& desk_;
-  QVBoxLayout* rows_;
+  QScrollArea* scroll_;
+  QWidget* list_;
+  QVBoxLayout *rows_, *sets_;
 };
 
 /// "edges, depth, pose; sides in steps of 8, up to 16.0 MP, 2 at a time"

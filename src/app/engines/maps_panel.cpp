@@ -1,11 +1,13 @@
 #include "app/engines/maps_panel.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
 #include <algorithm>
 
 #include "app/desk.h"
+#include "app/engines/panel_parts.h"
 #include "app/images.h"
 #include "app/proofs/own_programs.h"
 #include "app/proofs/own_services.h"
@@ -63,17 +65,9 @@ Gone converted(const Going& going, const MapsWanted& wanted, Size pictureSize) {
 
 MapsPanel::MapsPanel(Desk& desk, std::string engine, QWidget* parent)
     : QFrame(parent), desk_(desk), engine_(std::move(engine)) {
-  setObjectName("maps panel");
-  setProperty("role", "popover");
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(14, 12, 14, 12);
-  column->setSpacing(8);
   const auto info = desk_.engines.info(engine_);
-  auto* title = new QLabel("Maps as " + QString::fromStdString(info->title) + " wants them");
-  title->setProperty("role", "title");
-  column->addWidget(title);
-  auto* about = noteLabel("They are converted on their way to it; the study keeps its own.");
-  column->addWidget(about);
+  auto* column = panelColumn(*this, "maps panel", "Maps as " + QString::fromStdString(info->title) + " wants them",
+                             "They are converted on their way to it; the study keeps its own.");
   wishes_ = new MapWishes;
   wishes_->show(info->maps);
   column->addWidget(wishes_);
@@ -152,6 +146,15 @@ void MapsPanel::preview() {
         }
         shown_->addStretch(1);
       });
+}
+
+void MapsPanel::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+    keep();
+  else if (event->key() == Qt::Key_Escape)
+    close();
+  else
+    QFrame::keyPressEvent(event);
 }
 
 void MapsPanel::keep() {

@@ -19,6 +19,9 @@ class MapsPanel : public QFrame {
  public:
   MapsPanel(Desk& desk, std::string engine, QWidget* parent = nullptr);
 
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
  private:
   void preview();
   void keep();

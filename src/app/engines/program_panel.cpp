@@ -9,6 +9,7 @@
 #include <algorithm>
 
 #include "app/desk.h"
+#include "app/engines/panel_parts.h"
 #include "app/proofs/own_programs.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
@@ -17,30 +18,16 @@
 namespace hscaffold::app {
 
 ProgramPanel::ProgramPanel(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
-  setObjectName("program panel");
-  setProperty("role", "popover");
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(14, 12, 14, 12);
-  column->setSpacing(8);
-  auto* title = new QLabel("A program of your own as an engine");
-  title->setProperty("role", "title");
-  column->addWidget(title);
-  auto* about = noteLabel(
-      "It gets a folder with the recipe and its maps, and leaves a PNG in another. \"step 7/20\" on its output says "
-      "how far it is. It runs with your own rights: take only programs that you trust.");
-  about->setWordWrap(true);
-  column->addWidget(about);
+  auto* column = panelColumn(
+      *this, "program panel", "A program of your own as an engine",
+      "It gets a folder with the recipe and its maps, and leaves a PNG in another. \"step 7/20\" on its output "
+      "says how far it is. It runs with your own rights: take only programs that you trust.");
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(8);
   grid->setVerticalSpacing(6);
-  const auto line = [&](int at, const QString& label, const char* name, const QString& hint) {
-    auto* edit = new QLineEdit;
-    edit->setObjectName(name);
-    edit->setAccessibleName(label);
-    edit->setPlaceholderText(hint);
+  const auto line = [&](int row, const QString& label, const char* name, const QString& hint) {
+    auto* edit = labelledLine(*grid, row, label, name, hint);
     connect(edit, &QLineEdit::textChanged, this, &ProgramPanel::refresh);
-    grid->addWidget(noteLabel(label), at, 0);
-    grid->addWidget(edit, at, 1);
     return edit;
   };
   name_ = line(0, "Name", "program name", "as studies will call it");
@@ -155,6 +142,8 @@ void ProgramPanel::add() {
 void ProgramPanel::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
     add();
+  else if (event->key() == Qt::Key_Escape)
+    close();
   else
     QFrame::keyPressEvent(event);
 }

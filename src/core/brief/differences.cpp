@@ -178,6 +178,8 @@ std::vector<Difference> differences(const Recipe& first, const Recipe& second) {
       if (reference.id == other.id && reference.placement != other.placement && first.frame == second.frame)
         list.add(other.name + ", placing", "as it was", "otherwise");
   briefs(list, first.brief, second.brief);
+  list.add("Family of models", first.family.empty() ? "any" : first.family,
+           second.family.empty() ? "any" : second.family);
   list.add("Engine", first.engine.empty() ? "not yet" : first.engine,
            second.engine.empty() ? "not yet" : second.engine);
   return std::move(list.all);

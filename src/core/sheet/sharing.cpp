@@ -19,21 +19,22 @@ std::optional<std::size_t> takerOf(std::span<const Worker> workers, int waiting)
   // When each lane is free: one that is taken, half a proof from now.
   struct Lane {
     std::size_t worker;
-    double free;
+    double free, each;
   };
   std::vector<Lane> lanes;
-  for (std::size_t w = 0; w < workers.size(); ++w)
+  for (std::size_t w = 0; w < workers.size(); ++w) {
+    // Nobody takes no time at all, whatever they say.
+    const double each = std::max(1.0, workers[w].milliseconds);
     for (int i = 0; i < std::max(1, workers[w].lanes); ++i)
-      lanes.push_back({w, i < workers[w].running ? workers[w].milliseconds / 2 : 0});
-  const auto isFree = [&](std::size_t w) { return workers[w].running < std::max(1, workers[w].lanes); };
+      lanes.push_back({w, i < workers[w].running ? each / 2 : 0, each});
+  }
   for (int cell = 0; cell < waiting; ++cell) {
-    const auto next = std::min_element(lanes.begin(), lanes.end(), [&](const Lane& a, const Lane& b) {
-      return a.free + workers[a.worker].milliseconds < b.free + workers[b.worker].milliseconds;
-    });
+    const auto next = std::min_element(lanes.begin(), lanes.end(),
+                                       [](const Lane& a, const Lane& b) { return a.free + a.each < b.free + b.each; });
     if (next == lanes.end()) return {};
     // The first that would go to somebody who can begin now.
-    if (next->free <= 0 && isFree(next->worker)) return next->worker;
-    next->free += workers[next->worker].milliseconds;
+    if (next->free <= 0) return next->worker;
+    next->free += next->each;
   }
   return {};
 }

@@ -58,6 +58,10 @@ void SharingTest::oneEngineTakesAll() {
   const std::vector<Worker> busy{{500, 1, 1}};
   QCOMPARE(takerOf(busy, 3), std::optional<std::size_t>());
   QCOMPARE(finished({{500, 1, 0}}, 4), 2000.0);
+  // Whoever says that it takes no time still has but one lane.
+  const std::vector<Worker> boastful{{0, 1, 1}, {500, 1, 0}};
+  QCOMPARE(takerOf(boastful, 1), std::optional<std::size_t>());
+  QCOMPARE(takerOf(boastful, 2000), std::optional<std::size_t>(1));
 }
 
 void SharingTest::workIsSharedBySpeed() {
