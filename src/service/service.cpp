@@ -45,12 +45,13 @@ std::uint32_t bigEndian(const std::string& bytes, std::size_t at) {
 
 /// Says before anything is unpacked what is too large.
 void lookAtPicture(const std::string& name, const std::string& bytes, std::int64_t mostPixels) {
-  if (bytes.size() < 33 || bytes.compare(1, 3, "PNG") != 0)
-    throw Refused{422, "No picture", name + " is not a PNG."};
-  const std::int64_t area = std::int64_t{bigEndian(bytes, 16)} * bigEndian(bytes, 20);
-  if (area > mostPixels)
-    throw Refused{413, "Too large", fmt::format("{} has {:.1f} megapixels, but up to {:.1f} are taken.", name,
-                                                static_cast<double>(area) / 1e6, static_cast<double>(mostPixels) / 1e6)};
+  if (bytes.size() < 33 || bytes.compare(1, 3, "PNG") != 0) throw Refused{422, "No picture", name + " is not a PNG."};
+  // Two sides of 32 bits: no whole number holds all that they may come to.
+  const double area = static_cast<double>(bigEndian(bytes, 16)) * bigEndian(bytes, 20);
+  if (area > static_cast<double>(mostPixels))
+    throw Refused{413, "Too large",
+                  fmt::format("{} has {:.1f} megapixels, but up to {:.1f} are taken.", name, area / 1e6,
+                              static_cast<double>(mostPixels) / 1e6)};
 }
 
 struct Asked {
@@ -144,10 +145,10 @@ void Service::Parts::addRoutes() {
   server.set_error_handler([this](const httplib::Request&, httplib::Response& response) {
     if (!response.body.empty()) return;
     const int status = response.status;
-    refuse(response,
-           status == 413   ? Refused{413, "Too large", fmt::format("A job has up to {} MB.", setup.limits.bodyBytes >> 20)}
-           : status == 404 ? Refused{404, "Nothing here", "There is nothing at this address."}
-                           : Refused{status, "Not understood", "The request could not be read."});
+    refuse(response, status == 413   ? Refused{413, "Too large",
+                                             fmt::format("A job has up to {} MB.", setup.limits.bodyBytes >> 20)}
+                     : status == 404 ? Refused{404, "Nothing here", "There is nothing at this address."}
+                                     : Refused{status, "Not understood", "The request could not be read."});
   });
   server.Get("/health", [this](const httplib::Request&, httplib::Response& response) {
     const auto counts = desk.counts();
@@ -172,13 +173,15 @@ void Service::Parts::addRoutes() {
   server.Post("/v1/jobs", guarded([this](const httplib::Request& request, httplib::Response& response) {
                 constexpr std::size_t longestKey = 200;
                 const std::string key = request.get_header_value("Idempotency-Key");
-                if (key.size() > longestKey) throw Refused{422, "Too long", "An idempotency key has up to 200 characters."};
+                if (key.size() > longestKey)
+                  throw Refused{422, "Too long", "An idempotency key has up to 200 characters."};
                 auto asked = jobIn(request, setup.limits, desk.info());
                 const auto added = desk.add(std::move(asked.job), key, asked.digest);
                 response.set_header("Location", "/v1/jobs/" + added.id);
                 answer(response, 202, {{"id", added.id}, {"events", "/v1/jobs/" + added.id + "/events"}});
               }));
-  server.Get(R"(/v1/jobs/([\w.-]{1,200}))", guarded([this](const httplib::Request& request, httplib::Response& response) {
+  server.Get(R"(/v1/jobs/([\w.-]{1,200}))",
+             guarded([this](const httplib::Request& request, httplib::Response& response) {
                const auto state = desk.state(request.matches[1]);
                if (!state) throw noSuchJob();
                nlohmann::json json{{"id", std::string(request.matches[1])},
@@ -246,7 +249,8 @@ void Service::Parts::stream(const std::string& id, std::int64_t after, httplib::
 
 Service::Service(std::shared_ptr<Engine> engine, ServiceSetup setup, JobDesk::Log log) {
   if (!isLoopback(setup.host) && setup.token.empty())
-    throw badInput("To listen on " + setup.host + ", which others can reach, the service needs a token (--token-file).");
+    throw badInput("To listen on " + setup.host +
+                   ", which others can reach, the service needs a token (--token-file).");
   parts_ = std::make_unique<Parts>(std::move(engine), std::move(setup), std::move(log));
   Parts& parts = *parts_;
   parts.server.new_task_queue = [streams = parts.setup.limits.streams] {
@@ -265,7 +269,7 @@ Service::Service(std::shared_ptr<Engine> engine, ServiceSetup setup, JobDesk::Lo
   parts.addRoutes();
   parts.port = parts.setup.port == 0 ? parts.server.bind_to_any_port(parts.setup.host)
                : parts.server.bind_to_port(parts.setup.host, parts.setup.port) ? parts.setup.port
-                                                                              : -1;
+                                                                               : -1;
   if (parts.port <= 0)
     throw failed(fmt::format("Could not listen on {} port {}: it is taken, or not this machine's.", parts.setup.host,
                              parts.setup.port));

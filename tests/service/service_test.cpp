@@ -317,6 +317,11 @@ void ServiceTest::everyLimitAnswersWithASentence() {
   // A picture that says that it is huge is not unpacked.
   auto parts = partsOf(exampleJob());
   refused(client.Post("/v1/jobs", parts), 413);
+  // Nor one whose sides come to more than a whole number holds.
+  auto overflowing = parts;
+  for (auto& part : overflowing)
+    if (part.name.ends_with(".png")) part.content.replace(16, 8, std::string("\xCB\x38\x94\x63\xF1\x1C\x00\x26", 8));
+  refused(client.Post("/v1/jobs", overflowing), 413);
   refused(client.Post("/v1/jobs", "x", "text/plain"), 415);
   refused(client.Post("/v1/jobs", {{"recipe.json", "{", "recipe.json", ""}}), 422);
   refused(client.Post("/v1/jobs", {{"a.png", "x", "a.png", ""}}), 422);
