@@ -153,6 +153,7 @@ QWidget* SheetView::head() {
   order_ = new QComboBox;
   order_->setObjectName("order");
   order_->setAccessibleName("In which order");
+  order_->setMinimumWidth(124);
   order_->addItems({"newest first", "by seed", "most hold first", "most shift first", "quickest first"});
   connect(order_, &QComboBox::currentIndexChanged, this,
           [this](int index) { model_->setOrder(static_cast<ProofOrder>(index)); });
@@ -189,7 +190,8 @@ QWidget* SheetView::head() {
   size_->setToolTip("Size of the pictures; Ctrl and the wheel, + and - zoom into all of them alike");
   size_->setRange(SheetGrid::narrowest, 640);
   size_->setValue(grid_->cellWidth());
-  size_->setFixedWidth(90);
+  size_->setMinimumWidth(50);
+  size_->setMaximumWidth(90);
   connect(size_, &QSlider::valueChanged, grid_, &SheetGrid::setCellWidth);
   second->addWidget(size_);
   rows->addLayout(second);
