@@ -63,12 +63,7 @@ void AddressPanel::add() {
 }
 
 void AddressPanel::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
-    add();
-  else if (event->key() == Qt::Key_Escape)
-    close();
-  else
-    QFrame::keyPressEvent(event);
+  if (!panelKey(*this, *event, [this] { add(); })) QFrame::keyPressEvent(event);
 }
 
 }  // namespace hscaffold::app

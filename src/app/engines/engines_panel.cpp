@@ -10,6 +10,9 @@
 #include <QScrollArea>
 #include <QToolButton>
 #include <algorithm>
+#include <map>
+#include <optional>
+#include <set>
 
 #include "app/desk.h"
 #include "app/engines/panel_parts.h"
@@ -33,6 +36,12 @@ QString firstSentence(const std::string& note) {
 }
 
 QString text(const std::string& plain) { return QString::fromStdString(plain); }
+
+/// What a recipe takes with an engine, in seconds; none where nothing was timed yet.
+std::optional<double> secondsWith(const Desk& desk, const EngineInfo& info, const Recipe& recipe) {
+  if (info.missing || (info.elsewhere && !desk.queue.isMeasured(info.name))) return {};
+  return desk.queue.estimate(info.name, recipe) / 1000;
+}
 
 /// Its widgets are made anew: those that are there are hidden at once and go when nobody is in them any more.
 void empty(QLayout& layout) {
@@ -101,7 +110,7 @@ void EnginesPanel::use(const std::string& engine) {
   });
 }
 
-QWidget* EnginesPanel::row(const EngineInfo& info) {
+QWidget* EnginesPanel::row(const EngineInfo& info, Own of) {
   const auto& state = desk_.document.state();
   const bool isUsed = info.name == state.engine;
   auto* card = new QFrame;
@@ -118,11 +127,10 @@ QWidget* EnginesPanel::row(const EngineInfo& info) {
   auto* pace = noteLabel();
   pace->setObjectName("pace of " + text(info.name));
   if (!info.missing) {
-    const double seconds = desk_.queue.estimate(info.name, pullRecipeOf(state)) / 1000;
-    const bool isMeasured = !info.elsewhere || desk_.queue.isMeasured(info.name);
-    pace->setText(isMeasured ? QString("%1 s a proof").arg(seconds, 0, 'f', 1) : QString("not timed yet"));
-    pace->setToolTip(isMeasured ? "As measured here, at the size that is pulled now"
-                                : "After the first proof it is known");
+    const auto seconds = secondsWith(desk_, info, pullRecipeOf(state));
+    pace->setText(seconds ? QString("%1 s a proof").arg(*seconds, 0, 'f', 1) : QString("not timed yet"));
+    pace->setToolTip(seconds ? "As measured here, at the size that is pulled now"
+                             : "After the first proof it is known");
   }
   grid->addWidget(pace, 0, 1, Qt::AlignRight);
   if (isUsed) {
@@ -138,13 +146,7 @@ QWidget* EnginesPanel::row(const EngineInfo& info) {
     });
     grid->addWidget(button, 0, 2, Qt::AlignRight);
   }
-  const auto services = ownServices();
-  const auto programs = ownPrograms();
-  const bool isService =
-      std::any_of(services.begin(), services.end(), [&](const RemoteSetup& each) { return each.name == info.name; });
-  const bool isProgram =
-      std::any_of(programs.begin(), programs.end(), [&](const ProgramSetup& each) { return each.name == info.name; });
-  if (isService || isProgram) {
+  if (of != Own::neither) {
     auto* more = new QToolButton;
     more->setText(QString::fromUtf8("\xE2\x80\xA6"));
     more->setObjectName("more of " + text(info.name));
@@ -153,10 +155,11 @@ QWidget* EnginesPanel::row(const EngineInfo& info) {
     auto* menu = new QMenu(more);
     if (!info.missing)
       menu->addAction("Maps as it wants them...", this, [this, engine = info.name] { emit mapsAsked(text(engine)); });
-    if (isService) menu->addAction("Ask again", this, [this, engine = info.name] { askService(desk_, engine); });
-    menu->addAction("Take it away", this, [this, engine = info.name, isService] {
+    if (of == Own::service)
+      menu->addAction("Ask again", this, [this, engine = info.name] { askService(desk_, engine); });
+    menu->addAction("Take it away", this, [this, engine = info.name, of] {
       desk_.queue.forgetPace(engine);
-      isService ? forgetService(desk_, engine) : forgetProgram(desk_, engine);
+      of == Own::service ? forgetService(desk_, engine) : forgetProgram(desk_, engine);
     });
     more->setMenu(menu);
     grid->addWidget(more, 0, 3);
@@ -263,11 +266,8 @@ QWidget* EnginesPanel::sets() {
     grid->addWidget(steps, at, 3);
     StudyState with = state;
     setPullSet(with, state.rough, set);
-    const auto of = desk_.engines.info(set.engine);
-    const bool known = !of->missing && (!of->elsewhere || desk_.queue.isMeasured(set.engine));
-    auto* seconds =
-        noteLabel(known ? QString("%1 s").arg(desk_.queue.estimate(set.engine, pullRecipeOf(with)) / 1000, 0, 'f', 1)
-                        : QString::fromUtf8("\xE2\x80\x93"));
+    const auto takes = secondsWith(desk_, *desk_.engines.info(set.engine), pullRecipeOf(with));
+    auto* seconds = noteLabel(takes ? QString("%1 s").arg(*takes, 0, 'f', 1) : QString::fromUtf8("\xE2\x80\x93"));
     seconds->setObjectName("seconds of " + which);
     grid->addWidget(seconds, at, 4, Qt::AlignRight);
   }
@@ -281,19 +281,19 @@ void EnginesPanel::fill() {
   const QString had = focused != nullptr ? focused->objectName() : QString();
   empty(*rows_);
   empty(*sets_);
-  std::vector<std::string> names;
-  for (const auto& info : desk_.engines.all()) {
-    rows_->addWidget(row(*info));
-    names.push_back(info->name);
-  }
-  // What is remembered and does not answer, and what the study asks for and nobody knows.
-  std::vector<std::string> absent{desk_.document.state().engine};
-  for (const RemoteSetup& setup : ownServices()) absent.push_back(setup.name);
-  for (const std::string& name : absent)
-    if (std::find(names.begin(), names.end(), name) == names.end()) {
-      rows_->addWidget(row(*desk_.engines.info(name)));
-      names.push_back(name);
-    }
+  std::map<std::string, Own> own;
+  for (const ProgramSetup& setup : ownPrograms()) own[setup.name] = Own::program;
+  for (const RemoteSetup& setup : ownServices()) own[setup.name] = Own::service;
+  std::set<std::string> shown;
+  const auto add = [&](const EngineInfo& info) {
+    if (!shown.insert(info.name).second) return;
+    const auto of = own.find(info.name);
+    rows_->addWidget(row(info, of != own.end() ? of->second : Own::neither));
+  };
+  for (const auto& info : desk_.engines.all()) add(*info);
+  // What the study asks for and nobody knows, and what is remembered and does not answer.
+  add(*desk_.engines.info(desk_.document.state().engine));
+  for (const auto& [name, of] : own) add(*desk_.engines.info(name));
   sets_->addWidget(sets());
   // Many engines are scrolled through; few take no more room than they need.
   constexpr int mostHeight = 400, sides = 30;

@@ -27,8 +27,10 @@ class EnginesPanel : public QFrame {
   void mapsAsked(const QString& engine);
 
  private:
+  /// What of the artist's own an engine is.
+  enum class Own { neither, program, service };
   void fill();
-  [[nodiscard]] QWidget* row(const EngineInfo& info);
+  [[nodiscard]] QWidget* row(const EngineInfo& info, Own of);
   [[nodiscard]] QWidget* sets();
   void use(const std::string& engine);
 

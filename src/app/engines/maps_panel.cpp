@@ -12,7 +12,6 @@
 #include "app/proofs/own_programs.h"
 #include "app/proofs/own_services.h"
 #include "app/widgets/note_label.h"
-#include "core/image/narrow.h"
 #include "core/job/maps_wanted.h"
 #include "core/kinds.h"
 #include "core/study/pull_sets.h"
@@ -45,15 +44,9 @@ Gone converted(const Going& going, const MapsWanted& wanted, Size pictureSize) {
   if (going.colour) input.colour = going.colour->clone();
   if (going.figures) input.work.put(pose::figuresSlot, std::any(going.figures));
   const GuideInput out = asWanted(kind, input, wanted, going.tuning, pictureSize);
-  QImage picture;
-  if (!out.colour.empty()) {
-    picture = toQImage(out.colour.view());
-  } else {
-    const auto grey = narrowed(out.map.view());
-    picture = QImage(grey.row(0), grey.width(), grey.height(), grey.width(), QImage::Format_Grayscale8).copy();
-  }
+  const QImage picture = out.colour.empty() ? greyImage(out.map.view()) : toQImage(out.colour.view());
   const auto name = wanted.called.find(going.kind);
-  return {picture.scaled(shownSize * 2, Qt::KeepAspectRatio, Qt::SmoothTransformation),
+  return {picture.scaled(shownSize, Qt::KeepAspectRatio, Qt::SmoothTransformation),
           QString("%1\n\"%2\"\n%3 x %4")
               .arg(QString::fromStdString(going.name),
                    QString::fromStdString(name != wanted.called.end() ? name->second : going.kind))
@@ -137,8 +130,7 @@ void MapsPanel::preview() {
           column->setSpacing(3);
           auto* picture = new QLabel;
           picture->setObjectName("map going out");
-          picture->setPixmap(
-              QPixmap::fromImage(gone.picture.scaled(shownSize, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+          picture->setPixmap(QPixmap::fromImage(gone.picture));
           column->addWidget(picture);
           column->addWidget(noteLabel(gone.said));
           column->addStretch(1);
@@ -149,12 +141,7 @@ void MapsPanel::preview() {
 }
 
 void MapsPanel::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
-    keep();
-  else if (event->key() == Qt::Key_Escape)
-    close();
-  else
-    QFrame::keyPressEvent(event);
+  if (!panelKey(*this, *event, [this] { keep(); })) QFrame::keyPressEvent(event);
 }
 
 void MapsPanel::keep() {

@@ -2,6 +2,7 @@
 
 #include <QFrame>
 #include <QGridLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QVBoxLayout>
@@ -36,6 +37,16 @@ QLineEdit* labelledLine(QGridLayout& grid, int row, const QString& label, const 
   grid.addWidget(noteLabel(label), row, 0);
   grid.addWidget(edit, row, 1);
   return edit;
+}
+
+bool panelKey(QFrame& panel, const QKeyEvent& event, const std::function<void()>& onReturn) {
+  if (event.key() == Qt::Key_Return || event.key() == Qt::Key_Enter)
+    onReturn();
+  else if (event.key() == Qt::Key_Escape)
+    panel.close();
+  else
+    return false;
+  return true;
 }
 
 }  // namespace hscaffold::app

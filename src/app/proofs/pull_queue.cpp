@@ -32,6 +32,15 @@ Pace keptPace() {
 
 void keepPace(const Pace& pace) { QSettings().setValue(paceKey, QString::fromStdString(pace.toJson().dump())); }
 
+/// Of the engines of a sheet, those that are here, were not left out, and did not try a cell in vain.
+std::vector<std::string> stillAble(const std::vector<std::string>& names, const std::set<std::string>& leftOut,
+                                   const std::set<std::string>& tried, const EngineRegistry& engines) {
+  std::vector<std::string> able;
+  for (const std::string& name : names)
+    if (!leftOut.contains(name) && !tried.contains(name) && engines.find(name)) able.push_back(name);
+  return able;
+}
+
 }  // namespace
 
 PullQueue::PullQueue(StudyDocument& document, MapRoom& maps, ProofShelf& shelf, TaskRunner& tasks,
@@ -330,10 +339,7 @@ void PullQueue::remove(std::int64_t id) {
 std::vector<std::string> PullQueue::makersOf(const Pull& pull) const {
   const auto share = shares_.find(pull.sheet);
   if (share == shares_.end()) return {pull.engine};
-  std::vector<std::string> makers;
-  for (const std::string& name : share->second.engines)
-    if (!share->second.leftOut.contains(name) && !pull.tried.contains(name) && engines_.find(name))
-      makers.push_back(name);
+  auto makers = stillAble(share->second.engines, share->second.leftOut, pull.tried, engines_);
   // One that is missing has its pulls ended, each with a sentence.
   if (makers.empty()) makers.push_back(share->second.engines.front());
   return makers;
@@ -345,9 +351,7 @@ bool PullQueue::handOn(Pull& pull, const Outcome& outcome) {
   Share& share = found->second;
   const std::string failed = pull.engine;
   pull.tried.insert(failed);
-  std::vector<std::string> others;
-  for (const std::string& name : share.engines)
-    if (!share.leftOut.contains(name) && !pull.tried.contains(name) && engines_.find(name)) others.push_back(name);
+  const auto others = stillAble(share.engines, share.leftOut, pull.tried, engines_);
   if (others.empty()) return false;
   if (share.leftOut.insert(failed).second) {
     QStringList names;
