@@ -33,7 +33,7 @@ struct Example {
 
 Image<Rgb8> plain(Size size, Rgb8 colour) { return Image<Rgb8>(size.width, size.height, colour); }
 
-Example example() {
+Example exampleFinal() {
   Example out;
   Recipe recipe;
   recipe.brief.prompt = "a pier";
@@ -100,7 +100,7 @@ void FinalFilesTest::everyFormatShowsTheFinal() {
   QFETCH(QString, name);
   QFETCH(QByteArray, format);
   QFETCH(int, off);
-  const Example made = example();
+  const Example made = exampleFinal();
   const auto wanted = composedFinal(made.final, shownFrom(made.pictures()));
   QByteArray is;
   const QImage image = read(made.file(name.toStdString()), &is);
@@ -119,7 +119,7 @@ void FinalFilesTest::everyFormatShowsTheFinal() {
 }
 
 void FinalFilesTest::sixteenBitsAreKept() {
-  const Example made = example();
+  const Example made = exampleFinal();
   FinalExport form;
   form.sixteenBits = true;
   const auto wanted = composedInSixteen(made.final, shownFrom(made.pictures()));
@@ -137,7 +137,7 @@ void FinalFilesTest::sixteenBitsAreKept() {
 }
 
 void FinalFilesTest::pngTellsWhatItIsMadeOf() {
-  const Example made = example();
+  const Example made = exampleFinal();
   const auto texts = readPngTexts(made.file("x.png"));
   QCOMPARE(recipeFromTexts(texts).brief.prompt, std::string("a pier"));
   const QString about = QString::fromStdString(texts.at(finalKeyword));
@@ -145,7 +145,7 @@ void FinalFilesTest::pngTellsWhatItIsMadeOf() {
 }
 
 void FinalFilesTest::layersAreReadByAnotherProgram() {
-  const Example made = example();
+  const Example made = exampleFinal();
   FinalExport form;
   form.maps.push_back({"map: Edges", plain({80, 48}, {255, 255, 255})});
   QTemporaryDir folder;
@@ -187,9 +187,9 @@ print([l.get('name') for l in layers], [l.get('visibility') for l in layers], wo
 }
 
 void FinalFilesTest::otherEndingsAreRefused() {
-  const Example made = example();
+  const Example made = exampleFinal();
   QVERIFY(!fixtures::problemOf([&] { static_cast<void>(made.file("x.bmp")); }).isEmpty());
-  Example lost = example();
+  Example lost = exampleFinal();
   lost.final.picture.clear();
   QVERIFY(!fixtures::problemOf([&] { static_cast<void>(lost.file("x.png")); }).isEmpty());
 }

@@ -37,7 +37,7 @@ std::string saved(const QImage& image, const char* format) {
   return data.toStdString();
 }
 
-QImage example() {
+QImage examplePicture() {
   QImage image(40, 24, QImage::Format_RGB32);
   for (int y = 0; y < 24; ++y)
     for (int x = 0; x < 40; ++x) image.setPixel(x, y, x < 20 ? qRgb(200, 60, 30) : qRgb(20, 90, 180));
@@ -116,7 +116,7 @@ void PictureReaderTest::readsFormats_data() {
 
 void PictureReaderTest::readsFormats() {
   QFETCH(QByteArray, format);
-  const auto loaded = decoded(saved(example(), format));
+  const auto loaded = decoded(saved(examplePicture(), format));
   QCOMPARE(loaded.picture.size(), (Size{40, 24}));
   QVERIFY(near(loaded.picture(5, 12), 200, 60, 30, 6));
   QVERIFY(near(loaded.picture(35, 12), 20, 90, 180, 6));
@@ -130,7 +130,7 @@ void PictureReaderTest::readsDepthsAndKinds() {
   QImage grey(8, 8, QImage::Format_Grayscale16);
   for (int y = 0; y < 8; ++y) std::fill_n(reinterpret_cast<quint16*>(grey.scanLine(y)), 8, quint16{30000});
   QVERIFY(std::abs(decoded(saved(grey, "png")).picture(1, 1).g - 30000) <= 40);
-  QImage palette = example().convertToFormat(QImage::Format_Indexed8);
+  QImage palette = examplePicture().convertToFormat(QImage::Format_Indexed8);
   QVERIFY(near(decoded(saved(palette, "png")).picture(5, 12), 200, 60, 30, 2));
   QImage clear(8, 8, QImage::Format_ARGB32);
   clear.fill(QColor(255, 0, 0, 128));
@@ -145,7 +145,7 @@ void PictureReaderTest::readsFourInks() {
 
 void PictureReaderTest::turnsUprightByExif() {
   // An EXIF segment with orientation 6 (turn a quarter clockwise) put behind the JPEG's start marker.
-  std::string jpeg = saved(example(), "jpeg");
+  std::string jpeg = saved(examplePicture(), "jpeg");
   std::string exif("Exif\0\0II*\0\x08\0\0\0\x01\0\x12\x01\x03\0\x01\0\0\0\x06\0\0\0\0\0\0\0", 32);
   const auto length = static_cast<std::uint16_t>(exif.size() + 2);
   const std::string segment =
@@ -237,13 +237,13 @@ void PictureReaderTest::nearnessThatIsALittleBeyondOneStaysNearness() {
 }
 
 void PictureReaderTest::whatIsAppendedToAJpegDoesNotMatter() {
-  const std::string jpeg = saved(example(), "jpeg");
+  const std::string jpeg = saved(examplePicture(), "jpeg");
   const auto whole = decoded(jpeg, "x.jpg").picture.clone();
   // More than a megabyte behind its end, as some cameras do.
   QVERIFY(decoded(jpeg + std::string(1'300'000, 'a'), "x.jpg").picture == whole);
   // A small picture with an end of its own inside of a segment is not the end of this one.
   std::string segment("\xff\xe1", 2);
-  const std::string small = saved(example().scaled(8, 8), "jpeg");
+  const std::string small = saved(examplePicture().scaled(8, 8), "jpeg");
   segment += static_cast<char>((small.size() + 2) >> 8);
   segment += static_cast<char>((small.size() + 2) & 0xff);
   std::string with = jpeg;
@@ -255,8 +255,8 @@ void PictureReaderTest::whatIsAppendedToAJpegDoesNotMatter() {
 void PictureReaderTest::refusesBadFiles_data() {
   QTest::addColumn<QByteArray>("content");
   QTest::addColumn<QString>("says");
-  const auto png = QByteArray::fromStdString(saved(example(), "png")),
-             jpeg = QByteArray::fromStdString(saved(example(), "jpeg"));
+  const auto png = QByteArray::fromStdString(saved(examplePicture(), "png")),
+             jpeg = QByteArray::fromStdString(saved(examplePicture(), "jpeg"));
   QTest::addRow("text") << QByteArray("This is a shopping list.\nKites, string.\n") << "not a picture";
   QTest::addRow("drawing") << QByteArray(
                                   "<svg xmlns='http://www.w3.org/2000/svg' width='90' height='90'>"
@@ -279,7 +279,7 @@ void PictureReaderTest::refusesBadFiles() {
 }
 
 void PictureReaderTest::refusesHugeClaimsBeforeDecoding() {
-  std::string png = saved(example(), "png");
+  std::string png = saved(examplePicture(), "png");
   // Width and height of the IHDR chunk, with its checksum left wrong on purpose: claims are looked at first.
   qToBigEndian<quint32>(60000, png.data() + 16);
   qToBigEndian<quint32>(60000, png.data() + 20);

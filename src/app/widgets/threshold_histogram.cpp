@@ -12,7 +12,7 @@ namespace {
 
 /// Most of a gradient histogram lies near nothing: the scale shows the lower half, widened towards zero.
 constexpr double shownUpTo = 0.6;
-constexpr int margin = 6, knob = 5;
+constexpr int inset = 6, knob = 5;
 
 }  // namespace
 
@@ -40,11 +40,11 @@ void ThresholdHistogram::show(const ThresholdView& view) {
 double ThresholdHistogram::toX(double value) const {
   const double share =
       scale_ == Scale::even ? std::clamp(value, 0.0, 1.0) : std::sqrt(std::clamp(value / shownUpTo, 0.0, 1.0));
-  return margin + share * (width() - 2 * margin);
+  return inset + share * (width() - 2 * inset);
 }
 
 double ThresholdHistogram::toValue(double x) const {
-  const double t = std::clamp((x - margin) / (width() - 2 * margin), 0.0, 1.0);
+  const double t = std::clamp((x - inset) / (width() - 2 * inset), 0.0, 1.0);
   return scale_ == Scale::even ? t : t * t * shownUpTo;
 }
 
@@ -58,11 +58,11 @@ void ThresholdHistogram::paintEvent(QPaintEvent*) {
   const int base = height() - 2 * knob;
   if (!view_.histogram.empty()) {
     // Logarithmic heights: edges are rare against flat places.
-    std::vector<double> columns(static_cast<std::size_t>(width() - 2 * margin), 0.0);
+    std::vector<double> columns(static_cast<std::size_t>(width() - 2 * inset), 0.0);
     const auto bins = static_cast<double>(view_.histogram.size());
     for (std::size_t i = 0; i < columns.size(); ++i) {
-      const double from = toValue(margin + static_cast<double>(i)) * bins,
-                   to = toValue(margin + static_cast<double>(i) + 1) * bins;
+      const double from = toValue(inset + static_cast<double>(i)) * bins,
+                   to = toValue(inset + static_cast<double>(i) + 1) * bins;
       double sum = 0;
       for (auto b = static_cast<std::size_t>(from); b <= static_cast<std::size_t>(to) && b < view_.histogram.size();
            ++b)
@@ -70,10 +70,10 @@ void ThresholdHistogram::paintEvent(QPaintEvent*) {
       columns[i] = std::log1p(sum / std::max(1.0, to - from));
     }
     const double most = std::max(1e-9, *std::max_element(columns.begin(), columns.end()));
-    QPainterPath path(QPointF(margin, base));
+    QPainterPath path(QPointF(inset, base));
     for (std::size_t i = 0; i < columns.size(); ++i)
-      path.lineTo(margin + static_cast<double>(i), base - columns[i] / most * (base - 4));
-    path.lineTo(width() - margin, base);
+      path.lineTo(inset + static_cast<double>(i), base - columns[i] / most * (base - 4));
+    path.lineTo(width() - inset, base);
     path.closeSubpath();
     QColor fill = theme().softText;
     fill.setAlpha(90);
@@ -85,7 +85,7 @@ void ThresholdHistogram::paintEvent(QPaintEvent*) {
     painter.setClipping(false);
   }
   painter.setPen(QPen(theme().line, 1));
-  painter.drawLine(margin, base, width() - margin, base);
+  painter.drawLine(inset, base, width() - inset, base);
   for (const bool high : {false, true}) {
     const double x = toX(high ? view_.high : view_.low);
     const bool lit = held_ == (high ? 2 : 1) || (hasFocus() && chosen_ == (high ? 2 : 1));
@@ -145,7 +145,7 @@ void ThresholdHistogram::keyPressEvent(QKeyEvent* event) {
     return;
   }
   const double x = toX(chosen_ == 2 ? view_.high : view_.low);
-  moveTo(toValue(x + way * (width() - 2 * margin) / 100.0));
+  moveTo(toValue(x + way * (width() - 2 * inset) / 100.0));
   emit released();
 }
 

@@ -10,11 +10,11 @@ namespace hscaffold::depth {
 namespace {
 
 constexpr double smoothing = 1.5;  // of the first depth, against cues of weight 1
-constexpr float oneColour = 6;     // CIELAB difference up to which two cells are alike
+constexpr float likeColour = 6;    // CIELAB difference up to which two cells are alike
 
 /// How strongly two neighbouring cells are held together.
 double affinity(const Seen& seen, const Border& border) {
-  return std::exp(-0.5 * std::pow(static_cast<double>(apartness(seen.patches, border) / oneColour), 2)) *
+  return std::exp(-0.5 * std::pow(static_cast<double>(apartness(seen.patches, border) / likeColour), 2)) *
          border.length / static_cast<double>(seen.patches.spacing);
 }
 

@@ -23,13 +23,13 @@ using namespace hscaffold::standin;
 
 namespace {
 
-constexpr Size size{240, 160};
+constexpr Size canvas{240, 160};
 
 Wishes wished(const std::string& prompt, double guidance = 6.5) { return wishesFrom(prompt, "", guidance); }
 
 /// What prompt and seed draw, the subject in its place.
 Composition pictureOf(const std::string& prompt, std::uint64_t seed) {
-  const auto place = compose(wished(prompt), seed, size);
+  const auto place = compose(wished(prompt), seed, canvas);
   return withSubject(place, place.subject);
 }
 
@@ -46,7 +46,7 @@ const LoadCurve& plainLoads() {
 Plan planOf(const std::string& prompt, std::uint64_t seed = 5) {
   const auto wishes = wished(prompt);
   const auto composition = pictureOf(prompt, seed);
-  return planFrom(composition.fields, composition, paletteFrom(wishes, seed), size);
+  return planFrom(composition.fields, composition, paletteFrom(wishes, seed), canvas);
 }
 
 double meanLightness(const Plan& plan) {
@@ -127,8 +127,8 @@ void PaintingTest::noiseIsSmoothAndBounded() {
 void PaintingTest::partsAddUpEverywhere() {
   for (std::uint64_t seed = 0; seed < 6; ++seed) {
     const auto fields = pictureOf("lighthouse, tree, sea", seed).fields;
-    for (int y = 0; y < size.height; y += 3)
-      for (int x = 0; x < size.width; x += 3) {
+    for (int y = 0; y < canvas.height; y += 3)
+      for (int x = 0; x < canvas.width; x += 3) {
         float sum = 0;
         for (std::size_t p = 0; p < partCount; ++p) sum += fields.part(p)(x, y);
         QVERIFY(std::abs(sum - 1) < 0.02f);
@@ -152,7 +152,7 @@ void PaintingTest::everySubjectCanBeDrawn() {
 }
 
 void PaintingTest::emptyPlacesHaveNoSubject() {
-  const auto with = pictureOf("a tower", 3), without = compose(wished("a tower"), 3, size);
+  const auto with = pictureOf("a tower", 3), without = compose(wished("a tower"), 3, canvas);
   QVERIFY(share(with.fields, Part::subject) > 0.01);
   QCOMPARE(share(without.fields, Part::subject), 0.0);
   QCOMPARE(with.horizon, without.horizon);
@@ -237,16 +237,16 @@ void PaintingTest::mediaDifferAndStayInRange() {
   QFETCH(QString, medium);
   const auto plan = planOf("a tower by the sea, dusk");
   const auto picture = painted(plan, wished(medium.toStdString()), 3, {});
-  QCOMPARE(picture.size(), size);
+  QCOMPARE(picture.size(), canvas);
   const auto flat = planPicture(plan);
   double difference = 0;
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x) {
+  for (int y = 0; y < canvas.height; ++y)
+    for (int x = 0; x < canvas.width; ++x) {
       const Rgb c = picture(x, y);
       QVERIFY(c.r >= 0 && c.r <= 1 && c.g >= 0 && c.g <= 1 && c.b >= 0 && c.b <= 1);
       difference += std::abs(static_cast<double>(luminance(c) - luminance(flat(x, y))));
     }
-  QVERIFY(difference / static_cast<double>(size.area()) > 0.004);
+  QVERIFY(difference / static_cast<double>(canvas.area()) > 0.004);
   QVERIFY_EXCEPTION_THROWN(painted(plan, wished(medium.toStdString()), 3, fixtures::stopped()), Cancelled);
 }
 
@@ -256,7 +256,7 @@ void PaintingTest::linesAreDrawnInEveryMedium() {
   QFETCH(QString, medium);
   auto plan = planOf("a quiet field, noon", 11);
   const auto without = toSrgb8(painted(plan, wished(medium.toStdString()), 3, {}));
-  Image<std::uint8_t> drawn(size);
+  Image<std::uint8_t> drawn(canvas);
   for (int i = 30; i < 130; ++i)
     for (int thick = 0; thick < 2; ++thick) {
       plan.line(i, 50 + thick) = 1;
@@ -292,10 +292,10 @@ void PaintingTest::linesBurnInBeyondPlain() {
 
 void PaintingTest::lineRegionsStandOff() {
   GuideInput input;
-  input.map = Map(size.width, size.height);
+  input.map = Map(canvas.width, canvas.height);
   Map& map = input.map;
   for (int i = 70; i <= 88; ++i) map(i, 70) = map(i, 88) = map(70, i) = map(88, i) = 65535;
-  const auto place = compose(wished("a field, noon"), 3, size);
+  const auto place = compose(wished("a field, noon"), 3, canvas);
   Readings readings;
   const Palette palette = paletteFrom(wished("a field, noon"), 3);
   const auto wanted = wantedByLines({input, place, palette, plainLoads(), 5, readings});
@@ -309,7 +309,7 @@ void PaintingTest::lineRegionsStandOff() {
 
 void PaintingTest::posesBuildBodies() {
   const auto wishes = wished("a man in a red coat on a field");
-  const auto place = compose(wishes, 3, size);
+  const auto place = compose(wishes, 3, canvas);
   pose::Figures figures;
   figures.frame = {480, 320};
   const auto standing = [&](double turn, Point at) {
@@ -343,8 +343,8 @@ void PaintingTest::posesBuildBodies() {
   const std::vector<LoadCurve> loads = {plainLoads()};
   const auto own = withSubject(place, place.subject), picture = assembled(place, std::span(&wanted, 1), loads);
   double before = 0, after = 0;
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x)
+  for (int y = 0; y < canvas.height; ++y)
+    for (int x = 0; x < canvas.width; ++x)
       if (own.fields.part(4)(x, y) > 0.9f && body.where(x, y) <= 0) {
         before += static_cast<double>(own.fields.part(4)(x, y));
         after += static_cast<double>(picture.fields.part(4)(x, y));
@@ -379,9 +379,9 @@ void PaintingTest::clothesTakeTheirColour() {
 }
 
 void PaintingTest::unknownKindsActOnNothing() {
-  const auto place = compose(wished("a field"), 3, size);
+  const auto place = compose(wished("a field"), 3, canvas);
   GuideInput input;
-  input.map = Map(size.width, size.height);
+  input.map = Map(canvas.width, canvas.height);
   Readings readings;
   const auto wanted = wantedBy("smell", {input, place, paletteFrom(Wishes{}, 1), plainLoads(), 1, readings});
   QVERIFY(std::none_of(wanted.acts.begin(), wanted.acts.end(), [](bool acts) { return acts; }) && !wanted.decided);

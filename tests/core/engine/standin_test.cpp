@@ -22,7 +22,7 @@ using fixtures::made;
 
 namespace {
 
-constexpr Size frame{480, 320};
+constexpr Size fixtureFrame{480, 320};
 constexpr int seeds = 3;
 constexpr double fineTolerance = 0.0026;  ///< of the diagonal: one and a half pixels
 
@@ -224,8 +224,9 @@ void StandinTest::burnsInAboveOne() {
 
 void StandinTest::toneGuidesSetTheLight() {
   auto job = jobOf(0, 5, 1, {}, "a field, gouache", "tone");
-  for (int y = 0; y < frame.height; ++y)
-    for (int x = 0; x < frame.width; ++x) job.inputs[0].map(x, y) = static_cast<std::uint16_t>(65535 * x / frame.width);
+  for (int y = 0; y < fixtureFrame.height; ++y)
+    for (int x = 0; x < fixtureFrame.width; ++x)
+      job.inputs[0].map(x, y) = static_cast<std::uint16_t>(65535 * x / fixtureFrame.width);
   const auto proof = made(job);
   auto off = jobOf(0, 5, 0, {}, "a field, gouache", "tone");
   off.inputs[0].map = job.inputs[0].map.clone();

@@ -18,7 +18,7 @@ namespace {
 
 constexpr float tau = 6.2831853f;
 
-Wishes wished(const std::string& prompt) { return wishesFrom(prompt, "", 6.5); }
+Wishes wishesOf(const std::string& prompt) { return wishesFrom(prompt, "", 6.5); }
 float hueAway(OkLch colour, float degrees) { return std::abs(std::remainder(colour.h - degrees * tau / 360, tau)); }
 const WishedColour& colourOf(const Wishes& wishes, Part part) { return wishes.colours[static_cast<std::size_t>(part)]; }
 
@@ -44,7 +44,7 @@ EngineJob freeJob(const std::string& prompt, std::uint32_t seed = 3) {
 }
 
 SubjectPlan planned(const std::string& prompt, std::uint64_t seed = 5) {
-  return planSubject(wished(prompt), seed, 1.5f, 0.5f, 0.7f);
+  return planSubject(wishesOf(prompt), seed, 1.5f, 0.5f, 0.7f);
 }
 const Standing* companion(const SubjectPlan& plan, SubjectKind kind) {
   for (const Standing& c : plan.others)
@@ -80,35 +80,35 @@ class WordsTest : public QObject {
 };
 
 void WordsTest::coloursGoToTheNounBehindThem() {
-  auto w = wished("a red kite flying over a wide blue sea, green sky");
+  auto w = wishesOf("a red kite flying over a wide blue sea, green sky");
   QVERIFY(hueAway(colourOf(w, Part::subject).colour, 27) < 0.05f);
   QVERIFY(hueAway(colourOf(w, Part::middle).colour, 258) < 0.05f);
   QVERIFY(colourOf(w, Part::ground).strength == 0);
-  w = wished("a yellow wooden boat");
+  w = wishesOf("a yellow wooden boat");
   QVERIFY(hueAway(colourOf(w, Part::subject).colour, 100) < 0.05f);
-  w = wished("a red and white tower");
+  w = wishesOf("a red and white tower");
   QVERIFY(hueAway(colourOf(w, Part::subject).colour, 27) < 0.05f);
   QVERIFY(w.accent.strength > 0 && w.accent.colour.l > 0.9f);
   // Alone it is meant for everything.
-  w = wished("a boat on the sea, blue");
+  w = wishesOf("a boat on the sea, blue");
   QVERIFY(hueAway(w.general.colour, 258) < 0.05f && w.general.strength > 0);
   QVERIFY(colourOf(w, Part::subject).strength == 0);
 }
 
 void WordsTest::colouredThingsThatNobodyKnowsAreASpot() {
-  const auto w = wished("a dune under a clear sky, a yellow zeppelin");
+  const auto w = wishesOf("a dune under a clear sky, a yellow zeppelin");
   QVERIFY(hueAway(w.accent.colour, 100) < 0.05f && w.accent.strength > 0);
   QVERIFY(w.general.strength == 0);
   for (const auto& part : w.colours) QVERIFY(part.strength == 0);
-  const auto with = paletteFrom(w, 4), without = paletteFrom(wished("a dune under a clear sky, a zeppelin"), 4);
+  const auto with = paletteFrom(w, 4), without = paletteFrom(wishesOf("a dune under a clear sky, a zeppelin"), 4);
   QVERIFY(hueAway(with.accent, 100) < 0.35f);
   for (std::size_t p = 0; p < partCount; ++p) QVERIFY(std::abs(with.parts[p].h - without.parts[p].h) < 0.01f);
 }
 
 void WordsTest::clothesColourWhoWearsThem() {
-  QVERIFY(hueAway(colourOf(wished("a woman in a yellow raincoat by the sea"), Part::subject).colour, 100) < 0.05f);
-  QVERIFY(hueAway(colourOf(wished("a yellow raincoat on a girl"), Part::subject).colour, 100) < 0.05f);
-  const auto left = wished("a lighthouse, a yellow raincoat on the sand");
+  QVERIFY(hueAway(colourOf(wishesOf("a woman in a yellow raincoat by the sea"), Part::subject).colour, 100) < 0.05f);
+  QVERIFY(hueAway(colourOf(wishesOf("a yellow raincoat on a girl"), Part::subject).colour, 100) < 0.05f);
+  const auto left = wishesOf("a lighthouse, a yellow raincoat on the sand");
   QVERIFY(colourOf(left, Part::subject).strength == 0);
   QVERIFY(hueAway(left.accent.colour, 100) < 0.05f);
 }
@@ -192,8 +192,8 @@ void WordsTest::whatFliesIsInTheSky() {
 }
 
 void WordsTest::denialIsIgnored() {
-  QVERIFY(wished("no boat, a dune")[Trait::boat] > 0.5f);
-  QCOMPARE(wished("without fog").unknown, wished("fog").unknown);
+  QVERIFY(wishesOf("no boat, a dune")[Trait::boat] > 0.5f);
+  QCOMPARE(wishesOf("without fog").unknown, wishesOf("fog").unknown);
   QVERIFY(wishesFrom("a boat on a dune", "boat", 6.5)[Trait::boat] < 0.1f);
 }
 
@@ -268,7 +268,7 @@ void WordsTest::styleStrengthActsByDegree() {
 }
 
 void WordsTest::stylesKeepTheComposition() {
-  const auto plain = compose(wished("a tower by the sea"), 8, {96, 64});
+  const auto plain = compose(wishesOf("a tower by the sea"), 8, {96, 64});
   Brief brief;
   brief.prompt = "a tower by the sea";
   // A card's own things and unknown words do not come into the picture.
@@ -283,10 +283,10 @@ void WordsTest::stylesKeepTheComposition() {
 void WordsTest::mediaAreEight() {
   std::set<Medium> media;
   for (const char* word : {"gouache", "oil", "watercolour", "ink", "woodcut", "pencil", "screenprint", "photograph"})
-    media.insert(wished(std::string("a dune, ") + word).medium());
+    media.insert(wishesOf(std::string("a dune, ") + word).medium());
   QCOMPARE(media.size(), std::size_t{8});
-  QCOMPARE(wished("a dune in flat colours").medium(), Medium::flat);
-  QCOMPARE(wished("a tidal flat, ink").medium(), Medium::ink);
+  QCOMPARE(wishesOf("a dune in flat colours").medium(), Medium::flat);
+  QCOMPARE(wishesOf("a tidal flat, ink").medium(), Medium::ink);
 }
 
 void WordsTest::everyCardLooksDifferent() {

@@ -10,7 +10,7 @@ namespace hscaffold::depth {
 namespace {
 
 constexpr const char* model = "depth.onnx";
-constexpr Size size{160, 128};  ///< as in training: larger pictures are guessed worse
+constexpr Size seenSize{160, 128};  ///< as in training: larger pictures are guessed worse
 
 }  // namespace
 
@@ -23,7 +23,7 @@ Cue networkCue(const Seen& seen) {
   try {
     networks::Network network(readWholeFile(path), model);
     networks::InputForm form;
-    form.size = size;
+    form.size = seenSize;
     answer = network.run(networks::inputFrom(seen.picture, form)).front();
     auto turned = seen.picture.clone();
     for (int y = 0; y < turned.height(); ++y) std::reverse(turned.row(y), turned.row(y) + turned.width());

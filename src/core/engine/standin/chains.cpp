@@ -20,7 +20,7 @@ constexpr double degree = std::numbers::pi / 180;
 constexpr double widestGap = 9, sharpestTurn = 40 * degree, corner = 55 * degree;
 constexpr std::size_t stride = 6;  ///< pixels over which a direction is taken
 
-using Course = std::vector<Point>;
+using Stretch = std::vector<Point>;
 
 double turnBetween(Point a, Point b) { return std::abs(std::atan2(a.x * b.y - a.y * b.x, dot(a, b))); }
 
@@ -74,8 +74,8 @@ std::vector<std::optional<std::size_t>> joinedEnds(const std::vector<End>& ends,
   return to;
 }
 
-void append(Course& path, const Course& piece, bool backwards) {
-  Course next = piece;
+void append(Stretch& path, const Stretch& piece, bool backwards) {
+  Stretch next = piece;
   if (backwards) std::reverse(next.begin(), next.end());
   if (!path.empty()) {
     // The gap is bridged in steps of a pixel.
@@ -87,10 +87,10 @@ void append(Course& path, const Course& piece, bool backwards) {
 }
 
 /// Follows the joints from piece to piece.
-std::vector<Chain> assembled(const std::vector<Course>& pieces, Size size) {
+std::vector<Chain> assembled(const std::vector<Stretch>& pieces, Size size) {
   std::vector<End> ends;
   for (std::size_t p = 0; p < pieces.size(); ++p) {
-    const Course& path = pieces[p];
+    const Stretch& path = pieces[p];
     const std::size_t back = std::min(path.size() - 1, stride + 2);
     ends.push_back({p, false, path.front(), path.front() - path[back]});
     ends.push_back({p, true, path.back(), path.back() - path[path.size() - 1 - back]});
@@ -181,7 +181,7 @@ void sortBySalience(std::vector<Chain>& chains) {
 }  // namespace
 
 void cutAtCorners(const Path& path, std::vector<std::vector<Point>>& pieces) {
-  Course now;
+  Stretch now;
   std::size_t last = 0;
   for (std::size_t i = 0; i < path.size(); ++i) {
     now.push_back(path[i].at);
@@ -203,9 +203,9 @@ std::vector<Chain> chainsOf(View<float> lines, View<std::uint16_t> map) {
   const Size size = lines.size();
   const auto mask = above(lines, 0.5f);
   const auto graph = strokeGraph(thinned(mask), mask);
-  std::vector<Course> pieces;
+  std::vector<Stretch> pieces;
   for (const StrokeGraph::Edge& edge : graph.edges) cutAtCorners(edge.path, pieces);
-  std::erase_if(pieces, [](const Course& piece) { return piece.size() < 2; });
+  std::erase_if(pieces, [](const Stretch& piece) { return piece.size() < 2; });
   auto chains = assembled(pieces, size);
 
   const float sigma = 0.02f * static_cast<float>(std::max(size.width, size.height));

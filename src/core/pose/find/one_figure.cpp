@@ -6,11 +6,11 @@
 namespace hscaffold::pose {
 namespace {
 
-constexpr std::size_t none = static_cast<std::size_t>(-1);
+constexpr std::size_t noParent = static_cast<std::size_t>(-1);
 
 /// A key point and what it hangs on.
 struct Branch {
-  std::size_t point = 0, parent = none, limb = 0;
+  std::size_t point = 0, parent = noParent, limb = 0;
   bool forward = true;  ///< the limb's field runs from parent to point
 };
 
@@ -37,7 +37,7 @@ std::vector<Branch> treeOf(const Skeleton& skeleton) {
     if (reached[start]) continue;
     reached[start] = 1;
     const std::size_t first = out.size();
-    out.push_back({start, none, 0, true});
+    out.push_back({start, noParent, 0, true});
     for (std::size_t i = first; i < out.size(); ++i)
       for (std::size_t l = 0; l < limbs.size(); ++l) {
         if (!kept[l]) continue;
@@ -89,7 +89,7 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
   std::vector<std::vector<std::size_t>> chosen(tree.size());
   for (std::size_t i = tree.size(); i-- > 0;) {
     const auto& branch = tree[i];
-    if (branch.parent == none) continue;
+    if (branch.parent == noParent) continue;
     auto& choice = chosen[i];
     for (std::size_t a = 0; a < places[branch.parent].size(); ++a) {
       std::size_t best = 0;
@@ -100,7 +100,7 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
       worth[branch.parent][a] += most;
     }
   }
-  std::vector<std::size_t> at(points, none);
+  std::vector<std::size_t> at(points, noParent);
   Figure figure;
   figure.skeleton = skeleton.id;
   figure.points.resize(skeleton.points.size());
@@ -108,7 +108,7 @@ std::optional<Figure> decodedOne(const PointMaps& maps, const Skeleton& skeleton
   for (std::size_t i = 0; i < tree.size(); ++i) {
     const auto& branch = tree[i];
     const std::size_t p = branch.point;
-    at[p] = branch.parent == none
+    at[p] = branch.parent == noParent
                 ? static_cast<std::size_t>(std::max_element(worth[p].begin(), worth[p].end()) - worth[p].begin())
                 : chosen[i][at[branch.parent]];
     if (at[p] + 1 == places[p].size()) continue;
