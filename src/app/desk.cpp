@@ -50,9 +50,19 @@ void Desk::sayOf(const std::string& engine, const std::string& trouble) {
 }
 
 void Desk::write(const QString& path, std::function<void()> job) {
-  tasks.run(
-      this, "write " + path.toStdString(), Priority::hand, [job = std::move(job)](const StopToken&) { job(); },
-      [this, path] { emit notice("Written to " + path); });
+  writeAndTell(path, [job = std::move(job)](const StopToken&) {
+    job();
+    return std::vector<std::string>();
+  });
+}
+
+void Desk::writeAndTell(const QString& path, std::function<std::vector<std::string>(const StopToken&)> job) {
+  tasks.run(this, "write " + path.toStdString(), Priority::hand, std::move(job),
+            [this, path](const std::vector<std::string>& told) {
+              QString sentence = "Written to " + path;
+              for (const std::string& each : told) sentence += ". " + QString::fromStdString(each);
+              emit notice(sentence);
+            });
 }
 
 Desk::~Desk() {

@@ -43,6 +43,8 @@ class Desk : public QObject {
 
   /// Writes a file on another thread, and says when it is there.
   void write(const QString& path, std::function<void()> job);
+  /// The same for one that has something to say: sentences that follow.
+  void writeAndTell(const QString& path, std::function<std::vector<std::string>(const StopToken&)> job);
 
   EngineRegistry engines;
   std::map<std::string, std::string> silent;  ///< remembered engines that did not answer, and what is wrong

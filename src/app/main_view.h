@@ -21,6 +21,8 @@ class MainView : public QWidget {
 
   /// Writes what the view itself is about, in place of the shown proof. @return whether it has such a thing
   virtual bool exportShown() { return false; }
+  /// The same for its maps, in place of the selected guide's.
+  virtual bool exportMaps() { return false; }
 
   /// Where a message may lie, at the lower edge: a picture, not what is pressed or read.
   [[nodiscard]] virtual QRect messagePlace() const { return rect(); }

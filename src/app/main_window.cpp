@@ -345,6 +345,7 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
 }
 
 void MainWindow::askExportMap() {
+  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->exportMaps()) return;
   const Guide* guide = desk_.document.state().selectedGuide();
   if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
   // The guide may go while a dialog is open: only its name and id are kept.

@@ -19,7 +19,7 @@ namespace hscaffold {
 namespace {
 
 struct FinalOptions {
-  std::string in, out, of;
+  std::string in, out, of, maps;
   std::int64_t proof = 0;
   double times = limits::finalTimes.usual, change = limits::finalChange.usual;
   std::optional<std::int64_t> width;
@@ -56,11 +56,29 @@ Final& finalNamed(StudyState& state, const std::string& name, const std::string&
   throw badInput(fmt::format("{}: there is no final \"{}\".", path, name));
 }
 
-void write(const Final& final, const StudyFile& file, const std::string& out, bool sixteen) {
+/// The recipe of a whole final: from its proof where that is still there, else as its picture tells it.
+Recipe recipeOf(const Final& final, const StudyFile& file) {
+  const auto proofs = file.proofs();
+  const auto found =
+      std::find_if(proofs.begin(), proofs.end(), [&](const ProofInfo& info) { return info.number == final.proof; });
+  if (found != proofs.end()) return finalRecipe({found->recipe, final.proof, final.size, final.change});
+  Recipe recipe = recipeFromTexts(readPngTexts(file.picture(final.picture)));
+  recipe.frame = final.size;
+  return recipe;
+}
+
+/// @param out   the picture; empty: none @param maps  a new folder for its maps; empty: none
+void write(const Final& final, const StudyFile& file, const std::string& out, const std::string& maps, bool sixteen) {
+  const bool layered = std::filesystem::path(out).extension() == ".ora";
+  FinalMaps made;
+  if (layered || !maps.empty()) made = mapsOf(recipeOf(final, file), final.size, sourcesIn(file));
+  for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
+  if (!maps.empty()) writeMapFolder(maps, made);
   if (out.empty()) return;
   const PictureBytes pictures = picturesIn(file);
   FinalExport form;
   form.sixteenBits = sixteen;
+  if (layered) form.maps = layersOf(made);
   writeFileAtomically(out, finalFile(final, shownFrom(pictures), pictures, out, form));
 }
 
@@ -80,7 +98,7 @@ void runFinal(const FinalOptions& options, bool json) {
   if (!options.out.empty()) checkFinalName(options.out);
   StudyToChange study(options.in);
   if (!options.of.empty()) {
-    write(finalNamed(study.state, options.of, options.in), study.file, options.out, options.sixteen);
+    write(finalNamed(study.state, options.of, options.in), study.file, options.out, options.maps, options.sixteen);
     return;
   }
   const auto proofs = study.file.proofs();
@@ -124,7 +142,7 @@ void runFinal(const FinalOptions& options, bool json) {
   study.state.looking.touchUp.clear();
   study.state.finals.push_back(final);
   study.file.writeState(checked(study.state), {}, std::span(&file, 1));
-  write(final, study.file, options.out, options.sixteen);
+  write(final, study.file, options.out, options.maps, options.sixteen);
   if (json)
     std::cout << asJson(final).dump(2) << "\n";
   else
@@ -201,7 +219,7 @@ void runTouchUp(const TouchOptions& options, bool json) {
   study.state.looking.final = final.id;
   study.state.looking.touchUp = final.touchUps.back().id;
   study.file.writeState(checked(study.state), {}, files);
-  write(final, study.file, options.out, false);
+  write(final, study.file, options.out, {}, false);
   if (json) std::cout << list.dump(2) << "\n";
 }
 
@@ -218,6 +236,7 @@ void addFinalCommands(Command& root, const bool& json) {
   final.flag("--without-engine", options->alone, "Enlarge it only, along its edges");
   final.text("--of", options->of, "Write this final of the study, by id or name, in place of making one");
   final.text("-o,--out", options->out, "A file: .png, .tif, .jpg, .webp or .ora (layers)");
+  final.text("--all-maps", options->maps, "A new folder for the maps of all its guides, made anew at its size");
   final.flag("--sixteen", options->sixteen, "16 bits in PNG and TIFF");
   options->engine.addTo(final);
   final.run([options, &json] { runFinal(*options, json); });

@@ -1,11 +1,14 @@
 #include "files/final_files.h"
 
+#include <fmt/format.h>
+
 #include <zip.h>
 
 #include <QBuffer>
 #include <QColorSpace>
 #include <QImage>
 #include <QImageWriter>
+#include <QTemporaryDir>
 #include <algorithm>
 #include <pugixml.hpp>
 #include <set>
@@ -13,6 +16,7 @@
 
 #include "core/image/colour.h"
 #include "core/image/resample.h"
+#include "files/map_files.h"
 
 namespace hscaffold {
 namespace {
@@ -200,6 +204,47 @@ Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureByt
   if (ending == ".jpg") return written(imageOf(composedFinal(final, shown).view()), "jpeg", form.quality);
   if (ending == ".webp") return written(imageOf(composedFinal(final, shown).view()), "webp", form.quality);
   return openRaster(final, shown, form);
+}
+
+std::vector<MapLayer> layersOf(const FinalMaps& maps) {
+  std::vector<MapLayer> layers;
+  for (const FinalMap& each : maps.maps) {
+    Image<Rgb8> picture = each.input.colour.clone();
+    if (picture.empty()) {
+      picture = Image<Rgb8>(each.input.map.size());
+      for (int y = 0; y < picture.height(); ++y)
+        std::transform(each.input.map.row(y), each.input.map.row(y) + picture.width(), picture.row(y),
+                       [](std::uint16_t v) {
+                         const auto grey = static_cast<std::uint8_t>((v + 128) / 257);
+                         return Rgb8{grey, grey, grey};
+                       });
+    }
+    layers.push_back({"map: " + each.name, std::move(picture)});
+  }
+  return layers;
+}
+
+void writeMapFolder(const std::filesystem::path& folder, const FinalMaps& maps) {
+  namespace fs = std::filesystem;
+  std::error_code error;
+  if (fs::symlink_status(folder, error).type() != fs::file_type::not_found)
+    throw badInput(folder.string() + ": there is something of that name already; nothing was written.");
+  // Beside it, so that it can be put in place in one step; goes away by itself if anything fails.
+  QTemporaryDir making(QString::fromStdString(folder.string()) + ".XXXXXX");
+  if (!making.isValid()) throw failed(folder.string() + ": " + making.errorString().toStdString() + ".");
+  int number = 0;
+  for (const FinalMap& each : maps.maps) {
+    constexpr int longestPart = 60;
+    QString name = QString::fromStdString(each.name).left(longestPart);
+    for (QChar& c : name)
+      if (c == u'/' || !c.isPrint()) c = u'-';
+    const std::string file = fmt::format("{:02}-{}.png", ++number, name.toStdString());
+    writeFileAtomically(making.path().toStdString() / fs::path(file),
+                        encodedMap(kindOf(each.kind), each.input.map.view(), each.input.colour.view(), file));
+  }
+  fs::rename(making.path().toStdString(), folder, error);
+  if (error) throw failed(folder.string() + ": " + error.message() + ".");
+  making.setAutoRemove(false);
 }
 
 }  // namespace hscaffold

@@ -1,9 +1,11 @@
 /// Finals as they go out of the program. What they are in sRGB is said in every file.
 #pragma once
 
+#include <filesystem>
 #include <string>
 #include <vector>
 
+#include "core/finish/final_maps.h"
 #include "core/finish/touch_up.h"
 
 namespace hscaffold {
@@ -26,5 +28,11 @@ Bytes finalFile(const Final& final, const ShownPictures& shown, const PictureByt
                 const FinalExport& form = {});
 /// @throws Problem (badInput) if it ends otherwise than `finalFile` knows
 void checkFinalName(const std::string& name);
+
+/// Maps as they lie in a layered file.
+std::vector<MapLayer> layersOf(const FinalMaps& maps);
+/// A PNG each, numbered and named after its guide, in a folder that is made whole or not at all.
+/// @throws Problem where something of that name is there already, or it cannot be written
+void writeMapFolder(const std::filesystem::path& folder, const FinalMaps& maps);
 
 }  // namespace hscaffold

@@ -7,6 +7,7 @@
 #include <QContextMenuEvent>
 #include <QDragEnterEvent>
 #include <QDropEvent>
+#include <QFileDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
@@ -126,6 +127,23 @@ void WindowTest::dragOn(QWidget& widget, QPoint from, QPoint to, Qt::KeyboardMod
     QApplication::sendEvent(&widget, &move);
   }
   QTest::mouseRelease(&widget, Qt::LeftButton, keys, to);
+}
+
+void WindowTest::naming(const QString& file, const std::function<void()>& work) const {
+  int asked = 0;
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (dialog == nullptr) return;
+    ++asked;
+    look.stop();
+    auto& field = part<QLineEdit>("fileNameEdit", dialog);
+    field.setText(file);
+    QTest::keyClick(&field, Qt::Key_Return);
+  });
+  look.start(5);
+  work();
+  QCOMPARE(asked, 1);
 }
 
 void WindowTest::answering(const char* name, const std::function<void()>& work) const {

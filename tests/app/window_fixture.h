@@ -104,6 +104,8 @@ class WindowTest : public QObject {
   static void typeInto(QWidget& field, const QString& text);
   /// Does `work`, during which one question must come, and answers it with the button of this name; empty for Esc.
   void answering(const char* name, const std::function<void()>& work) const;
+  /// Does something that asks for the name of a file, and gives it.
+  void naming(const QString& file, const std::function<void()>& work) const;
   /// Opens the menu of a place on a widget and chooses from it. @return whether it was offered
   bool chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const;
   /// Keys reach the window again after something else had them.

@@ -65,6 +65,20 @@ void FinalCliTest::aProofIsMadeLargeAndTouchedUp() {
     QVERIFY2(written.code == 0, written.err);
     QVERIFY(QFile(path(out)).size() > 1000);
   }
+  // All its maps, of its own size, made anew: finer than the proof's made large.
+  const auto maps = run(
+      {"final", path("a.scaffold"), "--of", QString::fromStdString(state.finals[0].id), "--all-maps", path("maps")});
+  QVERIFY2(maps.code == 0, maps.err);
+  const QStringList names = QDir(path("maps")).entryList(QDir::Files, QDir::Name);
+  QCOMPARE(static_cast<std::size_t>(names.size()), state.guides.size());
+  for (const QString& name : names) QCOMPARE(QImage(path("maps") + "/" + name).size(), QSize(384, 256));
+  // What is there already stays as it is.
+  QCOMPARE(
+      run({"final", path("a.scaffold"), "--of", QString::fromStdString(state.finals[0].id), "--all-maps", path("maps")})
+          .code,
+      1);
+  QCOMPARE(QDir(path("maps")).entryList(QDir::Files, QDir::Name), names);
+  QVERIFY(QDir(path("")).entryList({"maps.*"}).isEmpty());
   // Without an engine: nearly the proof, enlarged.
   QCOMPARE(run({"final", path("a.scaffold"), "--width", "576", "--without-engine", "-o", path("plain.png")}).code, 0);
   QCOMPARE(QImage(path("plain.png")).size(), QSize(576, 384));

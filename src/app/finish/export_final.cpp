@@ -3,7 +3,6 @@
 #include <QFileDialog>
 
 #include "app/desk.h"
-#include "app/images.h"
 #include "files/final_files.h"
 
 namespace hscaffold::app {
@@ -43,16 +42,42 @@ void askExportFinal(Desk& desk, const std::string& id, QWidget* parent) {
   } catch (const Problem&) {
     path += offer->ending;
   }
-  FinalExport form;
-  form.sixteenBits = offer->sixteen;
-  if (path.endsWith(".ora", Qt::CaseInsensitive))
-    for (const Guide& guide : desk.document.state().guides)
-      if (const MapPicture* map = guide.on ? desk.maps.mapOf(guide.id) : nullptr; map != nullptr && !map->grey.isNull())
-        form.maps.push_back({"map: " + guide.name, fromQImage(map->grey)});
-  desk.write(path, [final = *now, shownPictures = desk.finals.shownPictures(), read = desk.document.pictureReader(),
-                    file = path.toStdString(), form = std::make_shared<const FinalExport>(std::move(form))] {
-    writeFileAtomically(file, finalFile(final, shownPictures, read, file, *form));
-  });
+  try {
+    std::function<FinalMaps(const StopToken&)> maps;
+    if (path.endsWith(".ora", Qt::CaseInsensitive)) maps = desk.finals.mapMaker(*now);
+    desk.writeAndTell(
+        path, [final = *now, pictures = desk.finals.shownPictures(), read = desk.document.pictureReader(),
+               file = path.toStdString(), sixteen = offer->sixteen, maps = std::move(maps)](const StopToken& stop) {
+          const FinalMaps made = maps ? maps(stop) : FinalMaps();
+          FinalExport form;
+          form.sixteenBits = sixteen;
+          form.maps = layersOf(made);
+          writeFileAtomically(file, finalFile(final, pictures, read, file, form));
+          return made.notes;
+        });
+  } catch (const Problem& problem) {
+    emit desk.problem(problem.what());
+  }
+}
+
+void askExportFinalMaps(Desk& desk, const std::string& id, QWidget* parent) {
+  const Final* shown = desk.document.state().final(id);
+  if (shown == nullptr) return;
+  const QString path =
+      QFileDialog::getSaveFileName(parent, "Export all maps: name of a new folder",
+                                   QString::fromStdString(desk.document.state().title) + " maps", {}, nullptr,
+                                   QFileDialog::DontConfirmOverwrite);  // nothing is written over
+  const Final* now = desk.document.state().final(id);
+  if (path.isEmpty() || now == nullptr) return;
+  try {
+    desk.writeAndTell(path, [maps = desk.finals.mapMaker(*now), folder = path.toStdString()](const StopToken& stop) {
+      const FinalMaps made = maps(stop);
+      writeMapFolder(folder, made);
+      return made.notes;
+    });
+  } catch (const Problem& problem) {
+    emit desk.problem(problem.what());
+  }
 }
 
 }  // namespace hscaffold::app

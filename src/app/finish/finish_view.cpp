@@ -141,7 +141,14 @@ QWidget* FinishView::left() {
   export_->setObjectName("export final");
   export_->setProperty("role", "primary");
   connect(export_, &QPushButton::clicked, this, [this] { exportShown(); });
-  column->addWidget(export_);
+  auto* out = new QHBoxLayout;
+  out->addWidget(export_, 2);
+  maps_ = new QPushButton("Maps...");
+  maps_->setObjectName("export maps of final");
+  maps_->setToolTip("Writes the maps of all its guides, made anew at this size, into a new folder (Ctrl+Shift+E).");
+  connect(maps_, &QPushButton::clicked, this, [this] { exportMaps(); });
+  out->addWidget(maps_, 1);
+  column->addLayout(out);
   return left;
 }
 
@@ -373,13 +380,15 @@ void FinishView::removeFinal() {
   });
 }
 
-bool FinishView::exportShown() {
+bool FinishView::exportShown() { return exportWith(askExportFinal); }
+bool FinishView::exportMaps() { return exportWith(askExportFinalMaps); }
+
+bool FinishView::exportWith(void (*ask)(Desk&, const std::string&, QWidget*)) {
   const Final* shown = final();
-  if (shown == nullptr || !shown->whole()) {
+  if (shown != nullptr && shown->whole())
+    ask(desk_, shown->id, this);
+  else
     emit said("There is no whole final to export yet.");
-    return true;
-  }
-  askExportFinal(desk_, shown->id, this);
   return true;
 }
 
@@ -403,7 +412,8 @@ void FinishView::refresh() {
       if (each.id == state.looking.final) finals_->setCurrentIndex(finals_->count() - 1);
     }
   }
-  for (QPushButton* button : {larger_, again_, new_, export_, wipe_, tiles_}) button->setEnabled(shown != nullptr);
+  for (QPushButton* button : {larger_, again_, new_, export_, maps_, wipe_, tiles_})
+    button->setEnabled(shown != nullptr);
   for (std::size_t i = 1; i < tools_.size(); ++i) tools_[i]->setEnabled(shown != nullptr && shown->whole());
   if (shown == nullptr) {
     size_->setText({});
@@ -425,6 +435,7 @@ void FinishView::refresh() {
                      : shown->whole() ? "Another final like this one, with the touch-ups"
                                       : "Parts that are there are not made again");
   export_->setEnabled(shown->whole());
+  maps_->setEnabled(shown->whole());
   QString about = shown->enlarged ? QString("from proof %1, enlarged without an engine").arg(shown->proof)
                                   : QString("from proof %1, change %2").arg(shown->proof).arg(shown->change, 0, 'f', 2);
   const int parts = shown->columns * shown->rows;

@@ -25,6 +25,7 @@ class FinishView : public MainView {
   [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] QRect messagePlace() const override;
   bool exportShown() override;
+  bool exportMaps() override;
   [[nodiscard]] FinalTable& table() { return *table_; }
   [[nodiscard]] TouchList& touchUps() { return *list_; }
   [[nodiscard]] TouchPanel& panel() { return *panel_; }
@@ -32,6 +33,8 @@ class FinishView : public MainView {
   void askFinal(std::int64_t proof);
 
  private:
+  /// Always true: a final is what this view is about.
+  bool exportWith(void (*ask)(Desk&, const std::string&, QWidget*));
   QWidget* left();
   QWidget* middle();
   void addActions();
@@ -55,7 +58,7 @@ class FinishView : public MainView {
   QStackedWidget* pages_;
   QComboBox* finals_;
   QLabel *size_, *picture_, *about_, *kept_, *foot_, *none_;
-  QPushButton *larger_, *again_, *export_, *wipe_, *tiles_, *new_, *begin_;
+  QPushButton *larger_, *again_, *export_, *maps_, *wipe_, *tiles_, *new_, *begin_;
   ScrubField *brush_, *tolerance_;
   QLabel *brushLabel_, *toleranceLabel_;
   std::vector<QPushButton*> tools_;

@@ -114,6 +114,15 @@ Recipe FinalShelf::recipeOf(const Final& final) const {
   return finalRecipe(planOf({final.proof, final.size, final.change, final.enlarged}));
 }
 
+std::function<FinalMaps(const StopToken&)> FinalShelf::mapMaker(const Final& final) const {
+  Recipe recipe = recipeOf(final);
+  recipe.brief.start = {};
+  JobSources sources = jobSources(recipe, document_, maps_, proofs_);
+  return [recipe = std::move(recipe), size = final.size, sources = std::move(sources)](const StopToken& stop) {
+    return mapsOf(recipe, size, sources, stop);
+  };
+}
+
 std::string FinalShelf::begin(const FinalWish& wish) {
   std::string id;
   try {

@@ -7,6 +7,7 @@
 #include <deque>
 
 #include "core/engine/registry.h"
+#include "core/finish/final_maps.h"
 #include "core/finish/touch_up.h"
 #include "core/recently_used.h"
 #include "core/study/changes.h"
@@ -80,6 +81,10 @@ class FinalShelf : public QObject {
   [[nodiscard]] QImage small(const std::string& content);
   static constexpr int longestSmall = 320;
 
+  /// What it is made from. @throws Problem where the study does not know
+  [[nodiscard]] Recipe recipeOf(const Final& final) const;
+  /// Makes all its maps at its size, on any thread. @throws Problem
+  [[nodiscard]] std::function<FinalMaps(const StopToken&)> mapMaker(const Final& final) const;
   /// Decoded pictures by content, for any thread.
   [[nodiscard]] ShownPictures shownPictures() const;
 
@@ -114,7 +119,6 @@ class FinalShelf : public QObject {
   [[nodiscard]] FinalWork* held(std::int64_t id);
   /// @throws Problem
   [[nodiscard]] std::shared_ptr<Engine> engine() const;
-  [[nodiscard]] Recipe recipeOf(const Final& final) const;
 
   StudyDocument& document_;
   MapRoom& maps_;

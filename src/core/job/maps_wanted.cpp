@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/guides/json_fields.h"
+#include "core/image/colour.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"

@@ -59,6 +59,7 @@ class FinishViewTest : public fixtures::QuickWindowTest {
   void aFullDiskLosesNoPart();
   void aThingIsTakenFromAMap();
   void aWrittenFinalComesBackAsAStack();
+  void mapsGoOutAtItsSize();
   void keysReachEverything();
 
  private:
@@ -435,6 +436,33 @@ void FinishViewTest::aWrittenFinalComesBackAsAStack() {
   settle();
   QVERIFY(final().whole() && final().touchUps.empty());
   QTRY_VERIFY(desk().finals.picture() == picture);
+}
+
+void FinishViewTest::mapsGoOutAtItsSize() {
+  makeFinal();
+  naming(path("maps"), [&] { pressInWindow(Qt::Key_E, Qt::ControlModifier | Qt::ShiftModifier); });
+  settle();
+  const QStringList names = QDir(path("maps")).entryList(QDir::Files, QDir::Name);
+  QVERIFY2(names.size() == 1 && names[0].startsWith("01-"), qPrintable(names.join(" ")));
+  const QImage map(path("maps") + "/" + names[0]);
+  QCOMPARE(map.size(), QSize(final().size.width, final().size.height));
+  // Made anew: not what the study's own map is when enlarged.
+  const Guide& guide = document().state().guides[0];
+  const QImage small = desk().maps.mapOf(guide.id)->grey;
+  const QImage large = small.scaled(map.size(), Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+  QVERIFY(large.size() == map.size() &&
+          large.convertedTo(QImage::Format_Grayscale8) != map.convertedTo(QImage::Format_Grayscale8));
+  activate();
+  naming(path("layers.ora"), [&] { pressInWindow(Qt::Key_E, Qt::ControlModifier); });
+  settle();
+  QVERIFY(QFile(path("layers.ora")).size() > QFile(path("maps") + "/" + names[0]).size());
+  // A name that is taken stays what it is.
+  QFile taken(path("taken"));
+  QVERIFY(taken.open(QFile::WriteOnly) && taken.write("mine") == 4);
+  taken.close();
+  naming(path("taken"), [&] { QTest::mouseClick(&part<QPushButton>("export maps of final"), Qt::LeftButton); });
+  settle();
+  QCOMPARE(QFile(path("taken")).size(), 4);
 }
 
 void FinishViewTest::keysReachEverything() {
