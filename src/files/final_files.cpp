@@ -229,9 +229,11 @@ void writeMapFolder(const std::filesystem::path& folder, const FinalMaps& maps) 
   std::error_code error;
   if (fs::symlink_status(folder, error).type() != fs::file_type::not_found)
     throw badInput(folder.string() + ": there is something of that name already; nothing was written.");
-  // Beside it, so that it can be put in place in one step; goes away by itself if anything fails.
-  QTemporaryDir making(QString::fromStdString(folder.string()) + ".XXXXXX");
+  // In a folder beside it, that goes away by itself; from there it is put in place in one step.
+  const QTemporaryDir making(QString::fromStdString(folder.string()) + ".XXXXXX");
   if (!making.isValid()) throw failed(folder.string() + ": " + making.errorString().toStdString() + ".");
+  const fs::path made = fs::path(making.path().toStdString()) / "maps";
+  if (!fs::create_directory(made, error)) throw failed(folder.string() + ": " + error.message() + ".");
   int number = 0;
   for (const FinalMap& each : maps.maps) {
     constexpr int longestPart = 60;
@@ -239,12 +241,11 @@ void writeMapFolder(const std::filesystem::path& folder, const FinalMaps& maps) 
     for (QChar& c : name)
       if (c == u'/' || !c.isPrint()) c = u'-';
     const std::string file = fmt::format("{:02}-{}.png", ++number, name.toStdString());
-    writeFileAtomically(making.path().toStdString() / fs::path(file),
+    writeFileAtomically(made / file,
                         encodedMap(kindOf(each.kind), each.input.map.view(), each.input.colour.view(), file));
   }
-  fs::rename(making.path().toStdString(), folder, error);
+  fs::rename(made, folder, error);
   if (error) throw failed(folder.string() + ": " + error.message() + ".");
-  making.setAutoRemove(false);
 }
 
 }  // namespace hscaffold
