@@ -8,6 +8,7 @@ packages=(
   g++ cmake ninja-build ccache pkg-config mold
   qt6-base-dev qt6-svg-dev qt6-charts-dev libqt6opengl6-dev libgl-dev libpng-dev libsqlite3-dev libsqlitecpp-dev libtbb-dev libspdlog-dev libfmt-dev
   nlohmann-json3-dev libcli11-dev libxxhash-dev libhwy-dev libopenexr-dev libpugixml-dev libzip-dev qtkeychain-qt6-dev libcpp-httplib-dev libssl-dev zlib1g-dev libbrotli-dev libeigen3-dev libutfcpp-dev
+  libqrencode-dev libzxing-dev  # codes, and whether they scan
   libopencv-dnn-dev libonnx-dev libprotobuf-dev libdnnl-dev  # to run networks
   # to run: picture formats, platform plug-ins, the typeface
   qt6-image-formats-plugins qt6-qpa-plugins fonts-inter
@@ -17,6 +18,7 @@ if [ "${1:-check}" = check ]; then
     xvfb xauth  # a real window without a screen
     locales     # to test under another one
     python3-numpy python3-pil  # for the program that is an engine in examples/
+    zbar-tools  # a second reader of codes
     python3-jsonschema python3-yaml  # for the client that is made from the protocol
     libbenchmark-dev libopencv-imgproc-dev libopencv-imgcodecs-dev  # to measure against
   )

@@ -31,13 +31,14 @@ void addPoseCommand(Command& root, const bool& json);
 void addBriefCommand(Command& study);
 void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
+void addPatternCommand(Command& root);
 void addPullCommand(Command& root, const bool& json);
 /// `final`, and `touch-up`.
 void addFinalCommands(Command& root, const bool& json);
 void addFindCommand(Command& root, const bool& json);
 /// `batch plan|run|status`.
 void addBatchCommand(Command& root, const bool& json);
-/// `measure`, and `sheet list|export`.
+/// `measure`, `scan`, and `sheet list|export`.
 void addSheetCommands(Command& root, const bool& json);
 void addStudyCommand(Command& root, const bool& json);
 

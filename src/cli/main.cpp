@@ -25,6 +25,7 @@ int main(int argc, char** argv) {
   try {
     const auto line = parsedCommandLine(argc, argv, json, [&json](Command& root) {
       addMapCommand(root);
+      addPatternCommand(root);
       addPoseCommand(root, json);
       addPullCommand(root, json);
       addFinalCommands(root, json);

@@ -1,4 +1,4 @@
-// hscaffold map KIND IN -o OUT: one extraction.
+// hscaffold map KIND IN -o OUT: one extraction. hscaffold pattern WHAT -o OUT: a map without a picture.
 #include <fmt/format.h>
 
 #include <chrono>
@@ -26,6 +26,7 @@ struct MapOptions {
   double tolerance = 1, shortSide = 0;
   std::string in, out, size, fit = "cover", report, hints, network, bits = "16";
   std::map<std::string, std::string> values;
+  Tuning preset;
 };
 
 /// What stands beside the picture: hints from a file, which are brought to the frame if they were made for another
@@ -43,15 +44,15 @@ GuideWork workFor(const MapOptions& options, View<Rgb> picture) {
 }
 
 void runMap(const Kind& kind, const MapOptions& options) {
-  Tuning tuning;
+  Tuning tuning = options.preset;
   for (const auto& [id, text] : options.values)
     if (!text.empty()) tuning[id] = tuningValueFromText(fieldNamed(*kind.fields, id), text);
   // A threshold given by hand is meant to be used.
   if ((tuning.contains("low") || tuning.contains("high")) && !tuning.contains("thresholds")) tuning["thresholds"] = 1;
   const bool onSettings = !kind.extract;
-  const std::string name = onSettings ? kind.id : nameOfInput(options.in);
+  const std::string name = options.in.empty() ? kind.id : nameOfInput(options.in);
   Image<Rgba16> reference;
-  if (!onSettings) {
+  if (!options.in.empty()) {
     auto loaded = decodePicture(readInput(options.in), name);
     if (!loaded.note.empty()) std::cerr << "hscaffold: " << loaded.note << "\n";
     reference = std::move(loaded.picture);
@@ -60,7 +61,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   Placement placement;
   placement.fit = options.fit == "contain" ? Fit::contain : options.fit == "stretch" ? Fit::stretch : Fit::cover;
   const auto pixels = kind.extractPixels ? pixelsSeen(reference, placement, frame) : std::nullopt;
-  const auto picture = onSettings || pixels ? Image<Rgb>() : place(reference, placement, frame);
+  const auto picture = reference.empty() || pixels ? Image<Rgb>() : place(reference, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
   const bool plain = !onSettings && options.hints.empty() && options.network.empty();
@@ -94,7 +95,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
                            {"frame", {{"width", frame.width}, {"height", frame.height}}},
                            {"tuning", tuningToJson(*kind.fields, tuning)},
                            {"map-digest", digestOf(extraction.map, extraction.colour)}};
-  if (!onSettings) report["reference"] = {{"width", reference.width()}, {"height", reference.height()}};
+  if (!reference.empty()) report["reference"] = {{"width", reference.width()}, {"height", reference.height()}};
   for (const auto& [fact, value] : extraction.facts) report["facts"][fact] = value;
   if (!extraction.found.empty()) report["found"] = extraction.found;
   if (!extraction.note.empty()) report["note"] = extraction.note;
@@ -103,6 +104,56 @@ void runMap(const Kind& kind, const MapOptions& options) {
     report["thresholds-used"] = {{"low", extraction.thresholds.low}, {"high", extraction.thresholds.high}};
   const std::string text = report.dump(2) + "\n";
   writeFileAtomically(options.report, bytesOf(text));
+}
+
+/// The options of one kind's map.
+/// @param preset  settings that are not asked for; what they make mean nothing is not offered
+void addMapCommand(Command& parent, const Kind& kind, const std::string& name, const std::string& help,
+                   const Tuning& preset) {
+  const bool onSettings = !kind.extract, lines = kind.nature == MapNature::lines;
+  const bool fromPicture = !onSettings || (preset.contains("what") && name == "picture");
+  auto command = parent.add(name, help);
+  auto options = std::make_shared<MapOptions>();
+  options->preset = preset;
+  if (fromPicture) command.text("IN", options->in, "The picture; - for standard input").required();
+  command
+      .text("-o,--out", options->out,
+            lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
+                  : "The map, PNG of 16 bits, or .exr; - for standard output")
+      .required();
+  if (lines)
+    command.number("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels",
+                   {0.3, 20});
+  if (!lines) {
+    command.text("--bits", options->bits, "Of the PNG's values").oneOf({"16", "8"});
+    command.number("--short-side", options->shortSide,
+                   "Write the map at this size instead, its ratio kept; 0: as it is", {0, largestSide});
+  }
+  if (fromPicture) {
+    command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
+    command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
+  } else {
+    command.text("--size", options->size, "Frame, WIDTHxHEIGHT").required();
+  }
+  if (kind.hasSlot(depth::hintsSlot))
+    command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
+  if (kind.hasSlot(depth::estimateSlot))
+    command.text("--network", options->network, "Guess with this ONNX network too: see docs/networks.md");
+  command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
+  for (const TuningField& field : *kind.fields) {
+    if (preset.contains(field.id) || (!preset.empty() && !isShown(*kind.fields, field, preset))) continue;
+    std::string about = field.help;
+    if (field.text)
+      about += fmt::format(" [at most {} characters]", field.text->most);
+    else if (field.choices.empty())
+      about += fmt::format(" [{} to {}{}, usually {}]", field.minimum, field.maximum,
+                           field.unit.empty() ? "" : " " + field.unit, field.defaultValue);
+    else
+      about += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
+                           field.choices[static_cast<std::size_t>(field.defaultValue)]);
+    command.text("--" + field.id, options->values[field.id], about);
+  }
+  command.run([options, &kind] { runMap(kind, *options); });
 }
 
 }  // namespace
@@ -152,54 +203,20 @@ void addMapCommand(Command& root) {
   // Kinds whose maps take more than a picture and settings have a command of their own.
   const std::map<std::string, void (*)(Command&)> own{{"pose", addPoseMapCommand}};
   for (const Kind& kind : kinds()) {
-    if (const auto found = own.find(kind.id); found != own.end()) {
+    if (const auto found = own.find(kind.id); found != own.end())
       found->second(map);
-      continue;
-    }
-    const bool onSettings = kind.onSettings && !kind.extract;
-    if (!kind.extract && !onSettings) continue;
-    const bool lines = kind.nature == MapNature::lines;
-    auto command = map.add(kind.id, kind.help);
-    auto options = std::make_shared<MapOptions>();
-    if (!onSettings) command.text("IN", options->in, "The picture; - for standard input").required();
-    command
-        .text("-o,--out", options->out,
-              lines ? "The map, PNG; as strokes if it ends in .svg; - for standard output"
-                    : "The map, PNG of 16 bits, or .exr; - for standard output")
-        .required();
-    if (lines)
-      command.number("--svg-tolerance", options->tolerance, "How far curves in SVG may leave the lines, in pixels",
-                     {0.3, 20});
-    if (!lines) {
-      command.text("--bits", options->bits, "Of the PNG's values").oneOf({"16", "8"});
-      command.number("--short-side", options->shortSide,
-                     "Write the map at this size instead, its ratio kept; 0: as it is", {0, largestSide});
-    }
-    if (onSettings) {
-      command.text("--size", options->size, "Frame, WIDTHxHEIGHT").required();
-    } else {
-      command.text("--size", options->size, "Frame, WIDTHxHEIGHT; the picture's own size if not given");
-      command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
-    }
-    if (kind.hasSlot(depth::hintsSlot))
-      command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
-    if (kind.hasSlot(depth::estimateSlot))
-      command.text("--network", options->network, "Guess with this ONNX network too: see docs/networks.md");
-    command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
-    for (const TuningField& field : *kind.fields) {
-      std::string help = field.help;
-      if (field.text)
-        help += fmt::format(" [at most {} characters]", field.text->most);
-      else if (field.choices.empty())
-        help += fmt::format(" [{} to {}{}, usually {}]", field.minimum, field.maximum,
-                            field.unit.empty() ? "" : " " + field.unit, field.defaultValue);
-      else
-        help += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
-                            field.choices[static_cast<std::size_t>(field.defaultValue)]);
-      command.text("--" + field.id, options->values[field.id], help);
-    }
-    command.run([options, &kind] { runMap(kind, *options); });
+    else if (kind.extract || kind.onSettings)
+      addMapCommand(map, kind, kind.id, kind.help, {});
   }
+}
+
+void addPatternCommand(Command& root) {
+  auto pattern = root.add("pattern", "Make a code or a shape that a picture should take on");
+  const Kind& kind = kindOf("pattern");
+  const TuningField& what = fieldNamed(*kind.fields, "what");
+  for (std::size_t i = 0; i < what.choices.size(); ++i)
+    addMapCommand(pattern, kind, what.choices[i], what.choices[i] == "code" ? "A code to be scanned" : kind.help,
+                  {{what.id, static_cast<double>(i)}});
 }
 
 }  // namespace hscaffold

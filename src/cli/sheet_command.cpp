@@ -1,4 +1,4 @@
-// hscaffold measure and hscaffold sheet list|export.
+// hscaffold measure, hscaffold scan and hscaffold sheet list|export.
 #include <fmt/format.h>
 
 #include <iostream>
@@ -9,6 +9,7 @@
 #include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/pull.h"
+#include "core/measure/scan.h"
 #include "core/sheet/reading.h"
 #include "core/study/study_file.h"
 #include "files/picture_reader.h"
@@ -21,6 +22,10 @@ namespace {
 struct SheetOptions {
   std::string study, out, picture;
   std::int64_t number = 0;
+};
+
+struct ScanOptions {
+  std::string picture, says;
 };
 
 const SheetInfo& sheetIn(const std::vector<SheetInfo>& sheets, std::int64_t number, const std::string& study) {
@@ -116,6 +121,27 @@ void runMeasure(const SheetOptions& options, bool json) {
   if (measures.shift) std::cout << fmt::format("shift: {:.1f}\n", *measures.shift);
 }
 
+/// Of any picture, without a recipe.
+void runScan(const ScanOptions& options, bool json) {
+  const auto picture = inEightBits(readPicture(options.picture).picture.view());
+  FoundCode asked;
+  asked.text = options.says;
+  const Scan scan = scanned(picture.view(), options.says.empty() ? nullptr : &asked);
+  if (json) {
+    nlohmann::json out{{"margin", scan.margin}, {"text", scan.text}, {"reads", scan.readings()}};
+    for (const ScanWay& way : scan.ways) out["ways"][way.name] = way.share;
+    std::cout << out.dump(2) << "\n";
+    return;
+  }
+  if (scan.text.empty()) {
+    std::cout << (options.says.empty() ? "no code reads\n" : "no code that says so reads\n");
+    return;
+  }
+  std::cout << fmt::format("\"{}\": scan margin {:.0f}, {} of {} ways of looking\n", scan.text, scan.margin,
+                           scan.readings(), scan.ways.size());
+  for (const ScanWay& way : scan.ways) std::cout << fmt::format("  {:<8} {:3.0f} %\n", way.name, 100 * way.share);
+}
+
 }  // namespace
 
 void addSheetCommands(Command& root, const bool& json) {
@@ -125,6 +151,11 @@ void addSheetCommands(Command& root, const bool& json) {
   measure.text("PICTURE", options->picture, "A proof (measured by its own recipe) or any picture of the frame's size")
       .required();
   measure.run([options, &json] { runMeasure(*options, json); });
+  auto asked = std::make_shared<ScanOptions>();
+  auto scan = root.add("scan", "Whether a code in a picture scans, and with what margin");
+  scan.text("PICTURE", asked->picture, "Any picture").required();
+  scan.text("--says", asked->says, "What it should say; whatever is read where nothing is given");
+  scan.run([asked, &json] { runScan(*asked, json); });
   auto sheet = root.add("sheet", "Sheets of a study: what they are and say, and how they go out");
   auto list = sheet.add("list", "List them, with what each says");
   list.text("STUDY", options->study, "The .scaffold file").required();

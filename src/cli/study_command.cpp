@@ -50,24 +50,31 @@ struct NewOptions {
 Guide parsedGuide(StudyState& state, const std::string& text) {
   Guide guide;
   std::string kind = text;
+  bool weighed = false, placed = false;
   if (const auto equals = kind.find('='); equals != std::string::npos) {
     const auto weight = numberFrom(std::string_view(kind).substr(equals + 1));
     if (!weight || *weight < 0 || *weight > limits::weight.most)
       throw badInput("--guide: the weight in \"" + text + "\" goes from 0 to 2.");
     guide.weight = *weight;
+    weighed = true;
     kind.resize(equals);
   }
   std::size_t number = 1;
   if (const auto at = kind.find('@'); at != std::string::npos) {
+    placed = true;
     number = static_cast<std::size_t>(std::max(0.0, numberFrom(std::string_view(kind).substr(at + 1)).value_or(0)));
     kind.resize(at);
   }
-  guide.kind = kindOf(kind).id;
-  guide.name = kindOf(kind).name;
+  const Kind& made = kindOf(kind);
+  guide.kind = made.id;
+  guide.name = made.name;
+  guide.range = made.startRange;
+  if (!weighed) guide.weight = made.startWeight.value_or(guide.weight);
+  guide.id = newId(state, "g");
+  if (made.onSettings && !placed) return guide;
   if (number < 1 || number > state.references.size())
     throw badInput(fmt::format("--guide: there is no reference {}.", number));
   guide.reference = state.references[number - 1].id;
-  guide.id = newId(state, "g");
   return guide;
 }
 

@@ -8,4 +8,5 @@
   KIND(edges)                 \
   KIND(lines)                 \
   KIND(loose)                 \
-  KIND(tone)
+  KIND(tone)                  \
+  KIND(pattern)

@@ -151,6 +151,7 @@ void KindsTest::mapsHaveTheFramesSizeAndAreTheSameTwice() {
   QCOMPARE(made.input.map.size(), frame);
   QVERIFY(sumIn(made.input.map, 0, frame.width) > 0);
   QVERIFY(mapOf(guide, store).input.map == made.input.map);
+  if (kind.onSettings) return;
   // Nothing to stand on gives an empty map, not a fall.
   Guide bare = guide;
   bare.reference.clear();
@@ -229,8 +230,9 @@ void KindsTest::guidesRoundTripThroughRecipeAndFile() {
   guide.region = {true, 3.5};
   guide.retouchHidden = true;
   for (const TuningField& field : *kind.fields)
-    guide.tuning[field.id] =
-        field.choices.empty() ? (field.minimum + field.maximum) / 2 : static_cast<double>(field.choices.size() - 1);
+    guide.tuning[field.id] = field.text              ? TuningValue(std::string("words"))
+                             : field.choices.empty() ? TuningValue((field.minimum + field.maximum) / 2)
+                                                     : TuningValue(static_cast<double>(field.choices.size() - 1));
   // A name in every slot there is.
   for (const WorkSlot& slot : kind.workSlots)
     if (!guide.work.has(slot.name)) guide.work.put(slot.name, "0123456789abcdef0123456789abcdef");

@@ -241,7 +241,8 @@ void addGuide(StudyDocument& document, const std::string& kind, const Tuning& tu
     guide.id = newId(s, "g");
     guide.kind = kind;
     guide.name = name;
-    guide.weight = 0.7;
+    guide.weight = made.startWeight.value_or(0.7);
+    guide.range = made.startRange;
     guide.tuning = tuning;
     s.looking.guide = guide.id;
     s.guides.push_back(std::move(guide));

@@ -160,6 +160,10 @@ struct Kind {
   bool nearIsLight = false;
   /// Its settings alone make a map: no reference and no hand work are needed. Such a kind has `make`.
   bool onSettings = false;
+  /// What a new guide of the kind begins with, and why; without a weight as usual.
+  std::optional<double> startWeight = {};
+  Range startRange = {};
+  std::string startReason = {};
   /// Slots for hand work besides retouch and region.
   std::vector<WorkSlot> workSlots = {};
   /// From a placed picture to a map of the same size; empty for kinds that are not extracted. @throws Cancelled

@@ -58,8 +58,18 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   return out;
 }
 
-void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette) {
+void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette, bool drawn) {
   if (wanted.lightness.empty()) return;
+  if (drawn && !wanted.filled.empty()) {
+    constexpr float deeper = 0.15f, stroke = 1.3f;
+    const Image<float>& lines = picture.fields.line();
+    for (int y = 0; y < lines.height(); ++y)
+      for (int x = 0; x < lines.width(); ++x) {
+        wanted.lightness(x, y) -= deeper * wanted.filled(x, y);
+        wanted.fields.line()(x, y) = std::max(lines(x, y), stroke * wanted.filled(x, y));
+      }
+    wanted.acts[3] = true;
+  }
   wanted.fields.tone() = toneFor(wanted.lightness.view(), picture, palette);
   wanted.acts[0] = true;
 }

@@ -29,10 +29,14 @@ struct Wanted {
   Image<float> where;  ///< how far it draws at each place, [0, 1]; empty: everywhere
   /// L of OKLab that light and shade are to come to, whatever stands there in the end; empty: nothing is asked.
   Image<float> lightness;
+  /// How surely a place is to be as dark as the medium makes anything, [0, 1]: where media draw, light alone would only
+  /// be hatched. Empty: nothing is asked.
+  Image<float> filled;
 };
 
-/// What lightness asks of tone, now that it is known what stands where: draws on it from here on.
-void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette);
+/// What lightness asks of tone, and filling of lines, now that it is known what stands where: draws on it from here on.
+/// @param drawn  the medium draws with lines
+void lightUp(Wanted& wanted, const Composition& picture, const Palette& palette, bool drawn);
 
 /// What a guide is asked with.
 struct Asked {

@@ -48,11 +48,11 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
                0.10f * (paperGrain(seed + 4, plan.place.x(x), plan.place.y(y)) - 0.5f);
         // Dry brush in the darkest places.
         ink += 0.5f * smoothStep(0.36f, 0.22f, value) * smoothStep(0.35f, 0.6f, bristle(x, y));
-        const float pressure = 0.7f + 0.5f * valueNoise(seed + 5, u / 26, v / 26);
+        const float deep = burntIn(plan.line(x, y));
+        const float pressure = blend(0.7f + 0.5f * valueNoise(seed + 5, u / 26, v / 26), 1.1f, deep);
         const float drawn =
             std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
         ink = std::max(ink, smoothStep(0.2f, 0.6f, drawn) * 0.93f);
-        const float deep = burntIn(plan.line(x, y));
         ink = std::clamp(ink + 0.1f * deep, 0.0f, 0.96f + 0.04f * deep);
         const OkLab paper{0.945f, 0.003f, 0.022f};
         // The ink leans to the picture's own dark colour; one tint of the subject stays in.

@@ -86,7 +86,9 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
   }
   Composition picture = assembled(place, wanted, loads);
   findNamed(all, wishes, picture, palette);
-  for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette);
+  const Medium medium = wishes.medium();
+  const bool drawn = medium == Medium::ink || medium == Medium::woodcut || medium == Medium::pencil;
+  for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette, drawn);
   Layout layout(picture, std::move(wanted), all.guides, brief.guidance, brief.steps, mixed(seed, 9));
   return {std::move(wishes), seed, std::move(picture), std::move(layout), palette};
 }
@@ -363,7 +365,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 16";
+  info.id = "stand-in 17";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "

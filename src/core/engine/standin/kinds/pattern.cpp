@@ -1,0 +1,103 @@
+// A pattern settles light and dark, piece by piece, without drawing its outlines: whatever the picture has there,
+// stones, leaves or roofs, takes the light or the dark that the pattern asks for.
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/standin/guidance_fields.h"
+#include "core/engine/standin/noise.h"
+#include "core/image/narrow.h"
+#include "core/image/resample.h"
+
+namespace hscaffold::standin {
+
+Wanted patternWanted(const Asked& asked);
+
+namespace {
+
+/// When pieces of the size of a module settle, as a share of the way.
+constexpr double settles = 0.42;
+
+/// Share of the pieces that obey at a load: few below 0.4, hardly one does not from 0.9 on.
+float obeying(double load) { return smoothStep(0.3f, 0.95f, static_cast<float>(load)); }
+
+/// About how long light and dark run along rows and columns, in pixels: a module, a stripe.
+float usualRun(View<float> wanted) {
+  std::vector<int> runs;
+  const auto along = [&](int length, const auto& at) {
+    int begun = 0;
+    for (int i = 1; i <= length; ++i) {
+      const auto side = [&](int k) { return at(k) > 0.6f ? 1 : at(k) < 0.4f ? -1 : 0; };
+      if (i < length && side(i) == side(i - 1)) continue;
+      if (side(i - 1) != 0) runs.push_back(i - begun);
+      begun = i;
+    }
+  };
+  for (int y = 0; y < wanted.height(); y += 2) along(wanted.width(), [&](int x) { return wanted(x, y); });
+  for (int x = 0; x < wanted.width(); x += 2) along(wanted.height(), [&](int y) { return wanted(x, y); });
+  constexpr float least = 3, most = 40;
+  if (runs.empty()) return most;
+  // The shorter ones: several modules side by side run longer.
+  const auto third = runs.begin() + static_cast<std::ptrdiff_t>(runs.size() / 3);
+  std::nth_element(runs.begin(), third, runs.end());
+  return std::clamp(static_cast<float>(*third), least, most);
+}
+
+/// Which piece a place belongs to, and how far from its middle it lies: pieces of about `size`, none like another
+/// (Worley 1996).
+struct Piece {
+  std::uint64_t id = 0;
+  float nearest = 0, second = 0;  ///< distances to its middle and to the next one's, in sizes
+};
+Piece pieceAt(std::uint64_t seed, float x, float y, float size) {
+  const float u = x / size, v = y / size;
+  const int column = static_cast<int>(std::floor(u)), row = static_cast<int>(std::floor(v));
+  Piece out{0, 9, 9};
+  for (int j = row - 1; j <= row + 1; ++j)
+    for (int i = column - 1; i <= column + 1; ++i) {
+      const auto id = mixed(seed, static_cast<std::uint64_t>(static_cast<std::int64_t>(i)),
+                            static_cast<std::uint64_t>(static_cast<std::int64_t>(j)));
+      const float px = static_cast<float>(i) + 0.5f + 0.5f * (unit(id) - 0.5f),
+                  py = static_cast<float>(j) + 0.5f + 0.5f * (unit(mixed(id, 1)) - 0.5f);
+      const float d = std::hypot(u - px, v - py);
+      if (d < out.nearest) {
+        out = {id, d, out.nearest};
+      } else if (d < out.second) {
+        out.second = d;
+      }
+    }
+  return out;
+}
+
+}  // namespace
+
+Wanted patternWanted(const Asked& asked) {
+  const Size size = asked.place.fields.size();
+  Wanted out = wantedNothing(asked.place);
+  const auto wanted = resampled(widened(asked.input.map.view()).view(), size, Resampling::area);
+  const double load = asked.loads.atOrAfter(settles);
+  const float share = obeying(load), run = usualRun(wanted.view());
+  // Borders waver as a hand's do, by less than what readers take for another module.
+  const float waver = 0.05f * run, wave = 1.3f * run;
+  out.where = Image<float>(size);
+  out.lightness = Image<float>(size);
+  out.filled = Image<float>(size);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) {
+      const auto fx = static_cast<float>(x), fy = static_cast<float>(y);
+      const float sx = fx + waver * valueNoise(mixed(asked.seed, 71), fx / wave, fy / wave),
+                  sy = fy + waver * valueNoise(mixed(asked.seed, 72), fx / wave, fy / wave);
+      const float s = wanted(std::clamp(static_cast<int>(std::lround(sx)), 0, size.width - 1),
+                             std::clamp(static_cast<int>(std::lround(sy)), 0, size.height - 1));
+      const float asks = std::min(1.0f, 1.25f * std::abs(2 * s - 1));
+      const Piece piece = pieceAt(mixed(asked.seed, 73), fx, fy, run);
+      out.where(x, y) = unit(mixed(piece.id, 5)) < share ? asks : 0;
+      // Each piece in a light or a dark of its own.
+      const float own = 0.05f * (unit(mixed(piece.id, 6)) - 0.5f);
+      constexpr float dark = 0.22f, light = 0.92f;
+      out.filled(x, y) = smoothStep(0.14f, 0.0f, s);
+      out.lightness(x, y) = dark + (light - dark) * s + own;
+    }
+  return out;
+}
+
+}  // namespace hscaffold::standin

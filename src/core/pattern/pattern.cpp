@@ -1,0 +1,378 @@
+#include "core/pattern/pattern.h"
+
+#include <cmath>
+#include <numbers>
+
+#include "core/image/colour.h"
+#include "core/image/filter.h"
+#include "core/image/parallel.h"
+
+namespace hscaffold::pattern {
+namespace {
+
+constexpr double nothing = 0.5;
+
+/// Both sides of frames lie on such steps.
+constexpr int sizeStep = 8;
+
+constexpr double radians(double degrees) { return degrees * std::numbers::pi / 180; }
+
+/// Frame from a plane whose middle is (0, 0), in pixels: turned, leant, and seen from before the frame.
+Homography planeInFrame(const PatternTuning& t, Size frame, Point middle) {
+  // The eye stands as far off as a lens of usual length asks for.
+  const double eye = 1.4 * std::max(frame.width, frame.height);
+  const double c = std::cos(radians(t.turn)), s = std::sin(radians(t.turn));
+  const double cl = std::cos(radians(t.lean)), sl = std::sin(radians(t.lean));
+  const double cs = std::cos(radians(t.slant)), ss = std::sin(radians(t.slant));
+  // After the turn (X, Y): a lean about the level axis takes Y to (Y cl, depth -Y sl), a slant about the upright one.
+  const double zx = -ss * c - sl * s, zy = ss * s - sl * c;
+  const double xx = cs * c, xy = -cs * s, yx = cl * s, yy = cl * c;
+  const double g = zx / eye, h = zy / eye;
+  return Homography(
+      {xx + middle.x * g, xy + middle.x * h, middle.x, yx + middle.y * g, yy + middle.y * h, middle.y, g, h, 1});
+}
+
+Point middleOf(const PatternTuning& t, Size frame) { return {t.x / 100 * frame.width, t.y / 100 * frame.height}; }
+
+/// From dark to light over `soft` of the phase about 0 and a half; phase goes round from 0 to 1.
+double banded(double phase, double soft) {
+  const double wave = phase - std::floor(phase);                                               // dark in the first half
+  const double d = wave < 0.5 ? -std::min(wave, 0.5 - wave) : std::min(wave - 0.5, 1 - wave);  // [-0.25, 0.25]
+  const double half = std::max(1e-6, soft / 4);
+  const double u = std::clamp(0.5 + 0.5 * d / half, 0.0, 1.0);
+  return u * u * (3 - 2 * u);
+}
+
+/// Of a shape whose middle is (0, 0) and that reaches to 1; `nothing` outside of it.
+double shapeAt(const PatternTuning& t, double u, double v) {
+  const double soft = t.softness / 100, n = t.count;
+  const double r = std::hypot(u, v);
+  if (t.what == What::checks || t.what == What::waves) {
+    if (std::max(std::abs(u), std::abs(v)) > 1) return nothing;
+    if (t.what == What::waves) return banded(n / 2 * (v + 0.08 * std::sin(3 * std::numbers::pi * u)), soft);
+    // Two bandings, one for dark where both agree.
+    const double a = 2 * banded(n / 4 * (u + 1), soft) - 1, b = 2 * banded(n / 4 * (v + 1), soft) - 1;
+    return 0.5 - 0.5 * a * b;
+  }
+  if (r > 1) return nothing;
+  const double round = std::atan2(v, u) / (2 * std::numbers::pi);
+  switch (t.what) {
+    case What::spiral:
+      return banded(n * r - round, soft);
+    case What::rings:
+      return banded(n * r, soft);
+    case What::rays:
+      return banded(n * round, soft);
+    default:
+      break;
+  }
+  // A wind rose: long points and, between them, short ones, each half dark and half light, on light ground in a rim.
+  const double points = 2 * std::round(n / 2);
+  const double at = round * points, nearest = std::round(at), off = at - nearest;
+  const double tip = std::lround(nearest) % 2 == 0 ? 0.86 : 0.62, waist = 0.26;
+  // A point is bounded by straight lines from its tip to its waist, half way to its neighbours.
+  const double half = std::numbers::pi / points, angle = std::abs(off) * 2 * std::numbers::pi / points;
+  const double edge = tip * waist * std::sin(half) / (waist * std::sin(half - angle) + tip * std::sin(angle));
+  const double fade = 0.004 + 0.06 * soft;
+  const auto inside = [&](double d) { return std::clamp(0.5 + 0.5 * d / fade, 0.0, 1.0); };
+  const double ground = 1 - inside(0.05 - std::abs(r - 0.94));
+  const double side = inside(off * 2 * std::numbers::pi / points * r);
+  return ground + (side - ground) * inside(edge - r);
+}
+
+bool isFinder(const Code& code, int x, int y) {
+  constexpr int finder = 7;
+  const int far = code.side() - finder;
+  return (x < finder && (y < finder || y >= far)) || (x >= far && y < finder);
+}
+
+/// Of a code, at a place counted in modules from its upper left corner; `nothing` beyond its quiet zone.
+double codeAt(const PatternTuning& t, const Code& code, double u, double v) {
+  const int side = code.side();
+  if (u < -t.quiet || v < -t.quiet || u >= side + t.quiet || v >= side + t.quiet) return nothing;
+  const int x = static_cast<int>(std::floor(u)), y = static_cast<int>(std::floor(v));
+  const auto isDark = [&](int cx, int cy) {
+    return cx >= 0 && cy >= 0 && cx < side && cy < side && code.dark(cx, cy) != 0;
+  };
+  const double free = 0.5 * t.centreFree, middle = 0.5 * side;
+  if (std::max(std::abs(u - middle), std::abs(v - middle)) < free) return nothing;
+  const double dx = u - x - 0.5, dy = v - y - 0.5;
+  if (t.form == ModuleForm::squares || isFinder(code, x, y)) return isDark(x, y) ? 0 : 1;
+  if (t.form == ModuleForm::dots) {
+    constexpr double radius = 0.46;  // smaller ones leave too little dark for readers that look at a module's whole
+    return isDark(x, y) && std::hypot(dx, dy) <= radius ? 0 : 1;
+  }
+  // Rounded where neither neighbour at a corner goes on.
+  constexpr double round = 0.36;
+  const int sx = dx < 0 ? -1 : 1, sy = dy < 0 ? -1 : 1;
+  const double cx = std::abs(dx) - (0.5 - round), cy = std::abs(dy) - (0.5 - round);
+  const bool inCorner = cx > 0 && cy > 0 && std::hypot(cx, cy) > round;
+  if (isDark(x, y)) return inCorner && !isDark(x + sx, y) && !isDark(x, y + sy) && !isDark(x + sx, y + sy) ? 1 : 0;
+  return inCorner && isDark(x + sx, y) && isDark(x, y + sy) && isDark(x + sx, y + sy) ? 0 : 1;
+}
+
+/// `valueAt` (in a plane's own measure, from frame pixels) with 4 x 4 samples a pixel.
+template <typename ValueAt>
+Image<float> sampled(Size frame, const Homography& toPlane, const StopToken& stop, const ValueAt& valueAt) {
+  Image<float> out(frame);
+  parallelRows(frame.height, [&](int first, int end) {
+    throwIfStopped(stop);
+    constexpr int samples = 4;
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < frame.width; ++x) {
+        double sum = 0;
+        for (int i = 0; i < samples * samples; ++i) {
+          const Point at{x + (i % samples + 0.5) / samples, y + (i / samples + 0.5) / samples};
+          sum += toPlane.weight(at) > 0 ? valueAt(toPlane(at)) : nothing;
+        }
+        out(x, y) = static_cast<float>(sum / (samples * samples));
+      }
+  });
+  return out;
+}
+
+Image<float> pictureParted(const PatternTuning& t, View<Rgb> picture, StopToken stop) {
+  auto light = luminanceOf(picture);
+  for (int y = 0; y < light.height(); ++y)
+    for (float& v : light.line(y)) v = linearToSrgb(v);
+  if (t.blur > 0)
+    light = gaussianBlur(light, static_cast<float>(t.blur / 100 * std::max(light.width(), light.height())));
+  throwIfStopped(stop);
+  float least = 1, most = 0;
+  for (int y = 0; y < light.height(); ++y)
+    for (const float v : light.line(y)) {
+      least = std::min(least, v);
+      most = std::max(most, v);
+    }
+  constexpr float flat = 0.02f;  // less than that is no light and dark
+  const auto middle = partingLevel(light.view()) + static_cast<float>(t.level / 100);
+  const auto half = std::max(0.004f, static_cast<float>(t.softness / 100) * 0.5f * (most - least));
+  for (int y = 0; y < light.height(); ++y)
+    for (float& v : light.line(y)) {
+      const float u = most - least < flat ? 0.5f : std::clamp(0.5f + 0.5f * (v - middle) / half, 0.0f, 1.0f);
+      v = u * u * (3 - 2 * u);
+    }
+  return light;
+}
+
+}  // namespace
+
+const TuningFields& patternTuningFields() {
+  constexpr double most = 7;
+  static const TuningFields fields = [] {
+    const TuningField::Condition code{"what", {0}}, shape{"what", {1, 2, 3, 4, 5, 6}}, picture{"what", {7}},
+        soft{"what", {1, 2, 3, 4, 5, 6, 7}}, laid{"what", {0, 1, 2, 3, 4, 5, 6}};
+    TuningField says{
+        "says", "Says", "", 0, 1, 0, 1, 0, {}, "The text or address that the code says: short ones scan better.", code};
+    says.text = {4000, "Hello"};
+    return TuningFields{
+        {"what",
+         "Pattern",
+         "",
+         0,
+         most,
+         0,
+         1,
+         0,
+         {"code", "spiral", "rings", "checks", "waves", "rays", "rose", "picture"},
+         "A code to be scanned, a ready shape, or any picture in light and dark."},
+        says,
+        {"correction",
+         "Correction",
+         "",
+         0,
+         3,
+         3,
+         1,
+         0,
+         {"lowest", "low", "high", "highest"},
+         "How much of the code may be lost: 7, 15, 25 or 30 %. A picture always loses some: highest is safest.",
+         code},
+        {"module",
+         "Module",
+         "px",
+         0,
+         128,
+         0,
+         8,
+         0,
+         {},
+         "Side of a module; whole size steps stay sharp at every size. 0: as large as fits.",
+         code},
+        {"quiet", "Quiet zone", "", 0, 8, 4, 1, 0, {}, "Modules left light round the code: readers want 4.", code},
+        {"form",
+         "Modules",
+         "",
+         0,
+         2,
+         0,
+         1,
+         0,
+         {"squares", "rounded", "dots"},
+         "How modules are drawn; all of them scan.",
+         code},
+        {"centre-free",
+         "Centre free",
+         "",
+         0,
+         15,
+         0,
+         1,
+         0,
+         {},
+         "Modules a side of the middle that are left to the picture: they use up correction.",
+         code},
+        {"count", "Count", "", 2, 60, 8, 1, 0, {}, "Turns, rings, checks a side, waves, rays, points.", shape},
+        {"extent", "Size", "%", 10, 250, 84, 1, 0, {}, "Of the frame's shorter side.", shape},
+        {"blur",
+         "Blur",
+         "%",
+         0,
+         10,
+         1,
+         0.1,
+         1,
+         {},
+         "Of the picture, before it is parted; of its longer side.",
+         picture},
+        {"level",
+         "Level",
+         "%",
+         -50,
+         50,
+         0,
+         1,
+         0,
+         {},
+         "Where light begins, from where the picture parts best.",
+         picture},
+        {"softness", "Softness", "%", 0, 100, 20, 1, 0, {}, "How softly light and dark go over.", soft},
+        {"swap", "Light and dark", "", 0, 1, 0, 1, 0, {"as they are", "swapped"}, "Light for dark.", soft},
+        {"x", "Across", "%", -50, 150, 50, 0.5, 1, {}, "Where its middle is, of the frame's width.", laid},
+        {"y", "Down", "%", -50, 150, 50, 0.5, 1, {}, "Where its middle is, of the frame's height.", laid},
+        {"turn", "Turn", "°", -180, 180, 0, 1, 0, {}, "Clockwise.", laid},
+        {"lean",
+         "Lean",
+         "°",
+         -80,
+         80,
+         0,
+         1,
+         0,
+         {},
+         "How far its upper edge leans away, as something on the ground does.",
+         laid},
+        {"slant", "Slant", "°", -80, 80, 0, 1, 0, {}, "The same to the side, as something on a wall does.", laid}};
+  }();
+  return fields;
+}
+
+PatternTuning patternTuningFrom(const Tuning& tuning) {
+  const auto& fields = patternTuningFields();
+  const auto value = [&](const char* id) { return valueOf(fields, tuning, id); };
+  const auto whole = [&](const char* id) { return static_cast<int>(std::lround(value(id))); };
+  PatternTuning t;
+  t.what = static_cast<What>(whole("what"));
+  t.says = wordingOf(fields, tuning, "says");
+  t.correction = static_cast<Correction>(whole("correction"));
+  t.quiet = whole("quiet");
+  t.module = whole("module");
+  t.form = static_cast<ModuleForm>(whole("form"));
+  t.centreFree = whole("centre-free");
+  t.count = whole("count");
+  t.softness = value("softness");
+  t.level = value("level");
+  t.blur = value("blur");
+  t.swapped = whole("swap") != 0;
+  t.x = value("x");
+  t.y = value("y");
+  t.size = value("extent");
+  t.turn = value("turn");
+  t.lean = value("lean");
+  t.slant = value("slant");
+  return t;
+}
+
+CodePlace codePlaced(const PatternTuning& t, Size frame) {
+  CodePlace out{codeOf(t.says, t.correction), t.module, {}, 0};
+  const int side = out.code.side(), shorter = std::min(frame.width, frame.height);
+  if (out.module == 0) {
+    // One light module at least stays round it; what the quiet zone lacks beyond the frame is light on most pages.
+    const int most = std::max(1, shorter / (side + 2 * std::min(t.quiet, 1)));
+    out.module = most >= sizeStep ? most / sizeStep * sizeStep : most;
+  }
+  Point middle = middleOf(t, frame);
+  const double half = 0.5 * out.module * side;
+  if (t.turn == 0 && t.lean == 0 && t.slant == 0) {
+    const auto onStep = [&](double corner) {
+      const int step = out.module >= sizeStep ? sizeStep : 1;
+      return step * std::round((corner - half) / step) + half;
+    };
+    middle = {onStep(middle.x), onStep(middle.y)};
+  }
+  const double m = out.module;
+  out.fromCode = planeInFrame(t, frame, middle).after(Homography({m, 0, -half, 0, m, -half, 0, 0, 1}));
+  int beyond = 0;
+  for (int y = 0; y < side; ++y)
+    for (int x = 0; x < side; ++x) {
+      const Point at{x + 0.5, y + 0.5}, in = out.fromCode(at);
+      const bool seen =
+          out.fromCode.weight(at) > 0 && in.x >= 0 && in.y >= 0 && in.x < frame.width && in.y < frame.height;
+      beyond += seen ? 0 : 1;
+    }
+  out.outside = static_cast<double>(beyond) / (side * side);
+  return out;
+}
+
+Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, StopToken stop) {
+  Image<float> out;
+  if (t.what == What::code) {
+    const auto placed = codePlaced(t, frame);
+    return sampled(frame, placed.fromCode.inverted(), stop, [&](Point p) { return codeAt(t, placed.code, p.x, p.y); });
+  }
+  if (t.what == What::picture) {
+    if (picture.empty())
+      out = Image<float>(frame.width, frame.height, static_cast<float>(nothing));
+    else
+      out = pictureParted(t, picture, stop);
+  } else {
+    const double half = 0.5 * t.size / 100 * std::min(frame.width, frame.height);
+    const auto onto = planeInFrame(t, frame, middleOf(t, frame)).after(Homography({half, 0, 0, 0, half, 0, 0, 0, 1}));
+    out = sampled(frame, onto.inverted(), stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
+  }
+  if (t.swapped)
+    for (int y = 0; y < out.height(); ++y)
+      for (float& v : out.line(y)) v = 1 - v;
+  return out;
+}
+
+float partingLevel(View<float> light) {
+  constexpr int bins = 256;
+  std::array<double, bins> histogram{};
+  for (int y = 0; y < light.height(); ++y)
+    for (const float v : light.line(y))
+      ++histogram[static_cast<std::size_t>(std::clamp(v, 0.0f, 1.0f) * (bins - 1) + 0.5f)];
+  double all = 0, sum = 0;
+  for (int i = 0; i < bins; ++i) {
+    all += histogram[static_cast<std::size_t>(i)];
+    sum += i * histogram[static_cast<std::size_t>(i)];
+  }
+  double below = 0, sumBelow = 0, best = -1;
+  int first = bins / 2, last = bins / 2;
+  for (int i = 0; i + 1 < bins; ++i) {
+    below += histogram[static_cast<std::size_t>(i)];
+    sumBelow += i * histogram[static_cast<std::size_t>(i)];
+    if (below <= 0 || below >= all) continue;
+    const double apart = sumBelow / below - (sum - sumBelow) / (all - below);
+    const double between = below * (all - below) * apart * apart;
+    if (between > best * (1 + 1e-12)) {
+      best = between;
+      first = i;
+    }
+    if (between >= best * (1 - 1e-12)) last = i;
+  }
+  // Between two heaps with nothing in between every level parts them: the middle is taken.
+  return (0.5f * static_cast<float>(first + last) + 0.5f) / (bins - 1);
+}
+
+}  // namespace hscaffold::pattern
