@@ -154,6 +154,7 @@ QWidget* BenchView::proofHead() {
   toggle("Marks", "The guides' lines over the proof", "Ctrl+1", &ProofTable::setMarks);
   toggle("Misses", "Where the layout was lost", "Ctrl+2", &ProofTable::setMisses);
   toggle("Wipe", "Drag the reference over the proof", "Ctrl+3", &ProofTable::setWipe);
+  toggle("Squint", "The proof small and blurred, as from afar", "Ctrl+7", &ProofTable::setSquint);
   row->addStretch(1);
   addDepthLooks(*row);
   return head;

@@ -80,8 +80,10 @@ BenchView::BenchView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   proofBody_->addWidget(proof_, 1);
   proofBody_->addWidget(depth_, 1);
   showDepth({});  // before widths are shared out
-  proofBody_->addWidget(panel(strip_));
   proofColumn->addLayout(proofBody_, 1);
+  scan_ = new ScanStrip(desk_);
+  proofColumn->addWidget(scan_);
+  proofBody_->addWidget(panel(strip_));
   proofSide_ = new QWidget;
   auto* pages = new QVBoxLayout(proofSide_);
   pages->setContentsMargins(0, 0, 0, 0);

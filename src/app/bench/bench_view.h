@@ -7,6 +7,7 @@
 #include "app/bench/pose_library.h"
 #include "app/bench/proof_strip.h"
 #include "app/bench/proof_table.h"
+#include "app/bench/scan_strip.h"
 #include "app/bench/source_table.h"
 #include "app/bench/span_board.h"
 #include "app/bench/tool_row.h"
@@ -54,6 +55,7 @@ class BenchView : public MainView {
   void compareMaps();
   [[nodiscard]] Tables tables() const { return tables_; }
   [[nodiscard]] ProofStrip& proofs() { return *strip_; }
+  [[nodiscard]] ScanStrip& scan() { return *scan_; }
   [[nodiscard]] QRect messagePlace() const override;
 
  private:
@@ -78,6 +80,7 @@ class BenchView : public MainView {
   ProofTable* proof_;
   DepthTable* depth_;
   ProofStrip* strip_;
+  ScanStrip* scan_;
   SpanBoard* board_;
   BriefPanel* brief_;
   FigureStrip* figures_;

@@ -49,6 +49,10 @@ void ProofTable::setMisses(bool on) {
   misses_ = on;
   update();
 }
+void ProofTable::setSquint(bool on) {
+  squint_ = on;
+  update();
+}
 void ProofTable::setWipe(bool on) {
   wipe_ = on;
   update();
@@ -110,6 +114,11 @@ void ProofTable::paintProof(QPainter& painter, const ProofInfo& proof) {
   // While the picture itself is being brought, the small one stands for it.
   QImage picture = desk_.proofs.large(proof.number);
   if (picture.isNull()) picture = desk_.proofs.thumbnail(proof.number);
+  if (squint_ && !picture.isNull()) {
+    // As much as is left of it on a thumbnail across the street.
+    constexpr int longest = 72;
+    picture = picture.scaled(longest, longest, Qt::KeepAspectRatio, Qt::SmoothTransformation);
+  }
   painter.drawImage(frame, picture);
   if (marks_ || misses_) {
     for (const RecipeGuide& entry : proof.recipe.guides) {

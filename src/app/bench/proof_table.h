@@ -13,6 +13,7 @@ class ProofTable : public Table {
   void setMarks(bool on);
   void setMisses(bool on);
   void setWipe(bool on);
+  void setSquint(bool on);  ///< small and blurred, as from afar
   /// Share of the frame's width, from the left, that shows the reference.
   [[nodiscard]] double wipeAt() const { return wipeAt_; }
 
@@ -27,7 +28,7 @@ class ProofTable : public Table {
   void paintProgress(QPainter& painter) const;
   [[nodiscard]] double wipeX() const;
 
-  bool marks_ = false, misses_ = false, wipe_ = false, wiping_ = false;
+  bool marks_ = false, misses_ = false, wipe_ = false, squint_ = false, wiping_ = false;
   double wipeAt_ = 0.5;
   QImage preview_;
   int step_ = 0, steps_ = 0;

@@ -46,6 +46,34 @@ HandWork::HandWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QO
   });
 }
 
+Size HandWork::frame() const { return document_.state().frame; }
+
+void HandWork::tune(const QString& name, const Tuning& values, const std::string& merge) {
+  const Guide* now = guide();
+  if (now == nullptr) return;
+  document_.change(
+      name,
+      [&, id = now->id](StudyState& s) {
+        for (const auto& [field, value] : values) s.guide(id)->tuning[field] = value;
+      },
+      merge);
+}
+
+void HandWork::endTuning() { document_.seal(); }
+
+bool HandWork::hasReference() const { return !document_.state().references.empty(); }
+
+void HandWork::takeReference(const QString& name, const Tuning& values) {
+  const Guide* now = guide();
+  if (now == nullptr || !hasReference()) return;
+  document_.change(name, [&, id = now->id](StudyState& s) {
+    const Reference* reference = s.selectedReference();
+    Guide& made = *s.guide(id);
+    made.reference = reference != nullptr ? reference->id : s.references.back().id;
+    for (const auto& [field, value] : values) made.tuning[field] = value;
+  });
+}
+
 const Guide* HandWork::guide() const { return document_.state().selectedGuide(); }
 
 Layer HandWork::layerOf(const Guide& guide, Surface surface) const {

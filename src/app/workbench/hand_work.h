@@ -50,6 +50,16 @@ class HandWork : public QObject {
   void invertRegion();
   void clearRegion();
 
+  /// The selected guide, if there is one, and the frame that it acts in.
+  [[nodiscard]] const Guide* guide() const;
+  [[nodiscard]] Size frame() const;
+  /// Settings of its map, as one step. Changes of one `merge` join until `endTuning`.
+  void tune(const QString& name, const Tuning& values, const std::string& merge = {});
+  void endTuning();
+  /// Has the guide made from the reference that is looked at, or the last one, with these settings.
+  void takeReference(const QString& name, const Tuning& values);
+  [[nodiscard]] bool hasReference() const;
+
   /// The guide's own strokes; empty if it has none.
   [[nodiscard]] std::shared_ptr<const Drawing> drawing() const;
   /// Turns the guide's map into strokes that take the place of the extraction and of retouch.
@@ -66,7 +76,6 @@ class HandWork : public QObject {
   void worked(const QString& sentence);  ///< what was done, where it cannot be seen
 
  private:
-  [[nodiscard]] const Guide* guide() const;
   [[nodiscard]] Layer layerOf(const Guide& guide, Surface surface) const;
   void put(const QString& name, const std::string& guide, Surface surface, Layer layer);
   /// From a layer and what lies below it to the next one; empty if there is nothing to do. Runs in the background, so

@@ -166,6 +166,13 @@ std::vector<Grey> lookedAt(std::size_t way, View<float> light) {
 constexpr std::array<const char*, 11> wayNames{"whole",  "half",   "third",  "quarter", "blurred", "dim",
                                                "bright", "turned", "tilted", "pale",    "printed"};
 
+/// Luminance, as large as decoders look at.
+Image<float> lightLooked(View<Rgb8> picture, const StopToken& stop) {
+  auto light = luminanceOf(toLinear(picture).view());
+  if (std::max(light.width(), light.height()) <= mostLooked) return light;
+  return resampled(light.view(), scaledTo(light.size(), mostLooked), Resampling::area, stop);
+}
+
 pattern::Correction correctionNamed(const std::string& level) {
   return level == "L"   ? pattern::Correction::lowest
          : level == "M" ? pattern::Correction::low
@@ -339,13 +346,21 @@ std::optional<FoundCode> codeIn(View<std::uint16_t> map, StopToken stop) {
   return {};
 }
 
+std::vector<Grey> scanLooks(View<Rgb8> picture, StopToken stop) {
+  std::vector<Grey> out;
+  const auto light = lightLooked(picture, stop);
+  for (std::size_t way = 0; way < wayNames.size(); ++way) {
+    throwIfStopped(stop);
+    out.push_back(std::move(lookedAt(way, light.view()).back()));
+  }
+  return out;
+}
+
 Scan scanned(View<Rgb8> picture, const FoundCode* asked, StopToken stop) {
   Scan out;
   for (const char* name : wayNames) out.ways.push_back({name, 0});
   if (picture.empty()) return out;
-  Image<float> light = luminanceOf(toLinear(picture).view());
-  if (std::max(light.width(), light.height()) > mostLooked)
-    light = resampled(light.view(), scaledTo(light.size(), mostLooked), Resampling::area, stop);
+  const auto light = lightLooked(picture, stop);
   std::vector<std::vector<std::string>> read(wayNames.size());
   parallelItems(wayNames.size(), [&](std::size_t way) {
     if (stop.stop_requested()) return;

@@ -45,6 +45,9 @@ struct Scan {
 /// @throws Cancelled
 Scan scanned(View<Rgb8> picture, const FoundCode* asked, StopToken stop = {});
 
+/// The picture in each of the ways of `Scan::ways`, as a decoder gets it. @throws Cancelled
+std::vector<Image<std::uint8_t>> scanLooks(View<Rgb8> picture, StopToken stop = {});
+
 /// Hold of a pattern: the scan margin where the map has a code in it, its wrong modules as misses; else how plain the
 /// pattern is from afar (squint), see `squintOf`.
 Holding patternHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop = {});

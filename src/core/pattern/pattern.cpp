@@ -34,6 +34,12 @@ Homography planeInFrame(const PatternTuning& t, Size frame, Point middle) {
 
 Point middleOf(const PatternTuning& t, Size frame) { return {t.x / 100 * frame.width, t.y / 100 * frame.height}; }
 
+/// Frame from a shape that reaches from -1 to 1.
+Homography shapeInFrame(const PatternTuning& t, Size frame) {
+  const double half = 0.5 * t.size / 100 * std::min(frame.width, frame.height);
+  return planeInFrame(t, frame, middleOf(t, frame)).after(Homography({half, 0, 0, 0, half, 0, 0, 0, 1}));
+}
+
 /// From dark to light over `soft` of the phase about 0 and a half; phase goes round from 0 to 1.
 double banded(double phase, double soft) {
   const double wave = phase - std::floor(phase);                                               // dark in the first half
@@ -324,6 +330,22 @@ CodePlace codePlaced(const PatternTuning& t, Size frame) {
   return out;
 }
 
+std::optional<Quad> outlineOf(const PatternTuning& t, Size frame) {
+  if (t.what == What::picture) return {};
+  if (t.what != What::code) {
+    const Homography onto = shapeInFrame(t, frame);
+    return Quad{onto({-1, -1}), onto({1, -1}), onto({1, 1}), onto({-1, 1})};
+  }
+  try {
+    const CodePlace placed = codePlaced(t, frame);
+    const double side = placed.code.side();
+    return Quad{placed.fromCode({0, 0}), placed.fromCode({side, 0}), placed.fromCode({side, side}),
+                placed.fromCode({0, side})};
+  } catch (const Problem&) {
+    return {};
+  }
+}
+
 Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, StopToken stop) {
   Image<float> out;
   if (t.what == What::code) {
@@ -336,9 +358,7 @@ Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, S
     else
       out = pictureParted(t, picture, stop);
   } else {
-    const double half = 0.5 * t.size / 100 * std::min(frame.width, frame.height);
-    const auto onto = planeInFrame(t, frame, middleOf(t, frame)).after(Homography({half, 0, 0, 0, half, 0, 0, 0, 1}));
-    out = sampled(frame, onto.inverted(), stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
+    out = sampled(frame, shapeInFrame(t, frame).inverted(), stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
   }
   if (t.swapped)
     for (int y = 0; y < out.height(); ++y)

@@ -1,6 +1,7 @@
 /// Pattern maps: light and dark that a picture should take on where the pattern lies; middle grey asks for nothing.
 #pragma once
 
+#include <optional>
 #include <string>
 
 #include "core/frame/homography.h"
@@ -46,6 +47,10 @@ struct CodePlace {
 };
 /// @throws Problem (badInput), see `codeOf`
 CodePlace codePlaced(const PatternTuning& tuning, Size frame);
+
+/// The corners of what can be placed by hand: of the code without its quiet zone, of the square round a shape. Nothing
+/// where a picture or no code is shown.
+std::optional<Quad> outlineOf(const PatternTuning& tuning, Size frame);
 
 /// @param picture  what `What::picture` is made from: linear light, of the frame's size; empty: grey
 /// @return [0, 1] of the frame's size: 0 dark, 1 light, 0.5 asks for nothing. @throws Cancelled, Problem (badInput)

@@ -1,17 +1,35 @@
-// Patterns: retouch.
+// Patterns: laid by hand, made from a picture, retouched.
 #include <QMenu>
 
 #include "app/workbench/kind_tools.h"
 #include "app/workbench/paint/paint_tools.h"
+#include "app/workbench/pattern/pattern_tools.h"
 #include "app/workbench/workbench.h"
+#include "core/pattern/pattern.h"
 
 namespace hscaffold::app {
 
 KindTools patternTools();
 
 KindTools patternTools() {
-  return {.tools = retouchTools(),
-          .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) { addRetouchEntries(menu, bench); }};
+  KindTools out{
+      .tools = layTools(), .first = ToolName::layPattern, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
+        HandWork& work = bench.work;
+        menu.addAction("Make it from the picture", &work,
+                       [&work] {
+                         const auto fromPicture = static_cast<double>(pattern::What::picture);
+                         work.takeReference("Pattern from a picture", {{"what", fromPicture}});
+                       })
+            ->setEnabled(work.hasReference());
+        menu.addAction("Back to the middle", &work, [&work] {
+          work.tune("Pattern in the middle", {{"x", 50}, {"y", 50}, {"turn", 0}, {"lean", 0}, {"slant", 0}});
+          work.endTuning();
+        });
+        menu.addSeparator();
+        addRetouchEntries(menu, bench);
+      }};
+  out.tools.insert(out.tools.end(), retouchTools().begin(), retouchTools().end());
+  return out;
 }
 
 }  // namespace hscaffold::app

@@ -1,0 +1,212 @@
+#include "app/bench/scan_strip.h"
+
+#include <QHBoxLayout>
+#include <QHelpEvent>
+#include <QLabel>
+#include <QPainter>
+#include <QToolTip>
+#include <QVBoxLayout>
+
+#include "app/proofs/job_sources.h"
+#include "app/theme/theme.h"
+#include "core/image/png.h"
+#include "core/job/prepare.h"
+#include "core/pattern/pattern.h"
+
+namespace hscaffold::app {
+namespace {
+
+/// Below that a code that reads here may not read there.
+constexpr double safeMargin = 30;
+
+/// The first guide of a recipe that asks for a code.
+const RecipeGuide* codeIn(const Recipe& recipe) {
+  for (const RecipeGuide& entry : recipe.guides)
+    if (entry.guide.kind == "pattern" && pattern::patternTuningFrom(entry.guide.tuning).what == pattern::What::code)
+      return &entry;
+  return nullptr;
+}
+
+QImage smallGrey(const Image<std::uint8_t>& picture, Size size) {
+  const QImage whole(picture.row(0), picture.width(), picture.height(), static_cast<qsizetype>(picture.stride()),
+                     QImage::Format_Grayscale8);
+  return whole.scaled(size.width, size.height, Qt::KeepAspectRatio, Qt::SmoothTransformation);
+}
+
+}  // namespace
+
+struct ScanStrip::Found {
+  std::shared_ptr<const Scan> scan;  ///< null where the map has no code
+  std::vector<QImage> looks;
+};
+
+/// A small picture for each way of looking, in the colour of how it reads.
+class ScanStrip::Ways : public QWidget {
+ public:
+  Ways() {
+    setFixedHeight(56);
+    setObjectName("ways of looking");
+    setAccessibleName("Ways of looking");
+  }
+  void set(std::shared_ptr<const Scan> scan, std::vector<QImage> looks) {
+    scan_ = std::move(scan);
+    looks_ = std::move(looks);
+    QStringList all;
+    if (scan_)
+      for (const ScanWay& way : scan_->ways) all << QString("%1 %2").arg(way.name, way.reads() ? "reads" : "does not");
+    setAccessibleDescription(all.join(", "));
+    update();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setFont(textFont(7.5));
+    for (std::size_t i = 0; scan_ && i < scan_->ways.size(); ++i) {
+      const ScanWay& way = scan_->ways[i];
+      const QRectF cell = cellOf(i);
+      painter.setBrush(theme().raised);
+      painter.setPen(QPen(way.reads() ? theme().good : theme().bad, 1.2));
+      painter.drawRoundedRect(cell, 3, 3);
+      QRectF picture = cell.adjusted(3, 3, -3, -17);
+      if (i < looks_.size() && !looks_[i].isNull()) {
+        QSizeF size = looks_[i].size();
+        size.scale(picture.size(), Qt::KeepAspectRatio);
+        const QPointF middle = picture.center();
+        picture = QRectF(middle - QPointF(size.width() / 2, size.height() / 2), size);
+        painter.setRenderHint(QPainter::SmoothPixmapTransform);
+        painter.drawImage(picture, looks_[i]);
+      }
+      painter.setPen(way.reads() ? theme().text : theme().softText);
+      const QRectF name(cell.left(), cell.bottom() - 16, cell.width(), 15);
+      painter.drawText(name, Qt::AlignCenter,
+                       painter.fontMetrics().elidedText(way.name, Qt::ElideRight, static_cast<int>(name.width()) - 2));
+    }
+  }
+  bool event(QEvent* event) override {
+    if (event->type() == QEvent::ToolTip && scan_) {
+      const auto* help = static_cast<QHelpEvent*>(event);
+      for (std::size_t i = 0; i < scan_->ways.size(); ++i)
+        if (cellOf(i).contains(help->pos())) {
+          const ScanWay& way = scan_->ways[i];
+          QToolTip::showText(
+              help->globalPos(),
+              QString("%1: read by %2 % of the decoder's set-ups").arg(way.name).arg(std::lround(100 * way.share)),
+              this);
+          return true;
+        }
+    }
+    return QWidget::event(event);
+  }
+
+ private:
+  [[nodiscard]] QRectF cellOf(std::size_t i) const {
+    const double gap = 4, step = (width() + gap) / static_cast<double>(std::max<std::size_t>(1, scan_->ways.size()));
+    return {static_cast<double>(i) * step + 0.5, 0.5, step - gap, height() - 2.0};
+  }
+  std::shared_ptr<const Scan> scan_;
+  std::vector<QImage> looks_;
+};
+
+ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
+  setObjectName("scan strip");
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 5, 12, 5);
+  column->setSpacing(4);
+  auto* line = new QHBoxLayout;
+  line->setSpacing(12);
+  margin_ = new QLabel;
+  margin_->setObjectName("scan margin");
+  margin_->setFont(textFont(10, QFont::DemiBold));
+  about_ = new QLabel;
+  about_->setObjectName("about the scan");
+  about_->setFont(textFont(9));
+  about_->setProperty("role", "note");
+  about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  line->addWidget(margin_);
+  line->addWidget(about_, 1);
+  column->addLayout(line);
+  ways_ = new Ways;
+  column->addWidget(ways_);
+  connect(&desk_.proofs, &ProofShelf::changed, this, &ScanStrip::refresh);
+  connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking) refresh();
+  });
+  connect(&desk_.document, &StudyDocument::replaced, this, [this] {
+    of_ = 0;
+    refresh();
+  });
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, &ScanStrip::refresh);
+  connect(&themeSignals(), &ThemeSignals::changed, ways_, qOverload<>(&QWidget::update));
+  refresh();
+}
+
+void ScanStrip::refresh() {
+  const ProofInfo* info = desk_.proofs.current();
+  const RecipeGuide* code = info != nullptr ? hscaffold::app::codeIn(info->recipe) : nullptr;
+  setVisible(code != nullptr);
+  if (code == nullptr) {
+    desk_.tasks.stop("scan");
+    of_ = 0;
+    known_.reset();
+    return;
+  }
+  if (of_ == info->number) return;
+  of_ = info->number;
+  known_.reset();
+  setOwnSheet(*margin_, QString("color: %1").arg(theme().softText.name()));
+  margin_->setText("Does it scan?");
+  about_->clear();
+  ways_->set({}, {});
+  Recipe recipe = info->recipe;
+  recipe.brief.start = {};
+  recipe.guides = {*code};
+  try {
+    desk_.tasks.run(
+        this, "scan", Priority::facts,
+        [recipe, sources = jobSources(recipe, desk_.document, desk_.maps, desk_.proofs), read = desk_.proofs.reader(),
+         number = of_](const StopToken& stop) {
+          Found out;
+          const auto pixels = decodePngRgb8(read(number));
+          const auto asked = hscaffold::codeIn(jobFrom(recipe, sources, stop).job.inputs.at(0).map.view(), stop);
+          if (!asked) return out;
+          out.scan = std::make_shared<const Scan>(scanned(pixels.view(), &*asked, stop));
+          constexpr Size small{96, 64};
+          for (const auto& look : scanLooks(pixels.view(), stop)) out.looks.push_back(smallGrey(look, small));
+          return out;
+        },
+        [this, number = of_](const Found& found) { show(number, found); });
+  } catch (const Problem&) {
+    of_ = 0;  // references are still being read: asked again once they are there
+  }
+}
+
+void ScanStrip::show(std::int64_t proof, const Found& found) {
+  if (proof != of_) return;
+  known_ = found.scan;
+  ways_->set(known_, found.looks);
+  if (!known_) {
+    margin_->setText("No code to be read in its map");
+    return;
+  }
+  const bool reads = !known_->text.empty();
+  const QColor colour = !reads ? theme().bad : known_->margin < safeMargin ? theme().doubt : theme().good;
+  setOwnSheet(*margin_, QString("color: %1").arg(colour.name()));
+  margin_->setText(reads ? QString("Scans with margin %1").arg(std::lround(known_->margin)) : QString("Does not scan"));
+  const QString ways = QString("%1 of %2 ways").arg(known_->readings()).arg(known_->ways.size());
+  QString about = ways, all = ways + " of looking";
+  if (!known_->wrongAt.empty()) {
+    const long used = std::min<long>(100, std::lround(100 * known_->used));
+    about += QString("; %1 % of the correction used").arg(used);
+    all +=
+        QString("; %1 % of the error correction is used up; %2 of %3 modules read wrongly, which Misses (Ctrl+2) shows")
+            .arg(used)
+            .arg(known_->wrong)
+            .arg(known_->wrongAt.size().area());
+  }
+  about_->setText(about);
+  about_->setToolTip(all);
+}
+
+}  // namespace hscaffold::app

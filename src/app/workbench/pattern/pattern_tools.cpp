@@ -1,0 +1,189 @@
+#include "app/workbench/pattern/pattern_tools.h"
+
+#include <QKeyEvent>
+#include <cmath>
+#include <numbers>
+
+#include "app/points.h"
+#include "app/theme/theme.h"
+#include "app/workbench/arrows.h"
+#include "app/workbench/hand_work.h"
+#include "app/workbench/pose/tool_marks.h"
+#include "core/pattern/pattern.h"
+
+namespace hscaffold::app {
+namespace {
+
+using pattern::PatternTuning;
+using pattern::What;
+
+class LayPattern : public TableTool {
+ public:
+  using TableTool::TableTool;
+
+  void press(const ToolPointer& pointer) override {
+    const auto lies = outline();
+    if (!lies) return;
+    grip_ = gripAt(*lies, pointer, work_.frame());
+    if (grip_ == Grip::none) return;
+    from_ = pointer.at;
+    begun_ = tuning();
+    middle_ = middleOf(*lies);
+    // Pixels a side of a module, where it is as large as fits until now.
+    module_ = begun_.what == What::code ? pattern::codePlaced(begun_, work_.frame()).module : 0;
+    ++drags_;
+    moved_ = false;
+  }
+
+  void move(const ToolPointer& pointer) override {
+    if (grip_ == Grip::none) return;
+    const QPointF by = pointer.at - from_;
+    constexpr double leastMove = 3;  // pixels of the screen
+    moved_ = moved_ || std::hypot(by.x(), by.y()) * pointer.scale > leastMove;
+    if (!moved_) return;
+    const Size frame = work_.frame();
+    const auto bounded = [](const char* id, double value) {
+      const TuningField& field = fieldNamed(pattern::patternTuningFields(), id);
+      return TuningValue(std::clamp(field.step * std::round(value / field.step), field.minimum, field.maximum));
+    };
+    const std::string merge = "pattern " + std::to_string(drags_);
+    const double before = lengthOf(from_ - middle_), now = lengthOf(pointer.at - middle_);
+    switch (grip_) {
+      case Grip::whole:
+        work_.tune("Move pattern",
+                   {{"x", bounded("x", begun_.x + 100 * by.x() / frame.width)},
+                    {"y", bounded("y", begun_.y + 100 * by.y() / frame.height)}},
+                   merge);
+        break;
+      case Grip::corner:
+        if (begun_.what == What::code)
+          work_.tune("Size of pattern", {{"module", bounded("module", std::max(8.0, module_ * now / before))}}, merge);
+        else
+          work_.tune("Size of pattern", {{"extent", bounded("extent", begun_.size * now / before)}}, merge);
+        break;
+      case Grip::turn: {
+        const double turned = (angleOf(pointer.at - middle_) - angleOf(from_ - middle_)) * 180 / std::numbers::pi;
+        work_.tune("Turn pattern", {{"turn", bounded("turn", std::remainder(begun_.turn + turned, 360.0))}}, merge);
+        break;
+      }
+      case Grip::lean: {
+        // As far as the pointer goes down from the upper edge to the middle, the edge leans away.
+        const double reach = std::max(8.0, lengthOf(from_ - middle_));
+        work_.tune("Lean pattern", {{"lean", bounded("lean", begun_.lean + 90 * by.y() / reach)}}, merge);
+        break;
+      }
+      case Grip::none:
+        break;
+    }
+  }
+
+  void release(const ToolPointer&) override {
+    if (std::exchange(grip_, Grip::none) != Grip::none) work_.endTuning();
+  }
+
+  bool cancel() override {
+    if (std::exchange(grip_, Grip::none) == Grip::none) return false;
+    if (moved_)
+      work_.tune("Move pattern",
+                 {{"x", begun_.x},
+                  {"y", begun_.y},
+                  {"turn", begun_.turn},
+                  {"lean", begun_.lean},
+                  {"extent", begun_.size},
+                  {"module", static_cast<double>(begun_.module)}},
+                 "pattern " + std::to_string(drags_));
+    work_.endTuning();
+    return true;
+  }
+
+  bool key(QKeyEvent* event) override {
+    const QPointF by = nudgeOf(*event);
+    if (by.isNull() || !outline()) return false;
+    const PatternTuning now = tuning();
+    const Size frame = work_.frame();
+    // On whole size steps where a code lies straight.
+    const double step = now.what == What::code ? 8 : 1;
+    work_.tune("Move pattern",
+               {{"x", std::clamp(now.x + 100 * step * by.x() / frame.width, -50.0, 150.0)},
+                {"y", std::clamp(now.y + 100 * step * by.y() / frame.height, -50.0, 150.0)}},
+               "nudge pattern");
+    return true;
+  }
+
+  void paint(QPainter& painter, const QTransform& toTable, double) const override {
+    const auto lies = outline();
+    if (!lies) return;
+    QPolygonF corners;
+    for (const Point& p : *lies) corners << toTable.map(QPointF(p.x, p.y));
+    painter.setBrush(Qt::NoBrush);
+    rimmed(painter, kindColour("pattern"), 1.6, [&] { painter.drawPolygon(corners); });
+    const QPointF top = 0.5 * (corners[0] + corners[1]),
+                  knob = toTable.map(turnKnob(*lies, toTable.m11(), work_.frame()));
+    rimmed(painter, kindColour("pattern"), 1.2, [&] { painter.drawLine(top, knob); });
+    painter.setPen(QPen(shade, 1.2));
+    painter.setBrush(theme().accent);
+    for (const QPointF& corner : corners) painter.drawEllipse(corner, 4.5, 4.5);
+    painter.setBrush(paper);
+    painter.drawEllipse(knob, 4.5, 4.5);
+    painter.drawRect(QRectF(top - QPointF(6, 2.5), QSizeF(12, 5)));
+  }
+
+  [[nodiscard]] Qt::CursorShape cursor() const override { return Qt::SizeAllCursor; }
+
+ private:
+  enum class Grip { none, whole, corner, turn, lean };
+
+  [[nodiscard]] PatternTuning tuning() const {
+    const Guide* guide = work_.guide();
+    return guide != nullptr && guide->kind == "pattern" ? pattern::patternTuningFrom(guide->tuning) : PatternTuning();
+  }
+  [[nodiscard]] std::optional<Quad> outline() const {
+    const Guide* guide = work_.guide();
+    if (guide == nullptr || guide->kind != "pattern") return {};
+    return pattern::outlineOf(tuning(), work_.frame());
+  }
+  static QPointF middleOf(const Quad& q) {
+    const Point sum = q[0] + q[1] + q[2] + q[3];
+    return {sum.x / 4, sum.y / 4};
+  }
+  static double lengthOf(QPointF p) { return std::hypot(p.x(), p.y()); }
+  static double angleOf(QPointF p) { return std::atan2(p.y(), p.x()); }
+  /// Over the upper edge, so far from it on the screen; under it where that would lie outside of the frame.
+  static QPointF turnKnob(const Quad& q, double scale, Size frame) {
+    constexpr double over = 22;
+    const QPointF edge = toQt((q[0] + q[1]) * 0.5), away = edge - middleOf(q);
+    const QPointF by = away * (over / std::max(1e-6, scale * lengthOf(away)));
+    const QPointF at = edge + by;
+    return QRectF(0, 0, frame.width, frame.height).contains(at) ? at : edge - by;
+  }
+  static Grip gripAt(const Quad& q, const ToolPointer& pointer, Size frame) {
+    const auto near = [&](QPointF at) { return lengthOf(pointer.at - at) * pointer.scale <= pointReach; };
+    if (near(turnKnob(q, pointer.scale, frame))) return Grip::turn;
+    for (const Point& corner : q)
+      if (near({corner.x, corner.y})) return Grip::corner;
+    const Point top = (q[0] + q[1]) * 0.5;
+    if (near({top.x, top.y})) return Grip::lean;
+    QPolygonF area;
+    for (const Point& p : q) area << QPointF(p.x, p.y);
+    return area.containsPoint(pointer.at, Qt::OddEvenFill) ? Grip::whole : Grip::none;
+  }
+
+  Grip grip_ = Grip::none;
+  QPointF from_, middle_;
+  PatternTuning begun_;
+  double module_ = 0;
+  int drags_ = 0;
+  bool moved_ = false;
+};
+
+}  // namespace
+
+const std::vector<ToolInfo>& layTools() {
+  static const std::vector<ToolInfo> tools = {
+      {ToolName::layPattern, "lay", "Lay: drag it, its corners, the knob that turns it, the bar that leans it (V)",
+       Qt::Key_V,
+       [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<LayPattern>(context); }}};
+  return tools;
+}
+
+}  // namespace hscaffold::app

@@ -1,0 +1,159 @@
+// Patterns in the real window: a code laid by hand, pulled, and read; what is wrong with it is said and mended.
+#include <QLabel>
+
+#include "app/bench/scan_strip.h"
+#include "app/window_fixture.h"
+#include "app/workbench/pattern/pattern_tools.h"
+#include "core/pattern/pattern.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+
+class PatternViewTest : public fixtures::SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void aNewPatternBeginsAsItNeeds();
+  void itIsLaidByHand();
+  void escPutsItBack();
+  void textsAreTypedLetterByLetter();
+  void proofsSayWhetherTheyScan();
+  void squintSeesFromAfar();
+  void aPictureBecomesAPattern();
+
+ protected:
+  void prepare() override {
+    SceneWindowTest::prepare();
+    document().change("Frame", [](StudyState& s) { s.frame = {320, 320}; });
+    add("pattern");
+    settle();
+  }
+
+ private:
+  [[nodiscard]] pattern::PatternTuning tuning() const { return pattern::patternTuningFrom(guide().tuning); }
+  void tune(const char* field, TuningValue value) {
+    document().change("Tune", [&](StudyState& s) { s.guide(s.looking.guide)->tuning[field] = value; });
+    settle();
+  }
+  [[nodiscard]] Quad outline() const { return *pattern::outlineOf(tuning(), state().frame); }
+};
+
+void PatternViewTest::aNewPatternBeginsAsItNeeds() {
+  QVERIFY(guide().weight > 1 && guide().range.from == 15 && guide().reference.empty());
+  QVERIFY(desk().workbench.tool() == ToolName::layPattern);
+  QVERIFY(map()(160, 160) == 0 || map()(160, 160) == 65535);
+}
+
+void PatternViewTest::itIsLaidByHand() {
+  tune("module", 8);
+  const Guide before = guide();
+  drag({{160, 160}, {170, 150}, {192, 136}});
+  settle();
+  QVERIFY(tuning().x > 55 && tuning().y < 45);
+  const Quad lies = outline();
+  // A corner makes modules larger, on whole steps.
+  drag({{lies[2].x, lies[2].y}, {lies[2].x + 60, lies[2].y + 60}, {lies[2].x + 84, lies[2].y + 84}});
+  settle();
+  QCOMPARE(tuning().module, 16);
+  // The bar leans it away; each drag is one step back.
+  tune("module", 8);
+  const Quad now = outline();
+  drag({{(now[0].x + now[1].x) / 2, now[0].y},
+        {(now[0].x + now[1].x) / 2, now[0].y + 20},
+        {(now[0].x + now[1].x) / 2, now[0].y + 40}});
+  settle();
+  QVERIFY(tuning().lean > 20);
+  undo();
+  QCOMPARE(tuning().lean, 0.0);
+  undo();
+  undo();
+  undo();
+  settle();
+  QVERIFY(guide() == before);
+  press(Qt::Key_Right);
+  settle();
+  QCOMPARE(tuning().x, 50 + 100.0 * 8 / 320);
+}
+
+void PatternViewTest::escPutsItBack() {
+  tune("module", 8);
+  const Map before = map().clone();
+  drag({{160, 160}, {190, 190}}, {}, false);
+  QVERIFY(tuning().x > 50);
+  press(Qt::Key_Escape);
+  settle();
+  QCOMPARE(tuning().x, 50.0);
+  QVERIFY(map() == before);
+}
+
+void PatternViewTest::textsAreTypedLetterByLetter() {
+  tune("says", TuningValue(std::string()));
+  QCOMPARE(map()(160, 160), std::uint16_t{32768});
+  const auto& checks = desk().checks.all();
+  QVERIFY(
+      std::any_of(checks.begin(), checks.end(), [](const auto& check) { return check.id.starts_with("no-pattern"); }));
+  tune("says", TuningValue(std::string("Hi")));
+  QVERIFY(map()(160, 160) != 32768);
+  tune("says", TuningValue(std::string(3000, 'x')));
+  QCOMPARE(map()(160, 160), std::uint16_t{32768});
+}
+
+void PatternViewTest::proofsSayWhetherTheyScan() {
+  document().change("Brief", [](StudyState& s) {
+    s.brief.prompt = "a cobbled square, noon, gouache";
+    std::erase_if(s.guides, [](const Guide& g) { return g.kind != "pattern"; });
+    s.brief.steps = 16;
+    s.frame = {384, 384};
+  });
+  tune("says", TuningValue(std::string("Hi")));
+  QVERIFY(bench().scan().isHidden());
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  QVERIFY(!bench().scan().isHidden());
+  QVERIFY(bench().scan().scan() != nullptr);
+  QVERIFY2(bench().scan().scan()->margin >= 30, qPrintable(QString::number(bench().scan().scan()->margin)));
+  QVERIFY(part<QLabel>("scan margin").text().contains("margin"));
+  // A faint one does not, and the strip follows the proof that is shown.
+  document().change("Weight", [](StudyState& s) { s.guides[0].weight = 0.3; });
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  QVERIFY(bench().scan().scan() != nullptr && bench().scan().scan()->margin == 0);
+  const auto faint = desk().proofs.current()->number;
+  document().look([&](Looking& looking) { looking.proof = faint - 1; });
+  settle();
+  QVERIFY(bench().scan().scan()->margin >= 30);
+}
+
+void PatternViewTest::squintSeesFromAfar() {
+  document().change("Brief", [](StudyState& s) { s.brief.prompt = "a cobbled square, gouache"; });
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  const auto grain = [&] {
+    const QImage shown = bench().proof().grab().toImage().convertToFormat(QImage::Format_Grayscale8);
+    double sum = 0;
+    for (int y = shown.height() / 3; y < shown.height() * 2 / 3; ++y)
+      for (int x = shown.width() / 3; x < shown.width() * 2 / 3; ++x)
+        sum += std::pow(shown.constScanLine(y)[x] - shown.constScanLine(y)[x - 1], 2);
+    return sum;
+  };
+  const double near = grain();
+  click("squint", &bench());
+  QVERIFY(grain() < 0.5 * near);
+  click("squint", &bench());
+  QCOMPARE(grain(), near);
+}
+
+void PatternViewTest::aPictureBecomesAPattern() {
+  QAction* make = menuAction("Make it from the picture");
+  QVERIFY(make != nullptr && make->isEnabled());
+  make->trigger();
+  settle();
+  QVERIFY(tuning().what == pattern::What::picture);
+  QCOMPARE(guide().reference, state().references.front().id);
+  double clear = 0;
+  for (int y = 0; y < 320; ++y)
+    for (int x = 0; x < 320; ++x) clear += map()(x, y) < 6000 || map()(x, y) > 59000 ? 1 : 0;
+  QVERIFY(clear > 0.5 * 320 * 320);
+}
+
+HSCAFFOLD_TEST(PatternViewTest)
+#include "pattern_view_test.moc"
