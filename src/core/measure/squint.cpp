@@ -58,16 +58,16 @@ Image<float> asking(View<float> wanted) {
   return out;
 }
 
-/// Less what the same pattern turned over has, as far as that is another one.
+/// Less what the same pattern turned over has beyond what is due to its likeness with the pattern itself.
 double beyondChance(View<float> wanted, View<float> seen, View<float> asks) {
+  const double met = agreement(wanted, seen, asks);
   double chance = 0;
   for (const auto& [across, down] : {std::pair{true, false}, {false, true}, {true, true}}) {
-    const auto other = turnedOver(wanted, across, down);
-    const auto there = turnedOver(asks, across, down);
-    const double itself = std::max(0.0, agreement(other, wanted, there));
-    chance = std::max(chance, std::abs(agreement(other, seen, there)) * (1 - itself));
+    const auto other = turnedOver(wanted, across, down), there = turnedOver(asks, across, down);
+    chance = std::max(chance, std::abs(agreement(other, seen, there) - agreement(other, wanted, there) * met));
   }
-  return std::max(0.0, (agreement(wanted, seen, asks) - chance) / (1 - chance));
+  chance = std::min(chance, 0.9);
+  return std::max(0.0, (met - chance) / (1 - chance));
 }
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include "core/engine/standin/noise.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
+#include "core/measure/scan.h"
 
 namespace hscaffold::standin {
 
@@ -46,12 +47,13 @@ float usualRun(View<float> wanted) {
 /// (Worley 1996).
 struct Piece {
   std::uint64_t id = 0;
+  float x = 0, y = 0;             ///< its middle
   float nearest = 0, second = 0;  ///< distances to its middle and to the next one's, in sizes
 };
 Piece pieceAt(std::uint64_t seed, float x, float y, float size) {
   const float u = x / size, v = y / size;
   const int column = static_cast<int>(std::floor(u)), row = static_cast<int>(std::floor(v));
-  Piece out{0, 9, 9};
+  Piece out{0, x, y, 9, 9};
   for (int j = row - 1; j <= row + 1; ++j)
     for (int i = column - 1; i <= column + 1; ++i) {
       const auto id = mixed(seed, static_cast<std::uint64_t>(static_cast<std::int64_t>(i)),
@@ -60,7 +62,7 @@ Piece pieceAt(std::uint64_t seed, float x, float y, float size) {
                   py = static_cast<float>(j) + 0.5f + 0.5f * (unit(mixed(id, 1)) - 0.5f);
       const float d = std::hypot(u - px, v - py);
       if (d < out.nearest) {
-        out = {id, d, out.nearest};
+        out = {id, px * size, py * size, d, out.nearest};
       } else if (d < out.second) {
         out.second = d;
       }
@@ -76,26 +78,36 @@ Wanted patternWanted(const Asked& asked) {
   const auto wanted = resampled(widened(asked.input.map.view()).view(), size, Resampling::area);
   const double load = asked.loads.atOrAfter(settles);
   const float share = obeying(load), run = usualRun(wanted.view());
-  // Borders waver as a hand's do, by less than what readers take for another module.
-  const float waver = 0.05f * run, wave = 1.3f * run;
+  // Pieces of the picture take light or dark as a whole, so that from near by only pieces are seen; a code's modules
+  // are pieces of their own, whose borders waver by less than what readers take for another.
+  const bool inPieces = !*asked.readings.of<bool>(asked.input.map.view(), size,
+                                                  [&] { return codeIn(asked.input.map.view()).has_value(); });
+  const float extent = inPieces ? std::clamp(0.45f * run, 7.0f, 13.0f) : run;
+  const float waver = 0.05f * std::min(run, 12.0f), wave = 1.3f * extent;
+  const auto wantedAt = [&](float x, float y) {
+    return wanted(std::clamp(static_cast<int>(std::lround(x)), 0, size.width - 1),
+                  std::clamp(static_cast<int>(std::lround(y)), 0, size.height - 1));
+  };
   out.where = Image<float>(size);
   out.lightness = Image<float>(size);
   out.filled = Image<float>(size);
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) {
-      const auto fx = static_cast<float>(x), fy = static_cast<float>(y);
-      const float sx = fx + waver * valueNoise(mixed(asked.seed, 71), fx / wave, fy / wave),
-                  sy = fy + waver * valueNoise(mixed(asked.seed, 72), fx / wave, fy / wave);
-      const float s = wanted(std::clamp(static_cast<int>(std::lround(sx)), 0, size.width - 1),
-                             std::clamp(static_cast<int>(std::lround(sy)), 0, size.height - 1));
+      const float fx = static_cast<float>(x) + waver * valueNoise(mixed(asked.seed, 71), static_cast<float>(x) / wave,
+                                                                  static_cast<float>(y) / wave),
+                  fy = static_cast<float>(y) + waver * valueNoise(mixed(asked.seed, 72), static_cast<float>(x) / wave,
+                                                                  static_cast<float>(y) / wave);
+      const Piece piece = pieceAt(mixed(asked.seed, 73), fx, fy, extent);
+      const float s = inPieces ? wantedAt(piece.x, piece.y) : wantedAt(fx, fy);
       const float asks = std::min(1.0f, 1.25f * std::abs(2 * s - 1));
-      const Piece piece = pieceAt(mixed(asked.seed, 73), fx, fy, run);
       out.where(x, y) = unit(mixed(piece.id, 5)) < share ? asks : 0;
-      // Each piece in a light or a dark of its own.
-      const float own = 0.05f * (unit(mixed(piece.id, 6)) - 0.5f);
-      constexpr float dark = 0.22f, light = 0.92f;
-      out.filled(x, y) = smoothStep(0.14f, 0.0f, s);
-      out.lightness(x, y) = dark + (light - dark) * s + own;
+      // Each piece in a light or a dark of its own, with a joint between it and the next.
+      const float own = (inPieces ? 0.26f : 0.05f) * (unit(mixed(piece.id, 6)) - 0.5f);
+      const float joint = inPieces ? 0.22f * smoothStep(0.16f, 0.02f, piece.second - piece.nearest) : 0;
+      constexpr float dark = 0.22f, light = 0.92f, darkPiece = 0.36f, lightPiece = 0.82f;
+      const float from = inPieces ? darkPiece : dark, to = inPieces ? lightPiece : light;
+      out.filled(x, y) = inPieces ? 0 : smoothStep(0.14f, 0.0f, s);
+      out.lightness(x, y) = from + (to - from) * s + own - joint * (s > 0.5f ? 1.0f : -0.6f);
     }
   return out;
 }
