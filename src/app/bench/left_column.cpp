@@ -87,7 +87,8 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   for (const Kind& kind : kinds()) {
     auto* action = menu->addAction(QString::fromStdString(kind.name), this,
                                    [this, id = kind.id] { addGuide(desk_.document, id); });
-    action->setToolTip(QString::fromStdString(kind.help));
+    action->setToolTip(
+        QString::fromStdString(kind.startReason.empty() ? kind.help : kind.help + " " + kind.startReason));
     // Figures can be posed on an empty frame, and some kinds are made of settings; others are taken from a picture.
     if (kind.needsPicture())
       connect(menu, &QMenu::aboutToShow, action,

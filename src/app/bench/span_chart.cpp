@@ -9,6 +9,7 @@
 #include "app/bench/span_board.h"
 #include "app/theme/theme.h"
 #include "app/widgets/menus.h"
+#include "core/kinds.h"
 
 namespace hscaffold::app {
 namespace {
@@ -444,8 +445,11 @@ void SpanChart::wheelEvent(QWheelEvent* event) {
 
 bool SpanChart::event(QEvent* event) {
   if (event->type() == QEvent::ToolTip) {
+    const Guide* selected = desk_.document.state().selectedGuide();
+    const std::string& reason = selected != nullptr ? kindOf(selected->kind).startReason : std::string();
     QToolTip::showText(
         static_cast<QHelpEvent*>(event)->globalPos(),
+        (reason.empty() ? QString() : QString::fromStdString(selected->name + ": " + reason) + "\n") +
         "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
         "and down the weight,\n"
         "Space goes to the next end, Page Up and Down to the next guide, double click resets. Alt and a drag, or T: a\n"

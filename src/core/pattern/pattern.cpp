@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <vector>
 
 #include "core/image/colour.h"
 #include "core/image/filter.h"
@@ -118,21 +119,40 @@ double codeAt(const PatternTuning& t, const Code& code, double u, double v) {
 }
 
 /// `valueAt` (in a plane's own measure, from frame pixels) with 4 x 4 samples a pixel.
+/// @param even  nothing is finer than a pixel: what is the same at a pixel's corners is the same in it
 template <typename ValueAt>
-Image<float> sampled(Size frame, const Homography& toPlane, const StopToken& stop, const ValueAt& valueAt) {
+Image<float> sampled(Size frame, const Homography& toPlane, bool even, const StopToken& stop, const ValueAt& valueAt) {
   Image<float> out(frame);
+  const auto at = [&](double x, double y) {
+    const Point p{x, y};
+    return toPlane.weight(p) > 0 ? valueAt(toPlane(p)) : nothing;
+  };
   parallelRows(frame.height, [&](int first, int end) {
-    throwIfStopped(stop);
     constexpr int samples = 4;
-    for (int y = first; y < end; ++y)
+    // Corners above and below the row.
+    std::vector<double> above(static_cast<std::size_t>(frame.width) + 1), below = above;
+    const auto corners = [&](std::vector<double>& row, int y) {
+      for (int x = 0; x <= frame.width; ++x) row[static_cast<std::size_t>(x)] = at(x, y);
+    };
+    if (even) corners(below, first);
+    for (int y = first; y < end; ++y) {
+      throwIfStopped(stop);
+      if (even) {
+        std::swap(above, below);
+        corners(below, y + 1);
+      }
       for (int x = 0; x < frame.width; ++x) {
-        double sum = 0;
-        for (int i = 0; i < samples * samples; ++i) {
-          const Point at{x + (i % samples + 0.5) / samples, y + (i / samples + 0.5) / samples};
-          sum += toPlane.weight(at) > 0 ? valueAt(toPlane(at)) : nothing;
+        const auto left = static_cast<std::size_t>(x), right = left + 1;
+        if (even && above[left] == above[right] && above[left] == below[left] && above[left] == below[right]) {
+          out(x, y) = static_cast<float>(above[left]);
+          continue;
         }
+        double sum = 0;
+        for (int i = 0; i < samples * samples; ++i)
+          sum += at(x + (i % samples + 0.5) / samples, y + (i / samples + 0.5) / samples);
         out(x, y) = static_cast<float>(sum / (samples * samples));
       }
+    }
   });
   return out;
 }
@@ -350,7 +370,9 @@ Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, S
   Image<float> out;
   if (t.what == What::code) {
     const auto placed = codePlaced(t, frame);
-    return sampled(frame, placed.fromCode.inverted(), stop, [&](Point p) { return codeAt(t, placed.code, p.x, p.y); });
+    constexpr int wellOverAPixel = 6;
+    return sampled(frame, placed.fromCode.inverted(), placed.module >= wellOverAPixel, stop,
+                   [&](Point p) { return codeAt(t, placed.code, p.x, p.y); });
   }
   if (t.what == What::picture) {
     if (picture.empty())
@@ -358,7 +380,7 @@ Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, S
     else
       out = pictureParted(t, picture, stop);
   } else {
-    out = sampled(frame, shapeInFrame(t, frame).inverted(), stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
+    out = sampled(frame, shapeInFrame(t, frame).inverted(), false, stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
   }
   if (t.swapped)
     for (int y = 0; y < out.height(); ++y)

@@ -149,8 +149,9 @@ void GuidesTest::tuningRoundTripsThroughJson() {
   for (const Kind& kind : kinds()) {
     Tuning tuning;
     for (const TuningField& field : *kind.fields)
-      tuning[field.id] =
-          field.choices.empty() ? (field.minimum + field.maximum) / 2 : static_cast<double>(field.choices.size() - 1);
+      tuning[field.id] = field.text              ? TuningValue(std::string("a wind from the sea"))
+                         : field.choices.empty() ? TuningValue((field.minimum + field.maximum) / 2)
+                                                 : TuningValue(static_cast<double>(field.choices.size() - 1));
     QCOMPARE(tuningFromJson(*kind.fields, tuningToJson(*kind.fields, tuning), "here"), tuning);
   }
 }

@@ -27,6 +27,7 @@ class LayPattern : public TableTool {
     grip_ = gripAt(*lies, pointer, work_.frame());
     if (grip_ == Grip::none) return;
     from_ = pointer.at;
+    guide_ = work_.guide()->id;
     begun_ = tuning();
     middle_ = middleOf(*lies);
     // Pixels a side of a module, where it is as large as fits until now.
@@ -36,7 +37,7 @@ class LayPattern : public TableTool {
   }
 
   void move(const ToolPointer& pointer) override {
-    if (grip_ == Grip::none) return;
+    if (!holds()) return;
     const QPointF by = pointer.at - from_;
     constexpr double leastMove = 3;  // pixels of the screen
     moved_ = moved_ || std::hypot(by.x(), by.y()) * pointer.scale > leastMove;
@@ -82,8 +83,9 @@ class LayPattern : public TableTool {
   }
 
   bool cancel() override {
+    const bool held = holds();
     if (std::exchange(grip_, Grip::none) == Grip::none) return false;
-    if (moved_)
+    if (moved_ && held)
       work_.tune("Move pattern",
                  {{"x", begun_.x},
                   {"y", begun_.y},
@@ -133,6 +135,11 @@ class LayPattern : public TableTool {
  private:
   enum class Grip { none, whole, corner, turn, lean };
 
+  /// Whether what was taken in hand is still what is selected.
+  [[nodiscard]] bool holds() const {
+    const Guide* guide = work_.guide();
+    return grip_ != Grip::none && guide != nullptr && guide->id == guide_;
+  }
   [[nodiscard]] PatternTuning tuning() const {
     const Guide* guide = work_.guide();
     return guide != nullptr && guide->kind == "pattern" ? pattern::patternTuningFrom(guide->tuning) : PatternTuning();
@@ -169,6 +176,7 @@ class LayPattern : public TableTool {
   }
 
   Grip grip_ = Grip::none;
+  std::string guide_;
   QPointF from_, middle_;
   PatternTuning begun_;
   double module_ = 0;
