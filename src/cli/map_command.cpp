@@ -69,6 +69,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
                           : pixels ? kind.extractPixels(*pixels, tuning, cache, {})
                                    : kind.extract(picture, tuning, cache, {});
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+  if (extraction.facts.contains("empty")) throw badInput(extraction.note);
   if (!extraction.note.empty()) std::cerr << "hscaffold: " << extraction.note << "\n";
   const bool svg = kind.nature == MapNature::lines && (options.out.ends_with(".svg") || options.out.ends_with(".SVG"));
   Bytes content;
@@ -151,7 +152,8 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
     else
       about += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
                            field.choices[static_cast<std::size_t>(field.defaultValue)]);
-    command.text("--" + field.id, options->values[field.id], about);
+    auto option = command.text("--" + field.id, options->values[field.id], about);
+    if (field.text && !preset.empty()) option.required();
   }
   command.run([options, &kind] { runMap(kind, *options); });
 }

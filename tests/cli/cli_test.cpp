@@ -32,6 +32,7 @@ class CliTest : public QObject {
   void mapsLinesAsPictureAndStrokes();
   void retouchesFromTheCommandLine();
   void mapsEdgesWithAReport();
+  void patternsAreMadeAndScanned();
   void mapsFromStandardInputToOutput();
   void tuningComesFromFlags();
   void badInputGivesOneSentenceAndNoFile_data();
@@ -57,6 +58,34 @@ class CliTest : public QObject {
 void CliTest::init() {
   folder_ = std::make_unique<QTemporaryDir>();
   writeFileAtomically(fixtures::in(*folder_, "scene.png"), encodePng(toSrgb8(fixtures::scene(1)).view()));
+}
+
+void CliTest::patternsAreMadeAndScanned() {
+  const auto made = run({"pattern", "code", "--says", "a fair wind", "--size", "320x320", "-o", path("code.png")});
+  QVERIFY2(made.code == 0, made.err);
+  QCOMPARE(QImage(path("code.png")).size(), QSize(320, 320));
+  const auto scan = run({"--json", "scan", path("code.png")});
+  QVERIFY2(scan.code == 0, scan.err);
+  const auto json = QJsonDocument::fromJson(scan.out).object();
+  QCOMPARE(json["text"].toString(), QString("a fair wind"));
+  QVERIFY(json["margin"].toDouble() > 80);
+  QCOMPARE(json["ways"].toObject().size(), 11);
+  const auto other = run({"scan", path("code.png"), "--says", "a foul wind"});
+  QVERIFY(other.code == 0 && other.out.contains("no code that says so"));
+  QVERIFY(run({"scan", path("scene.png")}).out.contains("no code reads"));
+  // What cannot be a code is refused, and nothing is written.
+  const auto tooLong =
+      run({"pattern", "code", "--says", QString(1300, 'x'), "--size", "320x320", "-o", path("no.png")});
+  QVERIFY(tooLong.code == 1 && tooLong.err.contains("27 letters too long") && !QFile::exists(path("no.png")));
+  QCOMPARE(run({"pattern", "code", "--size", "320x320", "-o", path("no.png")}).code, 2);
+  const auto outside =
+      run({"pattern", "code", "--says", "x", "--module", "64", "--size", "320x320", "-o", path("o.png")});
+  QVERIFY(outside.code == 0 && outside.err.contains("outside of the frame"));
+  // Shapes and pictures; a study's guide of the kind needs no reference.
+  QCOMPARE(run({"pattern", "rose", "--size", "160x120", "-o", path("rose.png")}).code, 0);
+  QCOMPARE(run({"pattern", "picture", path("scene.png"), "-o", path("parted.png")}).code, 0);
+  QCOMPARE(QImage(path("parted.png")).size(), QImage(path("scene.png")).size());
+  QCOMPARE(run({"study", "new", path("p.scaffold"), "--size", "320x320", "--guide", "pattern"}).code, 0);
 }
 
 void CliTest::mapsEdgesWithAReport() {

@@ -39,6 +39,9 @@ Extraction makePattern(const MapGround& ground, ExtractionCache&, StopToken stop
                    {"outside", placed.outside},
                    {"free", static_cast<double>(tuning.centreFree * tuning.centreFree) / (side * side)},
                    {"restorable", restorable(tuning.correction)}};
+      if (placed.outside > 0)
+        out.note =
+            fmt::format("{:.0f} % of its modules lie outside of the frame.", std::max(1.0, 100 * placed.outside));
       const auto letters = charactersIn(tuning.says);
       out.found = fmt::format("{} {}: {} modules a side, {} px each", letters, letters == 1 ? "letter" : "letters",
                               side, placed.module);
