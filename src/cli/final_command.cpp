@@ -62,9 +62,7 @@ Recipe recipeOf(const Final& final, const StudyFile& file) {
   const auto found =
       std::find_if(proofs.begin(), proofs.end(), [&](const ProofInfo& info) { return info.number == final.proof; });
   if (found != proofs.end()) return finalRecipe({found->recipe, final.proof, final.size, final.change});
-  Recipe recipe = recipeFromTexts(readPngTexts(file.picture(final.picture)));
-  recipe.frame = final.size;
-  return recipe;
+  return toldBy(final, file.picture(final.picture));
 }
 
 /// @param out   the picture; empty: none @param maps  a new folder for its maps; empty: none

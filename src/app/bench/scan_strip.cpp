@@ -20,7 +20,7 @@ namespace {
 constexpr double safeMargin = 30;
 
 /// The first guide of a recipe that asks for a code.
-const RecipeGuide* codeIn(const Recipe& recipe) {
+const RecipeGuide* codeGuideOf(const Recipe& recipe) {
   for (const RecipeGuide& entry : recipe.guides)
     if (entry.guide.kind == "pattern" && pattern::patternTuningFrom(entry.guide.tuning).what == pattern::What::code)
       return &entry;
@@ -144,7 +144,7 @@ ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 
 void ScanStrip::refresh() {
   const ProofInfo* info = desk_.proofs.current();
-  const RecipeGuide* code = info != nullptr ? hscaffold::app::codeIn(info->recipe) : nullptr;
+  const RecipeGuide* code = info != nullptr ? codeGuideOf(info->recipe) : nullptr;
   setVisible(code != nullptr);
   if (code == nullptr) {
     desk_.tasks.stop("scan");
@@ -169,7 +169,7 @@ void ScanStrip::refresh() {
          number = of_](const StopToken& stop) {
           Found out;
           const auto pixels = decodePngRgb8(read(number));
-          const auto asked = hscaffold::codeIn(jobFrom(recipe, sources, stop).job.inputs.at(0).map.view(), stop);
+          const auto asked = knownCodeIn(jobFrom(recipe, sources, stop).job.inputs.at(0).map.view(), stop);
           if (!asked) return out;
           out.scan = std::make_shared<const Scan>(scanned(pixels.view(), &*asked, stop));
           constexpr Size small{96, 64};

@@ -105,12 +105,7 @@ FinalNeeds FinalShelf::needs(const FinalWish& wish) const {
 }
 
 Recipe FinalShelf::recipeOf(const Final& final) const {
-  if (proofs_.proof(final.proof) == nullptr && final.whole()) {
-    // One that came from elsewhere tells itself what it is made of.
-    Recipe recipe = recipeFromTexts(readPngTexts(*document_.picture(final.picture)));
-    recipe.frame = final.size;
-    return recipe;
-  }
+  if (proofs_.proof(final.proof) == nullptr && final.whole()) return toldBy(final, *document_.picture(final.picture));
   return finalRecipe(planOf({final.proof, final.size, final.change, final.enlarged}));
 }
 

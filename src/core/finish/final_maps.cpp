@@ -4,6 +4,12 @@
 
 namespace hscaffold {
 
+Recipe toldBy(const Final& final, std::span<const std::byte> png) {
+  Recipe recipe = recipeFromTexts(readPngTexts(png));
+  recipe.frame = final.size;
+  return recipe;
+}
+
 FinalMaps mapsOf(const Recipe& final, Size whole, const JobSources& sources, StopToken stop) {
   constexpr double asItIs = 1;
   FinalMaps out;

@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/image/colour.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
@@ -86,9 +86,7 @@ double chanceOfTone(View<float> wanted, View<float> seen) {
 
 double toneHold(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
   const Size small{std::max(8, proof.size().width / 12), std::max(8, proof.size().height / 12)};
-  auto light = luminanceOf(proof.fromAfar(stop));
-  for (int y = 0; y < light.height(); ++y)
-    for (float& v : light.line(y)) v = linearToSrgb(v);
+  const auto light = encodedLightOf(proof.fromAfar(stop));
   auto wanted = resampled(widened(map).view(), small, Resampling::area, stop);
   auto seen = resampled(light.view(), small, Resampling::area, stop);
   // Strokes and grain are not tone.

@@ -269,11 +269,6 @@ void tellWrong(Scan& scan, const FoundCode& asked, View<Rgb8> picture) {
   scan.used = static_cast<double>(lost) / (pattern::restorable(asked.correction) * static_cast<double>(words));
 }
 
-std::shared_ptr<const std::optional<FoundCode>> codeOfMap(View<std::uint16_t> map, StopToken stop) {
-  static RecentlyUsed<std::string, std::optional<FoundCode>> kept(32);
-  return kept.of(digestOf(map), [&] { return std::make_shared<const std::optional<FoundCode>>(codeIn(map, stop)); });
-}
-
 Holding codeHolding(const FoundCode& asked, const ProofSeen& proof, StopToken stop) {
   const Scan scan = scanned(proof.pixels(), &asked, stop);
   Holding out;
@@ -346,6 +341,13 @@ std::optional<FoundCode> codeIn(View<std::uint16_t> map, StopToken stop) {
   return {};
 }
 
+std::shared_ptr<const FoundCode> knownCodeIn(View<std::uint16_t> map, StopToken stop) {
+  using Read = std::optional<FoundCode>;
+  static RecentlyUsed<std::string, Read> kept(32);
+  const auto read = kept.of(digestOf(map), [&] { return std::make_shared<const Read>(codeIn(map, stop)); });
+  return *read ? std::shared_ptr<const FoundCode>(read, &**read) : nullptr;
+}
+
 std::vector<Grey> scanLooks(View<Rgb8> picture, StopToken stop) {
   std::vector<Grey> out;
   const auto light = lightLooked(picture, stop);
@@ -393,7 +395,7 @@ Scan scanned(View<Rgb8> picture, const FoundCode* asked, StopToken stop) {
 }
 
 Holding patternHolding(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  if (const auto asked = codeOfMap(map, stop); *asked) return codeHolding(**asked, proof, stop);
+  if (const auto asked = knownCodeIn(map, stop)) return codeHolding(*asked, proof, stop);
   const Squint squint = squintOf(map, proof, stop);
   return {squint.afar, {}, {}, fmt::format("plain from afar; near by {:.0f}", squint.near)};
 }

@@ -1,6 +1,7 @@
 /// Scan margin: how much damage a code in a picture could still take before it no longer scans. Decoded by ZXing-C++.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -24,6 +25,8 @@ struct FoundCode {
   }
 };
 std::optional<FoundCode> codeIn(View<std::uint16_t> map, StopToken stop = {});
+/// The same, read once for a map: engines, measures and whoever shows them ask. Null if there is none.
+std::shared_ptr<const FoundCode> knownCodeIn(View<std::uint16_t> map, StopToken stop = {});
 
 /// One way of looking at a picture.
 struct ScanWay {

@@ -2,7 +2,7 @@
 #include <array>
 #include <cmath>
 
-#include "core/image/colour.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
@@ -73,9 +73,7 @@ double beyondChance(View<float> wanted, View<float> seen, View<float> asks) {
 }  // namespace
 
 Squint squintOf(View<std::uint16_t> map, const ProofSeen& proof, StopToken stop) {
-  auto light = luminanceOf(proof.linear(stop));
-  for (int y = 0; y < light.height(); ++y)
-    for (float& v : light.line(y)) v = linearToSrgb(v);
+  const auto light = encodedLightOf(proof.linear(stop));
   const auto wanted = resampled(widened(map).view(), light.size(), Resampling::area, stop);
   Squint out;
   constexpr std::array lengths{48.0, 96.0};

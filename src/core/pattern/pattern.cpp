@@ -4,7 +4,7 @@
 #include <numbers>
 #include <vector>
 
-#include "core/image/colour.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
 
@@ -158,9 +158,7 @@ Image<float> sampled(Size frame, const Homography& toPlane, bool even, const Sto
 }
 
 Image<float> pictureParted(const PatternTuning& t, View<Rgb> picture, StopToken stop) {
-  auto light = luminanceOf(picture);
-  for (int y = 0; y < light.height(); ++y)
-    for (float& v : light.line(y)) v = linearToSrgb(v);
+  auto light = encodedLightOf(picture);
   if (t.blur > 0)
     light = gaussianBlur(light, static_cast<float>(t.blur / 100 * std::max(light.width(), light.height())));
   throwIfStopped(stop);

@@ -2,9 +2,8 @@
 
 #include <cmath>
 
-#include "core/image/colour.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
-#include "core/image/parallel.h"
 
 namespace hscaffold {
 
@@ -33,11 +32,7 @@ ToneTuning toneTuningFrom(const Tuning& tuning) {
 
 Image<float> extractTone(View<Rgb> picture, const ToneTuning& tuning, StopToken stop) {
   if (picture.empty()) return {};
-  auto light = luminanceOf(picture);
-  parallelRows(light.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (float& value : light.line(y)) value = linearToSrgb(value);
-  });
+  const auto light = encodedLightOf(picture);
   throwIfStopped(stop);
   const int radius =
       std::max(1, static_cast<int>(std::lround(tuning.scale / 100 * std::max(picture.width(), picture.height()))));

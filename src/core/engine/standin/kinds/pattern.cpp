@@ -80,8 +80,7 @@ Wanted patternWanted(const Asked& asked) {
   const float share = obeying(load), run = usualRun(wanted.view());
   // Pieces of the picture take light or dark as a whole, so that from near by only pieces are seen; a code's modules
   // are pieces of their own, whose borders waver by less than what readers take for another.
-  const bool inPieces = !*asked.readings.of<bool>(asked.input.map.view(), size,
-                                                  [&] { return codeIn(asked.input.map.view()).has_value(); });
+  const bool inPieces = knownCodeIn(asked.input.map.view()) == nullptr;
   const float extent = inPieces ? std::clamp(0.45f * run, 7.0f, 13.0f) : run;
   const float waver = 0.05f * std::min(run, 12.0f), wave = 1.3f * extent;
   const auto wantedAt = [&](float x, float y) {
