@@ -31,6 +31,7 @@
 #include "app/sheet/sheet_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
+#include "app/widgets/calm_wheel.h"
 #include "app/widgets/room.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
@@ -46,6 +47,7 @@ constexpr const char* studyFilter = "Studies (*.scaffold)";
 }  // namespace
 
 MainWindow::MainWindow(Desk& desk) : desk_(desk) {
+  new CalmWheel(this);
   setAcceptDrops(true);
   // On a small or strongly scaled screen the window takes what there is.
   resize(QSize(1280, 800).boundedTo(screen()->availableSize()));

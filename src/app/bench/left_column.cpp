@@ -7,6 +7,7 @@
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QStyledItemDelegate>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -107,16 +108,16 @@ LeftColumn::LeftColumn(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   empty_->setWordWrap(true);
   column->addWidget(empty_);
 
-  auto* scroll = new QScrollArea;
-  scroll->setWidgetResizable(true);
-  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll_ = new QScrollArea;
+  scroll_->setWidgetResizable(true);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   auto* list = new QWidget;
   planks_ = new QVBoxLayout(list);
   planks_->setContentsMargins(0, 0, 2, 0);
   planks_->setSpacing(6);
   planks_->addStretch(1);
-  scroll->setWidget(list);
-  column->addWidget(scroll, 1);
+  scroll_->setWidget(list);
+  column->addWidget(scroll_, 1);
   references_ = new Room("References", traySide);
   guides_ = new Room("Guides", guideSide);
   auto* rooms = new QVBoxLayout(this);
@@ -159,10 +160,19 @@ void LeftColumn::follow(const Changes& changes) {
     else if (changes.looking)
       plank->refreshHold();
   }
+  if (selected != selected_) showSelected();
   selected_ = selected;
 }
 
+/// The selected guide's plank, once it has the height that its tuning takes.
+void LeftColumn::showSelected() {
+  QTimer::singleShot(0, this, [this] {
+    if (Plank* plank = plankOf(desk_.document.state().looking.guide)) scroll_->ensureWidgetVisible(plank, 0, 4);
+  });
+}
+
 void LeftColumn::refresh() {
+  if (selected_ != desk_.document.state().looking.guide) showSelected();
   selected_ = desk_.document.state().looking.guide;
   const auto& state = desk_.document.state();
   empty_->setVisible(state.guides.empty());

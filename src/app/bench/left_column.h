@@ -8,6 +8,7 @@
 class QLabel;
 class QListView;
 class QToolButton;
+class QScrollArea;
 class QVBoxLayout;
 
 namespace hscaffold::app {
@@ -34,6 +35,7 @@ class LeftColumn : public QWidget {
   void makeTray();
   /// The tray shows which reference is looked at.
   void followTray();
+  void showSelected();
   void look(const std::string& reference);
   void rebuildPlanks();
 
@@ -42,6 +44,7 @@ class LeftColumn : public QWidget {
   ReferenceModel* model_;
   QListView* tray_;
   QVBoxLayout* planks_;
+  QScrollArea* scroll_ = nullptr;
   QToolButton* addGuide_;
   QLabel* empty_;
   std::vector<Plank*> shown_;

@@ -1,5 +1,6 @@
 // References, guides, span board, brief and frame in the real window, with mouse, keys and drops.
 #include <QClipboard>
+#include <QComboBox>
 #include <QLineEdit>
 #include <QListView>
 #include <QPlainTextEdit>
@@ -7,6 +8,7 @@
 
 #include "app/bench/checks_panel.h"
 #include "app/bench/frame_panel.h"
+#include "app/bench/plank.h"
 #include "app/bench/tuning_panel.h"
 #include "app/document/study_edits.h"
 #include "app/widgets/scrub_field.h"
@@ -20,6 +22,8 @@ using namespace fixtures;
 class GuidesViewTest : public SceneWindowTest {
   Q_OBJECT
  private slots:
+  void scrollingChangesNothing();
+  void theSelectedGuideIsSeen();
   void droppingAPictureMakesItsMap();
   void referencesAreListedChosenAndTakenOut();
   void droppingRubbishSaysSo();
@@ -259,6 +263,7 @@ void GuidesViewTest::heldWeightsStay() {
 
 void GuidesViewTest::keepTotalRebalances() {
   addGuide(document(), "tone");
+  document().change("Whole way", [](StudyState& st) { st.guides[1].range = {}; });
   click("keep total");
   auto& chart = bench().board().chart();
   chart.setFocus();
@@ -386,6 +391,42 @@ void GuidesViewTest::frameCalculator() {
   QCOMPARE(state().frame, (Size{960, 640}));
   click("swap sides", &panel);
   QCOMPARE(state().frame, (Size{640, 960}));
+}
+
+void GuidesViewTest::scrollingChangesNothing() {
+  table().setFocus();
+  const auto before = state().guides;
+  const auto turn = [](QWidget& over) {
+    const QPointF at(over.rect().center());
+    QWheelEvent wheel(at, over.mapToGlobal(at), {}, {0, -120}, {}, {}, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&over, &wheel);
+  };
+  int turned = 0;
+  for (QWidget* each : bench().findChildren<QWidget*>())
+    if (each->isVisible() &&
+        (each->inherits("QComboBox") || each->inherits("QSlider") || each->inherits("QAbstractSpinBox"))) {
+      // A wheel that gave the focus would be taken for a choice.
+      QVERIFY(each->focusPolicy() != Qt::WheelFocus);
+      turn(*each);
+      ++turned;
+    }
+  QVERIFY(turned > 5);
+  QVERIFY(state().guides == before);
+  auto* choice = bench().findChild<QComboBox*>();
+  choice->setFocus();
+  const int index = choice->currentIndex();
+  turn(*choice);
+  QVERIFY(choice->currentIndex() != index);
+}
+
+void GuidesViewTest::theSelectedGuideIsSeen() {
+  for (int i = 0; i < 6; ++i) addGuide(document(), "edges");
+  QCoreApplication::processEvents();
+  const Plank* last = nullptr;
+  for (const Plank* plank : bench().findChildren<Plank*>())
+    if (plank->guide() == state().looking.guide) last = plank;
+  QVERIFY(last != nullptr);
+  QTRY_VERIFY(!last->visibleRegion().isEmpty());
 }
 
 HSCAFFOLD_TEST(GuidesViewTest)
