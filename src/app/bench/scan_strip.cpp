@@ -4,14 +4,19 @@
 #include <QHelpEvent>
 #include <QLabel>
 #include <QPainter>
+#include <QToolButton>
 #include <QToolTip>
 #include <QVBoxLayout>
 
 #include "app/proofs/job_sources.h"
 #include "app/theme/theme.h"
+#include "core/image/filter.h"
+#include "core/image/narrow.h"
 #include "core/image/png.h"
+#include "core/image/resample.h"
 #include "core/job/prepare.h"
 #include "core/pattern/pattern.h"
+#include "core/retouch/painter.h"
 
 namespace hscaffold::app {
 namespace {
@@ -27,6 +32,23 @@ const RecipeGuide* codeGuideOf(const Recipe& recipe) {
   return nullptr;
 }
 
+/// Misses as a region to act in: of frame size, a little larger than they are.
+std::shared_ptr<const Map> regionOf(const Map& misses, Size frame) {
+  if (misses.empty()) return nullptr;
+  auto wide = resampled(widened(misses.view()).view(), frame, Resampling::area);
+  const auto reach = 0.008f * static_cast<float>(std::max(frame.width, frame.height));
+  wide = gaussianBlur(wide.view(), reach);
+  Map out(frame);
+  bool any = false;
+  for (int y = 0; y < frame.height; ++y)
+    for (int x = 0; x < frame.width; ++x) {
+      constexpr float least = 0.12f;
+      out(x, y) = wide(x, y) > least ? 65535 : 0;
+      any = any || out(x, y) != 0;
+    }
+  return any ? std::make_shared<const Map>(std::move(out)) : nullptr;
+}
+
 QImage smallGrey(const Image<std::uint8_t>& picture, Size size) {
   const QImage whole(picture.row(0), picture.width(), picture.height(), static_cast<qsizetype>(picture.stride()),
                      QImage::Format_Grayscale8);
@@ -38,6 +60,7 @@ QImage smallGrey(const Image<std::uint8_t>& picture, Size size) {
 struct ScanStrip::Found {
   std::shared_ptr<const Scan> scan;  ///< null where the map has no code
   std::vector<QImage> looks;
+  std::shared_ptr<const Map> wrong;
 };
 
 /// A small picture for each way of looking, in the colour of how it reads.
@@ -126,6 +149,14 @@ ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   line->addWidget(margin_);
   line->addWidget(about_, 1);
+  more_ = new QToolButton;
+  more_->setObjectName("more code");
+  more_->setText("Give the code more, there");
+  more_->setToolTip("Adds the same code once more, stronger, only where modules read wrongly");
+  more_->setProperty("role", "link");
+  more_->hide();
+  connect(more_, &QToolButton::clicked, this, &ScanStrip::giveMore);
+  line->addWidget(more_);
   column->addLayout(line);
   ways_ = new Ways;
   column->addWidget(ways_);
@@ -159,6 +190,9 @@ void ScanStrip::refresh() {
   margin_->setText("Does it scan?");
   about_->clear();
   ways_->set({}, {});
+  wrong_.reset();
+  more_->hide();
+  code_ = code->guide.id;
   Recipe recipe = info->recipe;
   recipe.brief.start = {};
   recipe.guides = {*code};
@@ -169,8 +203,11 @@ void ScanStrip::refresh() {
          number = of_](const StopToken& stop) {
           Found out;
           const auto pixels = decodePngRgb8(read(number));
-          const auto asked = knownCodeIn(jobFrom(recipe, sources, stop).job.inputs.at(0).map.view(), stop);
+          const auto made = jobFrom(recipe, sources, stop);
+          const Map& map = made.job.inputs.at(0).map;
+          const auto asked = knownCodeIn(map.view(), stop);
           if (!asked) return out;
+          out.wrong = regionOf(patternHolding(map, ProofSeen(pixels.view()), stop).misses, map.size());
           out.scan = std::make_shared<const Scan>(scanned(pixels.view(), &*asked, stop));
           constexpr Size small{96, 64};
           for (const auto& look : scanLooks(pixels.view(), stop)) out.looks.push_back(smallGrey(look, small));
@@ -182,9 +219,37 @@ void ScanStrip::refresh() {
   }
 }
 
+void ScanStrip::giveMore() {
+  const Guide* of = desk_.document.state().guide(code_);
+  if (of == nullptr || !wrong_) {
+    emit desk_.notice("The guide of this code is not in the study any more: adopt the proof's settings first.");
+    return;
+  }
+  const GuidePlace place = desk_.document.placeOf(*of);
+  if (wrong_->size() != place.frame) {
+    emit desk_.notice("The frame is another than that of the proof: pull once more first.");
+    return;
+  }
+  const std::string region =
+      desk_.document.work().keep(painted(Layer{place.frame, place.placing, {}}, wrong_->view(), PaintMode::draw, {}));
+  desk_.document.change("More code where it fails", [&](StudyState& s) {
+    Guide more = *s.guide(code_);
+    constexpr double by = 0.4;
+    more.id = newId(s, "g");
+    more.name = fittedText(more.name + ", more", 24);
+    more.on = true;
+    more.weight = std::min(limits::weight.most, more.weight + by);
+    more.work.put(regionSlot, region);
+    more.region = {};
+    s.guides.push_back(std::move(more));
+  });
+}
+
 void ScanStrip::show(std::int64_t proof, const Found& found) {
   if (proof != of_) return;
   known_ = found.scan;
+  wrong_ = found.wrong;
+  more_->setVisible(known_ && wrong_ && known_->margin < 100);
   ways_->set(known_, found.looks);
   if (!known_) {
     margin_->setText("No code to be read in its map");

@@ -8,6 +8,7 @@
 #include "core/measure/scan.h"
 
 class QLabel;
+class QToolButton;
 
 namespace hscaffold::app {
 
@@ -23,12 +24,17 @@ class ScanStrip : public QWidget {
   struct Found;
   void refresh();
   void show(std::int64_t proof, const Found& found);
+  /// Another guide of the same code, stronger, where modules read wrongly and nowhere else.
+  void giveMore();
 
   Desk& desk_;
   QLabel *margin_, *about_;
   Ways* ways_;
   std::int64_t of_ = 0;  ///< proof that is shown or being looked at; 0: none
   std::shared_ptr<const Scan> known_;
+  std::string code_;                  ///< id of the guide whose code it is, in the proof's recipe
+  std::shared_ptr<const Map> wrong_;  ///< where modules read wrongly, with what is round them; frame size; may be null
+  QToolButton* more_;
 };
 
 }  // namespace hscaffold::app

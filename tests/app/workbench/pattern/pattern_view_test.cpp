@@ -17,6 +17,7 @@ class PatternViewTest : public fixtures::SceneWindowTest {
   void escPutsItBack();
   void textsAreTypedLetterByLetter();
   void proofsSayWhetherTheyScan();
+  void moreCodeIsGivenWhereItFails();
   void squintSeesFromAfar();
   void aPictureBecomesAPattern();
 
@@ -121,6 +122,31 @@ void PatternViewTest::proofsSayWhetherTheyScan() {
   document().look([&](Looking& looking) { looking.proof = faint - 1; });
   settle();
   QVERIFY(bench().scan().scan()->margin >= 30);
+}
+
+void PatternViewTest::moreCodeIsGivenWhereItFails() {
+  document().change("Brief", [](StudyState& s) {
+    s.brief.prompt = "a cobbled square, noon, gouache";
+    std::erase_if(s.guides, [](const Guide& g) { return g.kind != "pattern"; });
+    s.brief.steps = 16;
+    s.frame = {384, 384};
+    s.guides[0].weight = 0.6;
+  });
+  tune("says", TuningValue(std::string("Hi")));
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  const double before = bench().scan().scan()->wrong;
+  QVERIFY(before > 0);
+  click("more code");
+  settle();
+  QCOMPARE(state().guides.size(), std::size_t{2});
+  QVERIFY(state().guides[1].limited() && state().guides[1].weight > state().guides[0].weight);
+  pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+  settle();
+  QVERIFY2(bench().scan().scan()->wrong < 0.6 * before,
+           qPrintable(QString("%1 of %2").arg(bench().scan().scan()->wrong).arg(before)));
+  undo();
+  QCOMPARE(state().guides.size(), std::size_t{1});
 }
 
 void PatternViewTest::squintSeesFromAfar() {
