@@ -47,6 +47,10 @@ int main(int argc, char** argv) {
                                  [] {
                                    return almanac::photograph(almanac::stairInFog(), {800, 1200}, 17);
                                  }},
+                                {"rusted-buoy.png",
+                                 [] {
+                                   return almanac::photograph(almanac::rustedBuoy(), {1200, 800}, 18);
+                                 }},
                                 {"sail-cart-sketch.png", [] {
                                    return almanac::sailCartSketch({1500, 1000}, 14);
                                  }}};

@@ -13,6 +13,8 @@ Scene lighthouseStair();  ///< the stair of a lighthouse, seen from below
 Scene sailcloth();   ///< sailcloth drying between dunes in soft morning light: hardly an edge in it
 Scene stairInFog();  ///< the same stair, its upper turns lost in fog
 
+Scene rustedBuoy();  ///< a harbour buoy gone to rust, in green water under a low sun
+
 /// The kite flyer's dune with a far walker and a dune fox.
 Scene duneWalk();
 /// Everybody on it, from far to near, as a picture of that size shows them.

@@ -29,6 +29,7 @@ Desk::Desk(QObject* parent)
   connect(&workbench.work, &HandWork::worked, this, &Desk::notice);
   connect(&workbench.pose, &PoseWork::said, this, &Desk::notice);
   connect(&workbench.depthGuess, &DepthGuess::said, this, &Desk::notice);
+  connect(&workbench.light, &LightWork::said, this, &Desk::notice);
 }
 
 void Desk::addEngine(std::shared_ptr<Engine> engine) {

@@ -27,6 +27,13 @@ QString helpText(const EngineInfo& engine) {
 ## Patterns
 *Add guide*, *Pattern* asks for light and dark and nothing else: a code that scans, rings, a spiral, checks, waves, rays, a wind rose, or any picture in light and dark (*Make it from the picture* in the dots of the row). Lay it by hand (V): drag it, its corners, the knob that turns it, the bar that leans it away. It begins at 15 % and strong, since light and dark settle after the picture is composed. Under a proof with a code stands whether it scans, with what margin, and in which ways of looking; *Misses* shows modules that read wrongly, *Squint* (Ctrl+7) the proof as from afar. Short texts scan better.
 
+## Light, mood, detail
+*Tone* has a light table: paint shadow (S) and light (H), take away (E), drag a fall of light (F), a lamp (O), rays (Y), a loop round an area (A); V takes hold of what lies there, and its plank lists it. The wheel colours light against shadow; the ball turns the light over what is near, once that is taken from depth. *Hours* lay a time of day. Without a reference light and colours are painted from nothing.
+
+*Mood*: *Start*, a reference, *Mood only*; its colours lie as they do, or are sorted by light, colour or depth into the layout of the first guide's reference. *Colours* in the brief are wanted in the picture: taken from one, changed, kept.
+
+*Detail* keeps some scales of a picture: its surfaces alone, or all but its surfaces.
+
 ## By hand, over any map
 Tools stand above the source table: draw (D), rub out (R), restore (T), keep or drop what is inside a loop (K, X), drop specks, pen (P) and strokes (S) for line art and loose lines. [ and ] or Ctrl+wheel change the size, Shift draws straight, Esc gives up. L looks again: drag moves the view. Retouch lies over the extraction: tune as you like, it stays. *Before* (Ctrl+B) shows the map without it. The dots at the end of the row hide, clear or merge it, show what has moved under it since, and trace the map to strokes. With strokes: click and Shift+click select, arrows move, Del deletes, M smooths, J joins two, comma and full stop change their weight.
 
@@ -36,7 +43,7 @@ Tools stand above the source table: draw (D), rub out (R), restore (T), keep or 
 *Add guide*, *Pose* holds skeletons of people and four-legged animals. Drag poses from the library (B) onto the picture; drag joints (J): with *Fit* (F) the body follows when wrists, ankles, head, neck or hips are dragged. Bones never get longer than natural. Ctrl: the joint alone. T turns a limb, M takes the whole figure (corners scale, the knob turns, about the cross), H clicks joints seen, hidden, absent. Shift or a frame selects several, arrows nudge, P pins, Del makes absent. A right click mirrors, swaps sides, relaxes, adds hands and face. N goes to the next figure and shows it large. *Blend* mixes the figure with a pose. Key points (COCO) and motion clips (BVH) are brought in like pictures. *Add pose words* tells the prompt what the figures do. Joints of found figures that may be wrong are hollow: K goes to the next one, Return says that it is right, X swaps left and right.
 
 ## The brief
-Four leaves; each tab says what acts on it, F4 shows all of them. *Words*: select a phrase and drag its number up or down (or Ctrl with wheel or arrows), and it counts more or less. *Styles*: a click takes a card in or out, its bar sets the strength; several mix. *Start*: a reference, a proof or a colour in place of noise, left as far as the *change amount* says; *mood only* takes its colours. With a start picture, say what it shows and what is wanted instead: only the difference acts, and if the words name a guide with a region, only there. *Steps*: small variations of the seed, and briefs kept for every study.
+Five leaves; each tab says what acts on it, F4 shows all of them. *Words*: select a phrase and drag its number up or down (or Ctrl with wheel or arrows), and it counts more or less. *Styles*: a click takes a card in or out, its bar sets the strength; several mix. *Start*: a reference, a proof or a colour in place of noise, left as far as the *change amount* says; *mood only* takes its colours. With a start picture, say what it shows and what is wanted instead: only the difference acts, and if the words name a guide with a region, only there. *Steps*: small variations of the seed, and briefs kept for every study.
 
 ## What a range does
 Pictures settle from coarse to fine. A guide can only move what is still open while it acts.

@@ -20,9 +20,10 @@ using From = StartPicture::From;
 
 struct BriefOptions {
   std::string path;
-  std::vector<std::string> emphasis, styles;
+  std::vector<std::string> emphasis, styles, colours;
+  std::string sorted;
   std::optional<std::string> start, shows, wanted;
-  std::optional<double> change, vary;
+  std::optional<double> change, vary, blur;
   std::optional<std::int64_t> variation;
   bool plain = false, noStyles = false, mood = false, all = false;
 };
@@ -49,8 +50,8 @@ void emphasise(Brief& brief, const std::string& phrase, double weight) {
 }
 
 Rgb parsedColour(const std::string& text) {
-  const auto digits = text.size() == 7 ? text.find_first_not_of("0123456789abcdefABCDEF", 1) : 0;
-  if (digits != std::string::npos) throw badInput("--start: \"" + text + "\" is not a colour like #c08040.");
+  const auto digits = text.size() == 7 && text.front() == '#' ? text.find_first_not_of("0123456789abcdefABCDEF", 1) : 0;
+  if (digits != std::string::npos) throw badInput("\"" + text + "\" is not a colour like #c08040.");
   const auto channel = [&](std::size_t at) {
     return srgbToLinear(static_cast<float>(std::stoi(text.substr(at, 2), nullptr, 16)) / 255);
   };
@@ -78,8 +79,18 @@ void setStart(StudyState& state, const StudyFile& file, const std::string& text)
     static_cast<void>(file.proofThumbnail(start.proof));
     start.from = From::proof;
     start.placement = {};
+  } else if (text.starts_with("guide:")) {
+    const std::string name = text.substr(colon + 1);
+    const auto guide = std::find_if(state.guides.begin(), state.guides.end(),
+                                    [&](const Guide& each) { return each.id == name || each.name == name; });
+    if (guide == state.guides.end()) throw badInput("--start: there is no guide \"" + name + "\".");
+    if (!guide->on) throw badInput("--start: the guide \"" + name + "\" is off: what it shows is not pulled.");
+    start.guide = guide->id;
+    start.from = From::guide;
+    start.placement = {};
   } else {
-    throw badInput("--start: \"" + text + "\" is not reference:N, proof:N, a colour like #c08040, or none.");
+    throw badInput("--start: \"" + text +
+                   "\" is not reference:N, proof:N, guide:NAME, a colour like #c08040, or none.");
   }
 }
 
@@ -102,11 +113,20 @@ void runBrief(const BriefOptions& o) {
   if (o.start) setStart(state, study.file, *o.start);
   if (o.change) brief.start.change = *o.change;
   if (o.mood || o.all) brief.start.moodOnly = o.mood;
+  if (o.blur) brief.start.mood.blur = *o.blur;
+  if (!o.sorted.empty()) brief.start.mood.sorting = *mood::sortingNamed(o.sorted);
+  if (!o.colours.empty()) {
+    brief.colours.clear();
+    for (const auto& text : o.colours)
+      if (text != "none") brief.colours.push_back({parsedColour(text), false});
+    if (brief.colours.size() > mood::mostColours)
+      throw badInput(fmt::format("--colour: at most {} colours can be wanted.", mood::mostColours));
+  }
   if (o.shows) brief.start.shows = *o.shows;
   if (o.wanted) brief.start.wanted = *o.wanted;
   if (o.vary) brief.vary = *o.vary;
   if (o.variation) brief.variation = static_cast<std::uint32_t>(*o.variation);
-  if (!brief.start.given() && (o.change || o.mood || o.shows || o.wanted))
+  if (!brief.start.given() && (o.change || o.mood || o.blur || !o.sorted.empty() || o.shows || o.wanted))
     throw badInput("There is no start picture to which this could apply. Give one with --start.");
   study.file.writeState(checked(state));
 }
@@ -130,10 +150,15 @@ void addBriefCommand(Command& study) {
               "PHRASE=WEIGHT, -1 to 2, of a phrase of the prompt; may be given several times");
   brief.flag("--no-styles", o->noStyles, "First take all styles out");
   brief.texts("--style", o->styles, "CARD=STRENGTH, 0 to 1.5; may be given several times");
-  brief.text("--start", o->start, "Start picture: reference:N, proof:N, a colour like #c08040, or none");
+  brief.text("--start", o->start, "Start picture: reference:N, proof:N, guide:NAME, a colour like #c08040, or none");
   brief.number("--change", o->change, "How far the start picture may be left, 0 to 1", {0, 1});
-  auto mood = brief.flag("--mood-only", o->mood, "Take only its colours and light");
-  brief.flag("--whole-picture", o->all, "Take its layout too").excludes(mood);
+  auto moodOnly = brief.flag("--mood-only", o->mood, "Take only its colours and light");
+  brief.number("--blur", o->blur, "Of a mood: how far its colours flow, percent of the longer side",
+               {mood::limits::blur.least, mood::limits::blur.most});
+  brief.text("--sorted", o->sorted, "Of a mood: where its colours go").oneOf(moodSortings());
+  brief.texts("--colour", o->colours,
+              "A colour that the picture should have, like #c08040; may be given several times. none: no colours");
+  brief.flag("--whole-picture", o->all, "Take its layout too").excludes(moodOnly);
   brief.text("--shows", o->shows, "What the start picture shows");
   brief.text("--wanted", o->wanted, "What is wanted instead: only the difference acts");
   brief.number("--vary", o->vary, "How far a small variation goes from the seed, 0 to 1", {0, 1});

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "cli/command.h"
 #include "core/image/atomic_file.h"
@@ -32,6 +33,9 @@ void addBriefCommand(Command& study);
 void addStylesCommand(Command& root, const bool& json);
 void addMapCommand(Command& root);
 void addPatternCommand(Command& root);
+/// The ways in which colours of a mood are sorted, as options name them.
+std::vector<std::string> moodSortings();
+void addMoodCommand(Command& root, const bool& json);
 void addPullCommand(Command& root, const bool& json);
 /// `final`, and `touch-up`.
 void addFinalCommands(Command& root, const bool& json);

@@ -1,4 +1,4 @@
-// hscaffold study hints|retouch|pose.
+// hscaffold study hints|lights|retouch|pose.
 #include <fmt/format.h>
 
 #include <nlohmann/json.hpp>
@@ -9,9 +9,12 @@
 #include "cli/study_commands.h"
 #include "core/depth/hints.h"
 #include "core/frame/frame.h"
+#include "core/image/colour.h"
+#include "core/image/png.h"
 #include "core/kinds.h"
 #include "core/retouch/painter.h"
 #include "core/study/study_file.h"
+#include "core/tone/light_table.h"
 #include "files/figure_files.h"
 #include "files/study_job.h"
 #include "files/study_lock.h"
@@ -149,9 +152,70 @@ void runPose(const PoseOptions& o) {
   study.file.writeState(state, study.work.unsaved(workNamedIn(guide)));
 }
 
+struct LightOptions {
+  std::string path, guide, file, hour, near;
+  std::optional<double> relight, from;
+  bool clear = false;
+};
+
+std::vector<std::string> hourNames() {
+  std::vector<std::string> out;
+  for (const light::Hour& hour : light::hours()) out.emplace_back(hour.name);
+  return out;
+}
+
+void runLights(const LightOptions& o) {
+  StudyToChange study(o.path);
+  StudyState& state = study.state;
+  Guide& guide = guideNamed(state, o.guide, o.path);
+  if (!kindOf(guide.kind).hasSlot(light::lightSlot))
+    throw badInput(fmt::format("{} has no light table: it is a guide of the kind {}.", guide.name, guide.kind));
+  const GuidePlace place = placeOf(state, guide);
+  light::LightTable table;
+  if (!o.clear)
+    if (const auto kept = study.work.get<light::LightTable>(light::lightForm(), guide.work.in(light::lightSlot)))
+      table = light::following(*kept, place.frame, place.placing);
+  table.frame = place.frame;
+  table.placing = place.placing;
+  for (const light::Hour& hour : light::hours())
+    if (o.hour == hour.name) table = light::atHour(hour, table, place);
+  if (!o.file.empty()) {
+    const auto read = light::tableFromText(textOf(readInput(o.file)), o.file);
+    // Made for a frame, without a reference that it would follow.
+    const auto now = light::following(read, place.frame, {});
+    table.lights.insert(table.lights.end(), now.lights.begin(), now.lights.end());
+    if (now.tint > 0) table.tint = now.tint, table.inLight = now.inLight, table.inShadow = now.inShadow;
+    if (now.relight > 0) table.relight = now.relight, table.from = now.from, table.height = now.height;
+  }
+  if (table.lights.size() > light::mostLights)
+    throw badInput(fmt::format("{} would have more than {} lights.", guide.name, light::mostLights));
+  if (o.relight) table.relight = *o.relight;
+  if (o.from) table.from = *o.from;
+  if (!o.near.empty()) {
+    const auto near = greyOf(decodePng(readInput(o.near)).picture);
+    guide.work.put(light::reliefSlot,
+                   study.work.keep(light::reliefForm(), light::reliefFrom(near, place, nameOfInput(o.near))));
+  }
+  guide.work.put(light::lightSlot,
+                 table.empty() ? std::string() : study.work.keep(light::lightForm(), std::move(table)));
+  study.file.writeState(state, study.work.unsaved(workNamedIn(guide)));
+}
+
 }  // namespace
 
 void addHandWorkCommands(Command& study) {
+  auto lights = study.add("lights", "Lay light, shadow and colour on the light table of a tone guide");
+  auto lit = std::make_shared<LightOptions>();
+  lights.text("STUDY", lit->path, "The .scaffold file").required();
+  lights.text("--guide", lit->guide, "Which guide, by name or id").required();
+  lights.flag("--clear", lit->clear, "First take all of it away");
+  lights.text("--hour", lit->hour, "Light and colours of a time of day").oneOf(hourNames());
+  lights.text("--file", lit->file, "What to lay on it, a JSON file: see docs/light.md; - for standard input");
+  lights.text("--near", lit->near, "How near things are, a depth map as PNG, light being near");
+  lights.number("--relight", lit->relight, "How much the picture is relit by that", {0, 1});
+  lights.number("--from", lit->from, "Where the light comes from, degrees clockwise from the right", {-360, 360});
+  lights.run([lit] { runLights(*lit); });
+
   auto hints = study.add("hints", "Say what is near and far in the depth of a guide");
   auto said = std::make_shared<HintOptions>();
   hints.text("STUDY", said->path, "The .scaffold file").required();

@@ -12,10 +12,12 @@
 #include "core/frame/frame.h"
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
+#include "core/image/png.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
 #include "core/strokes/line_export.h"
 #include "core/strokes/trace.h"
+#include "core/tone/light_table.h"
 #include "files/map_files.h"
 #include "files/picture_reader.h"
 
@@ -24,7 +26,7 @@ namespace {
 
 struct MapOptions {
   double tolerance = 1, shortSide = 0;
-  std::string in, out, size, fit = "cover", report, hints, network, bits = "16";
+  std::string in, out, size, fit = "cover", report, hints, network, lights, near, bits = "16";
   std::map<std::string, std::string> values;
   Tuning preset;
 };
@@ -40,6 +42,14 @@ GuideWork workFor(const MapOptions& options, View<Rgb> picture) {
   if (!options.network.empty())
     work.put(depth::estimateSlot,
              std::make_shared<const depth::Estimate>(depth::Estimator(options.network).estimate(picture, {})));
+  if (!options.lights.empty())
+    work.put(light::lightSlot, std::make_shared<const light::LightTable>(
+                                   light::tableFromText(textOf(readWholeFile(options.lights)), options.lights)));
+  if (!options.near.empty()) {
+    const auto near = greyOf(decodePng(readWholeFile(options.near)).picture);
+    work.put(light::reliefSlot, std::make_shared<const light::Relief>(
+                                    light::reliefFrom(near, {picture.size(), {}}, nameOfInput(options.near))));
+  }
   return work;
 }
 
@@ -64,7 +74,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const auto picture = reference.empty() || pixels ? Image<Rgb>() : place(reference, placement, frame);
   ExtractionCache cache;
   const auto start = std::chrono::steady_clock::now();
-  const bool plain = !onSettings && options.hints.empty() && options.network.empty();
+  const bool plain = !onSettings && options.hints.empty() && options.network.empty() && options.lights.empty();
   const auto extraction = !plain   ? kind.make({picture, {frame, {}}, tuning, workFor(options, picture)}, cache, {})
                           : pixels ? kind.extractPixels(*pixels, tuning, cache, {})
                                    : kind.extract(picture, tuning, cache, {});
@@ -135,6 +145,11 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
     command.text("--fit", options->fit, "How the picture lies in the frame").oneOf({"cover", "contain", "stretch"});
   } else {
     command.text("--size", options->size, "Frame, WIDTHxHEIGHT").required();
+  }
+  if (kind.hasSlot(light::lightSlot)) {
+    command.text("--lights", options->lights, "What lies on its light table, a JSON file: see docs/light.md");
+    command.text("--near", options->near,
+                 "How near things are, a depth map as PNG, light being near: shapes are relit and rays hidden by it");
   }
   if (kind.hasSlot(depth::hintsSlot))
     command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");

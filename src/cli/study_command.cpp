@@ -71,7 +71,7 @@ Guide parsedGuide(StudyState& state, const std::string& text) {
   guide.range = made.startRange;
   if (!weighed) guide.weight = made.startWeight.value_or(guide.weight);
   guide.id = newId(state, "g");
-  if (made.onSettings && !placed) return guide;
+  if (made.onSettings && !placed && (!made.extract || state.references.empty())) return guide;
   if (number < 1 || number > state.references.size())
     throw badInput(fmt::format("--guide: there is no reference {}.", number));
   guide.reference = state.references[number - 1].id;

@@ -70,14 +70,17 @@ GuideMap finishedMap(const Guide& guide, Extraction below, const GuidePlace& pla
   below.map = {};
   below.colour = {};
   out.details = std::move(below);
-  input.map = taken.retouch != nullptr && !guide.retouchHidden
-                  ? composed(out.below, following(*taken.retouch, place.frame, place.placing))
-                  : out.below.clone();
+  const bool retouched = taken.retouch != nullptr && !guide.retouchHidden;
+  input.map =
+      retouched ? composed(out.below, following(*taken.retouch, place.frame, place.placing)) : out.below.clone();
+  if (retouched && kind.relit && !input.colour.empty()) input.colour = kind.relit(input.map, input.colour);
   throwIfStopped(stop);
   input.region = regionMask(guide.region, taken.region.get(), place);
   if (!input.region.empty() && isOnNothing(kind.nature)) limitTo(input.map.view(), input.region);
-  if (!input.region.empty() && !input.colour.empty()) limitTo(input.colour.view(), input.region);
+  if (!input.region.empty() && !input.colour.empty() && isOnNothing(kind.nature))
+    limitTo(input.colour.view(), input.region);
   throwIfStopped(stop);
+  input.tuning = guide.tuning;
   input.work = taken.own.following(kind.workSlots, place.frame, place.placing);
   return out;
 }

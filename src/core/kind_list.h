@@ -9,4 +9,5 @@
   KIND(lines)                 \
   KIND(loose)                 \
   KIND(tone)                  \
+  KIND(detail)                \
   KIND(pattern)

@@ -24,7 +24,8 @@ constexpr Named understood[] = {{"ranges", &Understood::ranges},
                                 {"words-to-words", &Understood::wordsToWords},
                                 {"avoid", &Understood::avoid},
                                 {"emphasis", &Understood::emphasis},
-                                {"touch-ups", &Understood::touchUps}};
+                                {"touch-ups", &Understood::touchUps},
+                                {"wanted-colours", &Understood::colours}};
 
 constexpr std::int64_t mostPixels = std::int64_t{1} << 40;
 

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/bench/light_panel.h"
 #include "app/bench/tuning_panel.h"
 #include "app/document/study_edits.h"
 #include "app/theme/theme.h"
@@ -167,6 +168,7 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   column->setSpacing(5);
   column->addLayout(top);
   column->addWidget(range_);
+  if (kind.hasSlot(light::lightSlot)) column->addWidget(light_ = new LightPanel(desk_, guide_));
   column->addWidget(tuning_);
   column->addWidget(warningRow_);
   for (QWidget* child : {static_cast<QWidget*>(weight_), static_cast<QWidget*>(name_), static_cast<QWidget*>(on_)})
@@ -192,6 +194,10 @@ void Plank::refresh() {
   weight_->showValue(guide->weight);
   range_->update();
   tuning_->setVisible(selected);
+  if (light_ != nullptr) {
+    light_->setVisible(selected);
+    light_->refresh();
+  }
   tuning_->refresh();
   refreshHold();
   refreshCheck();

@@ -13,6 +13,7 @@ namespace hscaffold::app {
 
 class ScrubField;
 class SwitchButton;
+class LightPanel;
 class TuningPanel;
 
 class Plank : public QFrame {
@@ -57,6 +58,7 @@ class Plank : public QFrame {
   QToolButton* fix_;
   QWidget* warningRow_;
   TuningPanel* tuning_;
+  LightPanel* light_ = nullptr;  ///< of guides with a light table
 };
 
 }  // namespace hscaffold::app

@@ -37,6 +37,7 @@ SourceTable::SourceTable(Desk& desk, QWidget* parent) : Table(desk, parent), ben
   connect(&bench_, &Workbench::regionShownChanged, this, repaint);
   connect(&bench_, &Workbench::looksChanged, this, repaint);
   connect(&bench_.depth, &DepthWork::changed, this, repaint);
+  connect(&bench_.light, &LightWork::changed, this, repaint);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.frame || changes.references || changes.guideList ||
         changes.guide(desk_.document.state().looking.guide))

@@ -7,6 +7,7 @@
 #include "app/images.h"
 #include "app/theme/theme.h"
 #include "app/workbench/depth/hint_tools.h"
+#include "app/workbench/light/light_tools.h"
 #include "app/workbench/pose/pose_tools.h"
 #include "core/kinds.h"
 
@@ -152,6 +153,7 @@ void SourceTable::paintTool(QPainter& painter) const {
   const QPointF origin = frameOnTable().topLeft();
   const QTransform onTable = QTransform::fromScale(scale, scale) * QTransform::fromTranslate(origin.x(), origin.y());
   if (!bench_.placing() && bench_.depth.takesHints()) paintHints(painter, bench_.depth, onTable, scale);
+  if (!bench_.placing() && bench_.light.takesLight()) paintLights(painter, bench_.light, onTable);
   if (!tool()) return;
   tool()->paint(painter, onTable, scale);
   if (!ringAt_ || tool()->ring() <= 0) return;

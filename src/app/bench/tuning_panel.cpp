@@ -11,6 +11,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/scrub_field.h"
 #include "app/widgets/threshold_histogram.h"
+#include "core/detail/detail.h"
 #include "core/kinds.h"
 #include "core/strokes/drawing.h"
 
@@ -36,7 +37,8 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
       std::any_of(kind.fields->begin(), kind.fields->end(), [](const TuningField& f) { return f.id == "thresholds"; });
   for (const TuningField& field : *kind.fields) {
     // Thresholds and cuts have the histogram; their numbers stand above it.
-    if ((thresholds && (field.id == "low" || field.id == "high")) || field.id == "near-cut") continue;
+    if ((thresholds && (field.id == "low" || field.id == "high")) || field.id == "near-cut" || field.id == "coarsest")
+      continue;
     auto* name = new QLabel(QString::fromStdString(field.label));
     name->setProperty("role", "note");
     name->setFont(textFont(9));
@@ -103,19 +105,37 @@ TuningPanel::TuningPanel(Desk& desk, std::string guide, QWidget* parent)
       });
       continue;
     }
-    if (field.id == "far-cut") {
+    if (field.id == "far-cut" || field.id == "finest") {
+      const bool scales = field.id == "finest";
       grid->addWidget(name, row, 0);
-      name->setText("Cuts");
-      name->setToolTip("What is farther than the left handle becomes black, what is nearer than the right one white");
+      name->setText(scales ? "Scales" : "Cuts");
+      name->setToolTip(scales ? "What each scale of the picture holds, from the finest to the whole; what lies between "
+                                "the handles is kept"
+                              : "What is farther than the left handle becomes black, what is nearer than the right one "
+                                "white");
       thresholds_ = new QLabel;
       thresholds_->setFont(textFont(9));
       thresholds_->setAlignment(Qt::AlignRight);
       grid->addWidget(thresholds_, row++, 1, 1, 2);
       histogram_ = new ThresholdHistogram(kindColour(kind.id), ThresholdHistogram::Scale::even);
       grid->addWidget(histogram_, row++, 0, 1, 3);
-      connect(histogram_, &ThresholdHistogram::dragged, this, [this](double far, double near) {
+      connect(histogram_, &ThresholdHistogram::dragged, this, [this, scales](double far, double near) {
+        const QString of = QString::fromStdString(desk_.document.state().guide(guide_)->name);
+        if (scales) {
+          desk_.document.change(
+              "Scales of " + of,
+              [&](StudyState& s) {
+                auto& tuning = s.guide(guide_)->tuning;
+                for (const auto& [id, place] : {std::pair{"finest", far}, std::pair{"coarsest", near}}) {
+                  const TuningField& each = fieldNamed(detail::detailTuningFields(), id);
+                  tuning[id] = std::clamp(detail::percentAt(place), each.minimum, each.maximum);
+                }
+              },
+              "scales " + guide_);
+          return;
+        }
         desk_.document.change(
-            "Cuts of " + QString::fromStdString(desk_.document.state().guide(guide_)->name),
+            "Cuts of " + of,
             [&](StudyState& s) {
               auto& tuning = s.guide(guide_)->tuning;
               tuning["far-cut"] = std::clamp(far, 0.0, 1.0);
@@ -230,6 +250,15 @@ void TuningPanel::refreshMap() {
   const MapPicture* map = desk_.maps.mapOf(guide_);
   if (histogram_ == nullptr || map == nullptr) return;
   histogram_->show(map->thresholds);
+  if (const Guide* guide = desk_.document.state().guide(guide_); guide != nullptr && guide->kind == "detail") {
+    const auto tuning = detail::detailTuningFrom(guide->tuning);
+    const auto said = [](double percent) { return QString::number(percent, 'f', percent < 3 ? 1 : 0); };
+    thresholds_->setText(tuning.finest <= 0 && tuning.coarsest >= 100 ? "all"
+                         : tuning.coarsest >= 100 ? QString("larger than %1 %").arg(said(tuning.finest))
+                         : tuning.finest <= 0     ? QString("smaller than %1 %").arg(said(tuning.coarsest))
+                                              : QString("%1 - %2 %").arg(said(tuning.finest), said(tuning.coarsest)));
+    return;
+  }
   const int decimals = histogram_->scale() == ThresholdHistogram::Scale::even ? 2 : 3;
   thresholds_->setText(
       QString("%1 - %2").arg(map->thresholds.low, 0, 'f', decimals).arg(map->thresholds.high, 0, 'f', decimals));

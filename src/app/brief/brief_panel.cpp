@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 #include <random>
 
+#include "app/brief/colours_leaf.h"
 #include "app/brief/start_leaf.h"
 #include "app/brief/steps_leaf.h"
 #include "app/brief/styles_leaf.h"
@@ -34,11 +35,12 @@ BriefPanel::BriefPanel(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   head->addSpacing(8);
   words_ = new WordsLeaf(desk_);
   styles_ = new StylesLeaf(desk_);
+  colours_ = new ColoursLeaf(desk_);
   start_ = new StartLeaf(desk_);
   steps_ = new StepsLeaf(desk_);
-  leaves_ = {words_, styles_, start_, steps_};
+  leaves_ = {words_, styles_, colours_, start_, steps_};
   auto* group = new QButtonGroup(this);
-  const std::array<const char*, leafCount> names = {"words", "styles", "start", "steps"};
+  const std::array<const char*, leafCount> names = {"words", "styles", "colours", "start", "steps"};
   for (std::size_t i = 0; i < leafCount; ++i) {
     auto* tab = tabs_[i] = new QToolButton;
     tab->setObjectName(QString("leaf ") + names[i]);
@@ -208,18 +210,20 @@ void BriefPanel::refresh() {
   const QString heavier = brief.emphasis.empty() ? "Words" : QString("Words %1").arg(brief.emphasis.size());
   const QString styles = brief.styles.empty() ? "Styles" : QString("Styles %1").arg(brief.styles.size());
   const QString start = brief.start.given() ? QString("Start %1").arg(brief.start.change, 0, 'f', 2) : "Start";
+  const QString colours = brief.colours.empty() ? "Colours" : QString("Colours %1").arg(brief.colours.size());
   const QString vary = brief.vary > 0 ? QString("Steps %1").arg(brief.vary, 0, 'f', 2) : "Steps";
-  const std::array<QString, leafCount> names = {heavier, styles, start, vary};
+  const std::array<QString, leafCount> names = {heavier, styles, colours, start, vary};
   for (std::size_t i = 0; i < leafCount; ++i) {
     tabs_[i]->setText(names[i]);
     tabs_[i]->setMinimumWidth(tabs_[i]->fontMetrics().horizontalAdvance(names[i]) + 22);
-    titles_[i]->setText(i == 2 && !brief.start.given() ? "Start picture" : names[i]);
+    titles_[i]->setText(i == 3 && !brief.start.given() ? "Start picture" : names[i]);
   }
   tabs_[0]->setToolTip(brief.emphasis.empty() ? QString("Prompt and avoid")
                                               : QString("%1 phrases count more or less").arg(brief.emphasis.size()));
   tabs_[1]->setToolTip("Style cards with strengths");
-  tabs_[2]->setToolTip("A picture to start from, and how far it may be left");
-  tabs_[3]->setToolTip("Variations of the seed, and kept briefs");
+  tabs_[2]->setToolTip("Colours that the picture should have");
+  tabs_[3]->setToolTip("A picture to start from, and how far it may be left");
+  tabs_[4]->setToolTip("Variations of the seed, and kept briefs");
   if (!seed_->isModified() || seed_->text().isEmpty()) seed_->setText(QString::number(brief.seed));
   lock_->setChecked(brief.seedLocked);
   setIcon(*lock_, brief.seedLocked ? "lock" : "unlock");

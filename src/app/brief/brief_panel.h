@@ -1,4 +1,4 @@
-/// The brief: what to make. Four leaves, each named with what is in use on it, and a row that is always there; pulled
+/// The brief: what to make. Five leaves, each named with what is in use on it, and a row that is always there; pulled
 /// up to where there is room, the leaves stand one under the other.
 #pragma once
 
@@ -17,6 +17,7 @@ class QVBoxLayout;
 
 namespace hscaffold::app {
 
+class ColoursLeaf;
 class ScrubField;
 class StartLeaf;
 class StepsLeaf;
@@ -26,7 +27,7 @@ class WordsLeaf;
 class BriefPanel : public QWidget {
   Q_OBJECT
  public:
-  enum class Leaf { words, styles, start, steps };
+  enum class Leaf { words, styles, colours, start, steps };
   explicit BriefPanel(Desk& desk, QWidget* parent = nullptr);
   [[nodiscard]] PromptEdit& prompt();
   /// Whether the poses of a guide can be put into words.
@@ -46,7 +47,7 @@ class BriefPanel : public QWidget {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
-  static constexpr std::size_t leafCount = 4;
+  static constexpr std::size_t leafCount = 5;
   QWidget* alwaysThere();
   void arrange();
   void refresh();
@@ -54,6 +55,7 @@ class BriefPanel : public QWidget {
   Desk& desk_;
   WordsLeaf* words_;
   StylesLeaf* styles_;
+  ColoursLeaf* colours_;
   StartLeaf* start_;
   StepsLeaf* steps_;
   std::array<QWidget*, leafCount> leaves_{};

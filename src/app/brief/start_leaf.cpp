@@ -17,6 +17,8 @@
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
 #include "core/image/colour.h"
+#include "core/kinds.h"
+#include "core/tone/light_table.h"
 
 namespace hscaffold::app {
 namespace {
@@ -74,7 +76,9 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   auto* colour = button("start from colour", "A blank colour...", "One colour all over");
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
-  for (QPushButton* offer : {fromReference_, fromProof_, colour}) row->addWidget(offer);
+  fromGuide_ =
+      button("start from guide", "The light table", "What the selected tone guide shows: painted light and colours");
+  for (QPushButton* offer : {fromReference_, fromProof_, fromGuide_, colour}) row->addWidget(offer);
   row->addStretch(1);
   offers->addLayout(row);
   offers->addStretch(1);
@@ -124,6 +128,30 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   mood_ = new QCheckBox("Mood only: colours and light");
   mood_->setObjectName("mood only");
   right->addWidget(mood_);
+  moodRow_ = new QWidget;
+  auto* moodRow = new QHBoxLayout(moodRow_);
+  moodRow->setContentsMargins(0, 0, 0, 0);
+  blur_ = new ScrubField;
+  blur_->setObjectName("mood blur");
+  blur_->setUp(mood::limits::blur);
+  blur_->setAccessibleName("Blur of the mood");
+  blur_->setToolTip("How far its colours flow, against the longer side");
+  blur_->setFixedWidth(64);
+  sorting_ = new QComboBox;
+  sorting_->setObjectName("mood sorting");
+  sorting_->addItems({"as it lies", "by light", "by colour", "by depth"});
+  sorting_->setAccessibleName("Where its colours go");
+  sorting_->setToolTip(
+      "Where its colours go: where they lie in it; into the layout of the first guide's reference, dark to dark and "
+      "light "
+      "to light or colour to colour; or from its upper part to what is far, by the first depth guide");
+  moodRow->addWidget(noteLabel("Blur"));
+  moodRow->addWidget(blur_);
+  moodRow->addSpacing(6);
+  moodRow->addWidget(noteLabel("Colours go"));
+  moodRow->addWidget(sorting_);
+  moodRow->addStretch(1);
+  right->addWidget(moodRow_);
   auto* place = new QHBoxLayout;
   fit_ = new QComboBox;
   fit_->setObjectName("start fit");
@@ -155,8 +183,16 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   connect(slider_, &QSlider::sliderReleased, this, [this] { desk_.document.seal(); });
   connect(change_, &ScrubField::edited, this, setAmount);
   connect(change_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
-  connect(mood_, &QCheckBox::clicked, this, [this](bool on) {
-    change(on ? "Only the mood" : "The whole start picture", [on](StartPicture& s) { s.moodOnly = on; });
+  connect(fromGuide_, &QPushButton::clicked, this, &StartLeaf::takeGuide);
+  connect(mood_, &QCheckBox::clicked, this, &StartLeaf::setMood);
+  connect(blur_, &ScrubField::edited, this, [this](double value) {
+    change(
+        "Blur of the mood", [value](StartPicture& s) { s.mood.blur = value; }, "mood blur");
+  });
+  connect(blur_, &ScrubField::finished, this, [this] { desk_.document.seal(); });
+  connect(sorting_, &QComboBox::activated, this, [this](int index) {
+    change("Where colours of the mood go",
+           [&](StartPicture& s) { s.mood.sorting = static_cast<mood::Sorting>(index); });
   });
   connect(fit_, &QComboBox::activated, this, [this](int index) {
     const Reference* reference = desk_.document.state().reference(desk_.document.state().brief.start.reference);
@@ -168,10 +204,13 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     });
   });
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.brief || changes.looking || changes.references) refresh();
+    if (changes.brief || changes.looking || changes.references || changes.guideList) refresh();
   });
   connect(&desk_.document, &StudyDocument::replaced, this, &StartLeaf::refreshPicture);
   connect(&desk_.maps, &MapRoom::picturesChanged, this, &StartLeaf::refreshPicture);
+  connect(&desk_.maps, &MapRoom::mapChanged, this, [this](const QString& guide) {
+    if (shown_.from == From::guide && guide.toStdString() == shown_.guide) refreshPicture();
+  });
   connect(&desk_.proofs, &ProofShelf::thumbnailChanged, this, &StartLeaf::refreshPicture);
   connect(&themeSignals(), &ThemeSignals::changed, bar_, qOverload<>(&QWidget::update));
   refresh();
@@ -211,11 +250,35 @@ void StartLeaf::takeColour() {
   });
 }
 
+void StartLeaf::takeGuide() {
+  const Guide* guide = desk_.document.state().selectedGuide();
+  if (guide == nullptr) return;
+  change("Start from what a guide shows", [&](StartPicture& s) {
+    s.from = From::guide;
+    s.guide = guide->id;
+    s.placement = {};
+  });
+}
+
+void StartLeaf::setMood(bool on) {
+  change(on ? "Only the mood" : "The whole start picture", [on](StartPicture& s) {
+    s.moodOnly = on;
+    // Begun as a mood usually is; what was set already stays.
+    if (on && s.mood == StartPicture{}.mood) s.mood.blur = mood::MoodTuning{}.blur;
+    constexpr double usual = 0.35;
+    if (on && s.change == StartPicture{}.change) s.change = usual;
+  });
+}
+
 QImage StartLeaf::picture(const StartPicture& start) const {
   switch (start.from) {
     case From::nothing:
     case From::below:
       break;
+    case From::guide: {
+      const MapPicture* map = desk_.maps.mapOf(start.guide);
+      return map != nullptr ? map->grey : QImage();
+    }
     case From::reference:
       // As it is shown anyway: the picture itself may have a hundred megapixels.
       return desk_.maps.referenceImage(start.reference);
@@ -246,16 +309,21 @@ void StartLeaf::refresh() {
   given_->setVisible(start.given());
   fromReference_->setEnabled(state.selectedReference() != nullptr);
   fromProof_->setEnabled(desk_.proofs.current() != nullptr);
+  const Guide* guide = state.selectedGuide();
+  fromGuide_->setEnabled(guide != nullptr && guide->on && kindOf(guide->kind).hasSlot(light::lightSlot));
   if (!start.given()) return;
   // It is not made again at every letter of the prompt.
   if (start.from != shown_.from || start.reference != shown_.reference || start.proof != shown_.proof ||
-      start.colour != shown_.colour)
+      start.guide != shown_.guide || start.colour != shown_.colour)
     refreshPicture();
   const Reference* reference = state.reference(start.reference);
-  caption_->setText(start.from == From::proof    ? QString("proof %1").arg(start.proof)
-                    : start.from == From::colour ? QString("one colour")
-                    : reference != nullptr       ? QString::fromStdString(reference->name)
-                                                 : QString("taken out"));
+  caption_->setText(
+      start.from == From::proof    ? QString("proof %1").arg(start.proof)
+      : start.from == From::colour ? QString("one colour")
+      : start.from == From::guide
+          ? QString::fromStdString(state.guide(start.guide) != nullptr ? state.guide(start.guide)->name : "taken out")
+      : reference != nullptr ? QString::fromStdString(reference->name)
+                             : QString("taken out"));
   {
     const QSignalBlocker quiet(slider_);
     slider_->setValue(static_cast<int>(std::lround(100 * start.change)));
@@ -263,11 +331,17 @@ void StartLeaf::refresh() {
   change_->showValue(start.change);
   bar_->show(start.change, state.brief.steps);
   mood_->setChecked(start.moodOnly);
+  moodRow_->setVisible(start.moodOnly);
+  blur_->showValue(start.mood.blur);
+  {
+    const QSignalBlocker quiet(sorting_);
+    sorting_->setCurrentIndex(static_cast<int>(start.mood.sorting));
+  }
   const QSignalBlocker quiet(fit_);
   const bool asReference = reference != nullptr && start.placement == reference->placement &&
                            start.placement != Placement{.fit = start.placement.fit};
   fit_->setCurrentIndex(asReference || start.placement.fit == Fit::free ? 3 : static_cast<int>(start.placement.fit));
-  fit_->setVisible(start.from != From::colour);
+  fit_->setVisible(start.from != From::colour && start.from != From::guide);
 }
 
 }  // namespace hscaffold::app

@@ -41,11 +41,13 @@ class StartLeaf : public QWidget {
   void takeReference();
   void takeProof();
   void takeColour();
+  void takeGuide();
+  void setMood(bool on);
   [[nodiscard]] QImage picture(const StartPicture& start) const;
 
   Desk& desk_;
   QWidget *offers_, *given_;
-  QPushButton *fromReference_, *fromProof_;
+  QPushButton *fromReference_, *fromProof_, *fromGuide_;
   QLabel *picture_, *caption_;
   StartPicture shown_;  ///< whose picture is shown
   QComboBox* fit_;
@@ -53,6 +55,9 @@ class StartLeaf : public QWidget {
   ScrubField* change_;
   ChangeBar* bar_;
   QCheckBox* mood_;
+  QWidget* moodRow_;
+  ScrubField* blur_;
+  QComboBox* sorting_;
 };
 
 }  // namespace hscaffold::app

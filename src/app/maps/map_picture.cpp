@@ -54,7 +54,7 @@ MapPicture mapPictureOf(const std::shared_ptr<const GuideInput>& shared, Map bel
   if (!input.colour.empty()) {
     const auto inks = taken.own.get<pose::Inks>(pose::inksSlot);
     out.grey = toQImage(input.colour);
-    out.tinted = inkedImage(input.colour, (inks ? *inks : pose::houseInks()).background);
+    if (isOnNothing(kind.nature)) out.tinted = inkedImage(input.colour, (inks ? *inks : pose::houseInks()).background);
     out.colour = {shared, &shared->colour};
   }
   if (!input.region.empty()) {
@@ -113,7 +113,11 @@ Box repaintPart(MapPicture& picture, const Guide& guide, const Layer* retouch, c
   if (!acts.empty() && lines) limitTo(map.view(), acts);
   const QRect from(shown.left - seen.left, shown.top - seen.top, shown.right - shown.left, shown.bottom - shown.top);
   const QPoint at(shown.left, shown.top);
-  if (!figures) paste(picture.grey, greyImage(map), from, at);
+  const Kind& kind = kindOf(guide.kind);
+  if (picture.colour && kind.relit && !picture.colour->empty())
+    paste(picture.grey, toQImage(kind.relit(map.view(), partOf(picture.colour->view(), seen))), from, at);
+  else if (!figures)
+    paste(picture.grey, greyImage(map), from, at);
   if (lines) paste(picture.tinted, tintedImage(map, kindColour(guide.kind)), from, at);
   if (!acts.empty()) {
     if (picture.outside.isNull()) {

@@ -12,7 +12,7 @@ namespace hscaffold::app {
 namespace {
 
 constexpr QSize curveSize{104, 44};
-constexpr int columns = 2;
+constexpr int curvesAcross = 2;
 
 /// The colour of a goal's curve: that of its guide's kind; of the look's, the accent.
 QColor colourOf(const FindPlan& plan, std::size_t goal) {
@@ -73,7 +73,7 @@ EffectCurves::EffectCurves(QWidget* parent) : QWidget(parent) {
   grid_->setContentsMargins(0, 2, 0, 0);
   grid_->setHorizontalSpacing(8);
   grid_->setVerticalSpacing(4);
-  for (int c = 0; c < columns; ++c) grid_->setColumnStretch(2 * c + 1, 1);
+  for (int c = 0; c < curvesAcross; ++c) grid_->setColumnStretch(2 * c + 1, 1);
   connect(&themeSignals(), &ThemeSignals::changed, this, &EffectCurves::refill);
   hide();
 }
@@ -83,8 +83,8 @@ EffectCurves::Row EffectCurves::addRow() {
   row.sentence->setWordWrap(true);
   row.sentence->setAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   const int at = static_cast<int>(rows_.size());
-  grid_->addWidget(row.curve, at / columns, 2 * (at % columns));
-  grid_->addWidget(row.sentence, at / columns, 2 * (at % columns) + 1);
+  grid_->addWidget(row.curve, at / curvesAcross, 2 * (at % curvesAcross));
+  grid_->addWidget(row.sentence, at / curvesAcross, 2 * (at % curvesAcross) + 1);
   return row;
 }
 

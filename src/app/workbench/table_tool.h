@@ -19,6 +19,7 @@ namespace hscaffold::app {
 
 class DepthWork;
 class HandWork;
+class LightWork;
 class PoseWork;
 
 /// A tool by its id. Each family of tools names its own.
@@ -45,6 +46,7 @@ struct ToolContext {
   HandWork& work;
   PoseWork& pose;
   DepthWork& depth;
+  LightWork& light;
   ToolSettings& settings;
 };
 
@@ -59,7 +61,7 @@ struct ToolPointer {
 class TableTool {
  public:
   explicit TableTool(const ToolContext& context)
-      : work_(context.work), pose_(context.pose), depth_(context.depth), settings_(context.settings) {}
+      : work_(context.work), pose_(context.pose), depth_(context.depth), light_(context.light), settings_(context.settings) {}
   virtual ~TableTool() = default;
   TableTool(const TableTool&) = delete;
   TableTool& operator=(const TableTool&) = delete;
@@ -104,6 +106,7 @@ class TableTool {
   HandWork& work_;
   PoseWork& pose_;
   DepthWork& depth_;
+  LightWork& light_;
   ToolSettings& settings_;
 };
 

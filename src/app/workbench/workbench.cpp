@@ -15,11 +15,13 @@ Workbench::Workbench(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, 
       pose(document, maps),
       depth(document, maps),
       depthGuess(document, maps, tasks),
+      light(document, maps, tasks),
       search(pose, document, maps, tasks),
       document_(document),
       maps_(maps) {
   connect(&pose, &PoseWork::changed, this, &Workbench::workChanged);
   connect(&depth, &DepthWork::changed, this, &Workbench::workChanged);
+  connect(&light, &LightWork::changed, this, &Workbench::workChanged);
   connect(&document_, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.guideList || changes.frame) follow();
   });
@@ -74,7 +76,7 @@ void Workbench::hold(const ToolInfo* info, bool guest) {
   if (tool_) tool_->cancel();
   guest_ = guest;
   toolId_ = info != nullptr ? info->id : ToolName::look;
-  tool_ = info != nullptr ? info->make({work, pose, depth, settings}) : nullptr;
+  tool_ = info != nullptr ? info->make({work, pose, depth, light, settings}) : nullptr;
   if (tool_) setPlacing(false);
   emit toolChanged();
 }

@@ -10,6 +10,7 @@
 #include "app/workbench/depth/depth_guess.h"
 #include "app/workbench/depth/depth_work.h"
 #include "app/workbench/hand_work.h"
+#include "app/workbench/light/light_work.h"
 #include "app/workbench/pose/figure_search.h"
 #include "app/workbench/pose/pose_work.h"
 #include "app/workbench/table_tool.h"
@@ -59,6 +60,7 @@ class Workbench : public QObject {
   PoseWork pose;
   DepthWork depth;
   DepthGuess depthGuess;
+  LightWork light;
   FigureSearch search;
   ToolSettings settings;
   LinkedView view;  ///< zoom and pan of the tables

@@ -113,6 +113,11 @@ void keepWithinLimits(Brief& brief) {
   // What belongs to another origin is not carried along.
   if (start.from != StartPicture::From::reference) start.reference.clear();
   if (start.from != StartPicture::From::proof) start.proof = 0;
+  if (start.from != StartPicture::From::guide) start.guide.clear();
+  keepWithin(start.mood.blur, mood::limits::blur);
+  if (brief.colours.size() > mood::mostColours) brief.colours.resize(mood::mostColours);
+  for (mood::WantedColour& each : brief.colours)
+    for (float* channel : {&each.colour.r, &each.colour.g, &each.colour.b}) keepWithin(*channel, limits::channel);
   if (start.from != StartPicture::From::colour) start.colour = StartPicture{}.colour;
   for (float* channel : {&start.colour.r, &start.colour.g, &start.colour.b}) keepWithin(*channel, limits::channel);
 }

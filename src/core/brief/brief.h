@@ -7,6 +7,7 @@
 
 #include "core/frame/placement.h"
 #include "core/limits.h"
+#include "core/mood/mood.h"
 #include "core/text.h"
 
 namespace hscaffold {
@@ -34,15 +35,19 @@ struct StartPicture {
     reference,
     proof,
     colour,
-    below  ///< what lies there already, of a picture that is worked on: comes with the job
+    below,  ///< what lies there already, of a picture that is worked on: comes with the job
+    guide   ///< what a guide's map shows: light and colours that were painted
   };
   From from = From::nothing;
   std::string reference;  ///< its id
   std::int64_t proof = 0;
+  std::string guide;             ///< its id
   Rgb colour{0.5f, 0.5f, 0.5f};  ///< linear, [0, 1]
   Placement placement;
-  double change = 0.6;        ///< how far it may be left: 0 is the picture itself, 1 none of it
-  bool moodOnly = false;      ///< only its colours and light, no layout
+  double change = 0.6;    ///< how far it may be left: 0 is the picture itself, 1 none of it
+  bool moodOnly = false;  ///< only its colours and light, no layout
+  /// How those are taken from it. Sorted into the layout of the first guide's reference, or of the first depth map.
+  mood::MoodTuning mood{0, mood::Sorting::asItLies};
   std::string shows, wanted;  ///< from words to words: only the difference acts; both empty: all of the prompt
   std::string pictureFile;    ///< for recipes on disk: the placed picture, relative to the recipe; empty otherwise
   [[nodiscard]] bool given() const { return from != From::nothing; }
@@ -56,6 +61,7 @@ struct Brief {
   std::string avoid;
   std::vector<StyleUse> styles;  ///< in any order; each id once
   StartPicture start;
+  std::vector<mood::WantedColour> colours;  ///< that the picture should have; at most `mood::mostColours`
   std::uint32_t seed = 1;
   bool seedLocked = true;       ///< otherwise every pull throws a new seed
   std::uint32_t variation = 0;  ///< which small variation of the seed

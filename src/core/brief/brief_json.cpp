@@ -11,7 +11,7 @@ namespace hscaffold {
 namespace {
 
 using From = StartPicture::From;
-constexpr std::array<const char*, 5> fromNames = {"nothing", "reference", "proof", "colour", "below"};
+constexpr std::array<const char*, 6> fromNames = {"nothing", "reference", "proof", "colour", "below", "guide"};
 
 std::string promptIn(JsonFields& fields, const std::string& key, const std::optional<std::string>& missing = "") {
   auto text = fields.text(key, missing);
@@ -57,11 +57,23 @@ nlohmann::json startToJson(const StartPicture& start) {
   if (start.from == From::proof) json["proof"] = start.proof;
   if (start.from == From::colour) json["colour"] = colourToJson(start.colour);
   if (start.placement != Placement{}) json["placement"] = placementToJson(start.placement);
+  if (start.from == From::guide) json["guide"] = start.guide;
   if (start.moodOnly) json["mood-only"] = true;
+  if (start.mood.blur > 0) json["blur"] = start.mood.blur;
+  if (start.mood.sorting != mood::Sorting::asItLies) json["sorted"] = idOf(start.mood.sorting);
   if (!start.shows.empty()) json["shows"] = start.shows;
   if (!start.wanted.empty()) json["wanted"] = start.wanted;
   if (!start.pictureFile.empty()) json["picture"] = start.pictureFile;
   return json;
+}
+
+mood::WantedColour wantedFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  mood::WantedColour out;
+  out.colour = colourFromJson(fields.child("colour"), where);
+  out.locked = fields.flag("locked", false);
+  fields.refuseOthers();
+  return out;
 }
 
 StartPicture startFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
@@ -80,12 +92,21 @@ StartPicture startFromJson(const nlohmann::json& json, const std::string& where,
   if (fields.has("placement"))
     readOrLeaveOut(
         mended, [&] { start.placement = placementFromJson(fields.child("placement"), where + ", placement", mended); });
+  start.guide = fields.text("guide", "");
   start.moodOnly = fields.flag("mood-only", false);
+  start.mood.blur = fields.number("blur", mood::limits::blur, 0.0);
+  const std::string sorted = fields.text("sorted", idOf(mood::Sorting::asItLies));
+  if (const auto sorting = mood::sortingNamed(sorted))
+    start.mood.sorting = *sorting;
+  else
+    fields.wrong("sorted", "is not as-it-lies, by-light, by-colour or by-depth", "It lies as it does.");
   start.shows = promptIn(fields, "shows");
   start.wanted = promptIn(fields, "wanted");
   start.pictureFile = fields.text("picture", "");
   if (start.from == From::reference && start.reference.empty())
     throw badInput(where + ": a start picture from a reference names it.");
+  if (start.from == From::guide && start.guide.empty())
+    throw badInput(where + ": a start picture from a guide names it.");
   fields.refuseOthers();
   return start;
 }
@@ -105,6 +126,11 @@ nlohmann::json briefToJson(const Brief& brief) {
   for (const StyleUse& use : brief.styles)
     json["styles"].push_back({{"id", use.id}, {"name", use.name}, {"words", use.words}, {"strength", use.strength}});
   if (brief.start != StartPicture{}) json["start"] = startToJson(brief.start);
+  for (const mood::WantedColour& each : brief.colours) {
+    nlohmann::json colour = {{"colour", colourToJson(each.colour)}};
+    if (each.locked) colour["locked"] = true;
+    json["colours"].push_back(std::move(colour));
+  }
   if (brief.vary > 0 || brief.variation != 0) json["vary"] = {{"by", brief.vary}, {"variation", brief.variation}};
   return json;
 }
@@ -133,6 +159,9 @@ Brief briefFromJson(const nlohmann::json& json, const std::string& where, bool k
       });
   if (fields.has("start"))
     readOrLeaveOut(mended, [&] { brief.start = startFromJson(fields.child("start"), where + ", start", mended); });
+  if (fields.has("colours"))
+    for (const auto& entry : listIn(fields, "colours", mood::mostColours))
+      readOrLeaveOut(mended, [&] { brief.colours.push_back(wantedFromJson(entry, where + ", colours", mended)); });
   if (fields.has("vary"))
     readOrLeaveOut(mended, [&] {
       JsonFields vary(fields.child("vary"), where + ", vary", mended);

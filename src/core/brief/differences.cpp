@@ -66,6 +66,8 @@ std::string startOf(const StartPicture& start) {
       return fmt::format("proof {}", start.proof);
     case StartPicture::From::below:
       return "what lay there";
+    case StartPicture::From::guide:
+      return "what a guide shows";
     default:
       return "a colour";
   }
@@ -144,8 +146,14 @@ void briefs(List& list, const Brief& first, const Brief& second) {
     texts(list, "Start shows", first.start.shows, second.start.shows);
     texts(list, "Start, wanted", first.start.wanted, second.start.wanted);
     list.add("Start, mood only", first.start.moodOnly ? "yes" : "no", second.start.moodOnly ? "yes" : "no");
+    list.number("Start, mood blurred by", first.start.mood.blur, second.start.mood.blur, 1, " %");
+    list.add("Start, mood sorted", idOf(first.start.mood.sorting), idOf(second.start.mood.sorting));
     if (first.start.placement != second.start.placement) list.add("Start, placing", "as it was", "otherwise");
   }
+  if (first.colours != second.colours)
+    list.add(
+        "Wanted colours", fmt::format("{}", first.colours.size()),
+        fmt::format("{}{}", second.colours.size(), first.colours.size() == second.colours.size() ? ", others" : ""));
   list.number("Seed", first.seed, second.seed, 0);
   list.number("Vary seed by", first.vary, second.vary, 2);
   if (first.vary > 0 && second.vary > 0) list.number("Variation", first.variation, second.variation, 0);

@@ -21,8 +21,9 @@ class Mended;
 
 /// Version 1 named hand work in fields of its own rather than in "work"; version 2 had no emphasis, styles, start
 /// picture and variations; version 3 no regions and hand work beside recipes on disk; version 4 no frame for maps;
-/// version 5 no parts; version 6 no families and names of kinds. All are still read.
-inline constexpr int recipeVersion = 7;
+/// version 5 no parts; version 6 no families and names of kinds; version 7 no moods and wanted
+/// colours. All are still read.
+inline constexpr int recipeVersion = 8;
 inline constexpr const char* recipeKeyword = "humble-scaffold-recipe";
 
 /// Where a guide's map came from, so that adopting brings that back too.

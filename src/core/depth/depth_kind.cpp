@@ -59,7 +59,7 @@ Extraction makeDepthMap(const MapGround& from, ExtractionCache& cache, StopToken
   const auto scene = from.picture.empty() ? depth::Scene::flat : tuning.scene;
   auto estimate = from.work.get<depth::Estimate>(depth::estimateSlot);
   if (estimate)
-    estimate = std::make_shared<const depth::Estimate>(depth::following(*estimate, picture.size(), from.place.placing));
+    estimate = std::make_shared<const depth::Estimate>(following(*estimate, picture.size(), from.place.placing));
   const auto first = depth::guessed(*ground, scene, estimate.get(), stop);
   auto solution = first;
   std::size_t hintCount = 0, against = 0;

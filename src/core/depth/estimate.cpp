@@ -8,7 +8,6 @@
 #include <nlohmann/json.hpp>
 
 #include "core/depth/cues/cue.h"
-#include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/image/atomic_file.h"
 #include "core/image/resample.h"
@@ -17,64 +16,10 @@
 namespace hscaffold::depth {
 namespace {
 
-constexpr int mostSide = 256;    ///< what is kept: guesses are smooth, and the picture's edges come back in the lift
-constexpr double grades = 4094;  ///< in files; even, so that the middle comes back as it was
-constexpr int mostSideInFiles = 1024;
-
-/// What is not known anywhere near is below 0.
-float valueAt(View<float> near, double x, double y) {
-  if (x < 0 || y < 0 || x > near.width() || y > near.height()) return -1;
-  const double sx = std::clamp(x - 0.5, 0.0, near.width() - 1.0), sy = std::clamp(y - 0.5, 0.0, near.height() - 1.0);
-  const int x0 = static_cast<int>(sx), y0 = static_cast<int>(sy);
-  const int x1 = std::min(x0 + 1, near.width() - 1), y1 = std::min(y0 + 1, near.height() - 1);
-  const auto fx = static_cast<float>(sx - x0), fy = static_cast<float>(sy - y0);
-  const float a = near(x0, y0), b = near(x1, y0), c = near(x0, y1), d = near(x1, y1);
-  if (std::min({a, b, c, d}) < 0) return -1;
-  return (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
-}
-
-Image<float> sampled(View<float> near, Size size) {
-  Image<float> out(size);
-  for (int y = 0; y < size.height; ++y)
-    for (int x = 0; x < size.width; ++x)
-      out(x, y) = valueAt(near, (x + 0.5) * near.width() / size.width, (y + 0.5) * near.height() / size.height);
-  return out;
-}
-
-std::string written(const Estimate& estimate) {
-  nlohmann::json values = nlohmann::json::array();
-  for (int y = 0; y < estimate.near.height(); ++y)
-    for (const float v : estimate.near.line(y)) values.push_back(v < 0 ? -1 : std::lround(v * grades));
-  return nlohmann::json{{"width", estimate.frame.width},
-                        {"height", estimate.frame.height},
-                        {"placing", affineToJson(estimate.placing)},
-                        {"by", estimate.by},
-                        {"across", estimate.near.width()},
-                        {"down", estimate.near.height()},
-                        {"near", std::move(values)}}
-      .dump();
-}
-
-Estimate readEstimate(const std::string& text) {
-  const std::string where = "An estimate of depth in the study";
-  const auto json = parseJson(text, where);
-  JsonFields fields(json, where);
-  Estimate out;
-  out.frame = workFrameFrom(fields);
-  if (fields.has("placing")) out.placing = affineFromJson(fields.child("placing"), where);
-  out.by = fields.text("by", "");
-  const auto across = static_cast<int>(fields.integer("across", 1, mostSideInFiles));
-  const auto down = static_cast<int>(fields.integer("down", 1, mostSideInFiles));
-  out.near = Image<float>(across, down);
-  const auto values =
-      numbersFromJson(fields.child("near"), where, static_cast<std::size_t>(across) * static_cast<std::size_t>(down));
-  std::size_t at = 0;
-  for (int y = 0; y < down; ++y)
-    for (float& v : out.near.line(y)) {
-      const double value = values[at++];
-      v = value < 0 ? -1.0f : static_cast<float>(std::min(value / grades, 1.0));
-    }
-  return out;
+std::string written(const Estimate& estimate) { return nearnessToText(estimate); }
+Estimate readEstimate(const std::string& text) { return nearnessFromText(text, "An estimate of depth in the study"); }
+Estimate inFrame(const Estimate& estimate, Size frame, const std::optional<Affine>& placing) {
+  return following(estimate, frame, placing);
 }
 
 /// What an artist's network answers with.
@@ -126,35 +71,16 @@ void normalise(Image<float>& near, const std::string& name) {
 
 }  // namespace
 
-Estimate following(const Estimate& estimate, Size frame, const std::optional<Affine>& placing) {
-  Estimate out{frame, placing, estimate.by, {}};
-  const Affine back = thenFromNow(estimate.frame, estimate.placing, frame, placing);
-  if (frame == estimate.frame && isIdentity(back)) {
-    out.near = estimate.near.clone();
-    return out;
-  }
-  out.near = Image<float>(within(frame, mostSide));
-  const double toFrame = static_cast<double>(frame.width) / out.near.width(),
-               across = static_cast<double>(estimate.near.width()) / estimate.frame.width,
-               down = static_cast<double>(estimate.near.height()) / estimate.frame.height;
-  for (int y = 0; y < out.near.height(); ++y)
-    for (int x = 0; x < out.near.width(); ++x) {
-      const double fx = (x + 0.5) * toFrame, fy = (y + 0.5) * frame.height / out.near.height();
-      out.near(x, y) = valueAt(estimate.near, back.mapX(fx, fy) * across, back.mapY(fx, fy) * down);
-    }
-  return out;
-}
-
 const WorkForm& estimateForm() {
-  static const WorkForm form = workForm<Estimate>("estimate", "An estimate of depth", written, readEstimate, following);
+  static const WorkForm form = workForm<Estimate>("estimate", "An estimate of depth", written, readEstimate, inFrame);
   return form;
 }
 
 Cue estimateCue(const Estimate& estimate, const Seen& seen) {
   Cue out;
   for (std::size_t i = 0; i < seen.x.size(); ++i) {
-    const float value = valueAt(estimate.near, static_cast<double>(seen.x[i]) * estimate.near.width(),
-                                static_cast<double>(seen.y[i]) * estimate.near.height());
+    const float value = nearAt(estimate.near, static_cast<double>(seen.x[i]) * estimate.near.width(),
+                               static_cast<double>(seen.y[i]) * estimate.near.height());
     out.near.push_back(std::max(value, 0.0f));
     out.sure.push_back(value < 0 ? 0.0f : 1.0f);
   }
@@ -175,11 +101,7 @@ Estimate Estimator::estimate(View<Rgb> picture, const std::optional<Affine>& pla
     for (int y = 0; y < near.height(); ++y)
       for (float& v : near.line(y)) v = v > 0 ? 1 / v : std::numeric_limits<float>::quiet_NaN();
   normalise(near, file);
-  const Size kept = within(near.size(), mostSide);
-  if (kept != near.size()) near = sampled(near, kept);
-  // As it will be read back from a study.
-  for (int y = 0; y < near.height(); ++y)
-    for (float& v : near.line(y)) v = v < 0 ? v : static_cast<float>(std::round(v * grades) / grades);
+  near = nearAtSize(near, within(near.size(), Nearness::mostSide));
   return {picture.size(), placing, name_, std::move(near)};
 }
 

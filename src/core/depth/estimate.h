@@ -6,7 +6,7 @@
 #include <optional>
 #include <string>
 
-#include "core/frame/placement.h"
+#include "core/guides/nearness.h"
 #include "core/guides/work.h"
 #include "core/image/image.h"
 
@@ -17,16 +17,7 @@ struct Seen;
 
 inline constexpr const char* estimateSlot = "estimate";
 
-/// Immutable once shared.
-struct Estimate {
-  Size frame;                     ///< that it belongs to
-  std::optional<Affine> placing;  ///< frame from reference when it was made
-  std::string by;                 ///< who guessed, for reading
-  Image<float> near;              ///< over the whole frame, at a size of its own; [0, 1], 1 nearest; below 0: not known
-};
-
-/// The estimate as it lies when the frame or the placing of the reference is another.
-Estimate following(const Estimate& estimate, Size frame, const std::optional<Affine>& placing);
+using Estimate = Nearness;
 /// As JSON: see docs/study-file.md.
 const WorkForm& estimateForm();
 

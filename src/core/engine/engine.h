@@ -36,6 +36,7 @@ struct Understood {
   bool avoid = true;
   bool emphasis = true;
   bool touchUps = false;
+  bool colours = false;  ///< wanted ones
 };
 
 /// How an engine wants its maps; see `asWanted`.

@@ -76,7 +76,8 @@ struct GuideInput {
   ColourMap colour;  ///< the same in colour; empty for kinds without colours
   Map region;        ///< how far the guide acts at each place, 0 to 65535; empty: everywhere
   GuideWork work;    ///< hand work of the kind's own slots, in the frame's pixels
-  [[nodiscard]] GuideInput clone() const { return {map.clone(), colour.clone(), region.clone(), work}; }
+  Tuning tuning;     ///< of the guide, for measures that go by it
+  [[nodiscard]] GuideInput clone() const { return {map.clone(), colour.clone(), region.clone(), work, tuning}; }
 };
 
 /// How a map is seen.
@@ -174,6 +175,8 @@ struct Kind {
   /// From all that a guide has (picture, strokes, figures) to its map without retouch and region; empty: `extract`.
   /// @throws Cancelled
   std::function<Extraction(const MapGround&, ExtractionCache&, StopToken)> make = {};
+  /// Its colours over a map that was retouched: for kinds whose colours have the map's light.
+  std::function<ColourMap(View<std::uint16_t> map, View<Rgb8> colour)> relit = {};
   /// What its checks should know of a finished map. @throws Cancelled
   std::function<void(const GuideInput&, const Extraction& details, MapFacts&, ExtractionCache&, StopToken)> tell = {};
   /// Its own checks of a guide that is on and acts somewhere.

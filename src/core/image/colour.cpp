@@ -157,4 +157,14 @@ Image<std::uint16_t> brightnessOf(View<Rgb8> picture) {
   return out;
 }
 
+Image<std::uint16_t> greyOf(View<Rgba16> picture) {
+  Image<std::uint16_t> map(picture.size());
+  for (int y = 0; y < map.height(); ++y)
+    std::transform(picture.row(y), picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) {
+      if (c.r == c.g && c.g == c.b) return c.r;
+      return static_cast<std::uint16_t>(std::lround(0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b));
+    });
+  return map;
+}
+
 }  // namespace hscaffold

@@ -51,4 +51,7 @@ Image<float> luminanceOf(View<Rgb> linear);
 /// How bright a map in colour is at each place, 0 to 65535: its brightest channel, as it is encoded.
 Image<std::uint16_t> brightnessOf(View<Rgb8> picture);
 
+/// The values of a map that came as a picture: greys as they are, colours by their luma (ITU-R BT.709), encoded.
+Image<std::uint16_t> greyOf(View<Rgba16> picture);
+
 }  // namespace hscaffold

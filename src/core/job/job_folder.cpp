@@ -30,17 +30,6 @@ Bytes mapFile(const Kind& kind, const GuideInput& input) {
   return fitsEightBits(input.map) ? encodeMap(kind, input.map, {}, true) : encodePng(input.map.view());
 }
 
-/// Greys as they are, colours by their luma (ITU-R BT.709).
-Map greyOf(View<Rgba16> picture) {
-  Map map(picture.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(picture.row(y), picture.row(y) + map.width(), map.row(y), [](const Rgba16& c) {
-      if (c.r == c.g && c.g == c.b) return c.r;
-      return static_cast<std::uint16_t>(std::lround(0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b));
-    });
-  return map;
-}
-
 std::string endingOf(const std::string& name) {
   std::string ending = std::filesystem::path(name).extension().string();
   std::transform(ending.begin(), ending.end(), ending.begin(),
@@ -73,6 +62,7 @@ GuideInput readInput(const RecipeGuide& entry, Size frame, const JobFileSource& 
       input.map = greyOf(picture);
     }
   }
+  input.tuning = entry.guide.tuning;
   for (const auto& [slot, name] : entry.workFiles) {
     const auto of = std::find_if(kind.workSlots.begin(), kind.workSlots.end(),
                                  [&, &slot = slot](const WorkSlot& each) { return each.name == slot; });

@@ -6,6 +6,7 @@
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
+#include "core/image/resample.h"
 #include "core/kinds.h"
 
 namespace hscaffold {
@@ -103,7 +104,20 @@ std::shared_ptr<const MadeMap> mapOf(const Guide& guide, const RecipeReference* 
   return fresh;
 }
 
-Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken stop) {
+/// What a guide's map shows, in linear light.
+Image<Rgb> shownBy(const GuideInput& input) {
+  if (!input.colour.empty()) return toLinear(input.colour);
+  Image<Rgb> out(input.map.size());
+  const auto linear = srgb16Table();
+  for (int y = 0; y < out.height(); ++y)
+    std::transform(input.map.row(y), input.map.row(y) + out.width(), out.row(y), [&](std::uint16_t v) {
+      return Rgb{linear[v], linear[v], linear[v]};
+    });
+  return out;
+}
+
+Image<Rgb> startOf(const Recipe& recipe, const std::vector<GuideInput>& inputs, const JobSources& sources,
+                   StopToken stop) {
   const StartPicture& start = recipe.brief.start;
   const Size whole = recipe.mapsSize();
   const Placement placement = recipe.frame == whole
@@ -122,6 +136,11 @@ Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken st
     }
     case StartPicture::From::proof:
       return place(decodePng(sources.proofs(start.proof)).picture, placement, recipe.frame, stop);
+    case StartPicture::From::guide:
+      for (std::size_t i = 0; i < recipe.guides.size(); ++i)
+        if (recipe.guides[i].guide.id == start.guide)
+          return resampled(shownBy(inputs[i]).view(), recipe.frame, Resampling::area, stop);
+      throw badInput("The start picture is what a guide shows that is not on in this study.");
     case StartPicture::From::below:
       throw badInput("The start picture is a part of another picture, which this study does not have.");
     case StartPicture::From::colour:
@@ -130,6 +149,20 @@ Image<Rgb> startOf(const Recipe& recipe, const JobSources& sources, StopToken st
   Image<Rgb> blank(recipe.frame);
   for (int y = 0; y < blank.height(); ++y) std::fill_n(blank.row(y), blank.width(), start.colour);
   return blank;
+}
+
+/// A start picture's mood, sorted into the first layout that there is besides its own.
+Image<Rgb> moodFor(const Recipe& recipe, View<Rgb> start, const std::vector<GuideInput>& inputs,
+                   PlacedReferences& placed, StopToken stop) {
+  mood::Layout layout;
+  for (std::size_t i = 0; i < recipe.guides.size(); ++i) {
+    const Guide& guide = recipe.guides[i].guide;
+    if (layout.near.empty() && kindOf(guide.kind).nearIsLight) layout.near = inputs[i].map.view();
+    if (!layout.picture.empty() || guide.reference == recipe.brief.start.reference) continue;
+    for (const RecipeReference& reference : recipe.references)
+      if (reference.id == guide.reference) layout.picture = placed.of(reference).picture.view();
+  }
+  return mood::moodOf(start, recipe.brief.start.mood, layout, std::move(stop));
 }
 
 }  // namespace
@@ -157,7 +190,6 @@ PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, Ma
   PreparedJob out;
   std::optional<MadeMaps> own;
   if (made == nullptr) made = &own.emplace(mostMadeBytes);
-  if (auto start = startOf(recipe, sources, stop); !start.empty()) out.job.start = asHandedOver(toSrgb16(start).view());
   const Size frame = recipe.mapsSize();
   PlacedReferences placed(sources.pictures, frame, stop);
   for (auto& entry : recipe.guides) {
@@ -173,6 +205,11 @@ PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, Ma
     out.job.inputs.push_back(map->input.clone());
     out.details.push_back(map->details.clone());
     out.notes.insert(out.notes.end(), map->missing.begin(), map->missing.end());
+  }
+  if (auto start = startOf(recipe, out.job.inputs, sources, stop); !start.empty()) {
+    if (recipe.brief.start.moodOnly && recipe.brief.start.mood != mood::MoodTuning{0})
+      start = moodFor(recipe, start.view(), out.job.inputs, placed, stop);
+    out.job.start = asHandedOver(toSrgb16(start).view());
   }
   out.job.recipe = std::move(recipe);
   return out;

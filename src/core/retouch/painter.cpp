@@ -10,12 +10,12 @@
 namespace hscaffold {
 namespace {
 
-constexpr int side = Tile::side;
-constexpr std::uint32_t full = 65535;
+constexpr int tileSide = Tile::side;
+constexpr std::uint32_t fullCover = 65535;
 
 /// What is seen of a touch over what is below it.
 std::uint32_t seen(const Touch& touch, std::uint16_t under) {
-  return (std::uint32_t{touch.value} * touch.cover + std::uint32_t{under} * (full - touch.cover)) / full;
+  return (std::uint32_t{touch.value} * touch.cover + std::uint32_t{under} * (fullCover - touch.cover)) / fullCover;
 }
 
 /// What a touch becomes under `cover` of a mode. @param level  what `draw` draws
@@ -23,19 +23,19 @@ Touch touched(const Touch& before, PaintMode mode, std::uint32_t cover, std::uin
   if (cover == 0) return before;
   Touch out = before;
   if (mode == PaintMode::restore) {
-    out.cover = static_cast<std::uint16_t>(before.cover * (full - cover) / full);
+    out.cover = static_cast<std::uint16_t>(before.cover * (fullCover - cover) / fullCover);
     return out.cover == 0 ? Touch{} : out;
   }
   if (mode == PaintMode::lighten || mode == PaintMode::darken) {
     const auto step = static_cast<std::uint32_t>(lightenStep * cover), now = seen(before, under);
-    const std::uint32_t next = mode == PaintMode::lighten ? std::min(full, now + step) : now - std::min(now, step);
-    return {static_cast<std::uint16_t>(next), static_cast<std::uint16_t>(full), under};
+    const std::uint32_t next = mode == PaintMode::lighten ? std::min(fullCover, now + step) : now - std::min(now, step);
+    return {static_cast<std::uint16_t>(next), static_cast<std::uint16_t>(fullCover), under};
   }
   const std::uint32_t value = mode == PaintMode::draw ? level : 0;
-  const std::uint32_t kept = before.cover * (full - cover) / full, total = kept + cover;
+  const std::uint32_t kept = before.cover * (fullCover - cover) / fullCover, total = kept + cover;
   out.value = static_cast<std::uint16_t>(
       (std::uint64_t{before.value} * kept + std::uint64_t{value} * cover + total / 2) / total);
-  out.cover = static_cast<std::uint16_t>(std::min(total, full));
+  out.cover = static_cast<std::uint16_t>(std::min(total, fullCover));
   out.under = under;
   return out;
 }
@@ -51,7 +51,7 @@ Tile& BrushStroke::writable(TilePlace place) {
     const auto found = before_.tiles.find(place);
     tile = found != before_.tiles.end() ? std::make_shared<Tile>(*found->second) : std::make_shared<Tile>();
     layer_.tiles[place] = tile;
-    covers_[place].assign(static_cast<std::size_t>(side * side), 0);
+    covers_[place].assign(static_cast<std::size_t>(tileSide * tileSide), 0);
   }
   return *tile;
 }
@@ -77,13 +77,13 @@ Box BrushStroke::paint(Point a, double radiusA, Point b, double radiusB) {
     smudge(a, b, std::max(radiusA, radiusB), box);
     return box;
   }
-  const auto level = static_cast<std::uint32_t>(std::lround(std::clamp(brush_.level, 0.0, 1.0) * full));
+  const auto level = static_cast<std::uint32_t>(std::lround(std::clamp(brush_.level, 0.0, 1.0) * fullCover));
   const Point along = b - a;
   const double squared = dot(along, along);
-  for (int row = box.top / side; row * side < box.bottom; ++row)
-    for (int column = box.left / side; column * side < box.right; ++column) {
-      const int left = std::max(box.left, column * side), right = std::min(box.right, (column + 1) * side);
-      const int top = std::max(box.top, row * side), bottom = std::min(box.bottom, (row + 1) * side);
+  for (int row = box.top / tileSide; row * tileSide < box.bottom; ++row)
+    for (int column = box.left / tileSide; column * tileSide < box.right; ++column) {
+      const int left = std::max(box.left, column * tileSide), right = std::min(box.right, (column + 1) * tileSide);
+      const int top = std::max(box.top, row * tileSide), bottom = std::min(box.bottom, (row + 1) * tileSide);
       Tile* tile = nullptr;
       std::vector<std::uint16_t>* covers = nullptr;
       const Tile* old = nullptr;
@@ -104,8 +104,8 @@ Box BrushStroke::paint(Point a, double radiusA, Point b, double radiusB) {
             const auto found = before_.tiles.find({column, row});
             old = found != before_.tiles.end() ? found->second.get() : nullptr;
           }
-          const int tx = x - column * side, ty = y - row * side;
-          std::uint16_t& most = (*covers)[static_cast<std::size_t>(ty * side + tx)];
+          const int tx = x - column * tileSide, ty = y - row * tileSide;
+          std::uint16_t& most = (*covers)[static_cast<std::size_t>(ty * tileSide + tx)];
           if (cover <= most) continue;
           most = cover;
           tile->at(tx, ty) = touched(old != nullptr ? old->at(tx, ty) : Touch{}, brush_.mode, cover,
@@ -134,9 +134,9 @@ void BrushStroke::smudge(Point a, Point b, double radius, const Box& box) {
       const auto from = now.view().clamped(static_cast<int>(std::lround(x - step.x)) - box.left,
                                            static_cast<int>(std::lround(y - step.y)) - box.top);
       const auto here = now(x - box.left, y - box.top);
-      const int column = x / side, row = y / side;
-      writable({column, row}).at(x - column * side, y - row * side) = {
-          static_cast<std::uint16_t>(std::lround(here + cover * (from - here))), static_cast<std::uint16_t>(full),
+      const int column = x / tileSide, row = y / tileSide;
+      writable({column, row}).at(x - column * tileSide, y - row * tileSide) = {
+          static_cast<std::uint16_t>(std::lround(here + cover * (from - here))), static_cast<std::uint16_t>(fullCover),
           under(x, y)};
     }
 }
@@ -176,21 +176,22 @@ Image<std::uint16_t> polygonMask(std::span<const Point> polygon, Size frame) {
 
 Layer painted(const Layer& layer, View<std::uint16_t> mask, PaintMode mode, View<std::uint16_t> below) {
   Layer out = layer;
-  for (int row = 0; row * side < out.frame.height; ++row)
-    for (int column = 0; column * side < out.frame.width; ++column) {
-      const int right = std::min(side, std::min(out.frame.width, mask.width()) - column * side);
-      const int bottom = std::min(side, std::min(out.frame.height, mask.height()) - row * side);
+  for (int row = 0; row * tileSide < out.frame.height; ++row)
+    for (int column = 0; column * tileSide < out.frame.width; ++column) {
+      const int right = std::min(tileSide, std::min(out.frame.width, mask.width()) - column * tileSide);
+      const int bottom = std::min(tileSide, std::min(out.frame.height, mask.height()) - row * tileSide);
       std::shared_ptr<Tile> tile;
       for (int y = 0; y < bottom; ++y)
         for (int x = 0; x < right; ++x) {
-          const std::uint16_t cover = mask(column * side + x, row * side + y);
+          const std::uint16_t cover = mask(column * tileSide + x, row * tileSide + y);
           if (cover == 0) continue;
           if (!tile) {
             const auto found = layer.tiles.find({column, row});
             tile = found != layer.tiles.end() ? std::make_shared<Tile>(*found->second) : std::make_shared<Tile>();
           }
-          tile->at(x, y) = touched(tile->at(x, y), mode, cover,
-                                   below.empty() ? std::uint16_t{0} : below(column * side + x, row * side + y), full);
+          tile->at(x, y) =
+              touched(tile->at(x, y), mode, cover,
+                      below.empty() ? std::uint16_t{0} : below(column * tileSide + x, row * tileSide + y), fullCover);
         }
       if (tile) out.tiles[{column, row}] = std::move(tile);
     }
@@ -200,7 +201,7 @@ Layer painted(const Layer& layer, View<std::uint16_t> mask, PaintMode mode, View
 Image<std::uint16_t> specksOf(View<std::uint16_t> map, double area, int* count) {
   Image<std::uint8_t> set(map.size());
   for (int y = 0; y < map.height(); ++y)
-    for (int x = 0; x < map.width(); ++x) set(x, y) = map(x, y) > full / 8 ? 1 : 0;
+    for (int x = 0; x < map.width(); ++x) set(x, y) = map(x, y) > fullCover / 8 ? 1 : 0;
   const auto pieces = componentsOf(set, Connected::eight);
   Image<std::uint16_t> mask(map.size());
   if (count != nullptr) *count = 0;
@@ -218,7 +219,7 @@ Image<std::uint16_t> specksOf(View<std::uint16_t> map, double area, int* count) 
             // A neighbour of another, larger piece is left alone.
             const auto other = pieces.label(px, py);
             if (other < 0 || static_cast<double>(pieces.all[static_cast<std::size_t>(other)].area) < area)
-              mask(px, py) = static_cast<std::uint16_t>(full);
+              mask(px, py) = static_cast<std::uint16_t>(fullCover);
           }
       }
   }
@@ -244,7 +245,7 @@ Image<std::uint16_t> similarTo(View<Rgb> picture, Point seed, double tolerance, 
   for (int y = 0; y < mask.height(); ++y)
     for (int x = 0; x < mask.width(); ++x)
       if (near(x, y) != 0 && (!joined || pieces.label(x, y) == pieces.label(sx, sy)))
-        mask(x, y) = static_cast<std::uint16_t>(full);
+        mask(x, y) = static_cast<std::uint16_t>(fullCover);
   return mask;
 }
 

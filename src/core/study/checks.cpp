@@ -135,6 +135,9 @@ void checkEngine(const StudyState& state, const EngineInfo& engine, std::vector<
   if (brief.start.wordsToWords() && understands.startPictures && !understands.wordsToWords)
     doubt("no-words-to-words", "words to words",
           engine.title + " does not change from words to words: all of the prompt acts.", "", {});
+  if (!brief.colours.empty() && !understands.colours)
+    doubt("no-colours", "wanted colours", engine.title + " takes no notice of wanted colours: name them in the prompt.",
+          "Take them away", [](StudyState& s) { s.brief.colours.clear(); });
   if (!brief.avoid.empty() && !understands.avoid)
     doubt("no-avoid", "avoid", engine.title + " takes no notice of what is to be avoided.", "", {});
   if (!brief.emphasis.empty() && !understands.emphasis)
@@ -215,8 +218,10 @@ void checkBrief(const StudyState& state, std::vector<Check>& out) {
   const auto takeAway = [](StudyState& s) { s.brief.start = {}; };
   if (startIsGone(state))
     out.push_back({"start-gone", "no start picture", Severity::bad,
-                   "The start picture was a reference that has been taken out: pulls begin without one.", "Take away",
-                   takeAway});
+                   start.from == StartPicture::From::guide
+                       ? "The start picture is what a guide shows that is off or gone: pulls begin without one."
+                       : "The start picture was a reference that has been taken out: pulls begin without one.",
+                   "Take away", takeAway});
   else if (start.given() && start.change <= 0 && !start.wordsToWords())
     out.push_back({"start-whole", "change amount 0", Severity::doubt,
                    "The change amount is 0: a pull gives the start picture itself.", "Set to 0.60",
@@ -225,6 +230,26 @@ void checkBrief(const StudyState& state, std::vector<Check>& out) {
     out.push_back({"start-none", "change amount 1", Severity::doubt,
                    "The change amount is 1: nothing is left of the start picture.", "Set to 0.60",
                    [](StudyState& s) { s.brief.start.change = StartPicture{}.change; }, "Take away", takeAway});
+  if (start.given() && start.moodOnly && !startIsGone(state)) {
+    const auto onAnd = [&](const auto& fits) {
+      return std::any_of(state.guides.begin(), state.guides.end(),
+                         [&](const Guide& guide) { return guide.on && fits(guide); });
+    };
+    const mood::Sorting sorting = start.mood.sorting;
+    const bool byDepth = sorting == mood::Sorting::byDepth;
+    const bool there =
+        sorting == mood::Sorting::asItLies ||
+        (byDepth ? onAnd([](const Guide& guide) { return kindOf(guide.kind).nearIsLight; })
+                 : onAnd([&](const Guide& guide) {
+                     return guide.reference != start.reference && state.reference(guide.reference) != nullptr;
+                   }));
+    if (!there)
+      out.push_back({"mood-no-layout", "mood has no layout", Severity::doubt,
+                     byDepth ? "The mood is to be sorted by depth, and no depth guide is on: it lies as it does."
+                             : "The mood is to be sorted into a layout, and no guide of another reference is on: it "
+                               "lies as it does.",
+                     "As it lies", [](StudyState& s) { s.brief.start.mood.sorting = mood::Sorting::asItLies; }});
+  }
   if (!start.given() && !(start.shows.empty() && start.wanted.empty()))
     out.push_back({"words-no-start", "no start picture", Severity::doubt,
                    "What is shown and what is wanted act on a start picture, and there is none: they do nothing.",

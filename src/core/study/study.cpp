@@ -271,6 +271,10 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
 
 bool startIsGone(const StudyState& state) {
   const StartPicture& start = state.brief.start;
+  if (start.from == StartPicture::From::guide) {
+    const Guide* guide = state.guide(start.guide);
+    return guide == nullptr || !guide->on || (state.reference(guide->reference) == nullptr && !standsAlone(*guide));
+  }
   return start.from == StartPicture::From::reference && state.reference(start.reference) == nullptr;
 }
 
@@ -308,7 +312,13 @@ Recipe asForeign(Recipe recipe, const StudyState& state, std::vector<std::string
     const bool related = here != nullptr && here->kind == entry.guide.kind && here->name == entry.guide.name &&
                          here->reference == entry.guide.reference;
     // Without an id it is given one of this study.
-    if (!related || !taken.insert(entry.guide.id).second) entry.guide.id.clear();
+    if (!related || !taken.insert(entry.guide.id).second) {
+      if (recipe.brief.start.from == StartPicture::From::guide && recipe.brief.start.guide == entry.guide.id) {
+        lost.push_back("The start picture could not be brought along: it is what a guide of another study shows.");
+        recipe.brief.start = {};
+      }
+      entry.guide.id.clear();
+    }
   }
   if (recipe.brief.start.from == StartPicture::From::proof) {
     lost.push_back("The start picture could not be brought along: it is a proof of another study.");
@@ -346,10 +356,6 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
   state.brief.extra = extra;
   for (const auto& entry : recipe.references)
     if (Reference* reference = state.reference(entry.id)) reference->placement = entry.placement;
-  if (startIsGone(state)) {
-    lost.push_back("The start picture could not be brought back: its reference is not in this study.");
-    state.brief.start = {};
-  }
   if (state.brief.start.from == StartPicture::From::below) {
     lost.push_back("The start picture could not be brought back: it is a part of a final.");
     state.brief.start = {};
@@ -369,6 +375,13 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
       lost.push_back(fmt::format("The guide \"{}\" could not be brought back: its reference is not in this study.",
                                  entry.guide.name));
     }
+  }
+  // What a guide shows can be a start picture: guides come first.
+  if (startIsGone(state)) {
+    lost.push_back(state.brief.start.from == StartPicture::From::guide
+                       ? "The start picture could not be brought back: the guide that shows it is not in this study."
+                       : "The start picture could not be brought back: its reference is not in this study.");
+    state.brief.start = {};
   }
   return lost;
 }

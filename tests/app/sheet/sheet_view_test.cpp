@@ -133,8 +133,9 @@ void SheetViewTest::panelBeginsWhereTheArtistIs() {
   QCoreApplication::processEvents();
   // Alt and a drag of a bar's end span the values, and change nothing.
   const Range before = state().guides[0].range;
-  const QPoint end = chart.gripAt(state().guides[0].id, BarGrip::to).toPoint();
-  dragOn(chart, end, QPoint(end.x() - chart.width() / 3, end.y()), Qt::AltModifier);
+  const QPoint begin = chart.gripAt(state().guides[0].id, BarGrip::from).toPoint(),
+               end = chart.gripAt(state().guides[0].id, BarGrip::to).toPoint();
+  dragOn(chart, end, QPoint(end.x() - (end.x() - begin.x()) * 2 / 5, end.y()), Qt::AltModifier);
   QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
   QVERIFY(state().guides[0].range == before);
   QVERIFY(part<QComboBox>("across", &panel()).currentText().endsWith("range end"));

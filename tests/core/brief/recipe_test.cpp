@@ -155,8 +155,8 @@ void RecipeTest::mistakesAreNamed_data() {
                          << "99999"
                          << "width";
   QTest::addRow("version") << "/recipe"
-                           << "8"
-                           << "version 8";
+                           << "9"
+                           << "version 9";
   QTest::addRow("guides") << "/guides"
                           << "{}"
                           << "guides";

@@ -284,7 +284,7 @@ void NetworksTest::estimatesFollowTheirReferenceAndFile() {
   made.near(31, 23) = -1;
   const auto& form = depth::estimateForm();
   const std::any piece = std::shared_ptr<const depth::Estimate>(
-      std::make_shared<const depth::Estimate>(depth::following(made, made.frame, made.placing)));
+      std::make_shared<const depth::Estimate>(following(made, made.frame, made.placing)));
   const auto again = std::any_cast<std::shared_ptr<const depth::Estimate>>(form.read(form.write(piece)));
   QCOMPARE(again->frame, made.frame);
   QCOMPARE(again->by, made.by);
@@ -293,7 +293,7 @@ void NetworksTest::estimatesFollowTheirReferenceAndFile() {
   // The reference moves right by a quarter of the frame: so does what is known of it, and nothing is known of the rest.
   Affine moved;
   moved.c = 80;
-  const auto now = depth::following(made, made.frame, moved);
+  const auto now = following(made, made.frame, moved);
   const double pixel = 320.0 / now.near.width();
   const auto value = [&](double x) { return now.near(static_cast<int>(x / pixel), now.near.height() / 2); };
   QVERIFY(value(40) < 0);
@@ -301,7 +301,7 @@ void NetworksTest::estimatesFollowTheirReferenceAndFile() {
   // A larger frame of the same picture shows the same.
   Affine twice;
   twice.a = twice.e = 2;
-  const auto larger = depth::following(made, {640, 480}, twice);
+  const auto larger = following(made, {640, 480}, twice);
   QVERIFY(std::abs(larger.near(larger.near.width() / 2, larger.near.height() / 2) - 0.5f) < 0.03f);
   QVERIFY(!problemOf([&] {
              form.read(R"({"width": 10, "height": 10, "across": 2, "down": 2, "near": [1, 2]})");

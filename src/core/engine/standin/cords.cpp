@@ -14,10 +14,10 @@ namespace hscaffold::standin {
 namespace {
 
 /// Lengths are shares of the longer side.
-constexpr double shortest = 0.08, beside = 0.02, crossed = 0.05, untied = 0.05;
+constexpr double shortest = 0.08, runsBeside = 0.02, crossed = 0.05, untied = 0.05;
 constexpr double sag = 0.08, steep = 0.2;  ///< from the straight line, and up or down, of its length
 constexpr float thick = 2;                 ///< pixels; lines less than twice as far apart are edges of one
-constexpr int near = 3;                    ///< pixels; what is so near is tied to it
+constexpr int tiedWithin = 3;              ///< pixels; what is so near is tied to it
 constexpr int gap = 7;                     ///< pixels; an outline may have such gaps and hangs together
 
 using Paths = std::vector<std::vector<Point>>;
@@ -56,7 +56,7 @@ bool anyNear(const Image<std::int32_t>& owner, Point at, int reach, const Visit&
 /// The longest piece of a path that may be a cord.
 std::optional<Run> aloneIn(const Image<std::int32_t>& owner, const std::vector<Point>& path, std::size_t which) {
   const double longer = std::max(owner.width(), owner.height());
-  const int reach = std::max(near + 1, static_cast<int>(beside * longer));
+  const int reach = std::max(tiedWithin + 1, static_cast<int>(runsBeside * longer));
   // What crosses it or ends at it interrupts nothing, what goes beside it does.
   Run best, run;
   for (std::size_t i = 0; i < path.size(); ++i) {
@@ -114,7 +114,7 @@ Image<std::uint8_t> cordsIn(View<float> lines) {
       std::set<std::size_t> out;
       const Point way = normalised(end - from);
       for (double t = 0; t < untied * std::max(size.width, size.height) && out.empty(); t += 1)
-        anyNear(owner, end + way * t, near,
+        anyNear(owner, end + way * t, tiedWithin,
                 [&](std::size_t other) { return other != candidate && out.insert(groups.of(other)).second; });
       return out;
     };

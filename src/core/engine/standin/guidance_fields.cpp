@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <map>
 
+#include "core/engine/standin/noise.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/kind_list.h"
@@ -55,6 +56,28 @@ Wanted wantedBy(const std::string& kind, const Asked& asked) {
   }
   limit(out.where);
   if (out.where.empty()) out.where = std::move(limited);
+  return out;
+}
+
+std::shared_ptr<const Tints> tintsOf(const std::vector<Wanted>& wanted, const std::vector<LoadCurve>& loads) {
+  // Colour goes with masses: what is loaded when they settle is taken.
+  constexpr double settles = 0.25;
+  std::shared_ptr<Tints> out;
+  for (std::size_t g = 0; g < wanted.size(); ++g) {
+    const Wanted& each = wanted[g];
+    if (each.a.empty()) continue;
+    const float share = smoothStep(0.03f, 0.95f, static_cast<float>(loads[g].at(settles)));
+    if (!out)
+      out = std::make_shared<Tints>(
+          Tints{Image<float>(each.a.size()), Image<float>(each.a.size()), Image<float>(each.a.size())});
+    for (int y = 0; y < each.a.height(); ++y)
+      for (int x = 0; x < each.a.width(); ++x) {
+        const float here = share * (each.where.empty() ? 1.0f : each.where(x, y));
+        out->a(x, y) = blend(out->a(x, y), each.a(x, y), here);
+        out->b(x, y) = blend(out->b(x, y), each.b(x, y), here);
+        out->share(x, y) = blend(out->share(x, y), 1.0f, here);
+      }
+  }
   return out;
 }
 

@@ -32,7 +32,12 @@ struct Wanted {
   /// How surely a place is to be as dark as the medium makes anything, [0, 1]: where media draw, light alone would only
   /// be hatched. Empty: nothing is asked.
   Image<float> filled;
+  /// Colours that places are to take, a and b of OKLab; empty: nothing is asked.
+  Image<float> a, b;
 };
+
+/// What guides ask of colours altogether, by how strongly each does. Null where none asks for any.
+std::shared_ptr<const Tints> tintsOf(const std::vector<Wanted>& wanted, const std::vector<LoadCurve>& loads);
 
 /// What lightness asks of tone, and filling of lines, now that it is known what stands where: draws on it from here on.
 /// @param drawn  the medium draws with lines
@@ -46,6 +51,7 @@ struct Asked {
   const LoadCurve& loads;
   std::uint64_t seed;
   Readings& readings;
+  const Tuning* tuning = nullptr;  ///< of the guide; null: as usual
 };
 /// By kind id, limited to the guide's region. A kind that this engine does not know acts on nothing.
 Wanted wantedBy(const std::string& kind, const Asked& asked);

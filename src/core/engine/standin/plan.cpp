@@ -391,6 +391,17 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         const float disc = smoothStep(0.036f, 0.030f, distance) + 0.35f * std::exp(-distance * 7);
         const OkLab lamp{0.95f, 0.01f * palette.warmLight, 0.07f * palette.warmLight + 0.02f};
         colour = mix(colour, lamp, std::min(1.0f, inSky * palette.glow * disc));
+        if (palette.tints) {
+          const auto tint = [&](const Image<float>& of) {
+            const float *above = of.row(down.first), *below = of.row(down.second);
+            return blend(blend(above[across.first], above[across.second], across.share),
+                         blend(below[across.first], below[across.second], across.share), down.share);
+          };
+          const float left = 1 - tint(palette.tints->share);
+          colour.a = left * colour.a + tint(palette.tints->a);
+          colour.b = left * colour.b + tint(palette.tints->b);
+        }
+        if (palette.grading) colour = mix(colour, palette.grading->transport(colour), palette.grading->strength);
         plan.colour(x, y) = colour;
         plan.line(x, y) = std::clamp(at[3], 0.0f, 1.5f);
         plan.depth(x, y) = std::clamp(at[1], 0.0f, 1.0f);

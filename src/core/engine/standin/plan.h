@@ -7,8 +7,21 @@
 #include "core/engine/standin/composition.h"
 #include "core/engine/standin/flow.h"
 #include "core/image/part.h"
+#include "core/mood/transport.h"
 
 namespace hscaffold::standin {
+
+/// Colours that guides ask for at each place: a and b of OKLab times how much of them is taken, and how much that is,
+/// [0, 1]; all of the layout's size.
+struct Tints {
+  Image<float> a, b, share;
+};
+
+/// Colours brought to those of another picture, in the end.
+struct Grading {
+  mood::MonotoneTransport transport;
+  float strength = 1;  ///< [0, 1]
+};
 
 /// Colours of one picture, OKLCH.
 struct Palette {
@@ -21,7 +34,9 @@ struct Palette {
   float warmLight = 0;  ///< light leans warm (1) or cool (-1), shadow the other way
   float haze = 0.3f;    ///< how much the far takes on of the sky
   float contrast = 1;
-  float glow = 0;  ///< strength of sun or moon
+  float glow = 0;                          ///< strength of sun or moon
+  std::shared_ptr<const Tints> tints;      ///< null: none
+  std::shared_ptr<const Grading> grading;  ///< null: none
 };
 Palette paletteFrom(const Wishes& wishes, std::uint64_t seed);
 

@@ -65,14 +65,16 @@ void findNamed(const AllGuides& all, const Wishes& wishes, Composition& picture,
 
 /// @param lamp   whether sun or moon are seen
 /// @param litAs  in which colours light and shade of tone guides are meant; null: in the picture's own.
+/// @param mood   its colours and light are what light and shade are reckoned in from then on; empty: none
 Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered& lately, bool lamp = true,
-           const Palette* litAs = nullptr) {
+           const Palette* litAs = nullptr, View<Rgb> mood = {}) {
   const Brief& brief = job.recipe.brief;
   const std::uint64_t seed = mixed(0x5ca4f01d, brief.seed), variation = mixed(seed, brief.variation, 0x7a);
   Composition place = lately.places.composed(wishes, seed, layoutSize(job.recipe.mapsSize()));
   vary(place, variation, brief.vary);
   Palette palette = paletteFrom(wishes, seed);
   vary(palette, variation, brief.vary);
+  paintWith(palette, brief.colours, wishes);
   if (!lamp) palette.glow = 0;
   // Whatever a start picture shows: values stay as they are planned.
   const Palette planned = paletteFrom(wishesFrom(brief), seed);
@@ -81,11 +83,17 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(
-        wantedBy(guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings}));
+    wanted.push_back(wantedBy(
+        guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings, &guide.tuning}));
   }
+  palette.tints = tintsOf(wanted, loads);
   Composition picture = assembled(place, wanted, loads);
   findNamed(all, wishes, picture, palette);
+  if (!mood.empty()) {
+    const float strength = colourKept(brief.start);
+    colourFrom(palette, mood, picture.fields, strength);
+    gradeTo(palette, mood, picture, strength);
+  }
   const Medium medium = wishes.medium();
   const bool drawn = medium == Medium::ink || medium == Medium::woodcut || medium == Medium::pencil;
   for (Wanted& each : wanted) lightUp(each, picture, litAs != nullptr ? *litAs : palette, drawn);
@@ -101,8 +109,10 @@ double layoutKept(const StartPicture& start) {
 
 Work begun(const EngineJob& job, StopToken stop, Remembered& lately) {
   const StartPicture& start = job.recipe.brief.start;
-  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop), lately);
-  if (start.given()) colourFrom(work.palette, job.start.view(), work.picture.fields, colourKept(start));
+  const bool mood = start.given() && start.moodOnly;
+  Work work = begun(job, wishesFrom(job.recipe.brief), guidesOf(job, layoutKept(start), stop), lately, true, nullptr,
+                    mood ? job.start.view() : View<Rgb>());
+  if (start.given() && !mood) colourFrom(work.palette, job.start.view(), work.picture.fields, colourKept(start));
   return work;
 }
 
@@ -145,6 +155,11 @@ Work decided(const EngineJob& job, const EngineSink& sink, StopToken stop, Remem
   return work;
 }
 
+/// What guides say of detail, in a picture of this size or a part of it.
+DetailBands detailOf(const EngineJob& job, Size whole, const Box& part) {
+  return {job.recipe.guides, job.inputs, job.recipe.brief.guidance, job.recipe.brief.steps, whole, part};
+}
+
 Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, StopToken stop, Remembered& lately) {
   const StartPicture& start = job.recipe.brief.start;
   const bool bands = showsStart(start);
@@ -154,9 +169,11 @@ Image<Rgb> fromScratchOrStart(const EngineJob& job, const EngineSink& sink, Stop
   if (bands) whole.emplace(job.start.view(), start.change);
   Plan plan = planOf(work, job.recipe.frame);
   if (bands) whole->putInto(plan);
+  const DetailBands detail = detailOf(job, job.recipe.frame, boxOf(job.recipe.frame));
+  detail.putInto(plan);
   throwIfStopped(stop);
   auto picture = painted(plan, work.wishes, mixed(work.seed, 31), stop);
-  return bands ? whole->putInto(picture) : std::move(picture);
+  return detail.putInto(bands ? whole->putInto(picture) : std::move(picture));
 }
 
 /// A picture whose steps are done.
@@ -169,6 +186,12 @@ class ComposedByStandin final : public Composed {
         wishes_(std::move(work.wishes)),
         seed_(work.seed),
         whole_(whole) {
+    for (const RecipeGuide& guide : job.recipe.guides)
+      if (guide.guide.kind == "detail") job_.recipe.guides.push_back(guide);
+    for (std::size_t i = 0; i < job.inputs.size(); ++i)
+      if (job.recipe.guides[i].guide.kind == "detail") job_.inputs.push_back(job.inputs[i].clone());
+    job_.recipe.brief.guidance = job.recipe.brief.guidance;
+    job_.recipe.brief.steps = job.recipe.brief.steps;
     constexpr double longest = 384;
     auto small = std::make_shared<Plan>(planFrom(fields_, picture_, palette_, within(whole, longest)));
     const StartPicture& start = job.recipe.brief.start;
@@ -199,10 +222,13 @@ class ComposedByStandin final : public Composed {
     plan.small = small_;
     std::optional<StartBands> bands;
     if (change_) bands.emplace(start, *change_, whole_).putInto(plan);
+    const DetailBands detail = detailOf(job_, whole_, seen);
+    detail.putInto(plan);
     throwIfStopped(stop);
     auto made = painted(plan, wishes_, mixed(seed_, 31), stop);
     plan = {};
     if (bands) made = bands->putInto(made);
+    made = detail.putInto(std::move(made));
     throwIfStopped(stop);
     return toSrgb8(partOf(std::as_const(made).view(), within));
   }
@@ -214,6 +240,7 @@ class ComposedByStandin final : public Composed {
   Wishes wishes_;
   std::uint64_t seed_;
   Size whole_;
+  EngineJob job_;                 ///< what of it is needed for detail
   std::optional<double> change_;  ///< of a start picture that has a say
   std::shared_ptr<const Plan> small_;
 };
@@ -365,7 +392,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 17";
+  info.id = "stand-in 18";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "
@@ -377,6 +404,7 @@ EngineInfo StandinEngine::info() const {
   info.lanes = 2;  // small proofs do not fill two cores each
   info.samples = true;
   info.oneScale = true;
+  info.understands.colours = true;
   info.composes = true;
   return info;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/detail/detail.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/obedience.h"
 #include "core/engine/standin/painting.h"
@@ -21,58 +22,6 @@ float kept(std::size_t band, std::size_t bands, double left) {
   // At both ends nothing is left to be soft about.
   const double step = left * (1 + 2 * soft) - soft;
   return smoothStep(static_cast<float>(-soft), static_cast<float>(soft), static_cast<float>(step - settlingTime(rank)));
-}
-
-std::array<Image<float>, 3> channelsOf(View<Rgb> picture) {
-  std::array<Image<float>, 3> out{Image<float>(picture.size()), Image<float>(picture.size()),
-                                  Image<float>(picture.size())};
-  parallelRows(picture.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < picture.width(); ++x) {
-        const OkLab c = linearToOkLab(picture(x, y));
-        out[0](x, y) = c.l;
-        out[1](x, y) = c.a;
-        out[2](x, y) = c.b;
-      }
-  });
-  return out;
-}
-
-/// As many as a pyramid of this size has.
-std::size_t bandsIn(Size size) {
-  constexpr int smallest = 4;
-  std::size_t count = 1;
-  for (int side = std::min(size.width, size.height); side >= 2 * smallest; side = (side + 1) / 2) ++count;
-  return count;
-}
-
-template <typename At>
-void overRows(Image<float>& out, At&& at) {
-  parallelRows(out.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < out.width(); ++x) out(x, y) = at(x, y);
-  });
-}
-
-/// The sum of a picture's bands, up to the one of this number, each times its weight; empty where it is nothing.
-Image<float> weighted(Image<float> picture, const std::vector<float>& weights, std::size_t band) {
-  const auto nothingUpTo = [&](std::size_t last) {
-    return std::all_of(weights.begin(), weights.begin() + static_cast<std::ptrdiff_t>(last) + 1,
-                       [](float weight) { return weight <= 0; });
-  };
-  if (nothingUpTo(band)) return {};
-  const float weight = weights[band];
-  if (band == 0) {
-    overRows(picture, [&](int x, int y) { return weight * picture(x, y); });
-    return picture;
-  }
-  auto low = halved(picture.view());
-  const auto below = enlarged(low.view(), picture.size());
-  overRows(picture, [&](int x, int y) { return weight * (picture(x, y) - below(x, y)); });
-  if (nothingUpTo(band - 1)) return picture;
-  const auto coarser = enlarged(weighted(std::move(low), weights, band - 1).view(), picture.size());
-  overRows(picture, [&](int x, int y) { return picture(x, y) + coarser(x, y); });
-  return picture;
 }
 
 OkLab operator-(OkLab a, OkLab b) { return {a.l - b.l, a.a - b.a, a.b - b.b}; }
@@ -153,57 +102,74 @@ void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float s
   palette.contrast = blend(palette.contrast, std::clamp(deviation / 0.17f, 0.4f, 1.5f), 0.6f * strength);
 }
 
-StartBands::StartBands(View<Rgb> start, double change, std::optional<Size> whole)
-    : change_(change), count_(bandsIn(whole.value_or(start.size()))), start_(channelsOf(start)) {}
+void gradeTo(Palette& palette, View<Rgb> start, const Composition& picture, float strength) {
+  if (strength <= 0) return;
+  const Size size = within(picture.fields.size(), 96);
+  const Plan plan = planFrom(picture.fields, picture, palette, size);
+  std::vector<OkLab> planned;
+  for (int y = 0; y < size.height; ++y)
+    planned.insert(planned.end(), plan.colour.row(y), plan.colour.row(y) + size.width);
+  const auto wanted = mood::coloursOf(start);
+  palette.grading = std::make_shared<const Grading>(Grading{mood::MonotoneTransport(planned, wanted), strength});
+}
 
-void StartBands::putInto(Channels& channels, double left) const {
+void paintWith(Palette& palette, std::span<const mood::WantedColour> colours, const Wishes& wishes) {
+  if (colours.empty()) return;
+  std::vector<OkLch> wanted;
+  for (const mood::WantedColour& each : colours) wanted.push_back(okLabToOkLch(linearToOkLab(each.colour)));
+  std::sort(wanted.begin(), wanted.end(), [](const OkLch& a, const OkLch& b) { return a.l < b.l; });
+  const auto draw = [](OkLch& colour, const OkLch& to) {
+    constexpr float hue = 0.92f, light = 0.5f;
+    const OkLab from = okLchToOkLab(colour), goal = okLchToOkLab(to);
+    colour = okLabToOkLch({blend(from.l, goal.l, light), blend(from.a, goal.a, hue), blend(from.b, goal.b, hue)});
+  };
+  // All parts but the subject by lightness: the darkest takes the darkest.
+  std::vector<std::size_t> order{0, 1, 2, 3};
+  std::sort(order.begin(), order.end(),
+            [&](std::size_t a, std::size_t b) { return palette.parts[a].l < palette.parts[b].l; });
+  const auto at = [&](std::size_t rank, std::size_t of) {
+    const double share = static_cast<double>(rank) / static_cast<double>(of - 1);
+    return wanted[static_cast<std::size_t>(std::lround(share * static_cast<double>(wanted.size() - 1)))];
+  };
+  constexpr float named = 0.2f;
+  for (std::size_t rank = 0; rank < order.size(); ++rank) {
+    const std::size_t part = order[rank];
+    if (wishes.colours[part].strength > named) continue;
+    draw(palette.parts[part], at(rank, order.size()));
+    // The sky at the horizon is the next lighter one.
+    if (part == 0) draw(palette.skyLow, at(std::min(rank + 1, order.size() - 1), order.size()));
+  }
+  const auto strongest =
+      *std::max_element(wanted.begin(), wanted.end(), [](const OkLch& a, const OkLch& b) { return a.c < b.c; });
+  if (wishes.colours[partCount - 1].strength <= named) draw(palette.parts[partCount - 1], strongest);
+  const auto apart = [&](const OkLch& c) { return c.c * (1 - std::cos(c.h - strongest.h)); };
+  if (wishes.accent.strength <= named)
+    draw(palette.accent, *std::max_element(wanted.begin(), wanted.end(),
+                                           [&](const OkLch& a, const OkLch& b) { return apart(a) < apart(b); }));
+}
+
+StartBands::StartBands(View<Rgb> start, double change, std::optional<Size> whole)
+    : change_(change), count_(detail::bandsIn(whole.value_or(start.size()))), start_(channelsOf(start)) {}
+
+Fresh StartBands::fresh(double left) const {
+  Fresh out;
   for (std::size_t channel = 0; channel < 3; ++channel) {
     // Colour goes before layout.
     const double share = channel == 0 ? left : std::pow(left, 1.5);
-    std::vector<float> fresh(count_);
-    for (std::size_t b = 0; b < count_; ++b) fresh[b] = 1 - kept(b, count_, share);
-    // Bands that stay are those of the start picture: only what is made anew is taken apart.
-    const Image<float>& start = start_[channel];
-    Image<float>& made = channels[channel];
-    overRows(made, [&](int x, int y) { return made(x, y) - start(x, y); });
-    const auto by = weighted(std::move(made), fresh, count_ - 1);
-    made = start.clone();
-    if (!by.empty()) overRows(made, [&](int x, int y) { return start(x, y) + by(x, y); });
+    out[channel].resize(count_);
+    for (std::size_t b = 0; b < count_; ++b) out[channel][b] = 1 - kept(b, count_, share);
   }
+  return out;
 }
 
 void StartBands::putInto(Plan& plan) const {
-  Channels channels;
-  for (auto& channel : channels) channel = Image<float>(plan.colour.size());
-  parallelRows(plan.colour.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < plan.colour.width(); ++x) {
-        const OkLab c = plan.colour(x, y);
-        channels[0](x, y) = c.l;
-        channels[1](x, y) = c.a;
-        channels[2](x, y) = c.b;
-      }
-  });
   // Strokes take the place of what settles last; what they are painted after is the start picture for longer.
-  putInto(channels, std::min(1.0, 1 - change_ + 0.25 * smoothStep(0.0f, 0.3f, static_cast<float>(1 - change_))));
-  parallelRows(plan.colour.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < plan.colour.width(); ++x)
-        plan.colour(x, y) = {std::clamp(channels[0](x, y), 0.0f, 1.0f), channels[1](x, y), channels[2](x, y)};
-  });
+  const double left = std::min(1.0, 1 - change_ + 0.25 * smoothStep(0.0f, 0.3f, static_cast<float>(1 - change_)));
+  putBands(plan, start_, fresh(left));
 }
 
 Image<Rgb> StartBands::putInto(const Image<Rgb>& made) const {
-  auto channels = channelsOf(made.view());
-  putInto(channels, 1 - change_);
-  Image<Rgb> out(made.size());
-  parallelRows(out.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < out.width(); ++x)
-        out(x, y) =
-            okLabToLinearInGamut({std::clamp(channels[0](x, y), 0.0f, 1.0f), channels[1](x, y), channels[2](x, y)});
-  });
-  return out;
+  return withBands(made.view(), start_, fresh(1 - change_));
 }
 
 float likeness(const Plan& plan, View<Rgb> picture) {

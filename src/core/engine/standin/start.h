@@ -4,9 +4,11 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "core/engine/engine.h"
+#include "core/engine/standin/bands.h"
 #include "core/engine/standin/plan.h"
 
 namespace hscaffold::standin {
@@ -25,6 +27,12 @@ float colourKept(const StartPicture& start);
 /// The parts' colours drawn to the means of what the start picture shows there.
 void colourFrom(Palette& palette, View<Rgb> start, const Fields& fields, float strength);
 
+/// Brings the colours of what is planned to the distribution that the start picture has. @param strength  [0, 1]
+void gradeTo(Palette& palette, View<Rgb> start, const Composition& picture, float strength);
+
+/// Gives the parts the wanted colours, dark to dark and light to light, but for parts whose colour the words name.
+void paintWith(Palette& palette, std::span<const mood::WantedColour> colours, const Wishes& wishes);
+
 /// A start picture parted into the bands of a Laplacian pyramid.
 class StartBands {
  public:
@@ -37,11 +45,10 @@ class StartBands {
   [[nodiscard]] Image<Rgb> putInto(const Image<Rgb>& made) const;
 
  private:
-  using Channels = std::array<Image<float>, 3>;
-  void putInto(Channels& channels, double left) const;
+  [[nodiscard]] Fresh fresh(double left) const;
   double change_;
   std::size_t count_;  ///< of bands
-  Channels start_;     ///< OKLab
+  Channels start_;
 };
 
 /// How well a plan's light and dark lie as a picture's do, coarsely: correlation, [-1, 1]. Both of one small size.

@@ -1,4 +1,4 @@
-// A tone map sets light and shade.
+// A tone map sets light and shade, and colours where it has some.
 #include <cmath>
 
 #include "core/engine/standin/guidance_fields.h"
@@ -18,6 +18,16 @@ Wanted toneWanted(const Asked& asked) {
   for (int y = 0; y < size.height; ++y)
     for (float& value : light.line(y)) value = std::cbrt(srgbToLinear(value));
   out.lightness = std::move(light);
+  if (asked.input.colour.empty()) return out;
+  const auto colours = resampled(toLinear(asked.input.colour).view(), size, Resampling::area);
+  out.a = Image<float>(size);
+  out.b = Image<float>(size);
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x) {
+      const OkLab lab = linearToOkLab(colours(x, y));
+      out.a(x, y) = lab.a;
+      out.b(x, y) = lab.b;
+    }
   return out;
 }
 
