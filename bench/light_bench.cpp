@@ -58,8 +58,7 @@ void lightStrokePlain(benchmark::State& state) {
 }
 BENCHMARK(lightStrokePlain)->Name("light stroke 2048/theirs")->Unit(benchmark::kMillisecond);
 
-/// All that is done anew for each move of the brush: a table of six things over a map.
-void lightTable(benchmark::State& state) {
+light::LightTable sixThings() {
   light::LightTable table;
   table.frame = canvas;
   for (const auto form : {light::Light::Form::straight, light::Light::Form::round, light::Light::Form::rays}) {
@@ -73,6 +72,12 @@ void lightTable(benchmark::State& state) {
     for (int k = 0; k < 5; ++k) each.strokes.push_back(strokeOf(0.3 * i));
     table.lights.push_back(each);
   }
+  return table;
+}
+
+/// A table of six things over a map, as it is first seen.
+void lightTable(benchmark::State& state) {
+  const auto table = sixThings();
   for (auto _ : state) {
     auto lit = evenLight();
     light::layLights(lit, table, nullptr);
@@ -80,6 +85,23 @@ void lightTable(benchmark::State& state) {
   }
 }
 BENCHMARK(lightTable)->Name("light table 2048, 6 things")->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// What is done anew for each move of the brush.
+void lightTablePainted(benchmark::State& state) {
+  auto table = sixThings();
+  light::KeptCovers kept;
+  auto first = evenLight();
+  light::layLights(first, table, nullptr, {}, &kept, {});
+  table.lights.back().strokes.push_back(strokeOf(0.5));
+  double x = 0;
+  for (auto _ : state) {
+    table.lights.back().strokes.back().spots.back().x = 1700 + (x += 1);
+    auto lit = evenLight();
+    light::layLights(lit, table, nullptr, {}, &kept, {});
+    benchmark::DoNotOptimize(lit.light.row(0));
+  }
+}
+BENCHMARK(lightTablePainted)->Name("light table 2048, a stroke goes on")->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void moodByLight(benchmark::State& state) {
   const auto picture = stripes({768, 512});

@@ -167,7 +167,13 @@ void LeftColumn::follow(const Changes& changes) {
 /// The selected guide's plank, once it has the height that its tuning takes.
 void LeftColumn::showSelected() {
   QTimer::singleShot(0, this, [this] {
-    if (Plank* plank = plankOf(desk_.document.state().looking.guide)) scroll_->ensureWidgetVisible(plank, 0, 4);
+    Plank* plank = plankOf(desk_.document.state().looking.guide);
+    if (plank == nullptr) return;
+    // One that is taller than there is room begins at its top.
+    if (plank->height() > scroll_->viewport()->height())
+      scroll_->verticalScrollBar()->setValue(plank->y());
+    else
+      scroll_->ensureWidgetVisible(plank, 0, 4);
   });
 }
 

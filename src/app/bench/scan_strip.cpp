@@ -23,6 +23,8 @@ namespace {
 
 /// Below that a code that reads here may not read there.
 constexpr double safeMargin = 30;
+/// From here on it has no need of more.
+constexpr double wantsMore = 45;
 
 /// The first guide of a recipe that asks for a code.
 const RecipeGuide* codeGuideOf(const Recipe& recipe) {
@@ -151,7 +153,7 @@ ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   line->addWidget(about_, 1);
   more_ = new QToolButton;
   more_->setObjectName("more code");
-  more_->setText("Give the code more, there");
+  more_->setText("More code there");
   more_->setToolTip("Adds the same code once more, stronger, only where modules read wrongly");
   more_->setProperty("role", "link");
   more_->hide();
@@ -249,7 +251,7 @@ void ScanStrip::show(std::int64_t proof, const Found& found) {
   if (proof != of_) return;
   known_ = found.scan;
   wrong_ = found.wrong;
-  more_->setVisible(known_ && wrong_ && known_->margin < 100);
+  more_->setVisible(known_ && wrong_ && known_->margin < wantsMore);
   ways_->set(known_, found.looks);
   if (!known_) {
     margin_->setText("No code to be read in its map");
@@ -263,7 +265,8 @@ void ScanStrip::show(std::int64_t proof, const Found& found) {
   QString about = ways, all = ways + " of looking";
   if (!known_->wrongAt.empty()) {
     const long used = std::min<long>(100, std::lround(100 * known_->used));
-    about += QString("; %1 % of the correction used").arg(used);
+    // The button takes the room of the rest, which the tip has.
+    if (!more_->isVisibleTo(this)) about += QString("; %1 % of the correction used").arg(used);
     all +=
         QString("; %1 % of the error correction is used up; %2 of %3 modules read wrongly, which Misses (Ctrl+2) shows")
             .arg(used)

@@ -112,9 +112,8 @@ void takeColour(Lit& picture) {
   picture.b = Image<float>(picture.light.size());
 }
 
-void layOn(Lit& picture, const Light& light, const Relief* relief, const StopToken& stop) {
+void layOn(Lit& picture, const Light& light, const Image<float>& cover) {
   const Size size = picture.light.size();
-  const auto cover = coverOf(light, size, relief, stop);
   const bool gradient = light.form == Light::Form::straight;
   const bool hued = light.hue || (gradient && light.endHue);
   if (hued) takeColour(picture);
@@ -169,6 +168,12 @@ Image<float> relightOf(const Relief& relief, const LightTable& table) {
       out(x, y) = static_cast<float>(std::pow(std::clamp(ratio, 0.1, 3.0), grading * table.relight));
     }
   return out;
+}
+
+/// Whether all that covers are drawn from is the same.
+bool coversAlike(const Light& a, const Light& b) {
+  return a.form == b.form && a.spots == b.spots && a.softness == b.softness && a.count == b.count &&
+         a.spread == b.spread && a.aside == b.aside && a.nearest == b.nearest;
 }
 
 }  // namespace
@@ -255,9 +260,47 @@ Image<float> coverOf(const Light& light, Size frame, const Relief* relief, StopT
   return out;
 }
 
-void layLights(Lit& picture, const LightTable& table, const Relief* relief, StopToken stop) {
+std::shared_ptr<const Image<float>> KeptCovers::of(const Light& light, Size frame,
+                                                   const std::shared_ptr<const Relief>& piece, const Relief* relief,
+                                                   StopToken stop) {
+  if (frame != frame_ || piece != piece_) entries_.clear();
+  frame_ = frame;
+  piece_ = piece;
+  // The one that has most of its strokes: what a brush adds is painted over that.
+  std::size_t best = entries_.size();
+  for (std::size_t i = 0; i < entries_.size(); ++i) {
+    const auto& strokes = entries_[i].light.strokes;
+    if (!coversAlike(entries_[i].light, light) || strokes.size() > light.strokes.size() ||
+        !std::equal(strokes.begin(), strokes.end(), light.strokes.begin()))
+      continue;
+    if (best == entries_.size() || strokes.size() > entries_[best].light.strokes.size()) best = i;
+  }
+  std::shared_ptr<const Image<float>> cover;
+  if (best < entries_.size()) {
+    Entry found = entries_[best];
+    std::rotate(entries_.begin() + static_cast<std::ptrdiff_t>(best),
+                entries_.begin() + static_cast<std::ptrdiff_t>(best) + 1, entries_.end());
+    if (found.light.strokes.size() == light.strokes.size()) return found.cover;
+    auto more = found.cover->clone();
+    for (std::size_t i = found.light.strokes.size(); i < light.strokes.size(); ++i) {
+      throwIfStopped(stop);
+      paintStroke(more.view(), light.strokes[i]);
+    }
+    cover = std::make_shared<const Image<float>>(std::move(more));
+  } else {
+    cover = std::make_shared<const Image<float>>(coverOf(light, frame, relief, stop));
+  }
+  entries_.push_back({light, cover});
+  if (entries_.size() > most) entries_.erase(entries_.begin());
+  return cover;
+}
+
+void layLights(Lit& picture, const LightTable& table, const Relief* relief, StopToken stop, KeptCovers* covers,
+               const std::shared_ptr<const Relief>& piece) {
   const Size size = picture.light.size();
   if (picture.light.empty()) return;
+  KeptCovers own;
+  if (covers == nullptr) covers = &own;
   if (table.relight > 0 && relief != nullptr && !relief->near.empty()) {
     const auto by = relightOf(*relief, table);
     const auto sx = static_cast<float>(by.width()) / static_cast<float>(size.width),
@@ -272,7 +315,7 @@ void layLights(Lit& picture, const LightTable& table, const Relief* relief, Stop
     });
   }
   for (const Light& light : table.lights)
-    if (!light.hidden && light.opacity > 0) layOn(picture, light, relief, stop);
+    if (!light.hidden && light.opacity > 0) layOn(picture, light, *covers->of(light, size, piece, relief, stop));
   throwIfStopped(stop);
   if (table.tint <= 0) return;
   takeColour(picture);

@@ -3,6 +3,7 @@
 /// drawn anew for every size.
 #pragma once
 
+#include <memory>
 #include <numbers>
 #include <optional>
 #include <string>
@@ -119,10 +120,31 @@ LightTable tableFromText(const std::string& text, const std::string& where);
 /// @param near  a depth map, 65535 nearest.
 Relief reliefFrom(View<std::uint16_t> near, const GuidePlace& place, const std::string& name);
 
+/// Covers of lights that were laid lately, so that a brush that goes on does not draw everything else anew. One thread
+/// at a time.
+class KeptCovers {
+ public:
+  /// @param relief  the piece itself: with another one all is drawn anew. @throws Cancelled
+  std::shared_ptr<const Image<float>> of(const Light& light, Size frame, const std::shared_ptr<const Relief>& piece,
+                                         const Relief* relief, StopToken stop);
+
+ private:
+  struct Entry {
+    Light light;
+    std::shared_ptr<const Image<float>> cover;
+  };
+  static constexpr std::size_t most = 16;
+  std::vector<Entry> entries_;  ///< the latest last
+  std::shared_ptr<const Relief> piece_;
+  Size frame_;
+};
+
 /// Lays the table over a picture that has the table's frame's size. Lights lie over each other in their order; shadow
 /// multiplies, light screens, colour is mixed in OKLab. Relighting is by Lambert's law, against the light's own share
 /// on an even surface. @param relief  may be null. @throws Cancelled
-void layLights(Lit& picture, const LightTable& table, const Relief* relief, StopToken stop = {});
+/// @param covers  where given, covers are looked up there first; `piece` is what `relief` was made from.
+void layLights(Lit& picture, const LightTable& table, const Relief* relief, StopToken stop = {},
+               KeptCovers* covers = nullptr, const std::shared_ptr<const Relief>& piece = {});
 
 /// How far each place is covered by a light, [0, 1], without its opacity. For straight gradients how far towards the
 /// end it is. @throws Cancelled

@@ -33,28 +33,45 @@ light::Lit evenLight(Size frame) {
   return {Image<float>(frame.width, frame.height, grey), {}, {}};
 }
 
-/// Of the picture as it was smoothed last: lights are moved far more often than it is smoothed.
-std::shared_ptr<const light::Lit> smoothed(const MapGround& from, ExtractionCache& cache, const StopToken& stop) {
+/// What one map leaves for the next: lights are moved far more often than the picture is smoothed.
+struct Kept {
+  std::string key;  ///< of the picture and how it was smoothed
+  light::Lit smoothed;
+  light::KeptCovers covers;
+};
+
+/// Of the cache's owner, who asks for one map at a time.
+Kept& keptIn(ExtractionCache& cache) {
+  constexpr const char* ours = "light table";
+  if (cache.key != ours || !cache.value) {
+    cache.value = std::make_shared<Kept>();
+    cache.key = ours;
+  }
+  return *const_cast<Kept*>(static_cast<const Kept*>(cache.value.get()));
+}
+
+const light::Lit& smoothed(const MapGround& from, Kept& kept, const StopToken& stop) {
   std::string key = fmt::format("{}x{}", from.picture.width(), from.picture.height());
   for (const TuningField& field : toneTuningFields())
     key += fmt::format(" {}", valueOf(toneTuningFields(), from.tuning, field.id));
-  if (cache.key != key || !cache.value) {
-    cache.value = std::make_shared<const light::Lit>(extractLit(from.picture, toneTuningFrom(from.tuning), stop));
-    cache.key = key;
+  if (kept.key != key) {
+    kept.smoothed = extractLit(from.picture, toneTuningFrom(from.tuning), stop);
+    kept.key = key;
   }
-  return std::static_pointer_cast<const light::Lit>(cache.value);
+  return kept.smoothed;
 }
 
 Extraction makeTone(const MapGround& from, ExtractionCache& cache, StopToken stop) {
   const auto kept = from.work.get<light::LightTable>(light::lightSlot);
-  light::Lit lit = from.picture.empty() ? evenLight(from.place.frame) : smoothed(from, cache, stop)->clone();
+  Kept& before = keptIn(cache);
+  light::Lit lit = from.picture.empty() ? evenLight(from.place.frame) : smoothed(from, before, stop).clone();
   std::size_t shown = 0;
   if (kept) {
     const auto table = following(*kept, from.place.frame, from.place.placing);
     std::optional<light::Relief> relief;
-    if (const auto taken = from.work.get<light::Relief>(light::reliefSlot))
-      relief = following(*taken, from.place.frame, from.place.placing);
-    layLights(lit, table, relief ? &*relief : nullptr, stop);
+    const auto taken = from.work.get<light::Relief>(light::reliefSlot);
+    if (taken) relief = following(*taken, from.place.frame, from.place.placing);
+    layLights(lit, table, relief ? &*relief : nullptr, stop, &before.covers, taken);
     shown = static_cast<std::size_t>(
         std::count_if(table.lights.begin(), table.lights.end(), [](const light::Light& each) { return !each.hidden; }));
   }

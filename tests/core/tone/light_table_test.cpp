@@ -109,6 +109,7 @@ class LightTableTest : public QObject {
   void tonesStandOnTheTableAlone();
   void coloursFollowRetouch();
   void reliefsAreTakenFromMaps();
+  void keptCoversChangeNothing();
   void stopsWhenTold();
 };
 
@@ -444,6 +445,36 @@ void LightTableTest::reliefsAreTakenFromMaps() {
   const auto again = std::any_cast<std::shared_ptr<const Relief>>(form.read(form.write(std::any(relief))));
   QVERIFY(again->near == relief->near && again->by == relief->by);
   QVERIFY(std::abs(nearAt(again->near, 128, 80) - 0.5f) < 0.01f);
+}
+
+void LightTableTest::keptCoversChangeNothing() {
+  LightTable table = fullTable();
+  const auto relief = std::make_shared<const Relief>(slope());
+  KeptCovers kept;
+  const auto same = [&] {
+    Lit one = even(), other = even();
+    layLights(one, table, relief.get());
+    layLights(other, table, relief.get(), {}, &kept, relief);
+    return one.light == other.light && one.a == other.a && one.b == other.b;
+  };
+  QVERIFY(same());
+  QVERIFY(same());
+  // A stroke more, one that is another, one less; a light that moved; another order.
+  table.lights[0].strokes.push_back({{{70, 20}, {90, 60}}, 14, 0.5, 0.7, false});
+  QVERIFY(same());
+  table.lights[0].strokes.back().spots.push_back({100, 70});
+  QVERIFY(same());
+  table.lights[0].strokes.pop_back();
+  QVERIFY(same());
+  table.lights[3].spots[1].x += 9;
+  QVERIFY(same());
+  std::swap(table.lights[0], table.lights[4]);
+  QVERIFY(same());
+  // Another frame and another relief.
+  Lit large = even(0.5f, {60, 40}), plain = even(0.5f, {60, 40});
+  layLights(large, table, nullptr, {}, &kept, {});
+  layLights(plain, table, nullptr);
+  QVERIFY(large.light == plain.light);
 }
 
 void LightTableTest::stopsWhenTold() {
