@@ -91,7 +91,7 @@ void SourceTable::paintMap(QPainter& painter) {
   if (map == nullptr || map->grey.isNull() || grip_ != Grip::none) return;
   const QRectF frame = frameOnTable();
   // Strokes of a brush are shown at once: while they are drawn, scaling is quick rather than smooth.
-  painter.setRenderHint(QPainter::SmoothPixmapTransform, !bench_.work.active() || view_.scale(size()) > 0.7);
+  painter.setRenderHint(QPainter::SmoothPixmapTransform, !(bench_.work.active() || bench_.light.showing()) || view_.scale(size()) > 0.7);
   // What is made from the map for showing is kept until the map is another.
   const auto derived = [&](const QString& kind, const std::function<QImage()>& make) {
     if (kind != derivedKind_ || derivedFrom_ != map->grey.cacheKey()) {

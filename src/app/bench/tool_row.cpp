@@ -209,7 +209,11 @@ void ToolRow::placeFields() {
   int needed = minimumSizeHint().width();
   for (const Field& field : fields_) needed += field.field->minimumWidth() + fieldBox_->spacing();
   const bool beside = needed <= width();
-  for (const Field& field : fields_) field.label->setVisible(!beside);
+  // On a line of their own they have their names, if there is room.
+  int named = lines_->contentsMargins().left() + lines_->contentsMargins().right();
+  for (const Field& field : fields_)
+    named += field.field->minimumWidth() + field.label->sizeHint().width() + 2 * fieldBox_->spacing();
+  for (const Field& field : fields_) field.label->setVisible(!beside && named <= width());
   fieldHolder_->setVisible(!fields_.empty());
   if (beside == beside_) return;
   beside_ = beside;

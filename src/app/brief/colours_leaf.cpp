@@ -55,9 +55,9 @@ ColoursLeaf::ColoursLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
     made->setToolTip(tip);
     return made;
   };
-  fromReference_ = button("colours from reference", "From the reference", "A palette of the selected reference");
-  fromProof_ = button("colours from proof", "From the proof", "A palette of the shown proof");
-  fromStart_ = button("colours from start", "From the mood", "A palette of the start picture");
+  fromReference_ = button("colours from reference", "Reference", "A palette of the selected reference");
+  fromProof_ = button("colours from proof", "Proof", "A palette of the shown proof");
+  fromStart_ = button("colours from start", "Mood", "A palette of the start picture");
   clear_ = button("clear colours", "Clear", "No colours are wanted");
   clear_->setProperty("role", "link");
   count_ = new ScrubField;
@@ -70,6 +70,7 @@ ColoursLeaf::ColoursLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
   count_->showValue(static_cast<double>(mood::usualColours));
   auto* offers = new QHBoxLayout;
   offers->setSpacing(5);
+  offers->addWidget(noteLabel("Take from"));
   for (QPushButton* each : {fromReference_, fromProof_, fromStart_}) offers->addWidget(each);
   offers->addWidget(count_);
   offers->addWidget(clear_);

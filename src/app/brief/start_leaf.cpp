@@ -72,8 +72,8 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   about->setWordWrap(true);
   offers->addWidget(about);
   fromReference_ = button("start from reference", "The reference", "The selected reference, as it lies in the frame");
-  fromProof_ = button("start from proof", "The shown proof", "Take the shown proof further");
-  auto* colour = button("start from colour", "A blank colour...", "One colour all over");
+  fromProof_ = button("start from proof", "The proof", "Take the shown proof further");
+  auto* colour = button("start from colour", "A colour...", "One colour all over");
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
   fromGuide_ =
@@ -131,6 +131,7 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   moodRow_ = new QWidget;
   auto* moodRow = new QHBoxLayout(moodRow_);
   moodRow->setContentsMargins(0, 0, 0, 0);
+  moodRow->setSpacing(5);
   blur_ = new ScrubField;
   blur_->setObjectName("mood blur");
   blur_->setUp(mood::limits::blur);
@@ -139,7 +140,7 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   blur_->setFixedWidth(64);
   sorting_ = new QComboBox;
   sorting_->setObjectName("mood sorting");
-  sorting_->addItems({"as it lies", "by light", "by colour", "by depth"});
+  sorting_->addItems({"as it lies", "sorted by light", "sorted by colour", "sorted by depth"});
   sorting_->setAccessibleName("Where its colours go");
   sorting_->setToolTip(
       "Where its colours go: where they lie in it; into the layout of the first guide's reference, dark to dark and "
@@ -148,7 +149,6 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   moodRow->addWidget(noteLabel("Blur"));
   moodRow->addWidget(blur_);
   moodRow->addSpacing(6);
-  moodRow->addWidget(noteLabel("Colours go"));
   moodRow->addWidget(sorting_);
   moodRow->addStretch(1);
   right->addWidget(moodRow_);

@@ -75,10 +75,12 @@ void LightWork::edit(const QString& name, const std::function<void(LightTable&)>
 void LightWork::seal() { document_.seal(); }
 
 void LightWork::showWith(const std::function<void(LightTable&)>& edit) {
-  if (takesLight()) maps_.showTrial(guide()->id, light::lightSlot, std::make_shared<const LightTable>(edited(edit)));
+  showing_ = takesLight();
+  if (showing_) maps_.showTrial(guide()->id, light::lightSlot, std::make_shared<const LightTable>(edited(edit)));
 }
 
 void LightWork::endShowing() {
+  showing_ = false;
   if (takesLight()) maps_.endTrial(guide()->id);
 }
 

@@ -34,6 +34,8 @@ class LightWork : public QObject {
   /// Shows the map as it would be; nothing is kept of it.
   void showWith(const std::function<void(light::LightTable&)>& edit);
   void endShowing();
+  /// Between the two.
+  [[nodiscard]] bool showing() const { return showing_; }
 
   /// The light that is taken hold of, by its place in the table.
   [[nodiscard]] std::optional<std::size_t> selected() const;
@@ -87,6 +89,7 @@ class LightWork : public QObject {
   TaskRunner& tasks_;
   mutable FollowedPiece<light::LightTable> kept_;
   std::optional<std::size_t> selected_;
+  bool showing_ = false;
   std::string guide_;  ///< that `selected_` belongs to
 };
 
