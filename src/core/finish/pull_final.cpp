@@ -115,6 +115,7 @@ FinalNeeds needsOf(const FinalPlan& plan, const Engine& engine) {
 
 GuideInput cutInput(const GuideInput& input, Size whole, const Box& box, Size size) {
   GuideInput out;
+  out.tuning = input.tuning;
   out.map = cutMap(input.map.view(), whole, box, size);
   if (!input.region.empty()) out.region = cutMap(input.region.view(), whole, box, size);
   if (!input.colour.empty()) out.colour = cutColours(input.colour.view(), whole, box, size);

@@ -163,6 +163,12 @@ std::size_t LightWork::brushIn(LightTable& table) const {
 }
 
 void LightWork::paint(const light::Stroke& stroke) {
+  LightTable with = table();
+  if (brushIn(with) >= light::mostLights) {
+    emit said(QString("The light table is full: %1 lights. Take one away, or paint into one that is there.")
+                  .arg(light::mostLights));
+    return;
+  }
   std::size_t into = 0;
   edit(next.shadow ? "Shadow by hand" : "Light by hand", [&](LightTable& t) {
     into = brushIn(t);
@@ -175,6 +181,11 @@ void LightWork::takeAway(const light::Stroke& stroke) {
   const Light* of = selectedLight();
   if (of == nullptr || of->form != Light::Form::brush) {
     emit said("Choose a light or shadow by hand in the list first: it is taken away from that.");
+    return;
+  }
+  if (of->strokes.size() >= light::mostStrokes) {
+    emit said(
+        QString("This light has %1 strokes, which is all it takes: paint into a new one.").arg(light::mostStrokes));
     return;
   }
   changeSelected("Take away light", [&](Light& each) { each.strokes.push_back(stroke); }, {});
