@@ -1,5 +1,7 @@
 #include "app/images.h"
 
+#include "core/image/colour.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstring>
@@ -26,6 +28,14 @@ Image<Rgb8> fromQImage(const QImage& image) {
     });
   }
   return out;
+}
+
+QColor toQColor(const Rgb& linear) {
+  return {linearToSrgb8(linear.r), linearToSrgb8(linear.g), linearToSrgb8(linear.b)};
+}
+
+Rgb fromQColor(const QColor& colour) {
+  return {srgbToLinear(colour.redF()), srgbToLinear(colour.greenF()), srgbToLinear(colour.blueF())};
 }
 
 QImage imageFromPng(const Bytes& png) {

@@ -12,6 +12,9 @@ namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture);
 Image<Rgb8> fromQImage(const QImage& image);
+/// A colour in linear light as it is seen, and back.
+QColor toQColor(const Rgb& linear);
+Rgb fromQColor(const QColor& colour);
 /// Null if it is no picture.
 QImage imageFromPng(const Bytes& png);
 /// 8 bits, white on black, as the map is.

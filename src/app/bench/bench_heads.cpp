@@ -9,6 +9,7 @@
 
 #include "app/bench/bench_parts.h"
 #include "app/bench/bench_view.h"
+#include "app/images.h"
 #include "app/theme/icons.h"
 #include "core/image/colour.h"
 
@@ -88,7 +89,7 @@ QWidget* BenchView::sourceHead() {
     if (index == 3) {
       const QColor picked = QColorDialog::getColor(Qt::white, this, "Fill colour");
       if (!picked.isValid()) return;
-      colour = {srgbToLinear(picked.redF()), srgbToLinear(picked.greenF()), srgbToLinear(picked.blueF())};
+      colour = fromQColor(picked);
     }
     placement("Fill of the rest", [&](Placement& p, const Reference&, Size) {
       p.fill = static_cast<Fill>(index);

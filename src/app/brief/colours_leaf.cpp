@@ -21,19 +21,9 @@ namespace {
 
 constexpr QSize swatchSize{46, 34};
 
-QColor seen(const Rgb& c) { return {linearToSrgb8(c.r), linearToSrgb8(c.g), linearToSrgb8(c.b)}; }
-Rgb linear(const QColor& c) { return {srgbToLinear(c.redF()), srgbToLinear(c.greenF()), srgbToLinear(c.blueF())}; }
-
 /// As many pixels as a palette is taken from.
 Image<Rgb> linearOf(const QImage& picture) {
-  const QImage small =
-      picture.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_RGB888);
-  Image<Rgb8> out(small.width(), small.height());
-  for (int y = 0; y < out.height(); ++y) {
-    const uchar* line = small.constScanLine(y);
-    for (int x = 0; x < out.width(); ++x) out(x, y) = {line[3 * x], line[3 * x + 1], line[3 * x + 2]};
-  }
-  return toLinear(out);
+  return toLinear(fromQImage(picture.scaled(256, 256, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
 }
 
 }  // namespace
@@ -144,10 +134,10 @@ void ColoursLeaf::addSwatch() {
 void ColoursLeaf::editAt(std::size_t index) {
   const Colours& now = desk_.document.state().brief.colours;
   if (index >= now.size()) return;
-  const QColor picked = QColorDialog::getColor(seen(now[index].colour), this, "A wanted colour");
+  const QColor picked = QColorDialog::getColor(toQColor(now[index].colour), this, "A wanted colour");
   if (!picked.isValid()) return;
   change("Change a wanted colour", [&](Colours& colours) {
-    if (index < colours.size()) colours[index].colour = linear(picked);
+    if (index < colours.size()) colours[index].colour = fromQColor(picked);
   });
 }
 
@@ -179,7 +169,7 @@ void ColoursLeaf::refresh() {
     swatches_[i].colour->setVisible(there);
     swatches_[i].lock->setVisible(there);
     if (!there) continue;
-    const QColor colour = seen(colours[i].colour);
+    const QColor colour = toQColor(colours[i].colour);
     QPixmap patch(swatchSize);
     patch.fill(colour);
     swatches_[i].colour->setIcon(QIcon(patch));

@@ -246,7 +246,7 @@ void StartLeaf::takeColour() {
   if (!picked.isValid()) return;
   change("Start from a colour", [&](StartPicture& s) {
     s.from = From::colour;
-    s.colour = {srgbToLinear(picked.redF()), srgbToLinear(picked.greenF()), srgbToLinear(picked.blueF())};
+    s.colour = fromQColor(picked);
   });
 }
 
@@ -286,7 +286,7 @@ QImage StartLeaf::picture(const StartPicture& start) const {
       return desk_.proofs.thumbnail(start.proof);
     case From::colour: {
       QImage image(30, 20, QImage::Format_RGB32);
-      image.fill(QColor(linearToSrgb8(start.colour.r), linearToSrgb8(start.colour.g), linearToSrgb8(start.colour.b)));
+      image.fill(toQColor(start.colour));
       return image;
     }
   }

@@ -4,17 +4,14 @@
 #include <array>
 #include <cmath>
 
+#include "core/image/eased.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
 
 namespace hscaffold::detail {
 namespace {
 
 constexpr double octaves = 9.4;  // from the finest scale to the whole picture
-
-float stepped(double from, double to, double at) {
-  const double t = std::clamp((at - from) / (to - from), 0.0, 1.0);
-  return static_cast<float>(t * t * (3 - 2 * t));
-}
 
 /// Each band times its weight, about `middle` if what remains does not stay.
 Image<float> weighted(View<float> channel, const std::vector<float>& kept, double gain, float middle) {
@@ -81,17 +78,17 @@ std::vector<float> keptBands(Size size, const DetailTuning& tuning) {
   constexpr double soft = 0.5;  // octaves to either side
   for (std::size_t b = 0; b < count; ++b) {
     const double scale = std::log2(scaleOfBand(b, count, size));
-    const float fine = tuning.finest <= 0 ? 1 : stepped(-soft, soft, scale - std::log2(tuning.finest));
+    const float fine = tuning.finest <= 0 ? 1 : easedStep(-soft, soft, scale - std::log2(tuning.finest));
     const float coarse = tuning.coarsest >= 100 ? 1
                          : b == 0               ? 0
-                                                : stepped(soft, -soft, scale - std::log2(tuning.coarsest));
+                                                : easedStep(soft, -soft, scale - std::log2(tuning.coarsest));
     kept[b] = std::min(fine, coarse);
   }
   return kept;
 }
 
 light::Lit extractDetail(View<Rgb> picture, const DetailTuning& tuning, StopToken stop) {
-  light::Lit lit = light::litOf(picture);
+  light::Lit lit = tuning.colours ? light::litOf(picture) : light::Lit{encodedLightOf(picture), {}, {}};
   if (lit.light.empty()) return lit;
   throwIfStopped(stop);
   const auto kept = keptBands(picture.size(), tuning);
@@ -100,11 +97,7 @@ light::Lit extractDetail(View<Rgb> picture, const DetailTuning& tuning, StopToke
   for (int y = 0; y < lit.light.height(); ++y)
     for (float& v : lit.light.line(y)) v = std::clamp(v, 0.0f, 1.0f);
   throwIfStopped(stop);
-  if (!tuning.colours) {
-    lit.a = {};
-    lit.b = {};
-    return lit;
-  }
+  if (!tuning.colours) return lit;
   for (Image<float>* channel : {&lit.a, &lit.b}) {
     *channel = weighted(*channel, kept, tuning.gain, 0);
     throwIfStopped(stop);

@@ -5,6 +5,7 @@
 
 #include "core/detail/detail.h"
 #include "core/guides/kind.h"
+#include "core/image/encoded_light.h"
 #include "core/image/widen.h"
 
 namespace hscaffold {
@@ -25,7 +26,7 @@ Extraction extractDetailMap(View<Rgb> picture, const Tuning& values, ExtractionC
   if (!lit.a.empty()) out.colour = light::coloured(lit.light, lit.a, lit.b);
   if (picture.empty()) return out;
   // What each scale of the picture holds, and which of them are kept.
-  out.thresholds = {heldByScale(light::litOf(picture).light, histogramSteps), placeOf(tuning.finest),
+  out.thresholds = {heldByScale(encodedLightOf(picture), histogramSteps), placeOf(tuning.finest),
                     placeOf(tuning.coarsest)};
   const auto kept = keptBands(picture.size(), tuning);
   out.facts["nothing"] = std::all_of(kept.begin(), kept.end(), [](float k) { return k < 0.05f; }) ? 1 : 0;

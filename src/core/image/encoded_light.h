@@ -16,4 +16,17 @@ inline Image<float> encodedLightOf(View<Rgb> linear) {
   return light;
 }
 
+/// What a map of graded light shows: greys in linear light.
+inline Image<Rgb> greysOf(View<std::uint16_t> graded) {
+  Image<Rgb> out(graded.size());
+  const auto linear = srgb16Table();
+  parallelRows(graded.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      std::transform(graded.row(y), graded.row(y) + graded.width(), out.row(y), [&](std::uint16_t v) {
+        return Rgb{linear[v], linear[v], linear[v]};
+      });
+  });
+  return out;
+}
+
 }  // namespace hscaffold

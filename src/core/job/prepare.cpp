@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "core/image/colour.h"
+#include "core/image/encoded_light.h"
 #include "core/image/parallel.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
@@ -20,6 +21,13 @@ std::size_t bytesOf(const MadeMap& made) {
          area(made.input.region.size()) * sizeof(std::uint16_t) + area(made.input.colour.size()) * sizeof(Rgb8) +
          (made.details.sureness ? area(made.details.sureness->size()) * sizeof(std::uint16_t) : 0) +
          (made.shift ? ofShift : 0);
+}
+
+/// Null if the recipe has none of that id.
+const RecipeReference* referenceOf(const Recipe& recipe, const std::string& id) {
+  const auto found =
+      std::find_if(recipe.references.begin(), recipe.references.end(), [&](const auto& each) { return each.id == id; });
+  return found != recipe.references.end() ? &*found : nullptr;
 }
 
 /// All that a guide's map depends on.
@@ -106,14 +114,7 @@ std::shared_ptr<const MadeMap> mapOf(const Guide& guide, const RecipeReference* 
 
 /// What a guide's map shows, in linear light.
 Image<Rgb> shownBy(const GuideInput& input) {
-  if (!input.colour.empty()) return toLinear(input.colour);
-  Image<Rgb> out(input.map.size());
-  const auto linear = srgb16Table();
-  for (int y = 0; y < out.height(); ++y)
-    std::transform(input.map.row(y), input.map.row(y) + out.width(), out.row(y), [&](std::uint16_t v) {
-      return Rgb{linear[v], linear[v], linear[v]};
-    });
-  return out;
+  return input.colour.empty() ? greysOf(input.map) : toLinear(input.colour);
 }
 
 Image<Rgb> startOf(const Recipe& recipe, const std::vector<GuideInput>& inputs, const JobSources& sources,
@@ -129,8 +130,7 @@ Image<Rgb> startOf(const Recipe& recipe, const std::vector<GuideInput>& inputs, 
       return {};
     case StartPicture::From::reference: {
       RecipeReference asked{start.reference, "The start picture", placement, {}};
-      for (const RecipeReference& reference : recipe.references)
-        if (reference.id == start.reference) asked.content = reference.content;
+      if (const RecipeReference* of = referenceOf(recipe, start.reference)) asked.content = of->content;
       const auto picture = sources.pictures(asked);
       return place(*picture, placement, recipe.frame, stop);
     }
@@ -159,8 +159,8 @@ Image<Rgb> moodFor(const Recipe& recipe, View<Rgb> start, const std::vector<Guid
     const Guide& guide = recipe.guides[i].guide;
     if (layout.near.empty() && kindOf(guide.kind).nearIsLight) layout.near = inputs[i].map.view();
     if (!layout.picture.empty() || guide.reference == recipe.brief.start.reference) continue;
-    for (const RecipeReference& reference : recipe.references)
-      if (reference.id == guide.reference) layout.picture = placed.of(reference).picture.view();
+    if (const RecipeReference* of = referenceOf(recipe, guide.reference))
+      layout.picture = placed.of(*of).picture.view();
   }
   return mood::moodOf(start, recipe.brief.start.mood, layout, std::move(stop));
 }
@@ -193,9 +193,7 @@ PreparedJob jobFrom(Recipe recipe, const JobSources& sources, StopToken stop, Ma
   const Size frame = recipe.mapsSize();
   PlacedReferences placed(sources.pictures, frame, stop);
   for (auto& entry : recipe.guides) {
-    const auto found = std::find_if(recipe.references.begin(), recipe.references.end(),
-                                    [&](const auto& r) { return r.id == entry.guide.reference; });
-    const RecipeReference* reference = found != recipe.references.end() ? &*found : nullptr;
+    const RecipeReference* reference = referenceOf(recipe, entry.guide.reference);
     if (reference == nullptr && !standsAlone(entry.guide))
       throw badInput("The guide \"" + entry.guide.name + "\" has no reference in this study.");
     if (reference != nullptr && out.reference == nullptr)

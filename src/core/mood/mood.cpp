@@ -32,14 +32,6 @@ Image<Rgb> linearOf(const std::vector<OkLab>& colours, Size size) {
   return out;
 }
 
-std::vector<OkLab> labsOf(const Image<Rgb>& picture) {
-  std::vector<OkLab> out;
-  out.reserve(static_cast<std::size_t>(picture.size().area()));
-  for (int y = 0; y < picture.height(); ++y)
-    for (const Rgb& c : picture.line(y)) out.push_back(linearToOkLab(c));
-  return out;
-}
-
 Image<Rgb> blurred(Image<Rgb> picture, double percent) {
   const double sigma = percent / 100 * std::max(picture.width(), picture.height());
   return sigma < 0.3 ? std::move(picture) : broadBlur(picture.view(), static_cast<float>(sigma));
@@ -126,7 +118,8 @@ Image<Rgb> moodOf(View<Rgb> picture, const MoodTuning& tuning, const Layout& lay
     std::vector<OkLab> sorted;
     const MonotoneTransport transport(from, to);
     for (const OkLab& c : from) sorted.push_back(transport(c));
-    // From there it is not far to the mood's own distribution. Light stays in its order, which is what layout is told by.
+    // From there it is not far to the mood's own distribution. Light stays in its order, which is what layout is told
+    // by.
     if (tuning.sorting == Sorting::byColour) {
       auto exact = slicedTransport(sorted, to, stop);
       for (std::size_t i = 0; i < exact.size(); ++i) exact[i].l = sorted[i].l;

@@ -178,14 +178,18 @@ double colourDistance(std::span<const OkLab> a, std::span<const OkLab> b) {
 
 double colourDistance(View<Rgb> a, View<Rgb> b) { return colourDistance(coloursOf(a), coloursOf(b)); }
 
+std::vector<OkLab> labsOf(View<Rgb> picture) {
+  std::vector<OkLab> out;
+  out.reserve(static_cast<std::size_t>(picture.size().area()));
+  for (int y = 0; y < picture.height(); ++y)
+    for (const Rgb& c : picture.line(y)) out.push_back(linearToOkLab(c));
+  return out;
+}
+
 std::vector<OkLab> coloursOf(View<Rgb> picture) {
   constexpr double longest = 192;
   const auto small = resampled(picture, within(picture.size(), longest), Resampling::area);
-  std::vector<OkLab> out;
-  out.reserve(static_cast<std::size_t>(small.size().area()));
-  for (int y = 0; y < small.height(); ++y)
-    for (const Rgb& c : small.line(y)) out.push_back(linearToOkLab(c));
-  return out;
+  return labsOf(small.view());
 }
 
 }  // namespace hscaffold::mood

@@ -35,7 +35,9 @@ std::vector<OkLab> slicedTransport(std::span<const OkLab> from, std::span<const 
 double colourDistance(std::span<const OkLab> a, std::span<const OkLab> b);
 double colourDistance(View<Rgb> a, View<Rgb> b);
 
-/// All pixels of a picture made small enough to be counted: at most 192 on its longer side.
+/// All pixels of a picture, row by row.
+std::vector<OkLab> labsOf(View<Rgb> picture);
+/// The same of a picture made small enough to be counted: at most 192 on its longer side.
 std::vector<OkLab> coloursOf(View<Rgb> picture);
 
 }  // namespace hscaffold::mood

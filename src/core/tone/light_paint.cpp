@@ -2,6 +2,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/image/eased.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
 #include "core/retouch/painter.h"
@@ -9,11 +10,6 @@
 
 namespace hscaffold::light {
 namespace {
-
-float stepped(double from, double to, double at) {
-  const double t = std::clamp((at - from) / (to - from), 0.0, 1.0);
-  return static_cast<float>(t * t * (3 - 2 * t));
-}
 
 template <typename At>
 void fill(Image<float>& out, const StopToken& stop, At&& at) {
@@ -77,11 +73,11 @@ void coverRays(Image<float>& out, const Light& light, const Relief* relief, cons
     const double at = (share + 0.5) * light.count;
     if (at <= 0 || at >= light.count) return 0.0f;
     const double beside = 2 * std::abs(at - std::floor(at) - 0.5);  // 0 in the middle of a ray, 1 between two
-    float cover = stepped(0.5 + soft, 0.5 - soft, beside) * strength[static_cast<std::size_t>(at)] *
+    float cover = easedStep(0.5 + soft, 0.5 - soft, beside) * strength[static_cast<std::size_t>(at)] *
                   static_cast<float>(std::exp(-0.6 * away / length));
     if (near.known()) {
       const float here = near(p);
-      if (here >= 0) cover *= stepped(light.nearest + 0.04, light.nearest - 0.04, static_cast<double>(here));
+      if (here >= 0) cover *= easedStep(light.nearest + 0.04, light.nearest - 0.04, static_cast<double>(here));
     }
     return cover;
   });
@@ -220,7 +216,7 @@ void paintStroke(MutableView<float> cover, const Stroke& stroke) {
       for (int x = 0; x < away.width(); ++x) {
         if (away(x, y) >= reach) continue;
         const double d = std::sqrt(static_cast<double>(away(x, y)));
-        const float s = strength * (d <= inner ? 1.0f : stepped(outer, inner, d));
+        const float s = strength * (d <= inner ? 1.0f : easedStep(outer, inner, d));
         float& c = cover(x + left, y + top);
         c = stroke.away ? c * (1 - s) : c + (1 - c) * s;
       }
@@ -240,13 +236,13 @@ Image<float> coverOf(const Light& light, Size frame, const Relief* relief, StopT
     case Light::Form::straight: {
       const Point from = light.spots[0], along = light.spots[1] - from;
       const double squared = std::max(1e-6, dot(along, along));
-      fill(out, stop, [&](Point p) { return stepped(0, 1, dot(p - from, along) / squared); });
+      fill(out, stop, [&](Point p) { return easedStep(0, 1, dot(p - from, along) / squared); });
       break;
     }
     case Light::Form::round: {
       const double radius = std::max(0.5, distanceBetween(light.spots[0], light.spots[1]));
       const double inner = radius * (1 - light.softness), outer = radius + 0.5;
-      fill(out, stop, [&](Point p) { return stepped(outer, inner, distanceBetween(p, light.spots[0])); });
+      fill(out, stop, [&](Point p) { return easedStep(outer, inner, distanceBetween(p, light.spots[0])); });
       break;
     }
     case Light::Form::rays:
@@ -324,7 +320,7 @@ void layLights(Lit& picture, const LightTable& table, const Relief* relief, Stop
   parallelRows(size.height, [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
-        const float t = stepped(0.25, 0.75, static_cast<double>(picture.light(x, y)));
+        const float t = easedStep(0.25, 0.75, static_cast<double>(picture.light(x, y)));
         float &a = picture.a(x, y), &b = picture.b(x, y);
         a += share * (inShadow.a + t * (inLight.a - inShadow.a));
         b += share * (inShadow.b + t * (inLight.b - inShadow.b));

@@ -6,7 +6,9 @@
 #include "core/detail/detail.h"
 #include "core/engine/standin/noise.h"
 #include "core/engine/standin/obedience.h"
+#include "core/image/encoded_light.h"
 #include "core/image/filter.h"
+#include "core/image/narrow.h"
 #include "core/image/parallel.h"
 
 namespace hscaffold::standin {
@@ -53,26 +55,17 @@ void keepBands(Channels& channels, const Channels& other, const Fresh& fresh) {
   }
 }
 
-/// Through a table, or as shares of the whole where there is none.
-Image<float> widenedLight(View<std::uint16_t> map, std::span<const float> table) {
-  Image<float> out(map.size());
-  for (int y = 0; y < map.height(); ++y)
-    std::transform(map.row(y), map.row(y) + map.width(), out.row(y),
-                   [&](std::uint16_t v) { return table.empty() ? static_cast<float>(v) / 65535.0f : table[v]; });
-  return out;
-}
-
-/// A part of a map seen at the size of a part of a picture, linear.
-template <typename At>
-Image<Rgb> partShown(Size map, Size whole, const Box& part, At&& at) {
-  Image<Rgb> out(part.size());
-  const double across = static_cast<double>(map.width) / whole.width,
-               down = static_cast<double>(map.height) / whole.height;
+/// A part of a map seen at the size of a part of a picture.
+template <typename T>
+Image<T> partShown(const Image<T>& map, Size whole, const Box& part) {
+  Image<T> out(part.size());
+  const double across = static_cast<double>(map.width()) / whole.width,
+               down = static_cast<double>(map.height()) / whole.height;
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < out.width(); ++x)
-        out(x, y) =
-            at(static_cast<float>((part.left + x + 0.5) * across), static_cast<float>((part.top + y + 0.5) * down));
+        out(x, y) = sampleLinear(map.view(), static_cast<float>((part.left + x + 0.5) * across),
+                                 static_cast<float>((part.top + y + 0.5) * down));
   });
   return out;
 }
@@ -132,16 +125,9 @@ DetailBands::DetailBands(std::span<const RecipeGuide> guides, std::span<const Gu
     const Guide& guide = guides[g].guide;
     if (guide.kind != "detail" || guide.weight <= 0) continue;
     const GuideInput& input = inputs[g];
-    const Size map = input.map.size();
-    const auto linear = srgb16Table();
-    const auto colours = input.colour.empty() ? Image<Rgb>() : toLinear(input.colour);
-    const auto grey = input.colour.empty() ? widenedLight(input.map, linear) : Image<float>();
+    const bool coloured = !input.colour.empty();
     Shown shown;
-    shown.picture = channelsOf(partShown(map, whole, part, [&](float x, float y) {
-      if (!colours.empty()) return sampleLinear(colours.view(), x, y);
-      const float v = sampleLinear(grey.view(), x, y);
-      return Rgb{v, v, v};
-    }));
+    shown.picture = channelsOf(partShown(coloured ? toLinear(input.colour) : greysOf(input.map), whole, part));
     // Bands are those of the whole picture; a part has fewer, and its coarsest stands for all that are coarser.
     const LoadCurve loads(guide, guidance, steps);
     const auto kept = detail::keptBands(whole, detail::detailTuningFrom(guide.tuning));
@@ -172,17 +158,8 @@ DetailBands::DetailBands(std::span<const RecipeGuide> guides, std::span<const Gu
     if (here < count) fresh.erase(fresh.begin(), fresh.begin() + static_cast<std::ptrdiff_t>(count - here));
     shown.fresh[0] = fresh;
     // Grey says nothing of colour.
-    shown.fresh[1] = shown.fresh[2] = colours.empty() ? std::vector<float>(fresh.size(), 1.0f) : fresh;
-    if (!input.region.empty()) {
-      const auto region = widenedLight(input.region, {});
-      shown.where = Image<float>(part.size());
-      const double across = static_cast<double>(map.width) / whole.width,
-                   down = static_cast<double>(map.height) / whole.height;
-      overRows(shown.where, [&](int x, int y) {
-        return sampleLinear(region.view(), static_cast<float>((part.left + x + 0.5) * across),
-                            static_cast<float>((part.top + y + 0.5) * down));
-      });
-    }
+    shown.fresh[1] = shown.fresh[2] = coloured ? fresh : std::vector<float>(fresh.size(), 1.0f);
+    if (!input.region.empty()) shown.where = partShown(widened(input.region.view()), whole, part);
     shown_.push_back(std::move(shown));
   }
 }

@@ -1,9 +1,11 @@
 #include "core/engine/standin/guidance_fields.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 #include "core/engine/standin/noise.h"
+#include "core/image/colour.h"
 #include "core/image/narrow.h"
 #include "core/image/resample.h"
 #include "core/kind_list.h"
@@ -13,6 +15,13 @@ namespace hscaffold::standin {
 #define DECLARE_KIND(name) Wanted name##Wanted(const Asked& asked);
 HSCAFFOLD_KINDS(DECLARE_KIND)
 #undef DECLARE_KIND
+
+Image<float> lightnessShown(const Map& map, Size size) {
+  auto light = resampled(widened(map.view()).view(), size, Resampling::area);
+  for (int y = 0; y < size.height; ++y)
+    for (float& value : light.line(y)) value = std::cbrt(srgbToLinear(value));
+  return light;
+}
 
 Wanted wantedNothing(const Composition& place) {
   Wanted out;

@@ -59,6 +59,9 @@ Wanted wantedBy(const std::string& kind, const Asked& asked);
 /// Ids of the kinds that this engine knows.
 std::vector<std::string> knownKinds();
 
+/// The lightness (OKLab) that a map of graded light shows, at the layout's size.
+Image<float> lightnessShown(const Map& map, Size size);
+
 /// Fields of the layout's size that act on nothing yet.
 Wanted wantedNothing(const Composition& place);
 

@@ -186,10 +186,11 @@ class ComposedByStandin final : public Composed {
         wishes_(std::move(work.wishes)),
         seed_(work.seed),
         whole_(whole) {
-    for (const RecipeGuide& guide : job.recipe.guides)
-      if (guide.guide.kind == "detail") job_.recipe.guides.push_back(guide);
-    for (std::size_t i = 0; i < job.inputs.size(); ++i)
-      if (job.recipe.guides[i].guide.kind == "detail") job_.inputs.push_back(job.inputs[i].clone());
+    for (std::size_t i = 0; i < job.inputs.size(); ++i) {
+      if (job.recipe.guides[i].guide.kind != "detail") continue;
+      job_.recipe.guides.push_back(job.recipe.guides[i]);
+      job_.inputs.push_back(job.inputs[i].clone());
+    }
     job_.recipe.brief.guidance = job.recipe.brief.guidance;
     job_.recipe.brief.steps = job.recipe.brief.steps;
     constexpr double longest = 384;
