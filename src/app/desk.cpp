@@ -10,7 +10,7 @@ Desk::Desk(QObject* parent)
       finals(document, maps, proofs, tasks, engines),
       finder(document, proofs, queue, tasks),
       sizeTrials(document, proofs, queue, tasks, engines),
-      checks(document, maps, engines),
+      checks(document, maps, proofs, engines),
       workbench(document, maps, tasks) {
   // What runs for the study that is left ends with it.
   connect(&document, &StudyDocument::closing, &tasks, &TaskRunner::forgetAll);

@@ -48,8 +48,9 @@ void runCheck(const std::string& path, bool json) {
   sayMended(file);
   for (const std::string& note : made.notes) std::cerr << "hscaffold: " << note << "\n";
   MapPairs pairs;
+  const auto proofs = file.proofs();
   const auto engine = EngineRegistry().info(state.engine);
-  for (const auto& check : checksOf(state, factsOf(made), pairs, engine.get())) {
+  for (const auto& check : checksOf(state, factsOf(made), pairs, engine.get(), proofs)) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }

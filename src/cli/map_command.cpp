@@ -15,6 +15,7 @@
 #include "core/image/png.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
+#include "core/pattern/ground.h"
 #include "core/strokes/line_export.h"
 #include "core/strokes/trace.h"
 #include "core/tone/light_table.h"
@@ -26,7 +27,7 @@ namespace {
 
 struct MapOptions {
   double tolerance = 1, shortSide = 0;
-  std::string in, out, size, fit = "cover", report, hints, network, lights, near, bits = "16";
+  std::string in, out, size, fit = "cover", report, hints, network, lights, near, ground, bits = "16";
   std::map<std::string, std::string> values;
   Tuning preset;
 };
@@ -59,6 +60,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
     if (!text.empty()) tuning[id] = tuningValueFromText(fieldNamed(*kind.fields, id), text);
   // A threshold given by hand is meant to be used.
   if ((tuning.contains("low") || tuning.contains("high")) && !tuning.contains("thresholds")) tuning["thresholds"] = 1;
+  if (tuning.contains("corners")) tuning["laid"] = 1;
   const bool onSettings = !kind.extract;
   const std::string name = options.in.empty() ? kind.id : nameOfInput(options.in);
   Image<Rgba16> reference;
@@ -70,6 +72,11 @@ void runMap(const Kind& kind, const MapOptions& options) {
   const Size frame = options.size.empty() ? reference.size() : parsedSize(options.size);
   Placement placement;
   placement.fit = options.fit == "contain" ? Fit::contain : options.fit == "stretch" ? Fit::stretch : Fit::cover;
+  if (!options.ground.empty()) {
+    const auto near = greyOf(decodePng(readWholeFile(options.ground)).picture);
+    pattern::layOnCorners(tuning, pattern::cornersOnGround(pattern::patternTuningFrom(tuning), frame, near.view()),
+                          frame);
+  }
   const auto pixels = kind.extractPixels ? pixelsSeen(reference, placement, frame) : std::nullopt;
   const auto picture = reference.empty() || pixels ? Image<Rgb>() : place(reference, placement, frame);
   ExtractionCache cache;
@@ -146,6 +153,9 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
   } else {
     command.text("--size", options->size, "Frame, WIDTHxHEIGHT").required();
   }
+  if (kind.id == "pattern" && !fromPicture)
+    command.text("--ground", options->ground,
+                 "Lay it on the ground that this depth map shows where its middle is, PNG, light being near");
   if (kind.hasSlot(light::lightSlot)) {
     command.text("--lights", options->lights, "What lies on its light table, a JSON file: see docs/light.md");
     command.text("--near", options->near,
@@ -157,7 +167,13 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
     command.text("--network", options->network, "Guess with this ONNX network too: see docs/networks.md");
   command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
   for (const TuningField& field : *kind.fields) {
-    if (preset.contains(field.id) || (!preset.empty() && !isShown(*kind.fields, field, preset))) continue;
+    const auto& when = field.shownWhen;
+    const bool meant = std::all_of(when.begin(), when.end(), [&](const TuningField::Condition& condition) {
+      const auto fixed = preset.find(condition.field);
+      return fixed == preset.end() || std::find(condition.values.begin(), condition.values.end(),
+                                                std::lround(fixed->second.number())) != condition.values.end();
+    });
+    if (preset.contains(field.id) || !meant) continue;
     std::string about = field.help;
     if (field.text)
       about += fmt::format(" [at most {} characters]", field.text->most);
@@ -168,7 +184,7 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
       about += fmt::format(" [{}; usually {}]", fmt::join(field.choices, ", "),
                            field.choices[static_cast<std::size_t>(field.defaultValue)]);
     auto option = command.text("--" + field.id, options->values[field.id], about);
-    if (field.text && !preset.empty()) option.required();
+    if (field.text && !preset.empty() && isShown(*kind.fields, field, preset)) option.required();
   }
   command.run([options, &kind] { runMap(kind, *options); });
 }

@@ -98,8 +98,8 @@ std::string fileNameOf(const SheetPlan& plan, int cell) {
     const Axis& axis = plan.axes[i];
     const auto index = static_cast<std::size_t>(i == 0 ? place.across : place.down);
     const SettingInfo& info = infoOf(axis.setting);
-    name += axis.setting == Setting::prompt ? fmt::format("-prompt{}", index + 1)
-                                            : fmt::format("-{}{:.2f}", info.id, axis.values[index]);
+    name += isWording(axis.setting) ? fmt::format("-{}{}", info.id, index + 1)
+                                    : fmt::format("-{}{:.2f}", info.id, axis.values[index]);
   }
   return name + ".png";
 }

@@ -135,7 +135,7 @@ void KindsTest::fieldsAreComplete() {
     QVERIFY(!field.help.empty() && !field.label.empty());
     QVERIFY(field.defaultValue >= field.minimum && field.defaultValue <= field.maximum && field.step > 0);
     if (!field.choices.empty()) QCOMPARE(field.maximum, static_cast<double>(field.choices.size() - 1));
-    if (!field.shownWhen.field.empty()) static_cast<void>(fieldNamed(*kind.fields, field.shownWhen.field));
+    for (const auto& condition : field.shownWhen) static_cast<void>(fieldNamed(*kind.fields, condition.field));
   }
   std::set<std::string> slotNames{retouchSlot, regionSlot};
   for (const WorkSlot& slot : kind.workSlots) QVERIFY(slot.form != nullptr && slotNames.insert(slot.name).second);

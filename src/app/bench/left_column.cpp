@@ -11,6 +11,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/bench/scan_dialog.h"
 #include "app/document/study_edits.h"
 #include "app/maps/reference_model.h"
 #include "app/theme/icons.h"
@@ -231,6 +232,8 @@ void LeftColumn::makeTray() {
       look(id);
       emit placeAsked();
     });
+    menu->addAction("Does it scan?", this, [this, id = idAt(index)] { (new ScanDialog(desk_, id, window()))->show(); })
+        ->setToolTip("Looks for a code in it, in eleven ways");
     menu->addAction("Take out, with its guides", this,
                     [this, id = idAt(index)] { removeReference(desk_.document, id); });
     menu->popup(tray_->viewport()->mapToGlobal(at));

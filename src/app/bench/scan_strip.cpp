@@ -1,13 +1,11 @@
 #include "app/bench/scan_strip.h"
 
 #include <QHBoxLayout>
-#include <QHelpEvent>
 #include <QLabel>
-#include <QPainter>
 #include <QToolButton>
-#include <QToolTip>
 #include <QVBoxLayout>
 
+#include "app/bench/scan_ways.h"
 #include "app/proofs/job_sources.h"
 #include "app/theme/theme.h"
 #include "core/image/filter.h"
@@ -21,8 +19,6 @@
 namespace hscaffold::app {
 namespace {
 
-/// Below that a code that reads here may not read there.
-constexpr double safeMargin = 30;
 /// From here on it has no need of more.
 constexpr double wantsMore = 45;
 
@@ -51,87 +47,12 @@ std::shared_ptr<const Map> regionOf(const Map& misses, Size frame) {
   return any ? std::make_shared<const Map>(std::move(out)) : nullptr;
 }
 
-QImage smallGrey(const Image<std::uint8_t>& picture, Size size) {
-  const QImage whole(picture.row(0), picture.width(), picture.height(), static_cast<qsizetype>(picture.stride()),
-                     QImage::Format_Grayscale8);
-  return whole.scaled(size.width, size.height, Qt::KeepAspectRatio, Qt::SmoothTransformation);
-}
-
 }  // namespace
 
 struct ScanStrip::Found {
   std::shared_ptr<const Scan> scan;  ///< null where the map has no code
   std::vector<QImage> looks;
   std::shared_ptr<const Map> wrong;
-};
-
-/// A small picture for each way of looking, in the colour of how it reads.
-class ScanStrip::Ways : public QWidget {
- public:
-  Ways() {
-    setFixedHeight(56);
-    setObjectName("ways of looking");
-    setAccessibleName("Ways of looking");
-  }
-  void set(std::shared_ptr<const Scan> scan, std::vector<QImage> looks) {
-    scan_ = std::move(scan);
-    looks_ = std::move(looks);
-    QStringList all;
-    if (scan_)
-      for (const ScanWay& way : scan_->ways) all << QString("%1 %2").arg(way.name, way.reads() ? "reads" : "does not");
-    setAccessibleDescription(all.join(", "));
-    update();
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setFont(textFont(7.5));
-    for (std::size_t i = 0; scan_ && i < scan_->ways.size(); ++i) {
-      const ScanWay& way = scan_->ways[i];
-      const QRectF cell = cellOf(i);
-      painter.setBrush(theme().raised);
-      painter.setPen(QPen(way.reads() ? theme().good : theme().bad, 1.2));
-      painter.drawRoundedRect(cell, 3, 3);
-      QRectF picture = cell.adjusted(3, 3, -3, -17);
-      if (i < looks_.size() && !looks_[i].isNull()) {
-        QSizeF size = looks_[i].size();
-        size.scale(picture.size(), Qt::KeepAspectRatio);
-        const QPointF middle = picture.center();
-        picture = QRectF(middle - QPointF(size.width() / 2, size.height() / 2), size);
-        painter.setRenderHint(QPainter::SmoothPixmapTransform);
-        painter.drawImage(picture, looks_[i]);
-      }
-      painter.setPen(way.reads() ? theme().text : theme().softText);
-      const QRectF name(cell.left(), cell.bottom() - 16, cell.width(), 15);
-      painter.drawText(name, Qt::AlignCenter,
-                       painter.fontMetrics().elidedText(way.name, Qt::ElideRight, static_cast<int>(name.width()) - 2));
-    }
-  }
-  bool event(QEvent* event) override {
-    if (event->type() == QEvent::ToolTip && scan_) {
-      const auto* help = static_cast<QHelpEvent*>(event);
-      for (std::size_t i = 0; i < scan_->ways.size(); ++i)
-        if (cellOf(i).contains(help->pos())) {
-          const ScanWay& way = scan_->ways[i];
-          QToolTip::showText(
-              help->globalPos(),
-              QString("%1: read by %2 % of the decoder's set-ups").arg(way.name).arg(std::lround(100 * way.share)),
-              this);
-          return true;
-        }
-    }
-    return QWidget::event(event);
-  }
-
- private:
-  [[nodiscard]] QRectF cellOf(std::size_t i) const {
-    const double gap = 4, step = (width() + gap) / static_cast<double>(std::max<std::size_t>(1, scan_->ways.size()));
-    return {static_cast<double>(i) * step + 0.5, 0.5, step - gap, height() - 2.0};
-  }
-  std::shared_ptr<const Scan> scan_;
-  std::vector<QImage> looks_;
 };
 
 ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk) {
@@ -160,7 +81,7 @@ ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   connect(more_, &QToolButton::clicked, this, &ScanStrip::giveMore);
   line->addWidget(more_);
   column->addLayout(line);
-  ways_ = new Ways;
+  ways_ = new ScanWays;
   column->addWidget(ways_);
   connect(&desk_.proofs, &ProofShelf::changed, this, &ScanStrip::refresh);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
@@ -171,7 +92,6 @@ ScanStrip::ScanStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     refresh();
   });
   connect(&desk_.maps, &MapRoom::picturesChanged, this, &ScanStrip::refresh);
-  connect(&themeSignals(), &ThemeSignals::changed, ways_, qOverload<>(&QWidget::update));
   refresh();
 }
 
@@ -211,8 +131,7 @@ void ScanStrip::refresh() {
           if (!asked) return out;
           out.wrong = regionOf(patternHolding(map, ProofSeen(pixels.view()), stop).misses, map.size());
           out.scan = std::make_shared<const Scan>(scanned(pixels.view(), &*asked, stop));
-          constexpr Size small{96, 64};
-          for (const auto& look : scanLooks(pixels.view(), stop)) out.looks.push_back(smallGrey(look, small));
+          out.looks = ScanWays::looksOf(pixels.view(), stop);
           return out;
         },
         [this, number = of_](const Found& found) { show(number, found); });
@@ -257,10 +176,7 @@ void ScanStrip::show(std::int64_t proof, const Found& found) {
     margin_->setText("No code to be read in its map");
     return;
   }
-  const bool reads = !known_->text.empty();
-  const QColor colour = !reads ? theme().bad : known_->margin < safeMargin ? theme().doubt : theme().good;
-  setOwnSheet(*margin_, QString("color: %1").arg(colour.name()));
-  margin_->setText(reads ? QString("Scans with margin %1").arg(std::lround(known_->margin)) : QString("Does not scan"));
+  tellMargin(*known_, *margin_);
   const QString ways = QString("%1 of %2 ways").arg(known_->readings()).arg(known_->ways.size());
   QString about = ways, all = ways + " of looking";
   if (!known_->wrongAt.empty()) {

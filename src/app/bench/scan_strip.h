@@ -12,6 +12,8 @@ class QToolButton;
 
 namespace hscaffold::app {
 
+class ScanWays;
+
 class ScanStrip : public QWidget {
   Q_OBJECT
  public:
@@ -20,7 +22,6 @@ class ScanStrip : public QWidget {
   [[nodiscard]] const Scan* scan() const { return known_.get(); }
 
  private:
-  class Ways;
   struct Found;
   void refresh();
   void show(std::int64_t proof, const Found& found);
@@ -29,7 +30,7 @@ class ScanStrip : public QWidget {
 
   Desk& desk_;
   QLabel *margin_, *about_;
-  Ways* ways_;
+  ScanWays* ways_;
   std::int64_t of_ = 0;  ///< proof that is shown or being looked at; 0: none
   std::shared_ptr<const Scan> known_;
   std::string code_;                  ///< id of the guide whose code it is, in the proof's recipe

@@ -10,13 +10,15 @@
 namespace hscaffold::app {
 
 class MapRoom;
+class ProofShelf;
 class StudyDocument;
 
 class CheckList : public QObject {
   Q_OBJECT
  public:
   /// @param engines  of which the study's makes the proofs.
-  CheckList(StudyDocument& document, MapRoom& maps, const EngineRegistry& engines, QObject* parent = nullptr);
+  CheckList(StudyDocument& document, MapRoom& maps, const ProofShelf& proofs, const EngineRegistry& engines,
+            QObject* parent = nullptr);
   [[nodiscard]] const std::vector<Check>& all() const { return checks_; }  ///< worst first
   /// After a change of what is not in the study: which engines there are.
   void refresh();
@@ -29,6 +31,7 @@ class CheckList : public QObject {
  private:
   StudyDocument& document_;
   MapRoom& maps_;
+  const ProofShelf& proofs_;
   const EngineRegistry& engines_;
   std::vector<Check> checks_;
   MapPairs pairs_;

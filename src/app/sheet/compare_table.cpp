@@ -10,7 +10,7 @@ namespace hscaffold::app {
 namespace {
 
 constexpr std::size_t most = 4;
-constexpr int caption = 22;
+constexpr int captionHeight = 22;
 
 }  // namespace
 
@@ -85,7 +85,7 @@ std::vector<QRect> CompareTable::places() const {
   double best = 0;
   for (int c = 1; c <= count; ++c) {
     const int rows = (count + c - 1) / c;
-    const double across = width() / c, down = height() / rows - caption, scale = std::min(across, down * ratio);
+    const double across = width() / c, down = height() / rows - captionHeight, scale = std::min(across, down * ratio);
     if (scale > best) {
       best = scale;
       columns = c;
@@ -128,7 +128,7 @@ QImage CompareTable::pictureOf(std::int64_t number) {
 }
 
 void CompareTable::paintTile(QPainter& painter, const QRect& place, std::int64_t number) {
-  const QSizeF room(place.width(), place.height() - caption);
+  const QSizeF room(place.width(), place.height() - captionHeight);
   QImage image = pictureOf(number);
   const QRectF frame(
       view_.toTable({0, 0}, room),
@@ -169,7 +169,7 @@ void CompareTable::paintEvent(QPaintEvent*) {
   };
   const auto say = [&](const QRect& place, const QString& words, Qt::Alignment side) {
     painter.setPen(theme().text);
-    const QRect line(place.left() + 8, place.bottom() - caption + 1, place.width() - 16, caption);
+    const QRect line(place.left() + 8, place.bottom() - captionHeight + 1, place.width() - 16, captionHeight);
     painter.drawText(line, side | Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(words, Qt::ElideRight, line.width()));
   };
@@ -182,7 +182,7 @@ void CompareTable::paintEvent(QPaintEvent*) {
     paintTile(painter, place, all[0]);
     painter.restore();
     painter.setPen(QPen(QColor("#f6f2ea"), 1.4));
-    painter.drawLine(x, place.top(), x, place.bottom() - caption);
+    painter.drawLine(x, place.top(), x, place.bottom() - captionHeight);
     say(place.adjusted(0, 0, -place.width() / 2, 0), nameOf(all[0]), Qt::AlignLeft);
     say(place.adjusted(place.width() / 2, 0, 0, 0), nameOf(all[1]), Qt::AlignRight);
     return;
@@ -192,7 +192,7 @@ void CompareTable::paintEvent(QPaintEvent*) {
     say(where[i], nameOf(all[i]), Qt::AlignLeft);
     if (!numbers_.empty() && all[i] == numbers_.front() && all.size() > 1) {
       painter.setPen(QPen(theme().accent, 1.4));
-      painter.drawRect(where[i].adjusted(0, 0, -1, -caption - 1));
+      painter.drawRect(where[i].adjusted(0, 0, -1, -captionHeight - 1));
     }
   }
 }
@@ -200,7 +200,7 @@ void CompareTable::paintEvent(QPaintEvent*) {
 void CompareTable::wheelEvent(QWheelEvent* event) {
   const QRect place = placeAt(event->position().toPoint());
   view_.zoom(std::pow(1.2, event->angleDelta().y() / 120.0), event->position() - place.topLeft(),
-             QSizeF(place.width(), place.height() - caption));
+             QSizeF(place.width(), place.height() - captionHeight));
 }
 
 void CompareTable::mousePressEvent(QMouseEvent* event) {
@@ -222,7 +222,7 @@ void CompareTable::mouseMoveEvent(QMouseEvent* event) {
     wipeAt_ = std::clamp(static_cast<double>(event->pos().x() - place.left()) / place.width(), 0.0, 1.0);
     update();
   } else {
-    view_.pan(event->pos() - last_, QSizeF(place.width(), place.height() - caption));
+    view_.pan(event->pos() - last_, QSizeF(place.width(), place.height() - captionHeight));
   }
   last_ = event->pos();
 }
@@ -233,7 +233,7 @@ void CompareTable::mouseDoubleClickEvent(QMouseEvent*) { emit closeAsked(); }
 
 void CompareTable::keyPressEvent(QKeyEvent* event) {
   const QRect place = places().empty() ? rect() : places().front();
-  const QSizeF room(place.width(), place.height() - caption);
+  const QSizeF room(place.width(), place.height() - captionHeight);
   switch (event->key()) {
     case Qt::Key_Escape:
       emit closeAsked();

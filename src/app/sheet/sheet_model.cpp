@@ -232,7 +232,7 @@ QVariant SheetModel::headerData(int section, Qt::Orientation direction, int role
   if (!matrix() || (role != Qt::DisplayRole && role != Qt::ToolTipRole)) return {};
   const SheetPlan& plan = sheet()->plan;
   const auto value = [&](const Axis& axis, int index) -> QString {
-    if (role == Qt::ToolTipRole && axis.setting == Setting::prompt)
+    if (role == Qt::ToolTipRole && isWording(axis.setting))
       return QString::fromStdString(axis.prompts[static_cast<std::size_t>(index)]);
     return QString::fromStdString(valueName(axis, static_cast<std::size_t>(index)));
   };

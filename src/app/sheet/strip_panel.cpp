@@ -36,6 +36,18 @@ QString valuesText(const Axis& axis) {
   return words.join(", ");
 }
 
+/// A line that stands for nothing to be avoided.
+const QString nothingAvoided = "-";
+
+/// Wordings, one a line.
+QString linesOf(const Axis& axis) {
+  QStringList lines;
+  for (const std::string& prompt : axis.prompts)
+    if (const QString line = prompt.empty() ? nothingAvoided : QString::fromStdString(prompt); !lines.contains(line))
+      lines << line;
+  return lines.join('\n');
+}
+
 }  // namespace
 
 Size cheapSize(const Desk& desk, Size frame) {
@@ -75,6 +87,8 @@ Axis usualValues(const Recipe& base, Setting setting, const std::string& of) {
       return axisOver(setting, of, 0, 0.5, 6);
     case Setting::seed:
       return axisOver(setting, of, base.brief.seed, static_cast<double>(base.brief.seed) + 5, 6);
+    case Setting::avoid:
+      return {setting, of, {}, {base.brief.avoid, ""}};
     case Setting::prompt:
       break;
   }
@@ -90,7 +104,8 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
          {Setting::weight, Setting::end, Setting::start, Setting::place, Setting::ramp, Setting::on})
       choices_.push_back({setting, entry.guide.id, {}, {}});
   for (const StyleUse& use : base_.brief.styles) choices_.push_back({Setting::style, use.id, {}, {}});
-  for (const Setting setting : {Setting::guidance, Setting::steps, Setting::vary, Setting::seed, Setting::prompt})
+  for (const Setting setting :
+       {Setting::guidance, Setting::steps, Setting::vary, Setting::seed, Setting::prompt, Setting::avoid})
     choices_.push_back({setting, "", {}, {}});
   if (base_.brief.start.given()) choices_.push_back({Setting::change, "", {}, {}});
 
@@ -173,7 +188,7 @@ StripPanel::StripPanel(Desk& desk, const std::optional<Axis>& over, QWidget* par
         const Axis& choice = choices_[static_cast<std::size_t>(index) - 1];
         const Axis usual = usualValues(base_, choice.setting, choice.of);
         row->values->setText(valuesText(usual));
-        if (!usual.prompts.empty()) row->prompts->setPlainText(QString::fromStdString(usual.prompts.front()));
+        if (!usual.prompts.empty()) row->prompts->setPlainText(linesOf(usual));
         if (row == &across_ && seeds_->value() == 9) seeds_->setValue(1);
       }
       refresh();
@@ -203,8 +218,8 @@ StripPanel::Row StripPanel::addRow(QGridLayout& grid, int at, const QString& nam
   row.values->setToolTip("From..to/how many, or one by one: 0.2..1.2/6 or 0.2, 0.5, 1");
   row.prompts = new QPlainTextEdit;
   row.prompts->setObjectName(QString("%1 prompts").arg(objectName));
-  row.prompts->setAccessibleName(name + ": prompts, one a line");
-  row.prompts->setPlaceholderText("One prompt a line");
+  row.prompts->setAccessibleName(name + ": one wording a line");
+  row.prompts->setPlaceholderText("One a line; - for nothing");
   row.prompts->setFixedHeight(64);
   row.prompts->setTabChangesFocus(true);
   row.shown = noteLabel();
@@ -225,9 +240,7 @@ void StripPanel::fill(Row& row, const std::optional<Axis>& axis) {
     row.setting->setCurrentIndex(static_cast<int>(i) + 1);
     const Axis values = axis->count() > 0 ? *axis : usualValues(base_, axis->setting, axis->of);
     row.values->setText(valuesText(values));
-    QStringList prompts;
-    for (const std::string& prompt : values.prompts) prompts << QString::fromStdString(prompt);
-    row.prompts->setPlainText(prompts.join('\n'));
+    row.prompts->setPlainText(linesOf(values));
   }
 }
 
@@ -235,13 +248,16 @@ std::optional<Axis> StripPanel::axisOf(const Row& row) const {
   const int index = row.setting->currentIndex();
   if (index <= 0) return {};
   const Axis& choice = choices_[static_cast<std::size_t>(index) - 1];
-  if (choice.setting == Setting::prompt) {
+  if (isWording(choice.setting)) {
     Axis axis = choice;
     for (const QString& line : row.prompts->toPlainText().split('\n', Qt::SkipEmptyParts))
-      if (!line.trimmed().isEmpty()) axis.prompts.push_back(line.trimmed().toStdString());
-    if (axis.prompts.empty()) throw badInput("Write the prompts, one a line.");
+      if (!line.trimmed().isEmpty())
+        axis.prompts.push_back(choice.setting == Setting::avoid && line.trimmed() == nothingAvoided
+                                   ? std::string()
+                                   : line.trimmed().toStdString());
+    if (axis.prompts.empty()) throw badInput("Write what it goes through, one a line.");
     for (const std::string& prompt : axis.prompts)
-      if (charactersIn(prompt) > longestPrompt) throw badInput("One of the prompts is too long.");
+      if (charactersIn(prompt) > longestPrompt) throw badInput("One of the lines is too long.");
     return axis;
   }
   const std::string head = infoOf(choice.setting).id + (choice.of.empty() ? std::string() : ":" + choice.of);
@@ -277,7 +293,7 @@ SheetPlan StripPanel::plan() const {
 void StripPanel::refresh() {
   for (Row* row : {&across_, &down_}) {
     const int index = row->setting->currentIndex();
-    const bool prompts = index > 0 && choices_[static_cast<std::size_t>(index) - 1].setting == Setting::prompt;
+    const bool prompts = index > 0 && isWording(choices_[static_cast<std::size_t>(index) - 1].setting);
     row->values->setVisible(index > 0 && !prompts);
     row->prompts->setVisible(prompts);
     row->shown->setVisible(index > 0 && !prompts);

@@ -7,6 +7,7 @@
 #include "app/maps/map_room.h"
 #include "app/points.h"
 #include "app/tasks/task_runner.h"
+#include "app/workbench/near_guide.h"
 #include "core/kinds.h"
 #include "core/strokes/drawing.h"
 #include "core/strokes/trace.h"
@@ -49,17 +50,28 @@ HandWork::HandWork(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QO
 Size HandWork::frame() const { return document_.state().frame; }
 
 void HandWork::tune(const QString& name, const Tuning& values, const std::string& merge) {
-  const Guide* now = guide();
-  if (now == nullptr) return;
-  document_.change(
+  retune(
       name,
-      [&, id = now->id](StudyState& s) {
-        for (const auto& [field, value] : values) s.guide(id)->tuning[field] = value;
+      [&](Tuning& tuning) {
+        for (const auto& [field, value] : values) tuning[field] = value;
       },
       merge);
 }
 
+void HandWork::retune(const QString& name, const std::function<void(Tuning&)>& edit, const std::string& merge) {
+  const Guide* now = guide();
+  if (now == nullptr) return;
+  document_.change(
+      name, [&, id = now->id](StudyState& s) { edit(s.guide(id)->tuning); }, merge);
+}
+
 void HandWork::endTuning() { document_.seal(); }
+
+std::shared_ptr<const Map> HandWork::nearMap() const {
+  const Guide* now = guide();
+  const Guide* from = now != nullptr ? nearGuideFor(*now, document_, maps_) : nullptr;
+  return from != nullptr ? maps_.mapOf(from->id)->map : nullptr;
+}
 
 bool HandWork::hasReference() const { return !document_.state().references.empty(); }
 

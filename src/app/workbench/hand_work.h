@@ -55,10 +55,13 @@ class HandWork : public QObject {
   [[nodiscard]] Size frame() const;
   /// Settings of its map, as one step. Changes of one `merge` join until `endTuning`.
   void tune(const QString& name, const Tuning& values, const std::string& merge = {});
+  void retune(const QString& name, const std::function<void(Tuning&)>& edit, const std::string& merge = {});
   void endTuning();
   /// Has the guide made from the reference that is looked at, or the last one, with these settings.
   void takeReference(const QString& name, const Tuning& values);
   [[nodiscard]] bool hasReference() const;
+  /// How near things are over the frame, as a depth guide of the study has it; null if there is none.
+  [[nodiscard]] std::shared_ptr<const Map> nearMap() const;
 
   /// The guide's own strokes; empty if it has none.
   [[nodiscard]] std::shared_ptr<const Drawing> drawing() const;

@@ -105,10 +105,10 @@ Tuning tuningFromJson(const TuningFields& fields, const nlohmann::json& json, co
 }
 
 bool isShown(const TuningFields& fields, const TuningField& field, const Tuning& tuning) {
-  if (field.shownWhen.field.empty()) return true;
-  const auto now = static_cast<int>(valueOf(fields, tuning, field.shownWhen.field));
-  const auto& values = field.shownWhen.values;
-  return std::find(values.begin(), values.end(), now) != values.end();
+  return std::all_of(field.shownWhen.begin(), field.shownWhen.end(), [&](const TuningField::Condition& condition) {
+    const auto now = static_cast<int>(valueOf(fields, tuning, condition.field));
+    return std::find(condition.values.begin(), condition.values.end(), now) != condition.values.end();
+  });
 }
 
 TuningValue tuningValueFromText(const TuningField& field, const std::string& text) {

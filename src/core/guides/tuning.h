@@ -21,11 +21,12 @@ struct TuningField {
   int decimals = 2;
   std::vector<std::string> choices;
   std::string help;
-  /// The field means something only while another one has one of these values; panels hide it otherwise. Empty: always.
+  /// The field means something only while each of these fields has one of its values; panels hide it otherwise.
   struct Condition {
     std::string field;
     std::vector<int> values;
-  } shownWhen = {};
+  };
+  std::vector<Condition> shownWhen = {};
   struct Text {
     std::size_t most = 200;  ///< characters
     std::string usual;

@@ -126,9 +126,9 @@ const TuningFields& lineTuningFields() {
         {"specks", "Drop specks", "px", 0, 600, 24, 1, 0, {}, "Separate pieces of fewer pixels go"},
     };
     for (TuningField& field : all) {
-      if (field.help.starts_with("Photographs")) field.shownWhen = {"source", photo};
-      if (field.help.starts_with("Paper")) field.shownWhen = {"source", paper};
-      if (field.id == "width") field.shownWhen = {"weight", {1}};
+      if (field.help.starts_with("Photographs")) field.shownWhen = {{"source", photo}};
+      if (field.help.starts_with("Paper")) field.shownWhen = {{"source", paper}};
+      if (field.id == "width") field.shownWhen = {{"weight", {1}}};
     }
     return all;
   }();

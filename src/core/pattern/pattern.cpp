@@ -1,5 +1,7 @@
 #include "core/pattern/pattern.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <numbers>
 #include <vector>
@@ -7,6 +9,8 @@
 #include "core/image/encoded_light.h"
 #include "core/image/filter.h"
 #include "core/image/parallel.h"
+#include "core/number_text.h"
+#include "core/pattern/letters.h"
 
 namespace hscaffold::pattern {
 namespace {
@@ -35,11 +39,16 @@ Homography planeInFrame(const PatternTuning& t, Size frame, Point middle) {
 
 Point middleOf(const PatternTuning& t, Size frame) { return {t.x / 100 * frame.width, t.y / 100 * frame.height}; }
 
-/// Frame from a shape that reaches from -1 to 1.
-Homography shapeInFrame(const PatternTuning& t, Size frame) {
-  const double half = 0.5 * t.size / 100 * std::min(frame.width, frame.height);
+/// Frame from a shape that reaches from -1 to 1 across, and to `tall` of that down.
+Homography shapeInFrame(const PatternTuning& t, Size frame, double tall) {
+  if (t.corners)  // of the unit square first
+    return Homography::ontoQuad(cornersFrom(*t.corners, frame))
+        .after(Homography({0.5, 0, 0.5, 0, 0.5 / tall, 0.5, 0, 0, 1}));
+  const double half = 0.5 * t.size / 100 * std::min(frame.width, frame.height) / std::max(1.0, tall);
   return planeInFrame(t, frame, middleOf(t, frame)).after(Homography({half, 0, 0, 0, half, 0, 0, 0, 1}));
 }
+
+double tallnessOf(const PatternTuning& t) { return t.what == What::letters ? lettering(t.says)->tall : 1; }
 
 /// From dark to light over `soft` of the phase about 0 and a half; phase goes round from 0 to 1.
 double banded(double phase, double soft) {
@@ -157,6 +166,20 @@ Image<float> sampled(Size frame, const Homography& toPlane, bool even, const Sto
   return out;
 }
 
+/// Dark letters on light ground, which reaches a little beyond them.
+Image<float> lettersLaid(const PatternTuning& t, Size frame, const StopToken& stop) {
+  const auto set = lettering(t.says);
+  const auto soft = static_cast<float>(0.12 * t.softness / 100 * set->letterHeight);
+  const auto ink = soft > 0.3f ? gaussianBlur(set->ink.view(), soft) : set->ink.clone();
+  const double across = 0.5 * ink.width(), down = 0.5 * ink.height() / set->tall;
+  return sampled(frame, shapeInFrame(t, frame, set->tall).inverted(), false, stop, [&](Point p) {
+    if (std::abs(p.x) > 1 || std::abs(p.y) > set->tall) return nothing;
+    const auto x = std::min(static_cast<int>((p.x + 1) * across), ink.width() - 1);
+    const auto y = std::min(static_cast<int>((p.y + set->tall) * down), ink.height() - 1);
+    return 1 - static_cast<double>(ink(x, y));
+  });
+}
+
 Image<float> pictureParted(const PatternTuning& t, View<Rgb> picture, StopToken stop) {
   auto light = encodedLightOf(picture);
   if (t.blur > 0)
@@ -181,152 +204,21 @@ Image<float> pictureParted(const PatternTuning& t, View<Rgb> picture, StopToken 
 
 }  // namespace
 
-const TuningFields& patternTuningFields() {
-  constexpr double most = 7;
-  static const TuningFields fields = [] {
-    const TuningField::Condition code{"what", {0}}, shape{"what", {1, 2, 3, 4, 5, 6}}, picture{"what", {7}},
-        soft{"what", {1, 2, 3, 4, 5, 6, 7}}, laid{"what", {0, 1, 2, 3, 4, 5, 6}};
-    TuningField says{
-        "says", "Says", "", 0, 1, 0, 1, 0, {}, "The text or address that the code says: short ones scan better.", code};
-    says.text = {4000, "Hello"};
-    return TuningFields{
-        {"what",
-         "Pattern",
-         "",
-         0,
-         most,
-         0,
-         1,
-         0,
-         {"code", "spiral", "rings", "checks", "waves", "rays", "rose", "picture"},
-         "A code to be scanned, a ready shape, or any picture in light and dark."},
-        says,
-        {"correction",
-         "Correction",
-         "",
-         0,
-         3,
-         3,
-         1,
-         0,
-         {"lowest", "low", "high", "highest"},
-         "How much of the code may be lost: 7, 15, 25 or 30 %. A picture always loses some: highest is safest.",
-         code},
-        {"module",
-         "Module",
-         "px",
-         0,
-         128,
-         0,
-         8,
-         0,
-         {},
-         "Side of a module; whole size steps stay sharp at every size. 0: as large as fits.",
-         code},
-        {"quiet", "Quiet zone", "", 0, 8, 4, 1, 0, {}, "Modules left light round the code: readers want 4.", code},
-        {"form",
-         "Modules",
-         "",
-         0,
-         2,
-         0,
-         1,
-         0,
-         {"squares", "rounded", "dots"},
-         "How modules are drawn; all of them scan.",
-         code},
-        {"centre-free",
-         "Centre free",
-         "",
-         0,
-         15,
-         0,
-         1,
-         0,
-         {},
-         "Modules a side of the middle that are left to the picture: they use up correction.",
-         code},
-        {"count", "Count", "", 2, 60, 8, 1, 0, {}, "Turns, rings, checks a side, waves, rays, points.", shape},
-        {"extent", "Size", "%", 10, 250, 84, 1, 0, {}, "Of the frame's shorter side.", shape},
-        {"blur",
-         "Blur",
-         "%",
-         0,
-         10,
-         1,
-         0.1,
-         1,
-         {},
-         "Of the picture, before it is parted; of its longer side.",
-         picture},
-        {"level",
-         "Level",
-         "%",
-         -50,
-         50,
-         0,
-         1,
-         0,
-         {},
-         "Where light begins, from where the picture parts best.",
-         picture},
-        {"softness", "Softness", "%", 0, 100, 20, 1, 0, {}, "How softly light and dark go over.", soft},
-        {"swap", "Light and dark", "", 0, 1, 0, 1, 0, {"as they are", "swapped"}, "Light for dark.", soft},
-        {"x", "Across", "%", -50, 150, 50, 0.5, 1, {}, "Where its middle is, of the frame's width.", laid},
-        {"y", "Down", "%", -50, 150, 50, 0.5, 1, {}, "Where its middle is, of the frame's height.", laid},
-        {"turn", "Turn", "°", -180, 180, 0, 1, 0, {}, "Clockwise.", laid},
-        {"lean",
-         "Lean",
-         "°",
-         -80,
-         80,
-         0,
-         1,
-         0,
-         {},
-         "How far its upper edge leans away, as something on the ground does.",
-         laid},
-        {"slant", "Slant", "°", -80, 80, 0, 1, 0, {}, "The same to the side, as something on a wall does.", laid}};
-  }();
-  return fields;
-}
-
-PatternTuning patternTuningFrom(const Tuning& tuning) {
-  const auto& fields = patternTuningFields();
-  const auto value = [&](const char* id) { return valueOf(fields, tuning, id); };
-  const auto whole = [&](const char* id) { return static_cast<int>(std::lround(value(id))); };
-  PatternTuning t;
-  t.what = static_cast<What>(whole("what"));
-  t.says = wordingOf(fields, tuning, "says");
-  t.correction = static_cast<Correction>(whole("correction"));
-  t.quiet = whole("quiet");
-  t.module = whole("module");
-  t.form = static_cast<ModuleForm>(whole("form"));
-  t.centreFree = whole("centre-free");
-  t.count = whole("count");
-  t.softness = value("softness");
-  t.level = value("level");
-  t.blur = value("blur");
-  t.swapped = whole("swap") != 0;
-  t.x = value("x");
-  t.y = value("y");
-  t.size = value("extent");
-  t.turn = value("turn");
-  t.lean = value("lean");
-  t.slant = value("slant");
-  return t;
-}
-
 CodePlace codePlaced(const PatternTuning& t, Size frame) {
   CodePlace out{codeOf(t.says, t.correction), t.module, {}, 0};
   const int side = out.code.side(), shorter = std::min(frame.width, frame.height);
-  if (out.module == 0) {
+  if (t.corners) {
+    const Quad q = cornersFrom(*t.corners, frame);
+    double least = std::hypot(q[0].x - q[3].x, q[0].y - q[3].y);
+    for (std::size_t i = 0; i < 3; ++i) least = std::min(least, std::hypot(q[i + 1].x - q[i].x, q[i + 1].y - q[i].y));
+    out.module = static_cast<int>(std::lround(least / side));
+  } else if (out.module == 0) {
     // One light module at least stays round it; what the quiet zone lacks beyond the frame is light on most pages.
     const int most = std::max(1, shorter / (side + 2 * std::min(t.quiet, 1)));
     out.module = most >= sizeStep ? most / sizeStep * sizeStep : most;
   }
   Point middle = middleOf(t, frame);
-  const double half = 0.5 * out.module * side;
+  const double m = out.module, half = 0.5 * m * side;
   if (t.turn == 0 && t.lean == 0 && t.slant == 0) {
     const auto onStep = [&](double corner) {
       const int step = out.module >= sizeStep ? sizeStep : 1;
@@ -334,8 +226,9 @@ CodePlace codePlaced(const PatternTuning& t, Size frame) {
     };
     middle = {onStep(middle.x), onStep(middle.y)};
   }
-  const double m = out.module;
-  out.fromCode = planeInFrame(t, frame, middle).after(Homography({m, 0, -half, 0, m, -half, 0, 0, 1}));
+  out.fromCode = t.corners ? Homography::ontoQuad(cornersFrom(*t.corners, frame))
+                                 .after(Homography({1.0 / side, 0, 0, 0, 1.0 / side, 0, 0, 0, 1}))
+                           : planeInFrame(t, frame, middle).after(Homography({m, 0, -half, 0, m, -half, 0, 0, 1}));
   int beyond = 0;
   for (int y = 0; y < side; ++y)
     for (int x = 0; x < side; ++x) {
@@ -348,13 +241,56 @@ CodePlace codePlaced(const PatternTuning& t, Size frame) {
   return out;
 }
 
+Quad cornersFrom(const std::string& text, Size frame) {
+  Quad out;
+  std::size_t read = 0;
+  for (std::size_t from = 0; from < text.size();) {
+    const std::size_t end = std::min(text.find_first_of(" ,;", from), text.size());
+    if (end > from) {
+      const auto number = numberFrom(std::string_view(text).substr(from, end - from));
+      constexpr double farthest = 1000;  // percent: far outside of the frame
+      if (!number || std::abs(*number) > farthest || read == 8) {
+        read = 0;
+        break;
+      }
+      Point& corner = out[read / 2];
+      (read % 2 == 0 ? corner.x : corner.y) = *number / 100 * (read % 2 == 0 ? frame.width : frame.height);
+      ++read;
+    }
+    from = end + 1;
+  }
+  if (read != 8) throw badInput("Corners are four places in percent of the frame, like 20,60 80,60 95,90 5,90.");
+  // Turning the same way at each of them, and by more than nothing.
+  int clockwise = 0, other = 0;
+  for (std::size_t i = 0; i < 4; ++i) {
+    const Point a = out[(i + 1) % 4] - out[i], b = out[(i + 2) % 4] - out[(i + 1) % 4];
+    constexpr double leastArea = 2;  // square pixels
+    const double turn = a.x * b.y - a.y * b.x;
+    clockwise += turn > leastArea ? 1 : 0;
+    other += turn < -leastArea ? 1 : 0;
+  }
+  if (clockwise != 4 && other != 4)
+    throw badInput(
+        "The corners have to lie round an area, one after the other: upper left, upper right, lower right, "
+        "lower left.");
+  return out;
+}
+
+std::string textOf(const Quad& corners, Size frame) {
+  std::string out;
+  for (const Point& p : corners)
+    out += fmt::format("{}{:.2f},{:.2f}", out.empty() ? "" : " ", 100 * p.x / frame.width, 100 * p.y / frame.height);
+  return out;
+}
+
 std::optional<Quad> outlineOf(const PatternTuning& t, Size frame) {
   if (t.what == What::picture) return {};
-  if (t.what != What::code) {
-    const Homography onto = shapeInFrame(t, frame);
-    return Quad{onto({-1, -1}), onto({1, -1}), onto({1, 1}), onto({-1, 1})};
-  }
   try {
+    if (t.what != What::code) {
+      const double tall = tallnessOf(t);
+      const Homography onto = shapeInFrame(t, frame, tall);
+      return Quad{onto({-1, -tall}), onto({1, -tall}), onto({1, tall}), onto({-1, tall})};
+    }
     const CodePlace placed = codePlaced(t, frame);
     const double side = placed.code.side();
     return Quad{placed.fromCode({0, 0}), placed.fromCode({side, 0}), placed.fromCode({side, side}),
@@ -377,8 +313,11 @@ Image<float> patternMap(const PatternTuning& t, Size frame, View<Rgb> picture, S
       out = Image<float>(frame.width, frame.height, static_cast<float>(nothing));
     else
       out = pictureParted(t, picture, stop);
+  } else if (t.what == What::letters) {
+    out = lettersLaid(t, frame, stop);
   } else {
-    out = sampled(frame, shapeInFrame(t, frame).inverted(), false, stop, [&](Point p) { return shapeAt(t, p.x, p.y); });
+    out = sampled(frame, shapeInFrame(t, frame, 1).inverted(), false, stop,
+                  [&](Point p) { return shapeAt(t, p.x, p.y); });
   }
   if (t.swapped)
     for (int y = 0; y < out.height(); ++y)

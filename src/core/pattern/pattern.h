@@ -12,7 +12,7 @@
 
 namespace hscaffold::pattern {
 
-enum class What { code, spiral, rings, checks, waves, rays, rose, picture };
+enum class What { code, spiral, rings, checks, waves, rays, rose, letters, picture };
 /// How the modules of a code are drawn.
 enum class ModuleForm { squares, rounded, dots };
 
@@ -34,9 +34,21 @@ struct PatternTuning {
   double turn = 0;        ///< degrees, clockwise
   double lean = 0;        ///< degrees that its upper edge leans away, as on the ground, [-80, 80]
   double slant = 0;       ///< the same to the side
+  /// Where it is laid onto four corners in place of the five above and of its size: see `cornersFrom`.
+  std::optional<std::string> corners = {};
 };
 const TuningFields& patternTuningFields();
 PatternTuning patternTuningFrom(const Tuning& tuning);
+/// Straight, in the middle of the frame.
+void layInMiddle(Tuning& tuning);
+/// Onto these corners, in pixels.
+void layOnCorners(Tuning& tuning, const Quad& corners, Size frame);
+
+/// Four corners in a text like "20,60 80,60 95,90 5,90", in percent of the frame's sides, as pixels.
+/// @throws Problem (badInput) for what is no such text, and for corners that do not lie round an area one after the
+/// other
+Quad cornersFrom(const std::string& text, Size frame);
+std::string textOf(const Quad& corners, Size frame);
 
 /// A code's modules in the frame.
 struct CodePlace {
@@ -48,8 +60,8 @@ struct CodePlace {
 /// @throws Problem (badInput), see `codeOf`
 CodePlace codePlaced(const PatternTuning& tuning, Size frame);
 
-/// The corners of what can be placed by hand: of the code without its quiet zone, of the square round a shape. Nothing
-/// where a picture or no code is shown.
+/// The corners of what can be placed by hand: of the code without its quiet zone, of the rectangle round a shape or
+/// letters. Nothing where a picture is shown, or what cannot be made.
 std::optional<Quad> outlineOf(const PatternTuning& tuning, Size frame);
 
 /// @param picture  what `What::picture` is made from: linear light, of the frame's size; empty: grey

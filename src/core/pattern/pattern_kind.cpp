@@ -6,6 +6,7 @@
 #include "core/guides/kind.h"
 #include "core/image/widen.h"
 #include "core/measure/scan.h"
+#include "core/pattern/letters.h"
 #include "core/pattern/pattern.h"
 #include "core/text.h"
 
@@ -59,6 +60,18 @@ Extraction makePattern(const MapGround& ground, ExtractionCache&, StopToken stop
   return out;
 }
 
+/// Why nothing can be made of it; empty where something can.
+std::string whatHinders(const PatternTuning& tuning) {
+  try {
+    if (tuning.what == What::code) codeOf(tuning.says, tuning.correction);
+    if (tuning.what == What::letters) lettering(tuning.says);
+    if (tuning.corners && tuning.what != What::picture) cornersFrom(*tuning.corners, {100, 100});
+    return {};
+  } catch (const Problem& problem) {
+    return problem.what();
+  }
+}
+
 void tellPattern(const GuideInput&, const Extraction& details, MapFacts& facts, ExtractionCache&, StopToken) {
   for (const auto& [name, value] : details.facts) facts.numbers[name] = value;
 }
@@ -71,11 +84,15 @@ std::vector<KindCheck> checkPattern(const Guide& guide, const MapFacts& facts, c
     out.push_back({id, brief, severity, std::move(sentence), std::move(fixName), std::move(fix)});
   };
   if (facts.number("empty").value_or(0) > 0) {
-    doubt(
-        "no-pattern", "no pattern", Severity::bad,
-        tuning.what == What::picture
-            ? guide.name + " is to be made from a picture and has none: choose a reference for it."
-            : guide.name + " has no code: " + (tuning.says.empty() ? "type what it says." : "its text cannot be one."));
+    const bool typed = tuning.what == What::code || tuning.what == What::letters;
+    if (tuning.what == What::picture)
+      doubt("no-pattern", "no pattern", Severity::bad,
+            guide.name + " is to be made from a picture and has none: choose a reference for it.");
+    else if (typed && tuning.says.empty())
+      doubt("no-pattern", "no pattern", Severity::bad, guide.name + " shows nothing: type what it says.");
+    else
+      doubt("no-pattern", "no pattern", Severity::bad, guide.name + " shows nothing. " + whatHinders(tuning),
+            tuning.corners ? "Lay it in the middle" : "", [](Guide& g, std::string&) { layInMiddle(g.tuning); });
     return out;
   }
   if (guide.range.from > latestEntry)
@@ -95,7 +112,8 @@ std::vector<KindCheck> checkPattern(const Guide& guide, const MapFacts& facts, c
           fmt::format("{:.0f} % of the modules of {} lie outside of the frame: it cannot scan.",
                       std::max(1.0, 100 * outside), guide.name),
           "Put it in the middle", [](Guide& g, std::string&) {
-            for (const char* id : {"x", "y", "turn", "lean", "slant", "module"}) g.tuning.erase(id);
+            layInMiddle(g.tuning);
+            g.tuning.erase("module");
           });
   if (const double free = facts.number("free").value_or(0), most = facts.number("restorable").value_or(1);
       free > 0.5 * most)

@@ -14,7 +14,7 @@ namespace {
 
 using Of = SettingInfo::Of;
 
-constexpr std::array<SettingInfo, 13> infos{{
+constexpr std::array<SettingInfo, 14> infos{{
     {Setting::weight, "weight", "weight", Of::guide, limits::weight},
     {Setting::start, "start", "range start", Of::guide, limits::percent},
     {Setting::end, "end", "range end", Of::guide, limits::percent},
@@ -28,6 +28,7 @@ constexpr std::array<SettingInfo, 13> infos{{
     {Setting::vary, "vary", "vary seed by", Of::brief, limits::vary},
     {Setting::seed, "seed", "seed", Of::brief, limits::seed},
     {Setting::prompt, "prompt", "prompt", Of::brief, {0, 0}},
+    {Setting::avoid, "avoid", "avoid", Of::brief, {0, 0}},
 }};
 
 const SettingInfo* infoNamed(const std::string& id) {
@@ -147,9 +148,11 @@ Axis axisFromText(const std::string& text, const Recipe& base) {
     axis.values = {0, 1};
     return axis;
   }
-  if (info->setting == Setting::prompt) {
+  if (isWording(info->setting)) {
     axis.prompts = parted(right, '|');
     std::erase(axis.prompts, std::string());
+    if (info->setting == Setting::avoid)
+      std::replace(axis.prompts.begin(), axis.prompts.end(), std::string("-"), std::string());
     if (axis.prompts.empty()) throw wrong();
     checkValues(axis);
     return axis;
@@ -178,6 +181,10 @@ Recipe withValue(Recipe recipe, const Axis& axis, std::size_t index) {
     // Emphasis belongs to the words it was put on.
     recipe.brief.emphasis = followed(recipe.brief.emphasis, recipe.brief.prompt, axis.prompts.at(index));
     recipe.brief.prompt = axis.prompts[index];
+    return recipe;
+  }
+  if (axis.setting == Setting::avoid) {
+    recipe.brief.avoid = axis.prompts.at(index);
     return recipe;
   }
   const double value = axis.values.at(index);
@@ -280,8 +287,9 @@ std::string nameOf(const Axis& axis, const Recipe& base) {
 }
 
 std::string valueName(const Axis& axis, std::size_t index) {
-  if (axis.setting == Setting::prompt) {
+  if (isWording(axis.setting)) {
     const std::string& prompt = axis.prompts.at(index);
+    if (prompt.empty()) return "nothing";
     return charactersIn(prompt) <= 28 ? prompt : fittedText(prompt, 26) + "...";
   }
   const SettingInfo& info = infoOf(axis.setting);
@@ -293,7 +301,7 @@ std::string valueName(const Axis& axis, std::size_t index) {
 nlohmann::json axisToJson(const Axis& axis) {
   nlohmann::json json{{"setting", infoOf(axis.setting).id}};
   if (!axis.of.empty()) json["of"] = axis.of;
-  if (axis.setting == Setting::prompt)
+  if (isWording(axis.setting))
     json["prompts"] = axis.prompts;
   else
     json["values"] = axis.values;
@@ -306,7 +314,7 @@ Axis axisFromJson(const nlohmann::json& json, const std::string& where) {
   const SettingInfo* info = infoNamed(id);
   if (info == nullptr) throw badInput(fmt::format("{}: \"{}\" is no setting of a test strip.", where, id));
   Axis axis{info->setting, fields.text("of", ""), {}, {}};
-  if (info->setting == Setting::prompt) {
+  if (isWording(info->setting)) {
     for (const auto& prompt : fields.child("prompts")) {
       if (!prompt.is_string()) throw badInput(where + ": a prompt is not text.");
       axis.prompts.push_back(prompt.get<std::string>());

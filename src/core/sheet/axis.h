@@ -23,8 +23,12 @@ enum class Setting {
   change,  ///< how far the start picture may be left
   vary,    ///< how far from the seed
   seed,
-  prompt  ///< one of `Axis::prompts`
+  prompt,  ///< one of `Axis::prompts`
+  avoid    ///< the same of what is to be avoided; empty: nothing
 };
+
+/// Whether its values are texts.
+constexpr bool isWording(Setting setting) { return setting == Setting::prompt || setting == Setting::avoid; }
 
 /// The guide of that id; null if there is none.
 const Guide* guideIn(const Recipe& recipe, const std::string& id);
@@ -48,8 +52,8 @@ struct Axis {
   Setting setting = Setting::weight;
   std::string of;                    ///< id of the guide or the style card; empty where the setting is the brief's
   std::vector<double> values;        ///< within the setting's range; empty for prompts
-  std::vector<std::string> prompts;  ///< whole prompts
-  [[nodiscard]] std::size_t count() const { return setting == Setting::prompt ? prompts.size() : values.size(); }
+  std::vector<std::string> prompts;  ///< whole prompts, or all that is avoided
+  [[nodiscard]] std::size_t count() const { return isWording(setting) ? prompts.size() : values.size(); }
   friend bool operator==(const Axis&, const Axis&) = default;
 };
 
@@ -59,7 +63,8 @@ inline constexpr std::size_t mostAxisValues = 256;
 /// @throws Problem (badInput) if the range or the count makes no sense.
 Axis axisOver(Setting setting, const std::string& of, double from, double to, int count);
 /// From text as on the command line: "weight:Kite flyer=0.2..1.2/6", "end:Kite flyer=20,45,100", "steps=8..40/5",
-/// "on:Kite flyer", "prompt=a dune | a harbour". Guides and cards by name or id.
+/// "on:Kite flyer", "prompt=a dune | a harbour", "avoid=fog, crowd | -" with - for nothing. Guides and cards by name or
+/// id.
 /// @throws Problem (badInput)
 Axis axisFromText(const std::string& text, const Recipe& base);
 
@@ -71,7 +76,7 @@ double valueIn(const Recipe& recipe, const Axis& axis);
 
 /// "Kite flyer, weight" or "guidance".
 std::string nameOf(const Axis& axis, const Recipe& base);
-/// "0.50", "45 %", "off", or the first words of a prompt.
+/// "0.50", "45 %", "off", the first words of a prompt or of what is avoided, "nothing".
 std::string valueName(const Axis& axis, std::size_t index);
 
 nlohmann::json axisToJson(const Axis& axis);

@@ -31,7 +31,7 @@ void checkPlan(const FindPlan& plan) {
   if (plan.settings.empty() || plan.settings.size() > mostSettings)
     throw badInput(fmt::format("Find moves 1 to {} settings.", mostSettings));
   for (const Axis& axis : plan.settings) {
-    if (axis.setting == Setting::prompt || axis.setting == Setting::seed)
+    if (isWording(axis.setting) || axis.setting == Setting::seed)
       throw badInput("Find moves numbers: prompts and seeds stay as they are.");
     if (axis.values.size() < 2)
       throw badInput(fmt::format("{} has only one value to choose from.", nameOf(axis, plan.base)));

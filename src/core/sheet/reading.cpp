@@ -66,13 +66,14 @@ double meaningful(double spread, std::size_t seeds) { return 2 * spread * std::s
 std::string whole(double value) { return fmt::format("{:.0f}", value); }
 
 bool ordered(const Axis& axis) {
-  return axis.setting != Setting::prompt && axis.setting != Setting::seed && axis.setting != Setting::on;
+  return !isWording(axis.setting) && axis.setting != Setting::seed && axis.setting != Setting::on;
 }
 
 std::string settingAt(const SheetPlan& plan, std::size_t axis, const CellPlace& place) {
   const auto index = static_cast<std::size_t>(axis == 0 ? place.across : place.down);
   const Axis& of = plan.axes[axis];
   if (of.setting == Setting::prompt) return "\"" + valueName(of, index) + "\"";
+  if (of.setting == Setting::avoid) return "avoiding " + valueName(of, index);
   return std::string(infoOf(of.setting).name) + " " + valueName(of, index);
 }
 

@@ -8,6 +8,7 @@
 #include "core/engine/registry.h"
 #include "core/frame/frame.h"
 #include "core/kinds.h"
+#include "core/study/words_against_code.h"
 
 namespace hscaffold {
 namespace {
@@ -327,7 +328,7 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
 }
 
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs,
-                            const EngineInfo* engine) {
+                            const EngineInfo* engine, std::span<const ProofInfo> proofs) {
   std::vector<Check> out;
   if (!isOnStep(state.frame, state.sizeStep)) {
     const Size near = onStep(state.frame, state.sizeStep);
@@ -350,6 +351,16 @@ std::vector<Check> checksOf(const StudyState& state, const std::map<std::string,
     out.push_back(std::move(check));
   }
   checkBrief(state, out);
+  if (const auto against = wordsAgainstCode(state, proofs))
+    out.push_back(
+        {"avoid-breaks-code", "avoid breaks the code", Severity::doubt,
+         fmt::format("With \"{}\" avoided the code scanned with margin {:.0f} (proof {}), without it with {:.0f} "
+                     "(proof {}): what a code is made of is kept away.",
+                     fmt::join(against->words, "\", \""), against->with, against->proofWith, against->without,
+                     against->proofWithout),
+         "Take out of avoid", [words = against->words](StudyState& s) {
+           for (const auto& word : words) s.brief.avoid = withoutWord(s.brief.avoid, word);
+         }});
   for (const Guide& guide : state.guides) checkGuide(state, guide, facts, out);
   const auto acting = engine != nullptr ? asUnderstood(state.guides, *engine, state.family) : state.guides;
   for (std::size_t i = 0; i < state.guides.size(); ++i)

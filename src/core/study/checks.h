@@ -4,6 +4,7 @@
 #include <functional>
 #include <map>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -30,9 +31,10 @@ struct Check {
 /// @param facts  of the guides' maps, by guide, as far as they have been made.
 /// @param pairs  remembers which maps contradict each other.
 /// @param engine  what is to make the proofs, where that is known.
+/// @param proofs  that were pulled in the study: they show what hinders what.
 /// @return worst first.
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts, MapPairs& pairs,
-                            const EngineInfo* engine = nullptr);
+                            const EngineInfo* engine = nullptr, std::span<const ProofInfo> proofs = {});
 std::vector<Check> checksOf(const StudyState& state, const std::map<std::string, MapFacts>& facts);
 
 }  // namespace hscaffold

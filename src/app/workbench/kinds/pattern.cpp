@@ -12,22 +12,28 @@ namespace hscaffold::app {
 KindTools patternTools();
 
 KindTools patternTools() {
-  KindTools out{
-      .tools = layTools(), .first = ToolName::layPattern, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
-        HandWork& work = bench.work;
-        menu.addAction("Make it from the picture", &work,
-                       [&work] {
-                         const auto fromPicture = static_cast<double>(pattern::What::picture);
-                         work.takeReference("Pattern from a picture", {{"what", fromPicture}});
-                       })
-            ->setEnabled(work.hasReference());
-        menu.addAction("Back to the middle", &work, [&work] {
-          work.tune("Pattern in the middle", {{"x", 50}, {"y", 50}, {"turn", 0}, {"lean", 0}, {"slant", 0}});
-          work.endTuning();
-        });
-        menu.addSeparator();
-        addRetouchEntries(menu, bench);
-      }};
+  KindTools out{.tools = layTools(),
+                .first = ToolName::layPattern,
+                .buttons = [](Workbench& bench) { return layButtons(bench.work); },
+                .fillMenu =
+                    [](QMenu& menu, Workbench& bench, QWidget*) {
+                      HandWork& work = bench.work;
+                      menu.addAction("Make it from the picture", &work,
+                                     [&work] {
+                                       const auto fromPicture = static_cast<double>(pattern::What::picture);
+                                       work.takeReference("Pattern from a picture", {{"what", fromPicture}});
+                                     })
+                          ->setEnabled(work.hasReference());
+                      menu.addAction("Back to the middle", &work, [&work] {
+                        work.retune("Pattern in the middle", pattern::layInMiddle);
+                        work.endTuning();
+                      });
+                      menu.addAction("On the ground of a depth guide", &work, [&work] { layOnGround(work); })
+                          ->setEnabled(work.nearMap() != nullptr);
+                      menu.addAction("On four corners", &work, [&work] { pullCorners(work); });
+                      menu.addSeparator();
+                      addRetouchEntries(menu, bench);
+                    }};
   out.tools.insert(out.tools.end(), retouchTools().begin(), retouchTools().end());
   return out;
 }

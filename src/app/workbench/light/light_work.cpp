@@ -5,6 +5,7 @@
 
 #include "app/maps/map_room.h"
 #include "app/tasks/task_runner.h"
+#include "app/workbench/near_guide.h"
 #include "core/kinds.h"
 
 namespace hscaffold::app {
@@ -238,14 +239,7 @@ void LightWork::keepRelief(const std::string& of, light::Relief relief) {
 void LightWork::takeRelief() {
   if (!takesLight()) return;
   const Guide own = *guide();
-  // The reference's own depth first, any other after that.
-  const Guide* from = nullptr;
-  for (const Guide& each : document_.state().guides) {
-    if (!kindOf(each.kind).nearIsLight) continue;
-    const MapPicture* map = maps_.mapOf(each.id);
-    if (map == nullptr || !map->map || map->map->empty()) continue;
-    if (from == nullptr || (each.reference == own.reference && from->reference != own.reference)) from = &each;
-  }
+  const Guide* from = nearGuideFor(own, document_, maps_);
   const GuidePlace place = document_.placeOf(own);
   if (from != nullptr)
     return keepRelief(own.id, light::reliefFrom(maps_.mapOf(from->id)->map->view(), place, from->name));

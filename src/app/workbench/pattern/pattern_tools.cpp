@@ -1,6 +1,7 @@
 #include "app/workbench/pattern/pattern_tools.h"
 
 #include <QKeyEvent>
+#include <QLineF>
 #include <cmath>
 #include <numbers>
 
@@ -9,7 +10,7 @@
 #include "app/workbench/arrows.h"
 #include "app/workbench/hand_work.h"
 #include "app/workbench/pose/tool_marks.h"
-#include "core/pattern/pattern.h"
+#include "core/pattern/ground.h"
 
 namespace hscaffold::app {
 namespace {
@@ -24,11 +25,13 @@ class LayPattern : public TableTool {
   void press(const ToolPointer& pointer) override {
     const auto lies = outline();
     if (!lies) return;
-    grip_ = gripAt(*lies, pointer, work_.frame());
+    begun_ = tuning();
+    grip_ = gripAt(*lies, pointer);
     if (grip_ == Grip::none) return;
     from_ = pointer.at;
     guide_ = work_.guide()->id;
-    begun_ = tuning();
+    tuned_ = work_.guide()->tuning;
+    lies_ = *lies;
     middle_ = middleOf(*lies);
     // Pixels a side of a module, where it is as large as fits until now.
     module_ = begun_.what == What::code ? pattern::codePlaced(begun_, work_.frame()).module : 0;
@@ -47,10 +50,20 @@ class LayPattern : public TableTool {
       const TuningField& field = fieldNamed(pattern::patternTuningFields(), id);
       return TuningValue(std::clamp(field.step * std::round(value / field.step), field.minimum, field.maximum));
     };
-    const std::string merge = "pattern " + std::to_string(drags_);
+    const std::string merge = mergeKey();
     const double before = lengthOf(from_ - middle_), now = lengthOf(pointer.at - middle_);
     switch (grip_) {
+      case Grip::alone: {
+        Quad to = lies_;
+        to[corner_] = to[corner_] + Point{by.x(), by.y()};
+        layOn(to, "Pull a corner of pattern");
+        break;
+      }
       case Grip::whole:
+        if (begun_.corners) {
+          layOn(shifted(lies_, by), "Move pattern");
+          break;
+        }
         work_.tune("Move pattern",
                    {{"x", bounded("x", begun_.x + 100 * by.x() / frame.width)},
                     {"y", bounded("y", begun_.y + 100 * by.y() / frame.height)}},
@@ -86,14 +99,8 @@ class LayPattern : public TableTool {
     const bool held = holds();
     if (std::exchange(grip_, Grip::none) == Grip::none) return false;
     if (moved_ && held)
-      work_.tune("Move pattern",
-                 {{"x", begun_.x},
-                  {"y", begun_.y},
-                  {"turn", begun_.turn},
-                  {"lean", begun_.lean},
-                  {"extent", begun_.size},
-                  {"module", static_cast<double>(begun_.module)}},
-                 "pattern " + std::to_string(drags_));
+      work_.retune(
+          "Move pattern", [this](Tuning& tuning) { tuning = tuned_; }, mergeKey());
     work_.endTuning();
     return true;
   }
@@ -103,6 +110,12 @@ class LayPattern : public TableTool {
     if (by.isNull() || !outline()) return false;
     const PatternTuning now = tuning();
     const Size frame = work_.frame();
+    if (now.corners) {
+      work_.retune(
+          "Move pattern", [&](Tuning& tuning) { pattern::layOnCorners(tuning, shifted(*outline(), by), frame); },
+          "nudge pattern");
+      return true;
+    }
     // On whole size steps where a code lies straight.
     const double step = now.what == What::code ? 8 : 1;
     work_.tune("Move pattern",
@@ -119,12 +132,14 @@ class LayPattern : public TableTool {
     for (const Point& p : *lies) corners << toTable.map(QPointF(p.x, p.y));
     painter.setBrush(Qt::NoBrush);
     rimmed(painter, kindColour("pattern"), 1.6, [&] { painter.drawPolygon(corners); });
+    const bool pulled = tuning().corners.has_value();
     const QPointF top = 0.5 * (corners[0] + corners[1]),
                   knob = toTable.map(turnKnob(*lies, toTable.m11(), work_.frame()));
-    rimmed(painter, kindColour("pattern"), 1.2, [&] { painter.drawLine(top, knob); });
+    if (!pulled) rimmed(painter, kindColour("pattern"), 1.2, [&] { painter.drawLine(top, knob); });
     painter.setPen(QPen(shade, 1.2));
     painter.setBrush(theme().accent);
     for (const QPointF& corner : corners) painter.drawEllipse(corner, 4.5, 4.5);
+    if (pulled) return;
     painter.setBrush(paper);
     painter.drawEllipse(knob, 4.5, 4.5);
     painter.drawRect(QRectF(top - QPointF(6, 2.5), QSizeF(12, 5)));
@@ -133,7 +148,7 @@ class LayPattern : public TableTool {
   [[nodiscard]] Qt::CursorShape cursor() const override { return Qt::SizeAllCursor; }
 
  private:
-  enum class Grip { none, whole, corner, turn, lean };
+  enum class Grip { none, whole, corner, alone, turn, lean };
 
   /// Whether what was taken in hand is still what is selected.
   [[nodiscard]] bool holds() const {
@@ -163,13 +178,29 @@ class LayPattern : public TableTool {
     const QPointF at = edge + by;
     return QRectF(0, 0, frame.width, frame.height).contains(at) ? at : edge - by;
   }
-  static Grip gripAt(const Quad& q, const ToolPointer& pointer, Size frame) {
+  static Quad shifted(Quad q, QPointF by) {
+    for (Point& p : q) p = p + Point{by.x(), by.y()};
+    return q;
+  }
+  [[nodiscard]] std::string mergeKey() const { return "pattern " + std::to_string(drags_); }
+  /// Onto these corners, unless nothing can lie on them: then it stays where it was.
+  void layOn(const Quad& corners, const char* name) {
+    try {
+      const Size frame = work_.frame();
+      pattern::cornersFrom(pattern::textOf(corners, frame), frame);
+      work_.retune(
+          name, [&](Tuning& tuning) { pattern::layOnCorners(tuning, corners, frame); }, mergeKey());
+    } catch (const Problem&) {
+    }
+  }
+  /// What is taken hold of; sets `corner_`.
+  Grip gripAt(const Quad& q, const ToolPointer& pointer) {
     const auto near = [&](QPointF at) { return lengthOf(pointer.at - at) * pointer.scale <= pointReach; };
-    if (near(turnKnob(q, pointer.scale, frame))) return Grip::turn;
-    for (const Point& corner : q)
-      if (near({corner.x, corner.y})) return Grip::corner;
-    const Point top = (q[0] + q[1]) * 0.5;
-    if (near({top.x, top.y})) return Grip::lean;
+    const bool pulled = begun_.corners.has_value();
+    if (!pulled && near(turnKnob(q, pointer.scale, work_.frame()))) return Grip::turn;
+    for (corner_ = 0; corner_ < q.size(); ++corner_)
+      if (near(toQt(q[corner_]))) return pulled || (pointer.modifiers & Qt::AltModifier) ? Grip::alone : Grip::corner;
+    if (!pulled && near(toQt((q[0] + q[1]) * 0.5))) return Grip::lean;
     QPolygonF area;
     for (const Point& p : q) area << QPointF(p.x, p.y);
     return area.containsPoint(pointer.at, Qt::OddEvenFill) ? Grip::whole : Grip::none;
@@ -179,6 +210,9 @@ class LayPattern : public TableTool {
   std::string guide_;
   QPointF from_, middle_;
   PatternTuning begun_;
+  Tuning tuned_;  ///< as it was when the drag began
+  Quad lies_;
+  std::size_t corner_ = 0;
   double module_ = 0;
   int drags_ = 0;
   bool moved_ = false;
@@ -188,10 +222,57 @@ class LayPattern : public TableTool {
 
 const std::vector<ToolInfo>& layTools() {
   static const std::vector<ToolInfo> tools = {
-      {ToolName::layPattern, "lay", "Lay: drag it, its corners, the knob that turns it, the bar that leans it (V)",
-       Qt::Key_V,
+      {ToolName::layPattern, "lay",
+       "Lay: drag it, its corners (with Alt one alone), the knob that turns it, the bar that leans it (V)", Qt::Key_V,
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<LayPattern>(context); }}};
   return tools;
+}
+
+std::vector<RowButton> layButtons(HandWork& work) {
+  return {{"lay on the ground",
+           nullptr,
+           "On the ground",
+           "Lays it down on the plane that a depth guide shows where it is",
+           [&work] { layOnGround(work); },
+           {},
+           [&work] { return work.nearMap() != nullptr; }}};
+}
+
+void layOnGround(HandWork& work) {
+  const Guide* guide = work.guide();
+  const auto near = work.nearMap();
+  if (guide == nullptr || !near) return;
+  try {
+    pattern::PatternTuning now = pattern::patternTuningFrom(guide->tuning);
+    if (now.corners) {
+      // As large as it lies now, and there.
+      const auto lies = pattern::outlineOf(now, work.frame());
+      if (!lies) return;
+      double edges = 0;
+      for (std::size_t i = 0; i < 4; ++i) edges += QLineF(toQt((*lies)[i]), toQt((*lies)[(i + 1) % 4])).length();
+      const Point middle = ((*lies)[0] + (*lies)[1] + (*lies)[2] + (*lies)[3]) * 0.25;
+      now.x = 100 * middle.x / work.frame().width;
+      now.y = 100 * middle.y / work.frame().height;
+      now.size = 25 * edges / std::min(work.frame().width, work.frame().height);
+      if (now.what == What::code)
+        now.module = std::max(1, static_cast<int>(edges / 4 / pattern::codeOf(now.says, now.correction).side()));
+      now.corners.reset();
+    }
+    const Quad corners = pattern::cornersOnGround(now, work.frame(), near->view());
+    work.retune("Pattern on the ground", [&](Tuning& tuning) { pattern::layOnCorners(tuning, corners, work.frame()); });
+    work.endTuning();
+  } catch (const Problem& problem) {
+    emit work.worked(problem.what());
+  }
+}
+
+void pullCorners(HandWork& work) {
+  const Guide* guide = work.guide();
+  if (guide == nullptr) return;
+  const auto lies = pattern::outlineOf(pattern::patternTuningFrom(guide->tuning), work.frame());
+  if (!lies) return;
+  work.retune("Pattern on four corners", [&](Tuning& tuning) { pattern::layOnCorners(tuning, *lies, work.frame()); });
+  work.endTuning();
 }
 
 }  // namespace hscaffold::app

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "app/workbench/row_entries.h"
 #include "app/workbench/table_tool.h"
 
 namespace hscaffold::app {
@@ -11,8 +12,15 @@ namespace ToolName {
 inline constexpr ToolId layPattern{"lay-pattern"};
 }  // namespace ToolName
 
-/// A drag moves the pattern, its corners make it larger, the knob above it turns it, the knob in its upper edge leans
-/// it away; arrows nudge it.
+class HandWork;
+
+/// A drag moves the pattern, its corners make it larger (with Alt one is pulled alone), the knob above it turns it, the
+/// knob in its upper edge leans it away; arrows nudge it. On four corners each is pulled alone.
 const std::vector<ToolInfo>& layTools();
+std::vector<RowButton> layButtons(HandWork& work);
+/// Lays the selected guide's pattern on the plane that a depth guide has where it is, or says why that cannot be.
+void layOnGround(HandWork& work);
+/// Has it lie on its corners as they are now, each to be pulled alone.
+void pullCorners(HandWork& work);
 
 }  // namespace hscaffold::app

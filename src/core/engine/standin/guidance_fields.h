@@ -52,6 +52,7 @@ struct Asked {
   std::uint64_t seed;
   Readings& readings;
   const Tuning* tuning = nullptr;  ///< of the guide; null: as usual
+  double flatness = 0;             ///< how far light against dark is to be avoided, [0, 1]
 };
 /// By kind id, limited to the guide's region. A kind that this engine does not know acts on nothing.
 Wanted wantedBy(const std::string& kind, const Asked& asked);

@@ -83,8 +83,8 @@ Work begun(const EngineJob& job, Wishes wishes, const AllGuides& all, Remembered
   for (std::size_t g = 0; g < all.guides.size(); ++g) {
     const Guide& guide = all.guides[g].guide;
     loads.emplace_back(guide, brief.guidance, brief.steps);
-    wanted.push_back(wantedBy(
-        guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500), lately.readings, &guide.tuning}));
+    wanted.push_back(wantedBy(guide.kind, {*all.inputs[g], place, planned, loads.back(), mixed(seed, 500),
+                                           lately.readings, &guide.tuning, flatnessFrom(brief.avoid)}));
   }
   palette.tints = tintsOf(wanted, loads);
   Composition picture = assembled(place, wanted, loads);
@@ -393,7 +393,7 @@ double modelMilliseconds(const Recipe& recipe) {
 EngineInfo StandinEngine::info() const {
   EngineInfo info;
   info.name = "stand-in";
-  info.id = "stand-in 18";
+  info.id = "stand-in 19";
   info.title = "Built-in stand-in";
   info.note =
       "A simulation without a learned model. It answers to weights, ranges, seeds and words as a generator would, so "

@@ -264,6 +264,17 @@ Medium Wishes::medium() const {
   return static_cast<Medium>(best);
 }
 
+double flatnessFrom(std::string_view avoid) {
+  constexpr std::array<std::string_view, 18> against = {
+      "contrast", "contrasts", "black", "dark",  "darkness", "shadow", "shadows", "pattern",  "patterns",
+      "checks",   "squares",   "grid",  "grids", "mosaic",   "noise",  "texture", "textures", "graphic"};
+  double said = 0;
+  for (const TextWord& word : wordsIn(avoid))
+    said += std::find(against.begin(), against.end(), word.text) != against.end() ? 1 : 0;
+  constexpr double enough = 2;
+  return std::min(1.0, said / enough);
+}
+
 bool namesParts(const Wishes& wishes) {
   return std::any_of(wishes.bands.begin(), wishes.bands.end(), [](const WishedColour& c) { return c.strength > 0; });
 }

@@ -132,6 +132,8 @@ struct Wishes {
   friend bool operator==(const Wishes&, const Wishes&) = default;
 };
 
+/// How far a text of what is to be avoided speaks against light beside dark: contrast, shadows, patterns; [0, 1].
+double flatnessFrom(std::string_view avoid);
 /// Whether it colours a part of a thing.
 bool namesParts(const Wishes& wishes);
 /// Prompt with its emphasis, avoid, and styles by their strengths in whatever order. A guidance of 0 leaves everything

@@ -76,7 +76,8 @@ Wanted patternWanted(const Asked& asked) {
   const Size size = asked.place.fields.size();
   Wanted out = wantedNothing(asked.place);
   const auto wanted = resampled(widened(asked.input.map.view()).view(), size, Resampling::area);
-  const double load = asked.loads.atOrAfter(settles);
+  // Who avoids contrast avoids what the pattern is made of.
+  const double load = asked.loads.atOrAfter(settles) * (1 - 0.5 * asked.flatness);
   const float share = obeying(load), run = usualRun(wanted.view());
   // Pieces of the picture take light or dark as a whole, so that from near by only pieces are seen; a code's modules
   // are pieces of their own, whose borders waver by less than what readers take for another.
