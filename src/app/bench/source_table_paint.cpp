@@ -5,6 +5,7 @@
 
 #include "app/bench/source_table.h"
 #include "app/images.h"
+#include "app/points.h"
 #include "app/theme/theme.h"
 #include "app/workbench/depth/hint_tools.h"
 #include "app/workbench/light/light_tools.h"
@@ -15,8 +16,6 @@ namespace hscaffold::app {
 namespace {
 
 constexpr double glassRadius = 58;
-
-QTransform transformOf(const Affine& m) { return {m.a, m.d, m.b, m.e, m.c, m.f}; }
 
 }  // namespace
 
@@ -91,7 +90,8 @@ void SourceTable::paintMap(QPainter& painter) {
   if (map == nullptr || map->grey.isNull() || grip_ != Grip::none) return;
   const QRectF frame = frameOnTable();
   // Strokes of a brush are shown at once: while they are drawn, scaling is quick rather than smooth.
-  painter.setRenderHint(QPainter::SmoothPixmapTransform, !(bench_.work.active() || bench_.light.showing()) || view_.scale(size()) > 0.7);
+  painter.setRenderHint(QPainter::SmoothPixmapTransform,
+                        !(bench_.work.active() || bench_.light.showing()) || view_.scale(size()) > 0.7);
   // What is made from the map for showing is kept until the map is another.
   const auto derived = [&](const QString& kind, const std::function<QImage()>& make) {
     if (kind != derivedKind_ || derivedFrom_ != map->grey.cacheKey()) {

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/brief/start_placer.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
 #include "app/widgets/note_label.h"
@@ -25,6 +26,8 @@ namespace {
 
 using From = StartPicture::From;
 constexpr QSize pictureSize{138, 92};
+/// Behind the fits of a placement; what was moved by hand comes after it.
+constexpr int asReferenceLies = 3;
 
 QPushButton* button(const char* name, const QString& text, const QString& tip, const char* role = nullptr) {
   auto* made = new QPushButton(text);
@@ -89,10 +92,14 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   given->setSpacing(14);
   auto* left = new QVBoxLayout;
   left->setSpacing(3);
-  picture_ = new QLabel;
+  picture_ = new StartPlacer;
   picture_->setObjectName("start picture");
   picture_->setFixedSize(pictureSize);
-  picture_->setAlignment(Qt::AlignCenter);
+  connect(picture_, &StartPlacer::placed, this, [this](const QString& how, const Placement& placement) {
+    change(
+        how, [&](StartPicture& s) { s.placement = placement; }, "place start " + how.toStdString());
+  });
+  connect(picture_, &StartPlacer::letGo, this, [this] { desk_.document.seal(); });
   caption_ = noteLabel();
   caption_->setFixedWidth(pictureSize.width());
   auto* away = button("take start away", "Take away", "Begin with noise again", "link");
@@ -155,7 +162,7 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   auto* place = new QHBoxLayout;
   fit_ = new QComboBox;
   fit_->setObjectName("start fit");
-  fit_->addItems({"cover", "contain", "stretch", "as the reference lies"});
+  fit_->addItems({"cover", "contain", "stretch", "as the reference lies", "by hand"});
   fit_->setAccessibleName("How the start picture lies in the frame");
   fit_->setToolTip("How it lies in the frame");
   place->addWidget(fit_);
@@ -196,15 +203,19 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   });
   connect(fit_, &QComboBox::activated, this, [this](int index) {
     const Reference* reference = desk_.document.state().reference(desk_.document.state().brief.start.reference);
+    const Size own = sizeOf(desk_.document.state().brief.start), frame = desk_.document.state().frame;
     change("Place start picture", [&](StartPicture& s) {
-      if (index == 3 && reference != nullptr)
+      if (index > asReferenceLies && own.area() > 0) s.placement = resolved(s.placement, own, frame);
+      if (index == asReferenceLies && reference != nullptr)
         s.placement = reference->placement;
+      else if (index >= asReferenceLies)  // from where it lies now
+        s.placement.fit = Fit::free;
       else
         s.placement.fit = static_cast<Fit>(std::min(index, 2));
     });
   });
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
-    if (changes.brief || changes.looking || changes.references || changes.guideList) refresh();
+    if (changes.brief || changes.looking || changes.references || changes.guideList || changes.frame) refresh();
   });
   connect(&desk_.document, &StudyDocument::replaced, this, &StartLeaf::refreshPicture);
   connect(&desk_.maps, &MapRoom::picturesChanged, this, &StartLeaf::refreshPicture);
@@ -295,11 +306,16 @@ QImage StartLeaf::picture(const StartPicture& start) const {
 
 void StartLeaf::refreshPicture() {
   shown_ = desk_.document.state().brief.start;
-  const QImage image = picture(shown_);
-  if (image.isNull())
-    picture_->clear();
-  else
-    picture_->setPixmap(QPixmap::fromImage(image.scaled(pictureSize, Qt::KeepAspectRatio, Qt::SmoothTransformation)));
+  shownIn_ = desk_.document.state().frame;
+  picture_->show(picture(shown_), sizeOf(shown_), shown_.placement, desk_.document.state().frame);
+}
+
+Size StartLeaf::sizeOf(const StartPicture& start) const {
+  if (start.from == From::reference)
+    if (const Reference* reference = desk_.document.state().reference(start.reference)) return reference->size;
+  if (start.from == From::proof)
+    if (const ProofInfo* proof = desk_.proofs.proof(start.proof)) return proof->recipe.frame;
+  return {};
 }
 
 void StartLeaf::refresh() {
@@ -314,7 +330,8 @@ void StartLeaf::refresh() {
   if (!start.given()) return;
   // It is not made again at every letter of the prompt.
   if (start.from != shown_.from || start.reference != shown_.reference || start.proof != shown_.proof ||
-      start.guide != shown_.guide || start.colour != shown_.colour)
+      start.guide != shown_.guide || start.colour != shown_.colour || start.placement != shown_.placement ||
+      state.frame != shownIn_)
     refreshPicture();
   const Reference* reference = state.reference(start.reference);
   caption_->setText(
@@ -340,7 +357,9 @@ void StartLeaf::refresh() {
   const QSignalBlocker quiet(fit_);
   const bool asReference = reference != nullptr && start.placement == reference->placement &&
                            start.placement != Placement{.fit = start.placement.fit};
-  fit_->setCurrentIndex(asReference || start.placement.fit == Fit::free ? 3 : static_cast<int>(start.placement.fit));
+  fit_->setCurrentIndex(asReference                        ? asReferenceLies
+                        : start.placement.fit == Fit::free ? asReferenceLies + 1
+                                                           : static_cast<int>(start.placement.fit));
   fit_->setVisible(start.from != From::colour && start.from != From::guide);
 }
 

@@ -29,6 +29,8 @@ class ChangeBar : public QWidget {
   int steps_ = 20;
 };
 
+class StartPlacer;
+
 class StartLeaf : public QWidget {
   Q_OBJECT
  public:
@@ -37,6 +39,8 @@ class StartLeaf : public QWidget {
  private:
   void refresh();
   void refreshPicture();
+  /// Of the picture itself; nothing where it is not placed.
+  [[nodiscard]] Size sizeOf(const StartPicture& start) const;
   void change(const QString& name, const std::function<void(StartPicture&)>& edit, const std::string& merge = {});
   void takeReference();
   void takeProof();
@@ -48,8 +52,10 @@ class StartLeaf : public QWidget {
   Desk& desk_;
   QWidget *offers_, *given_;
   QPushButton *fromReference_, *fromProof_, *fromGuide_;
-  QLabel *picture_, *caption_;
+  StartPlacer* picture_;
+  QLabel* caption_;
   StartPicture shown_;  ///< whose picture is shown
+  Size shownIn_;        ///< the frame
   QComboBox* fit_;
   QSlider* slider_;
   ScrubField* change_;

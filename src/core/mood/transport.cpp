@@ -85,7 +85,9 @@ std::vector<Vector> vectorsOf(std::span<const OkLab> colours) {
 
 }  // namespace
 
-MonotoneTransport::MonotoneTransport(std::span<const OkLab> from, std::span<const OkLab> to) {
+const MonotoneTransport::Slopes MonotoneTransport::everySlope;
+
+MonotoneTransport::MonotoneTransport(std::span<const OkLab> from, std::span<const OkLab> to, const Slopes& slopes) {
   const Cloud a = cloudOf(from), b = cloudOf(to);
   const Matrix root = rootOf(a.spread), back = root.inverse();
   const Matrix linear = back * rootOf(root * b.spread * root) * back;
@@ -96,7 +98,18 @@ MonotoneTransport::MonotoneTransport(std::span<const OkLab> from, std::span<cons
   }
   // By the lightness that colours had: what was lighter stays lighter, whatever its colour.
   std::vector<float> had(from.size()), wanted(to.size());
-  std::transform(from.begin(), from.end(), had.begin(), [](const OkLab& c) { return c.l; });
+  if (slopes.bound()) {
+    // Along which hues differ most, in the sense in which the lighter ones lie.
+    const Eigen::Matrix2d hues = a.spread.bottomRightCorner<2, 2>();
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> solver(hues);
+    Eigen::Vector2d axis = solver.eigenvectors().col(1);
+    if (axis.dot(a.spread.block<2, 1>(1, 0)) < 0) axis = -axis;
+    const double left = std::sqrt(b.spread.bottomRightCorner<2, 2>().trace() / hues.trace());
+    constexpr double most = 0.8;
+    const double share = most * std::clamp(1 - left, 0.0, 1.0);
+    hueInKey_ = {static_cast<float>(share * axis[0]), static_cast<float>(share * axis[1])};
+  }
+  std::transform(from.begin(), from.end(), had.begin(), [&](const OkLab& c) { return keyOf(c); });
   std::transform(to.begin(), to.end(), wanted.begin(), [](const OkLab& c) { return c.l; });
   std::sort(had.begin(), had.end());
   std::sort(wanted.begin(), wanted.end());
@@ -110,6 +123,30 @@ MonotoneTransport::MonotoneTransport(std::span<const OkLab> from, std::span<cons
     if (value > lightest) becomes = toLightest + (1 - toLightest) * (value - lightest) / (1 - lightest);
     lightness_[static_cast<std::size_t>(i)] = static_cast<float>(becomes);
   }
+  keepSlopes(slopes, had, b.mean[0]);
+}
+
+void MonotoneTransport::keepSlopes(const Slopes& slopes, const std::vector<float>& had, double wantedMean) {
+  if (!slopes.bound()) return;
+  std::array<double, grades> kept{};
+  constexpr double step = 1.0 / (grades - 1);
+  for (std::size_t i = 1; i < kept.size(); ++i) {
+    const double slope = (static_cast<double>(lightness_[i]) - static_cast<double>(lightness_[i - 1])) / step;
+    kept[i] = kept[i - 1] + step * std::clamp(slope, slopes.least, slopes.most);
+  }
+  // As light in the mean as is wanted.
+  double mean = 0;
+  for (const float l : had)
+    mean += kept[static_cast<std::size_t>(std::lround(std::clamp(l, 0.0f, 1.0f) * (grades - 1)))];
+  const double shift = wantedMean - mean / static_cast<double>(had.size());
+  for (std::size_t i = 0; i < kept.size(); ++i)
+    lightness_[i] = static_cast<float>(std::clamp(kept[i] + shift, 0.02, 0.99));
+}
+
+float MonotoneTransport::keyOf(OkLab colour) const {
+  return std::clamp(colour.l + hueInKey_[0] * (colour.a - static_cast<float>(meanFrom_[1])) +
+                        hueInKey_[1] * (colour.b - static_cast<float>(meanFrom_[2])),
+                    0.0f, 1.0f);
 }
 
 OkLab MonotoneTransport::operator()(OkLab colour) const {
@@ -120,7 +157,7 @@ OkLab MonotoneTransport::operator()(OkLab colour) const {
     return static_cast<float>(meanTo_[i] + linear_[3 * i] * d[0] + linear_[3 * i + 1] * d[1] +
                               linear_[3 * i + 2] * d[2]);
   };
-  const float at = std::clamp(colour.l, 0.0f, 1.0f) * (grades - 1);
+  const float at = keyOf(colour) * (grades - 1);
   const auto below = std::min(static_cast<std::size_t>(at), static_cast<std::size_t>(grades - 2));
   const float t = at - static_cast<float>(below);
   return {lightness_[below] + t * (lightness_[below + 1] - lightness_[below]), row(1), row(2)};

@@ -16,15 +16,25 @@ namespace hscaffold::mood {
 /// distribution, which is monotone. Layout is told by order of light, so it stays.
 class MonotoneTransport {
  public:
+  /// How much contrast of light is kept at least and grows at most, wherever in the range. With such bounds, what the
+  /// new colours lack in contrast of hue is told by light, so that things stay apart that only their hues told apart.
+  struct Slopes {
+    double least = 0, most = 1e9;
+    [[nodiscard]] bool bound() const { return least > 0 || most < 1e9; }
+  };
   /// Both not empty.
-  MonotoneTransport(std::span<const OkLab> from, std::span<const OkLab> to);
+  MonotoneTransport(std::span<const OkLab> from, std::span<const OkLab> to, const Slopes& slopes = everySlope);
   OkLab operator()(OkLab colour) const;
 
  private:
+  static const Slopes everySlope;
   static constexpr int grades = 65;
+  [[nodiscard]] float keyOf(OkLab colour) const;
+  void keepSlopes(const Slopes& slopes, const std::vector<float>& had, double wantedMean);
   std::array<double, 3> meanFrom_{}, meanTo_{};
   std::array<double, 9> linear_{};         ///< rows first
-  std::array<float, grades> lightness_{};  ///< by lightness after the linear map, [0, 1]
+  std::array<float, grades> lightness_{};  ///< by key, [0, 1]
+  std::array<float, 2> hueInKey_{};        ///< how much of a colour's a and b its key takes beside its lightness
 };
 
 /// The colours of `from`, one by one, moved so that their distribution is that of `to`: projected on directions in

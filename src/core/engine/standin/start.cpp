@@ -110,7 +110,10 @@ void gradeTo(Palette& palette, View<Rgb> start, const Composition& picture, floa
   for (int y = 0; y < size.height; ++y)
     planned.insert(planned.end(), plan.colour.row(y), plan.colour.row(y) + size.width);
   const auto wanted = mood::coloursOf(start);
-  palette.grading = std::make_shared<const Grading>(Grading{mood::MonotoneTransport(planned, wanted), strength});
+  // However dark or pale it becomes, things are told apart as well as before.
+  constexpr mood::MonotoneTransport::Slopes slopes{0.9, 2.5};
+  palette.grading =
+      std::make_shared<const Grading>(Grading{mood::MonotoneTransport(planned, wanted, slopes), strength});
 }
 
 void paintWith(Palette& palette, std::span<const mood::WantedColour> colours, const Wishes& wishes) {
