@@ -43,12 +43,18 @@ std::optional<WordsAgainstCode> wordsAgainstCode(const StudyState& state, std::s
       for (const ProofInfo* without : alike) {
         if (with->recipe.brief.avoid == without->recipe.brief.avoid) continue;
         const double less = without->holds.at(code->id) - with->holds.at(code->id);
-        if (less < clearlyWorse || (worst && less <= worst->without - worst->with)) continue;
+        if (less < clearlyWorse) continue;
         const auto had = wordSet(with->recipe.brief.avoid), spared = wordSet(without->recipe.brief.avoid);
         std::vector<std::string> words;
         for (const std::string& word : had)
-          if (!spared.contains(word) && now.contains(word)) words.push_back(word);
-        if (words.empty()) continue;
+          if (!spared.contains(word)) words.push_back(word);
+        // Which of several it was nobody knows: all of them have to be meant, and few words say more.
+        const bool meant = !words.empty() && std::all_of(words.begin(), words.end(),
+                                                         [&](const auto& word) { return now.contains(word); });
+        if (!meant) continue;
+        if (worst && (worst->words.size() < words.size() ||
+                      (worst->words.size() == words.size() && less <= worst->without - worst->with)))
+          continue;
         Recipe same = without->recipe;
         same.brief.avoid = with->recipe.brief.avoid;
         if (same == with->recipe)

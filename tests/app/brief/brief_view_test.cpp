@@ -311,7 +311,25 @@ void BriefViewTest::startPicturesAreGivenAndTakenAway() {
   bringInScene();
   click("start from reference");
   QVERIFY(brief().start.from == StartPicture::From::reference);
-  QVERIFY(part<StartPlacer>("start picture").hasPicture());
+  auto& placer = part<StartPlacer>("start picture");
+  QVERIFY(placer.hasPicture());
+  // It is moved, scaled and turned in the frame by hand; each is one step back.
+  const Placement lay = brief().start.placement;
+  const QPoint middle = placer.rect().center();
+  dragOn(placer, middle, middle + QPoint(20, 0));
+  QVERIFY(brief().start.placement.fit == Fit::free);
+  QVERIFY2(std::abs(brief().start.placement.x - 0.5 - 20.0 / 136) < 0.03,
+           qPrintable(QString::number(brief().start.placement.x)));
+  const Placement moved = brief().start.placement;
+  QTest::keyClick(&placer, Qt::Key_Plus);
+  QVERIFY(brief().start.placement.scaleX > moved.scaleX);
+  QTest::keyClick(&placer, Qt::Key_Period);
+  QCOMPARE(brief().start.placement.turn, 1.0);
+  QTest::keyClick(&placer, Qt::Key_Left);
+  QVERIFY(brief().start.placement.x < moved.x);
+  QCOMPARE(part<QComboBox>("start fit").currentText(), QString("by hand"));
+  while (!(brief().start.placement == lay)) undo();
+  QVERIFY(brief().start.given());
   typeInto(part<ScrubField>("change amount"), "0,45");
   QCOMPARE(brief().start.change, 0.45);
   click("mood only");

@@ -85,6 +85,8 @@ void SheetTest::axesAreReadAndApplied_data() {
                       << "Dune, on or off" << QStringList{"off", "on"};
   QTest::newRow("style") << "style:Salt paper=0..1.5/2"
                          << "Salt paper, strength" << QStringList{"0.00", "1.50"};
+  QTest::newRow("avoid") << "avoid=fog, crowd | -"
+                         << "avoid" << QStringList{"fog, crowd", "nothing"};
   QTest::newRow("guidance") << "guidance=2..12/3"
                             << "guidance" << QStringList{"2.0", "7.0", "12.0"};
   QTest::newRow("each value once") << "steps=8..9/5"
@@ -132,7 +134,7 @@ void SheetTest::everySettingChangesOneThing() {
                                                   : "",
               {},
               {}};
-    if (info.setting == Setting::prompt)
+    if (isWording(info.setting))
       axis.prompts = {"something else"};
     else
       axis.values = {info.setting == Setting::on ? 0.0 : std::min(info.values.most, info.values.least + 17)};
@@ -142,7 +144,7 @@ void SheetTest::everySettingChangesOneThing() {
     // Moving a range moves both of its ends, ramps are two.
     const std::size_t most = info.setting == Setting::place || info.setting == Setting::ramp ? 2 : 1;
     QVERIFY2(!all.empty() && all.size() <= most, info.id);
-    if (info.setting != Setting::prompt && info.setting != Setting::on)
+    if (!isWording(info.setting) && info.setting != Setting::on)
       QCOMPARE(valueIn(changed, axis), axis.values[0]);
   }
   // The range keeps its length while it is moved, and never ends before it begins.

@@ -199,7 +199,7 @@ class LayPattern : public TableTool {
     const bool pulled = begun_.corners.has_value();
     if (!pulled && near(turnKnob(q, pointer.scale, work_.frame()))) return Grip::turn;
     for (corner_ = 0; corner_ < q.size(); ++corner_)
-      if (near(toQt(q[corner_]))) return pulled || (pointer.modifiers & Qt::AltModifier) ? Grip::alone : Grip::corner;
+      if (near(toQt(q[corner_]))) return pulled || (pointer.modifiers & Qt::ControlModifier) ? Grip::alone : Grip::corner;
     if (!pulled && near(toQt((q[0] + q[1]) * 0.5))) return Grip::lean;
     QPolygonF area;
     for (const Point& p : q) area << QPointF(p.x, p.y);
@@ -223,7 +223,7 @@ class LayPattern : public TableTool {
 const std::vector<ToolInfo>& layTools() {
   static const std::vector<ToolInfo> tools = {
       {ToolName::layPattern, "lay",
-       "Lay: drag it, its corners (with Alt one alone), the knob that turns it, the bar that leans it (V)", Qt::Key_V,
+       "Lay: drag it, its corners (with Ctrl one alone), the knob that turns it, the bar that leans it (V)", Qt::Key_V,
        [](const ToolContext& context) -> std::unique_ptr<TableTool> { return std::make_unique<LayPattern>(context); }}};
   return tools;
 }

@@ -14,7 +14,7 @@ inline constexpr ToolId layPattern{"lay-pattern"};
 
 class HandWork;
 
-/// A drag moves the pattern, its corners make it larger (with Alt one is pulled alone), the knob above it turns it, the
+/// A drag moves the pattern, its corners make it larger (with Ctrl one is pulled alone), the knob above it turns it, the
 /// knob in its upper edge leans it away; arrows nudge it. On four corners each is pulled alone.
 const std::vector<ToolInfo>& layTools();
 std::vector<RowButton> layButtons(HandWork& work);

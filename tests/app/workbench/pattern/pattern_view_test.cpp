@@ -15,6 +15,8 @@ class PatternViewTest : public fixtures::SceneWindowTest {
   void aNewPatternBeginsAsItNeeds();
   void itIsLaidByHand();
   void escPutsItBack();
+  void itsCornersArePulledAlone();
+  void itLiesOnTheGroundOfADepthGuide();
   void textsAreTypedLetterByLetter();
   void proofsSayWhetherTheyScan();
   void moreCodeIsGivenWhereItFails();
@@ -84,6 +86,63 @@ void PatternViewTest::escPutsItBack() {
   settle();
   QCOMPARE(tuning().x, 50.0);
   QVERIFY(map() == before);
+}
+
+void PatternViewTest::itsCornersArePulledAlone() {
+  tune("module", 8);
+  const Guide before = guide();
+  const Quad lies = outline();
+  drag({{lies[2].x, lies[2].y}, {lies[2].x + 10, lies[2].y + 10}, {lies[2].x + 40, lies[2].y + 24}}, Qt::ControlModifier);
+  settle();
+  const Quad pulled = outline();
+  QVERIFY2(std::abs(pulled[2].x - lies[2].x - 40) < 2 && std::abs(pulled[2].y - lies[2].y - 24) < 2,
+           qPrintable(QString("%1 %2").arg(pulled[2].x - lies[2].x).arg(pulled[2].y - lies[2].y)));
+  for (const std::size_t other : {0, 1, 3})
+    QVERIFY(std::abs(pulled[other].x - lies[other].x) < 0.5 && std::abs(pulled[other].y - lies[other].y) < 0.5);
+  // From then on without Ctrl, all of it, and by keys; corners never cross.
+  drag({{pulled[0].x, pulled[0].y}, {pulled[0].x - 8, pulled[0].y}, {pulled[0].x - 20, pulled[0].y}});
+  drag({{160, 160}, {150, 160}, {140, 160}});
+  settle();
+  const Quad moved = outline();
+  QVERIFY(std::abs(moved[1].x - pulled[1].x + 20) < 2 && std::abs(moved[0].x - pulled[0].x + 40) < 3);
+  press(Qt::Key_Down);
+  settle();
+  QVERIFY(std::abs(outline()[1].y - moved[1].y - 1) < 0.1);
+  const Quad now = outline();
+  drag({{now[0].x, now[0].y}, {now[2].x + 20, now[2].y + 20}, {now[2].x + 40, now[2].y + 40}});
+  settle();
+  QVERIFY(pattern::outlineOf(tuning(), state().frame).has_value());
+  drag({{outline()[1].x, outline()[1].y}, {outline()[1].x + 30, outline()[1].y}}, {}, false);
+  press(Qt::Key_Escape);
+  QAction* back = menuAction("Back to the middle");
+  back->trigger();
+  settle();
+  QVERIFY(!tuning().corners);
+  QCOMPARE(tuning().x, 50.0);
+  while (!(guide() == before)) undo();
+}
+
+void PatternViewTest::itLiesOnTheGroundOfADepthGuide() {
+  QVERIFY(!part("lay on the ground").isEnabled());
+  const std::string code = guide().id;
+  add("depth");
+  settle();
+  document().look([&](Looking& looking) { looking.guide = code; });
+  settle();
+  tune("module", 8);
+  tune("y", 78.0);
+  const Quad flat = outline();
+  const auto before = guide();
+  click("lay on the ground");
+  settle();
+  // The scene's ground goes away from the eye: its far edge is the shorter one.
+  QVERIFY(tuning().corners.has_value());
+  const Quad lies = outline();
+  QVERIFY(lies[2].x - lies[3].x > lies[1].x - lies[0].x);
+  QVERIFY(lies[3].y - lies[0].y < 0.9 * (flat[3].y - flat[0].y));
+  undo();
+  settle();
+  QVERIFY(guide() == before);
 }
 
 void PatternViewTest::textsAreTypedLetterByLetter() {
