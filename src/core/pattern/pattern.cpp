@@ -74,9 +74,9 @@ double shapeAt(const PatternTuning& t, double u, double v) {
   const double round = std::atan2(v, u) / (2 * std::numbers::pi);
   switch (t.what) {
     case What::spiral:
-      return banded(n * r - round, soft);
+      return banded(n / 2 * r - round, soft);
     case What::rings:
-      return banded(n * r, soft);
+      return banded(n / 2 * r, soft);
     case What::rays:
       return banded(n * round, soft);
     default:
@@ -239,6 +239,20 @@ CodePlace codePlaced(const PatternTuning& t, Size frame) {
     }
   out.outside = static_cast<double>(beyond) / (side * side);
   return out;
+}
+
+std::optional<double> periodOf(const PatternTuning& t, Size frame) {
+  const double across = t.size / 100 * std::min(frame.width, frame.height);
+  switch (t.what) {
+    case What::spiral:
+    case What::rings:
+    case What::waves:
+      return across / t.count;
+    case What::checks:
+      return 2 * across / t.count;
+    default:
+      return {};
+  }
 }
 
 Quad cornersFrom(const std::string& text, Size frame) {

@@ -24,7 +24,7 @@ struct PatternTuning {
   int module = 0;  ///< pixels, [0, 128]; 0: the most whole size steps that fit
   ModuleForm form = ModuleForm::squares;
   int centreFree = 0;     ///< modules a side of the code's middle that are left to the picture, [0, 15]
-  int count = 8;          ///< turns, rings, checks a side, waves, rays, points, [2, 60]
+  int count = 8;          ///< turns and rings across it, checks a side, waves, rays, points, [2, 60]
   double softness = 20;   ///< percent of a light and a dark together over which they go over, [0, 100]
   double level = 0;       ///< of a picture: where light begins, percent from where it parts best, [-50, 50]
   double blur = 1;        ///< of a picture: percent of the longer side, [0, 10]
@@ -49,6 +49,9 @@ void layOnCorners(Tuning& tuning, const Quad& corners, Size frame);
 /// other
 Quad cornersFrom(const std::string& text, Size frame);
 std::string textOf(const Quad& corners, Size frame);
+
+/// How broad a light and a dark of a shape are together, where it does not lean: pixels. Nothing for what is not even.
+std::optional<double> periodOf(const PatternTuning& tuning, Size frame);
 
 /// A code's modules in the frame.
 struct CodePlace {

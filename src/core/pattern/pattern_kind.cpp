@@ -22,6 +22,9 @@ using namespace pattern;
 constexpr int leastModule = 8;
 /// Codes with more modules a side than that hardly survive a picture.
 constexpr int mostSide = 33;
+/// Pixels on the longer side of the smallest picture in which a shape should be seen, and what a light and a dark
+/// together must have there.
+constexpr double seenAfar = 48, leastAfar = 2.4;
 /// Later than that, light and dark have settled without the pattern.
 constexpr double latestEntry = 45;
 constexpr double usualEntry = 15, usualWeight = 1.15;
@@ -46,6 +49,9 @@ Extraction makePattern(const MapGround& ground, ExtractionCache&, StopToken stop
       const auto letters = charactersIn(tuning.says);
       out.found = fmt::format("{} {}: {} modules a side, {} px each", letters, letters == 1 ? "letter" : "letters",
                               side, placed.module);
+    } else if (const auto period = periodOf(tuning, ground.place.frame); period && !tuning.corners) {
+      const Size frame = ground.place.frame;
+      out.facts["afar"] = seenAfar * *period / std::max(frame.width, frame.height);
     } else if (tuning.what == What::picture && ground.picture.empty()) {
       out.note = "It needs a picture: make it from a reference.";
       out.facts["empty"] = 1;
@@ -101,6 +107,12 @@ std::vector<KindCheck> checkPattern(const Guide& guide, const MapFacts& facts, c
                       guide.name, guide.range.from),
           "Enter at 15 %", [](Guide& g, std::string&) {
             g.range = {usualEntry, std::max(g.range.to, 100.0), 0, g.range.rampOut};
+          });
+  if (const auto afar = facts.number("afar"); afar && *afar < leastAfar)
+    doubt("fine-shape", "shape is fine", Severity::doubt,
+          fmt::format("{} is so fine that it runs together from afar: fewer and broader ones are seen.", guide.name),
+          "Make it broader", [afar = *afar, count = tuning.count](Guide& g, std::string&) {
+            g.tuning["count"] = std::max(2.0, std::floor(count * afar / leastAfar));
           });
   if (tuning.what != What::code) return out;
   if (guide.weight < 0.8 && guide.weight > 0)

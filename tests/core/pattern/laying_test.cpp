@@ -66,6 +66,7 @@ class LayingTest : public QObject {
   void lettersThatCannotBeSetAreSaid_data();
   void lettersThatCannotBeSetAreSaid();
   void checksNameTheCorners();
+  void fineShapesAreDoubted();
 };
 
 void LayingTest::codesOnCornersScan() {
@@ -252,6 +253,33 @@ void LayingTest::checksNameTheCorners() {
   std::string prompt;
   checks[0].fix(guide, prompt);
   QVERIFY(!patternTuningFrom(guide.tuning).corners);
+}
+
+void LayingTest::fineShapesAreDoubted() {
+  const Kind& kind = kindOf("pattern");
+  const auto doubted = [&](Guide& guide, bool mend) {
+    ExtractionCache cache, told;
+    const auto made = kind.make({{}, {canvas, {}}, guide.tuning, {}}, cache, {});
+    MapFacts facts;
+    kind.tell({}, made, facts, told, {});
+    for (const KindCheck& check : kind.check(guide, facts, ""))
+      if (check.id == "fine-shape") {
+        std::string prompt;
+        if (mend) check.fix(guide, prompt);
+        return true;
+      }
+    return false;
+  };
+  for (const double what : {1.0, 2.0, 3.0, 4.0}) {
+    Guide guide;
+    guide.kind = "pattern";
+    guide.range = kind.startRange;
+    guide.tuning["what"] = what;
+    QVERIFY(!doubted(guide, false));
+    guide.tuning["count"] = 40.0;
+    QVERIFY(doubted(guide, true));
+    QVERIFY(!doubted(guide, false));
+  }
 }
 
 HSCAFFOLD_TEST(LayingTest)
