@@ -382,15 +382,18 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         const float light = std::clamp(at[0], -1.0f, 1.0f) * palette.warmLight;
         colour = {std::clamp(value, 0.06f, 0.97f), colour.a + 0.010f * light, colour.b + 0.030f * light};
 
+        // Light or dark beyond what a picture has of itself was asked for: neither haze nor the sun takes it away.
+        const float asked = smoothStep(1.0f, 1.8f, std::abs(at[0]));
         // The far takes on the sky's colour and loses chroma and contrast.
-        const float far = (1 - inSky) * palette.haze * std::pow(1 - std::clamp(at[1], 0.0f, 1.0f), 1.6f);
+        const float far =
+            (1 - inSky) * palette.haze * std::pow(1 - std::clamp(at[1], 0.0f, 1.0f), 1.6f) * (1 - 0.85f * asked);
         colour = mix(colour, skyLow, std::min(0.9f, far));
         // Sun or moon with its light round it.
         const float dx = (u - composition.sunX) * aspect, dy = v - composition.sunY;
         const float distance = std::sqrt(dx * dx + dy * dy);
         const float disc = smoothStep(0.036f, 0.030f, distance) + 0.35f * std::exp(-distance * 7);
         const OkLab lamp{0.95f, 0.01f * palette.warmLight, 0.07f * palette.warmLight + 0.02f};
-        colour = mix(colour, lamp, std::min(1.0f, inSky * palette.glow * disc));
+        colour = mix(colour, lamp, std::min(1.0f, inSky * palette.glow * disc) * (1 - asked));
         if (palette.tints) {
           const auto tint = [&](const Image<float>& of) {
             const float *above = of.row(down.first), *below = of.row(down.second);
