@@ -167,15 +167,18 @@ void LeftColumn::follow(const Changes& changes) {
 
 /// The selected guide's plank, once it has the height that its tuning takes.
 void LeftColumn::showSelected() {
-  QTimer::singleShot(0, this, [this] {
-    Plank* plank = plankOf(desk_.document.state().looking.guide);
-    if (plank == nullptr) return;
-    // One that is taller than there is room begins at its top.
-    if (plank->height() > scroll_->viewport()->height())
-      scroll_->verticalScrollBar()->setValue(plank->y());
-    else
-      scroll_->ensureWidgetVisible(plank, 0, 4);
-  });
+  // A new one is laid out in the next turn of the event loop, and is as high as it gets some turns later.
+  for (const int wait : {0, 50})
+    QTimer::singleShot(wait, this, [this] {
+      Plank* plank = plankOf(desk_.document.state().looking.guide);
+      if (plank == nullptr) return;
+      scroll_->widget()->layout()->activate();
+      // One that is taller than there is room begins at its top.
+      if (plank->height() > scroll_->viewport()->height())
+        scroll_->verticalScrollBar()->setValue(plank->y());
+      else
+        scroll_->ensureWidgetVisible(plank, 0, 4);
+    });
 }
 
 void LeftColumn::refresh() {

@@ -24,7 +24,7 @@ ScanDialog::ScanDialog(Desk& desk, std::string reference, QWidget* parent)
   setAttribute(Qt::WA_DeleteOnClose);
   setObjectName("scan of a picture");
   setWindowTitle("Does it scan?");
-  resize(760, 360);
+  resize(760, 300);
   const Reference* of = desk_.document.state().reference(reference_);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(18, 16, 18, 14);

@@ -88,7 +88,7 @@ bool ScanWays::event(QEvent* event) {
 }
 
 QRectF ScanWays::cellOf(std::size_t i) const {
-  const double gap = 4, step = (width() + gap) / static_cast<double>(std::max<std::size_t>(1, scan_->ways.size()));
+  const double gap = 4, step = (width() - 1 + gap) / static_cast<double>(std::max<std::size_t>(1, scan_->ways.size()));
   return {static_cast<double>(i) * step + 0.5, 0.5, step - gap, height() - 2.0};
 }
 

@@ -107,7 +107,8 @@ const Reference* SourceTable::reference() const {
   const auto& state = desk_.document.state();
   const Guide* guide = state.selectedGuide();
   if (guide != nullptr && !bench_.placing()) {
-    if (standsAlone(*guide)) return nullptr;
+    // What is laid by its settings alone is laid over a picture; what was drawn needs none.
+    if (standsAlone(*guide) && kindOf(guide->kind).extract) return nullptr;
     if (const Reference* of = state.reference(guide->reference)) return of;
   }
   return state.selectedReference();

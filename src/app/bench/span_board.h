@@ -49,6 +49,9 @@ class SpanChart : public QWidget {
   [[nodiscard]] std::vector<Lane> lanes() const;
   [[nodiscard]] QRectF loadArea() const;
   [[nodiscard]] double laneHeight() const;
+  [[nodiscard]] std::size_t fittingLanes() const;
+  /// Brings the selected guide's lane into sight, once.
+  void showSelected();
   [[nodiscard]] double toX(double percent) const;
   [[nodiscard]] double toPercent(double x) const;
   /// @param range  the guide's own, or as the engine understands it.
@@ -92,6 +95,7 @@ class SpanChart : public QWidget {
   Desk& desk_;
   bool solo_ = false;
   std::size_t firstLane_ = 0;
+  std::string shownFor_;  ///< guide whose lane was brought into sight
   BarGrip grip_ = BarGrip::none, keyGrip_ = BarGrip::to, lit_ = BarGrip::none;
   std::size_t point_ = 0;  ///< of the free shape that is held or lit
   std::string held_, litGuide_;

@@ -23,6 +23,7 @@ SpanChart::SpanChart(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   setFocusPolicy(Qt::StrongFocus);
   setAccessibleName("Span board");
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
+    if (changes.looking || changes.guideList) showSelected();
     if (changes.looking || changes.brief || changes.guideList || changes.others || !changes.guides.empty()) update();
   });
 }
@@ -42,16 +43,32 @@ QRectF SpanChart::loadArea() const {
   return {nameWidth, height() - tickHeight - h, width() - nameWidth - rightMargin, h};
 }
 
+std::size_t SpanChart::fittingLanes() const {
+  return static_cast<std::size_t>(std::max(1.0, std::floor((loadArea().top() - 10) / leastLane)));
+}
+
 double SpanChart::laneHeight() const {
-  const auto count = static_cast<double>(std::max<std::size_t>(1, desk_.document.state().guides.size()));
-  return std::clamp((loadArea().top() - 10) / count, leastLane, mostLane);
+  const std::size_t shown = std::clamp<std::size_t>(desk_.document.state().guides.size(), 1, fittingLanes());
+  return std::clamp((loadArea().top() - 10) / static_cast<double>(shown), leastLane, mostLane);
+}
+
+void SpanChart::showSelected() {
+  const auto& guides = desk_.document.state().guides;
+  const std::string& selected = desk_.document.state().looking.guide;
+  if (selected == shownFor_) return;
+  shownFor_ = selected;
+  const auto at = std::find_if(guides.begin(), guides.end(), [&](const Guide& g) { return g.id == selected; });
+  if (at == guides.end()) return;
+  const auto lane = static_cast<std::size_t>(at - guides.begin()), fitting = fittingLanes();
+  if (lane < firstLane_) firstLane_ = lane;
+  if (lane >= firstLane_ + fitting) firstLane_ = lane + 1 - fitting;
 }
 
 std::vector<SpanChart::Lane> SpanChart::lanes() const {
   std::vector<Lane> out;
   const auto& guides = desk_.document.state().guides;
-  const double room = loadArea().top() - 10, h = laneHeight();
-  const auto fitting = static_cast<std::size_t>(std::max(1.0, std::floor(room / h)));
+  const double h = laneHeight();
+  const std::size_t fitting = fittingLanes();
   const std::size_t first = guides.size() > fitting ? std::min(firstLane_, guides.size() - fitting) : 0;
   for (std::size_t i = first; i < guides.size() && i < first + fitting; ++i)
     out.push_back({QRectF(nameWidth, 2 + static_cast<double>(i - first) * h, width() - nameWidth - rightMargin, h - 4),
@@ -438,7 +455,7 @@ void SpanChart::mouseDoubleClickEvent(QMouseEvent* event) {
 
 void SpanChart::wheelEvent(QWheelEvent* event) {
   const auto count = desk_.document.state().guides.size();
-  if (event->angleDelta().y() < 0 && firstLane_ + 1 < count) ++firstLane_;
+  if (event->angleDelta().y() < 0 && firstLane_ + fittingLanes() < count) ++firstLane_;
   if (event->angleDelta().y() > 0 && firstLane_ > 0) --firstLane_;
   update();
 }
@@ -450,11 +467,12 @@ bool SpanChart::event(QEvent* event) {
     QToolTip::showText(
         static_cast<QHelpEvent*>(event)->globalPos(),
         (reason.empty() ? QString() : QString::fromStdString(selected->name + ": " + reason) + "\n") +
-        "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
-        "and down the weight,\n"
-        "Space goes to the next end, Page Up and Down to the next guide, double click resets. Alt and a drag, or T: a\n"
-        "test strip over it. H holds the weight when others are rebalanced. The dashed line is dragged, too.\n"
-        "F makes a free shape of points: drag them, double click or Insert adds one, Delete takes it away.",
+            "Drag ends, ramps or the top of a bar. Keys: left and right move the lit end (Shift: by 5), up "
+            "and down the weight,\n"
+            "Space goes to the next end, Page Up and Down to the next guide, double click resets. Alt and a drag, or "
+            "T: a\n"
+            "test strip over it. H holds the weight when others are rebalanced. The dashed line is dragged, too.\n"
+            "F makes a free shape of points: drag them, double click or Insert adds one, Delete takes it away.",
         this);
     return true;
   }

@@ -275,6 +275,15 @@ void SpanChart::paintEvent(QPaintEvent*) {
   painter.fillRect(rect(), theme().panel);
   const QRectF area = loadArea();
   const int steps = desk_.document.state().brief.steps;
+  // Where the lanes that are seen lie among all of them.
+  const auto count = desk_.document.state().guides.size(), fitting = fittingLanes();
+  if (count > fitting) {
+    const double whole = area.top() - 10, first = static_cast<double>(std::min(firstLane_, count - fitting));
+    const double share = static_cast<double>(fitting) / static_cast<double>(count);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().line);
+    painter.drawRoundedRect(QRectF(3, first / static_cast<double>(count) * whole, 3, share * whole), 1.5, 1.5);
+  }
   // Ticks at real steps; numbers where there is room for them.
   painter.setFont(textFont(8));
   const double spacing = (width() - nameWidth - rightMargin) / steps;

@@ -27,11 +27,11 @@ BriefPanel::BriefPanel(Desk& desk, QWidget* parent) : QWidget(parent), desk_(des
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 8, 12, 8);
   column->setSpacing(6);
-  auto* title = new QLabel("Brief");
-  title->setProperty("role", "title");
+  title_ = new QLabel("Brief");
+  title_->setProperty("role", "title");
   auto* head = new QHBoxLayout;
   head->setSpacing(5);
-  head->addWidget(title);
+  head->addWidget(title_);
   head->addSpacing(8);
   words_ = new WordsLeaf(desk_);
   styles_ = new StylesLeaf(desk_);
@@ -197,11 +197,20 @@ void BriefPanel::arrange() {
 
 void BriefPanel::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
+  fitHead();
   const bool up = event->size().height() >= roomForAll;
   if (up == pulledUp_) return;
   pulledUp_ = up;
   arrange();
   refresh();
+}
+
+/// The leaves name themselves: the heading goes where there is no room for both.
+void BriefPanel::fitHead() {
+  constexpr int gaps = 5 * (leafCount + 2) + 8 + 24;
+  int wanted = title_->sizeHint().width() + pull_->sizeHint().width() + gaps;
+  for (const QToolButton* tab : tabs_) wanted += tab->minimumWidth();
+  title_->setVisible(pulledUp_ || wanted <= width());
 }
 
 void BriefPanel::refresh() {
@@ -218,6 +227,7 @@ void BriefPanel::refresh() {
     tabs_[i]->setMinimumWidth(tabs_[i]->fontMetrics().horizontalAdvance(names[i]) + 22);
     titles_[i]->setText(i == 3 && !brief.start.given() ? "Start picture" : names[i]);
   }
+  fitHead();
   tabs_[0]->setToolTip(brief.emphasis.empty() ? QString("Prompt and avoid")
                                               : QString("%1 phrases count more or less").arg(brief.emphasis.size()));
   tabs_[1]->setToolTip("Style cards with strengths");

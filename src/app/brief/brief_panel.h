@@ -51,6 +51,7 @@ class BriefPanel : public QWidget {
   QWidget* alwaysThere();
   void arrange();
   void refresh();
+  void fitHead();
 
   Desk& desk_;
   WordsLeaf* words_;
@@ -61,6 +62,7 @@ class BriefPanel : public QWidget {
   std::array<QWidget*, leafCount> leaves_{};
   std::array<QToolButton*, leafCount> tabs_{};
   std::array<QLabel*, leafCount> titles_{};
+  QLabel* title_;
   QStackedWidget* stack_;
   QScrollArea* scroll_;
   QVBoxLayout* all_;
