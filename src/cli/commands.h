@@ -35,6 +35,8 @@ void addMapCommand(Command& root);
 void addPatternCommand(Command& root);
 /// The ways in which colours of a mood are sorted, as options name them.
 std::vector<std::string> moodSortings();
+/// `stage new|render|say|lift|export`.
+void addStageCommand(Command& root, const bool& json);
 void addMoodCommand(Command& root, const bool& json);
 void addPullCommand(Command& root, const bool& json);
 /// `final`, and `touch-up`.

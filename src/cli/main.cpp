@@ -26,6 +26,7 @@ int main(int argc, char** argv) {
     const auto line = parsedCommandLine(argc, argv, json, [&json](Command& root) {
       addMapCommand(root);
       addPatternCommand(root);
+      addStageCommand(root, json);
       addMoodCommand(root, json);
       addPoseCommand(root, json);
       addPullCommand(root, json);

@@ -172,7 +172,7 @@ void addPullCommand(Command& root, const bool& json) {
   pull.texts("--strip", options->strips,
              "A test strip, as weight:GUIDE=0.2..1.2/6 or end:GUIDE=20,45,100; twice for two axes. Settings: weight, "
              "start, end, place, ramp and on of a guide; style of a card; guidance, steps, change, vary, seed; "
-             "prompt=ONE|OTHER");
+             "prompt=ONE|OTHER, avoid=ONE|-");
   pull.whole("--longest", options->longest, "Cheap proofs: so many pixels on the longer side, at the frame's ratio",
              {64, 8192});
   options->engine.addTo(pull);

@@ -136,7 +136,7 @@ void DeskTest::pullingKeepsAProofWithItsRecipe() {
   writeFileAtomically(fixtures::in(*folder_, "out.png"), desk_->proofs.png(proof.number));
   const auto recipe = recipeFromTexts(readPngTexts(readWholeFile(fixtures::in(*folder_, "out.png"))));
   QVERIFY(recipe == proof.recipe);
-  QCOMPARE(recipe.engine, std::string("stand-in 18"));
+  QCOMPARE(recipe.engine, std::string("stand-in 19"));
 }
 
 void DeskTest::sameSeedDifferentRange() {

@@ -13,6 +13,20 @@ Mesh done(Mesh mesh) {
   return mesh;
 }
 
+/// With points of its own for each face, so that edges stay sharp in the light.
+Mesh flat(Mesh mesh) {
+  Mesh out;
+  for (const auto& face : mesh.faces) {
+    const auto base = static_cast<std::uint32_t>(out.at.size());
+    for (const std::uint32_t corner : face) {
+      out.at.push_back(mesh.at[corner]);
+      out.colour.push_back(mesh.colour[corner]);
+    }
+    out.faces.push_back({base, base + 1, base + 2});
+  }
+  return done(std::move(out));
+}
+
 /// Box by its low middle.
 void addBlock(Mesh& mesh, const Place& place, const Vec3& foot, const Vec3& size, Rgb colour) {
   addBox(mesh, place.map(foot + Vec3(0, size.y() / 2, 0)), place.direction({size.x() / 2, 0, 0}),
@@ -56,12 +70,50 @@ Mesh box(const Place& place, const Vec3& size, Rgb colour) {
 }
 
 Mesh stair(const Place& place, int steps, float width, Rgb colour) {
+  // One body whose faces share their points, so that its sides are whole.
+  constexpr float rise = 0.17f, tread = 0.28f;
   Mesh out;
-  for (int i = 0; i < steps; ++i) {
-    const float high = 0.17f * static_cast<float>(i + 1);
-    addBlock(out, place, {0, 0, -0.28f * static_cast<float>(i)}, {width, high, 0.28f}, colour);
+  const auto put = [&](float side, float y, float z) {
+    out.at.push_back(place.map({side * width / 2, y, z}));
+    out.colour.push_back(colour);
+    return static_cast<std::uint32_t>(out.at.size() - 1);
+  };
+  const auto quad = [&](std::uint32_t p, std::uint32_t q, std::uint32_t r, std::uint32_t t) {
+    out.faces.push_back({p, q, r});
+    out.faces.push_back({p, r, t});
+  };
+  /// Of both sides: where a riser stands on the ground, at the tread before it, and at its own.
+  struct Riser {
+    std::array<std::uint32_t, 2> ground, low, high;
+  };
+  std::vector<Riser> risers;
+  for (int i = 0; i <= steps; ++i) {
+    Riser riser{};
+    const float z = tread / 2 - tread * static_cast<float>(i);
+    for (std::size_t side = 0; side < 2; ++side) {
+      const float x = side == 0 ? -1.0f : 1.0f;
+      riser.ground[side] = put(x, 0, z);
+      riser.low[side] = i > 0 ? put(x, rise * static_cast<float>(i), z) : riser.ground[side];
+      riser.high[side] = i < steps ? put(x, rise * static_cast<float>(i + 1), z) : riser.low[side];
+    }
+    risers.push_back(riser);
   }
-  return done(std::move(out));
+  for (std::size_t i = 0; i + 1 < risers.size(); ++i) {
+    const Riser &here = risers[i], &next = risers[i + 1];
+    quad(here.low[0], here.low[1], here.high[1], here.high[0]);
+    quad(here.high[0], here.high[1], next.low[1], next.low[0]);
+    for (const std::size_t side : {0u, 1u}) {
+      const auto face = [&](std::uint32_t p, std::uint32_t q, std::uint32_t r) {
+        if (p != q && q != r && p != r) out.faces.push_back(side == 0 ? std::array{p, q, r} : std::array{p, r, q});
+      };
+      face(next.ground[side], here.ground[side], here.low[side]);
+      face(next.ground[side], here.low[side], here.high[side]);
+      face(next.ground[side], here.high[side], next.low[side]);
+    }
+  }
+  const Riser& last = risers.back();
+  quad(last.ground[1], last.ground[0], last.high[0], last.high[1]);
+  return flat(std::move(out));
 }
 
 Mesh table(const Place& place, const Vec3& size, Rgb colour) {
@@ -92,6 +144,67 @@ Mesh post(const Place& place, float height, float thick, Rgb colour) {
 Mesh ball(const Place& place, float radius, Rgb colour) {
   Mesh out;
   addEllipsoid(out, place.at + Vec3(0, radius, 0), {radius, 0, 0}, {0, radius, 0}, {0, 0, radius}, colour, 14);
+  return done(std::move(out));
+}
+
+Mesh cylinder(const Place& place, const Vec3& size, Rgb colour) {
+  Mesh out;
+  const Vec3 across = place.direction({size.x() / 2, 0, 0}), deep = place.direction({0, 0, -size.z() / 2});
+  const std::array rings = {Ring{place.at, across, deep, colour},
+                            Ring{place.at + Vec3(0, size.y(), 0), across, deep, colour}};
+  addTube(out, rings, 28);
+  return done(std::move(out));
+}
+
+Mesh bench(const Place& place, const Vec3& size, Rgb colour) {
+  Mesh out;
+  addBlock(out, place, {0, size.y() - 0.05f, 0}, {size.x(), 0.05f, size.z()}, colour);
+  for (const float x : {-0.38f, 0.38f})
+    addBlock(out, place, {x * size.x(), 0, 0}, {0.08f, size.y() - 0.05f, 0.8f * size.z()}, colour);
+  return done(std::move(out));
+}
+
+Mesh boat(const Place& place, const Vec3& size, Rgb colour) {
+  // Half rings from stern to bow, the inside a little smaller than the outside.
+  constexpr int stations = 12, around = 10;
+  Mesh out;
+  std::vector<std::vector<std::uint32_t>> rows;
+  for (const float inside : {1.0f, 0.9f})
+    for (int i = 0; i <= stations; ++i) {
+      const float t = static_cast<float>(i) / stations;  // 0 stern, 1 bow
+      const float wide = inside * std::sqrt(std::max(0.0f, 1 - std::pow(t, 3.0f))) * (0.72f + 0.28f * std::sin(pi * t));
+      const float rise = 0.35f * t * t * t, keel = (inside < 1 ? 0.12f : 0.0f) + 0.25f * t * t * t;
+      std::vector<std::uint32_t> row;
+      for (int k = 0; k <= around; ++k) {
+        const float a = pi * static_cast<float>(k) / around;
+        const float x = -std::cos(a) * wide * size.x() / 2;
+        const float high = 1 + rise, low = keel;
+        const float y = (high - (high - low) * std::pow(std::max(0.0f, std::sin(a)), 0.8f)) * size.y();
+        row.push_back(static_cast<std::uint32_t>(out.at.size()));
+        out.at.push_back(place.map({x, y / 1.35f, (0.5f - t) * size.z()}));
+        out.colour.push_back(inside < 1 ? colour * 0.8f : colour);
+      }
+      rows.push_back(std::move(row));
+    }
+  const auto quad = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
+    out.faces.push_back({a, b, c});
+    out.faces.push_back({a, c, d});
+  };
+  for (int shell = 0; shell < 2; ++shell)
+    for (int i = 0; i < stations; ++i) {
+      const auto& one = rows[static_cast<std::size_t>(shell * (stations + 1) + i)];
+      const auto& next = rows[static_cast<std::size_t>(shell * (stations + 1) + i + 1)];
+      for (std::size_t k = 0; k < around; ++k)
+        shell == 0 ? quad(one[k], one[k + 1], next[k + 1], next[k]) : quad(one[k + 1], one[k], next[k], next[k + 1]);
+    }
+  // The stern, and the gunwale between both shells.
+  const auto& stern = rows.front();
+  for (std::size_t k = 1; k + 1 < stern.size(); ++k) out.faces.push_back({stern[0], stern[k + 1], stern[k]});
+  for (int i = 0; i < stations; ++i) {
+    const auto o = static_cast<std::size_t>(i), n = static_cast<std::size_t>(stations + 1 + i);
+    quad(rows[o].front(), rows[o + 1].front(), rows[n + 1].front(), rows[n].front());
+    quad(rows[o + 1].back(), rows[o].back(), rows[n].back(), rows[n + 1].back());
+  }
   return done(std::move(out));
 }
 

@@ -22,6 +22,12 @@ Mesh table(const Place& place, const Vec3& size, Rgb colour);
 Mesh chair(const Place& place, float size, Rgb colour);
 Mesh post(const Place& place, float height, float thick, Rgb colour);
 Mesh ball(const Place& place, float radius, Rgb colour);
+/// Upright, of an oval across and deep.
+Mesh cylinder(const Place& place, const Vec3& size, Rgb colour);
+/// A board on two blocks.
+Mesh bench(const Place& place, const Vec3& size, Rgb colour);
+/// An open hull, its bow away from +z, lying on the ground.
+Mesh boat(const Place& place, const Vec3& size, Rgb colour);
 /// Upright posts with two bars.
 Mesh rail(const Place& place, float length, float height, Rgb colour);
 /// An opening in a wall, round at the top.

@@ -272,7 +272,19 @@ class Shading {
         if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
       }
     }
-    out.near(x, y) = pixel.over[best];
+    // The pixel's middle lies between its samples, and 1 / metres is straight across a face: what belongs together is
+    // taken together.
+    const auto [least, most] = std::minmax_element(pixel.over.begin(), pixel.over.end());
+    constexpr float together = 1.3f;
+    const bool plane = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
+      return part.object == parts[best].object &&
+             part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm();
+    });
+    const bool whole = (plane || *most <= together * *least) &&
+                       (std::all_of(names.begin(), names.end(), [&](std::uint32_t name) { return name == names[0]; }) ||
+                        std::all_of(parts.begin(), parts.end(),
+                                    [&](const Shaded& part) { return part.object == parts[best].object; }));
+    out.near(x, y) = whole ? 0.25f * (pixel.over[0] + pixel.over[1] + pixel.over[2] + pixel.over[3]) : pixel.over[best];
     out.object(x, y) = parts[best].object;
     const Vec3 n = names[best] == nobody ? Vec3::Zero() : parts[best].normal.normalized();
     out.normal(x, y) = {n.x(), n.y(), n.z()};

@@ -11,6 +11,7 @@
 #include "core/pattern/letters.h"
 #include "core/pattern/pattern.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 using namespace hscaffold::pattern;

@@ -5,6 +5,7 @@
 #include "core/study/checks.h"
 #include "core/study/words_against_code.h"
 #include "fixtures.h"
+#include "test_program.h"
 
 using namespace hscaffold;
 

@@ -1,0 +1,284 @@
+#include "core/stage/lines.h"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <tuple>
+
+#include "core/image/parallel.h"
+#include "core/stage/rays.h"
+#include "core/stage/scene.h"
+
+namespace hscaffold::stage {
+namespace {
+
+constexpr float radian = pi / 180;
+/// Points of one mesh nearer than that are one.
+constexpr float welded = 1e-4f;
+
+/// An edge of a mesh that may be drawn, by welded points.
+struct Edge {
+  SeenLine::Of of = SeenLine::Of::outline;
+  std::uint16_t object = 0;
+  std::uint32_t a = 0, b = 0;  ///< among all welded points
+  Vec3 from, to;
+};
+
+/// Edges with what lies on their sides.
+struct Sides {
+  std::array<Vec3, 2> normal;
+  Vec3 on;  ///< a place on it
+  int faces = 0;
+};
+
+void addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::uint32_t& points,
+              std::vector<Edge>& out) {
+  std::map<std::tuple<int, int, int>, std::uint32_t> places;
+  std::vector<std::uint32_t> name(mesh.at.size());
+  std::vector<Vec3> at;
+  for (std::size_t i = 0; i < mesh.at.size(); ++i) {
+    const Vec3 p = mesh.at[i] / welded;
+    const auto key = std::tuple{static_cast<int>(std::lround(p.x())), static_cast<int>(std::lround(p.y())),
+                                static_cast<int>(std::lround(p.z()))};
+    const auto [found, fresh] = places.try_emplace(key, static_cast<std::uint32_t>(at.size()));
+    if (fresh) at.push_back(mesh.at[i]);
+    name[i] = found->second;
+  }
+  std::map<std::pair<std::uint32_t, std::uint32_t>, Sides> edges;
+  for (const auto& face : mesh.faces) {
+    const std::array corner = {name[face[0]], name[face[1]], name[face[2]]};
+    const Vec3 normal = (at[corner[1]] - at[corner[0]]).cross(at[corner[2]] - at[corner[0]]);
+    if (normal.norm() < 1e-12f) continue;
+    for (std::size_t i = 0; i < 3; ++i) {
+      const std::uint32_t a = corner[i], b = corner[(i + 1) % 3];
+      if (a == b) continue;
+      Sides& sides = edges[std::minmax(a, b)];
+      if (sides.faces < 2) sides.normal[static_cast<std::size_t>(sides.faces)] = normal.normalized();
+      sides.on = at[a];
+      ++sides.faces;
+    }
+  }
+  const float sharp = std::cos(ask.crease * radian);
+  for (const auto& [ends, sides] : edges) {
+    const Vec3 view = sides.on - camera.eye;
+    Edge edge{SeenLine::Of::border, mesh.object,    points + ends.first,
+              points + ends.second, at[ends.first], at[ends.second]};
+    if (sides.faces == 2) {
+      const bool front = sides.normal[0].dot(view) < 0, otherFront = sides.normal[1].dot(view) < 0;
+      if (front != otherFront)
+        edge.of = SeenLine::Of::outline;
+      else if (ask.creases && sides.normal[0].dot(sides.normal[1]) < sharp)
+        edge.of = SeenLine::Of::crease;
+      else
+        continue;
+    } else if (sides.faces > 2) {
+      edge.of = SeenLine::Of::crease;
+      if (!ask.creases) continue;
+    }
+    out.push_back(edge);
+  }
+  points += static_cast<std::uint32_t>(at.size());
+}
+
+/// A part of an edge that is seen, from `start` to `end` of it.
+struct Part {
+  const Edge* edge = nullptr;
+  float start = 0, end = 1;
+  Point from, to;
+  float far = 1;
+};
+
+class Seeing {
+ public:
+  Seeing(std::span<const Mesh> meshes, const Camera& camera) : rays_(meshes), camera_(camera) {}
+
+  /// Before the eye, both ends; empty if all of it lies behind.
+  [[nodiscard]] bool cut(Vec3& from, Vec3& to, float& start, float& end) const {
+    constexpr float nearest = 0.05f;
+    const auto far = [&](const Vec3& p) { return -camera_.look.row(2).dot(p - camera_.eye); };
+    const float a = far(from), b = far(to);
+    if (a < nearest && b < nearest) return false;
+    const Vec3 whole = to - from;
+    const Vec3 begin = from;
+    if (a < nearest) start = (nearest - a) / (b - a), from = begin + whole * start;
+    if (b < nearest) end = (nearest - a) / (b - a), to = begin + whole * end;
+    return true;
+  }
+
+  void partsOf(const Edge& edge, std::vector<Part>& out) const {
+    Vec3 from = edge.from, to = edge.to;
+    float start = 0, end = 1;
+    if (!cut(from, to, start, end)) return;
+    const auto a = camera_.seen(from), b = camera_.seen(to);
+    const auto width = static_cast<float>(camera_.size.width), height = static_cast<float>(camera_.size.height);
+    constexpr float rim = 8;  // pixels beyond the frame
+    if (std::max(a.x, b.x) < -rim || std::min(a.x, b.x) > width + rim || std::max(a.y, b.y) < -rim ||
+        std::min(a.y, b.y) > height + rim)
+      return;
+    const float length = std::hypot(b.x - a.x, b.y - a.y);
+    constexpr int most = 4000;
+    const int steps = std::clamp(static_cast<int>(std::ceil(length / 0.75f)), 1, most);
+    // Even in the picture, so not in space.
+    const auto inSpace = [&](float share) {
+      const float over = (1 - share) / a.far + share / b.far;
+      return share / b.far / over;
+    };
+    int begun = -1;
+    const auto put = [&](int first, int last) {
+      const float s = static_cast<float>(first) / static_cast<float>(steps),
+                  e = static_cast<float>(last) / static_cast<float>(steps);
+      const auto place = [&](float share) {
+        return Point{static_cast<double>(a.x + share * (b.x - a.x)), static_cast<double>(a.y + share * (b.y - a.y))};
+      };
+      out.push_back({&edge, start + (end - start) * inSpace(s), start + (end - start) * inSpace(e), place(s), place(e),
+                     0.5f * (a.far + b.far)});
+      // An end is an end only where the edge's own is.
+      if (first > 0 || start > 0) out.back().start = std::max(out.back().start, 1e-6f);
+      if (last < steps || end < 1) out.back().end = std::min(out.back().end, 1 - 1e-6f);
+    };
+    for (int i = 0; i < steps; ++i) {
+      const float share = (static_cast<float>(i) + 0.5f) / static_cast<float>(steps);
+      const bool seen = isSeen(from + (to - from) * inSpace(share));
+      if (seen && begun < 0) begun = i;
+      if (!seen && begun >= 0) put(begun, i), begun = -1;
+    }
+    if (begun >= 0) put(begun, steps);
+  }
+
+ private:
+  [[nodiscard]] bool isSeen(const Vec3& at) const {
+    const Vec3 way = at - camera_.eye;
+    // Just before it: what it lies on itself is no hindrance.
+    constexpr float before = 0.003f;  // metres
+    return !rays_.blocked(camera_.eye, way, 1 - std::max(2e-4f, before / way.norm()));
+  }
+
+  Rays rays_;
+  const Camera& camera_;
+};
+
+/// Parts that share an end of their edges, and go on there without turning back, become one line.
+std::vector<SeenLine> chained(const std::vector<Part>& parts) {
+  struct End {
+    std::size_t part;
+    bool last;
+  };
+  std::map<std::uint32_t, std::vector<End>> meeting;
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    if (parts[i].start <= 0) meeting[parts[i].edge->a].push_back({i, false});
+    if (parts[i].end >= 1) meeting[parts[i].edge->b].push_back({i, true});
+  }
+  const auto wayOut = [&](const End& end) {
+    const Part& part = parts[end.part];
+    const Point way = end.last ? part.from - part.to : part.to - part.from;  // from the shared point
+    const double length = std::hypot(way.x, way.y);
+    return length > 0 ? way * (1 / length) : Point{};
+  };
+  // Who goes on with whom: the straightest pair at each point first.
+  std::vector<std::array<std::optional<End>, 2>> next(parts.size());
+  for (auto& [point, ends] : meeting) {
+    std::vector<std::tuple<double, std::size_t, std::size_t>> pairs;
+    for (std::size_t i = 0; i < ends.size(); ++i)
+      for (std::size_t j = i + 1; j < ends.size(); ++j) {
+        if (ends[i].part == ends[j].part) continue;
+        const Point p = wayOut(ends[i]), q = wayOut(ends[j]);
+        const double straight = p.x * q.x + p.y * q.y;  // -1: straight on
+        constexpr double turnsBack = 0.2;
+        if (straight < turnsBack) pairs.emplace_back(straight, i, j);
+      }
+    std::sort(pairs.begin(), pairs.end());
+    std::vector<bool> taken(ends.size());
+    for (const auto& [straight, i, j] : pairs) {
+      if (taken[i] || taken[j]) continue;
+      taken[i] = taken[j] = true;
+      next[ends[i].part][ends[i].last ? 1 : 0] = ends[j];
+      next[ends[j].part][ends[j].last ? 1 : 0] = ends[i];
+    }
+  }
+  std::vector<bool> done(parts.size());
+  std::vector<SeenLine> out;
+  for (std::size_t first = 0; first < parts.size(); ++first) {
+    if (done[first]) continue;
+    // Back to where the chain begins, or once round.
+    End at{first, false};
+    for (std::size_t guard = 0; guard < parts.size(); ++guard) {
+      const auto& before = next[at.part][at.last ? 1 : 0];
+      if (!before || before->part == first) break;
+      at = {before->part, !before->last};
+    }
+    SeenLine line;
+    line.of = parts[at.part].edge->of;
+    line.object = parts[at.part].edge->object;
+    double far = 0, count = 0;
+    line.points.push_back(at.last ? parts[at.part].to : parts[at.part].from);
+    for (std::optional<End> here = at; here && !done[here->part];) {
+      const Part& part = parts[here->part];
+      done[here->part] = true;
+      line.points.push_back(here->last ? part.from : part.to);
+      far += static_cast<double>(part.far);
+      ++count;
+      const auto& on = next[here->part][here->last ? 0 : 1];
+      here = on ? std::optional(End{on->part, on->last}) : std::nullopt;
+    }
+    line.far = static_cast<float>(far / count);
+    out.push_back(std::move(line));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera, const LineAsk& ask, StopToken stop) {
+  std::vector<Edge> edges;
+  std::uint32_t points = 0;
+  for (const Mesh& mesh : meshes)
+    if (mesh.object != groundObject) addEdges(mesh, camera, ask, points, edges);
+  throwIfStopped(stop);
+  const Seeing seeing(meshes, camera);
+  std::vector<std::vector<Part>> found(edges.size());
+  parallelRows(
+      static_cast<int>(edges.size()),
+      [&](int first, int end) {
+        for (int i = first; i < end; ++i)
+          seeing.partsOf(edges[static_cast<std::size_t>(i)], found[static_cast<std::size_t>(i)]);
+      },
+      64);
+  throwIfStopped(stop);
+  std::vector<Part> parts;
+  for (const auto& each : found) parts.insert(parts.end(), each.begin(), each.end());
+  auto lines = chained(parts);
+  // Crumbs are what is left of edges that are seen at one place only.
+  std::erase_if(lines, [](const SeenLine& line) {
+    double length = 0;
+    for (std::size_t i = 1; i < line.points.size(); ++i)
+      length += std::hypot(line.points[i].x - line.points[i - 1].x, line.points[i].y - line.points[i - 1].y);
+    constexpr double least = 2.5;
+    return length < least;
+  });
+  return lines;
+}
+
+std::vector<std::shared_ptr<const Stroke>> strokesOf(const std::vector<SeenLine>& lines, const LineAsk& ask) {
+  float nearest = std::numeric_limits<float>::max();
+  for (const SeenLine& line : lines) nearest = std::min(nearest, line.far);
+  std::vector<std::shared_ptr<const Stroke>> out;
+  for (const SeenLine& line : lines) {
+    Stroke stroke;
+    double width = ask.width * (line.of == SeenLine::Of::crease ? 0.8 : 1);
+    if (ask.byDepth) width *= 0.5 + 0.5 * static_cast<double>(nearest / line.far);
+    for (std::size_t i = 0; i < line.points.size(); ++i) {
+      if (i > 0) {
+        const Point by = (line.points[i] - line.points[i - 1]) * (1.0 / 3);
+        stroke.points.push_back(line.points[i - 1] + by);
+        stroke.points.push_back(line.points[i] - by);
+      }
+      stroke.points.push_back(line.points[i]);
+      stroke.widths.push_back(width);
+    }
+    out.push_back(std::make_shared<const Stroke>(std::move(stroke)));
+  }
+  return out;
+}
+
+}  // namespace hscaffold::stage

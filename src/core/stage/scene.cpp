@@ -1,0 +1,266 @@
+#include "core/stage/scene.h"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <set>
+
+#include "core/pose/library.h"
+
+namespace hscaffold::stage {
+namespace {
+
+constexpr float sceneDegree = pi / 180;
+
+constexpr std::array<const char*, 15> formIds = {"box",  "ball", "cylinder", "stair", "table", "chair", "bench", "post",
+                                                 "rail", "arch", "wall",     "sheet", "boat",  "tree",  "lump"};
+
+/// Brought from a body's own axes to where it stands.
+void put(Mesh& mesh, const Place& place) {
+  for (Vec3& p : mesh.at) p = place.map(p);
+  for (Vec3& n : mesh.normal) n = place.direction(n);
+}
+
+Mesh meshOf(const Prop& prop, const Place& place) {
+  using Form = Prop::Form;
+  const Vec3& s = prop.size;
+  switch (prop.form) {
+    case Form::box:
+      return box(place, s, prop.colour);
+    case Form::ball:
+      return ball(place, s.y() / 2, prop.colour);
+    case Form::cylinder:
+      return cylinder(place, s, prop.colour);
+    case Form::stair:
+      return stair(place, std::clamp(static_cast<int>(std::lround(s.y() / 0.17f)), 1, 120), s.x(), prop.colour);
+    case Form::table:
+      return table(place, s, prop.colour);
+    case Form::chair:
+      return chair(place, s.y() / 0.92f, prop.colour);
+    case Form::bench:
+      return bench(place, s, prop.colour);
+    case Form::post:
+      return post(place, s.y(), s.x() / 2, prop.colour);
+    case Form::rail:
+      return rail(place, s.x(), s.y(), prop.colour);
+    case Form::arch:
+      return arch(place, s.x(), s.y(), s.z(), prop.colour);
+    case Form::wall:
+      return box(place, s, prop.colour);
+    case Form::sheet:
+      return sheet(place, s.x(), s.y(), prop.wind, prop.colour);
+    case Form::boat:
+      return boat(place, s, prop.colour);
+    case Form::tree:
+      return tree(place, s.y(), prop.seed, {0.16f, 0.10f, 0.06f}, prop.colour, false);
+    case Form::lump: {
+      Place raised = place;
+      raised.at.y() += s.y() / 2;
+      return lump(raised, s / 2, 0.35f, prop.seed, prop.colour, 16);
+    }
+  }
+  return {};
+}
+
+/// Angles as long as the skeleton has turns.
+std::vector<double> anglesFor(const char* skeleton, std::vector<double> angles) {
+  angles.resize(pose::skeletonOf(skeleton).turns.size(), 0);
+  return angles;
+}
+
+}  // namespace
+
+const char* idOf(Prop::Form form) { return formIds[static_cast<std::size_t>(form)]; }
+
+std::optional<Prop::Form> formNamed(const std::string& id) {
+  const auto found = std::find(formIds.begin(), formIds.end(), id);
+  if (found == formIds.end()) return {};
+  return static_cast<Prop::Form>(found - formIds.begin());
+}
+
+Prop usualProp(Prop::Form form) {
+  static const std::array<Vec3, formIds.size()> sizes = {
+      Vec3{0.8f, 0.6f, 0.6f}, {0.4f, 0.4f, 0.4f},  {0.5f, 0.8f, 0.5f},   {1.2f, 1.36f, 2.24f}, {1.4f, 0.74f, 0.8f},
+      {0.44f, 0.92f, 0.42f},  {1.4f, 0.45f, 0.4f}, {0.16f, 2.2f, 0.16f}, {3.0f, 1.0f, 0.06f},  {1.2f, 2.4f, 0.5f},
+      {3.0f, 2.4f, 0.2f},     {1.8f, 1.9f, 0.1f},  {1.3f, 0.6f, 3.6f},   {3.0f, 4.5f, 3.0f},   {1.2f, 0.8f, 1.0f}};
+  Prop out;
+  out.form = form;
+  out.size = sizes[static_cast<std::size_t>(form)];
+  if (form == Prop::Form::tree) out.colour = {0.12f, 0.22f, 0.07f};
+  if (form == Prop::Form::sheet) out.colour = {0.75f, 0.72f, 0.66f};
+  if (form == Prop::Form::boat) out.colour = {0.15f, 0.28f, 0.30f};
+  return out;
+}
+
+Camera cameraOf(const Eye& eye, Size size) {
+  const float turn = eye.turn * sceneDegree, tilt = eye.tilt * sceneDegree;
+  const Vec3 ahead(-std::sin(turn) * std::cos(tilt), std::sin(tilt), -std::cos(turn) * std::cos(tilt));
+  return lookingAt(eye.at, eye.at + ahead, eye.millimetres, size, eye.roll);
+}
+
+Eye lookingFrom(const Vec3& at, const Vec3& target, float millimetres) {
+  const Vec3 way = target - at;
+  Eye out;
+  out.at = at;
+  out.turn = std::atan2(-way.x(), -way.z()) / sceneDegree;
+  out.tilt = std::atan2(way.y(), std::hypot(way.x(), way.z())) / sceneDegree;
+  out.millimetres = millimetres;
+  return out;
+}
+
+const Thing* Scene::thing(const std::string& id) const {
+  const auto found = std::find_if(things.begin(), things.end(), [&](const Thing& each) { return each.id == id; });
+  return found != things.end() ? &*found : nullptr;
+}
+
+std::string newThingId(const Scene& scene) {
+  for (std::size_t number = scene.things.size() + 1;; ++number)
+    if (std::string id = "t" + std::to_string(number); scene.thing(id) == nullptr) return id;
+}
+
+Set setOf(const Scene& scene) {
+  Set out;
+  for (std::size_t i = 0; i < scene.things.size(); ++i) {
+    const Thing& thing = scene.things[i];
+    if (thing.hidden) continue;
+    Mesh mesh;
+    const auto addActor = [&](auto body) {
+      put(body.mesh, thing.place);
+      for (Vec3& p : body.points) p = thing.place.map(p);
+      out.actors.push_back({i, std::move(body.points), std::move(body.radius)});
+      mesh = std::move(body.mesh);
+    };
+    if (const auto* person = std::get_if<Person>(&thing.is)) {
+      BodySpec spec;
+      spec.angles = anglesFor("human", person->angles);
+      spec.size = person->size;
+      spec.build = person->build;
+      spec.clothes = person->clothes;
+      spec.around = 14;
+      addActor(bodyOf(spec));
+    } else if (const auto* beast = std::get_if<Beast>(&thing.is)) {
+      AnimalSpec spec;
+      spec.kind = beast->kind;
+      spec.build = beast->build;
+      spec.angles = anglesFor("four-legged", beast->angles);
+      spec.size = beast->size;
+      spec.coat = beast->coat;
+      spec.around = 12;
+      addActor(animalOf(spec));
+    } else {
+      mesh = meshOf(std::get<Prop>(thing.is), thing.place);
+    }
+    mesh.object = static_cast<std::uint16_t>(i + 1);
+    out.meshes.push_back(std::move(mesh));
+  }
+  if (scene.ground) {
+    Mesh ground = land({}, 400, 0, 1, {0.42f, 0.40f, 0.36f}, {0.46f, 0.45f, 0.43f});
+    ground.object = groundObject;
+    out.meshes.push_back(std::move(ground));
+  }
+  return out;
+}
+
+Lighting lightingOf(const SceneLight& light) {
+  const float turn = light.from * sceneDegree, high = light.height * sceneDegree;
+  Lighting out;
+  const float around = 0.55f * (1.15f - light.strength), beam = 1.15f * light.strength;
+  out.lights.push_back(
+      {Vec3(std::sin(turn) * std::cos(high), std::sin(high), std::cos(turn) * std::cos(high)), Rgb{beam, beam, beam}});
+  out.above = Rgb{1, 1, 1} * around;
+  out.below = Rgb{1, 1, 1} * (0.55f * around);
+  out.skyTop = {0.52f, 0.55f, 0.60f};
+  out.skyRim = {0.68f, 0.69f, 0.70f};
+  return out;
+}
+
+namespace {
+
+Thing thingOf(Scene& scene, const char* name, const Vec3& at, float turn, std::variant<Person, Beast, Prop> is) {
+  Thing out{newThingId(scene), name, {at, turn}, false, std::move(is)};
+  scene.things.push_back(out);
+  return out;
+}
+
+Person posed(const char* name) {
+  Person out;
+  for (const auto& each : pose::housePoses())
+    if (each.name == name && each.skeleton == "human")
+      out.angles = pose::seenFrom(pose::skeletonOf("human"), each.pose, 0).angles;
+  return out;
+}
+
+Prop sized(Prop::Form form, const Vec3& size) {
+  Prop out = usualProp(form);
+  out.size = size;
+  return out;
+}
+
+Scene emptyGround() { return {}; }
+
+Scene oneStanding() {
+  Scene scene;
+  thingOf(scene, "Figure", {0, 0, 0}, 0, Person{});
+  scene.eye = lookingFrom({0.6f, 1.5f, 4.6f}, {0, 0.9f, 0}, 38);
+  return scene;
+}
+
+Scene duneRail() {
+  Scene scene;
+  thingOf(scene, "Walker", {-0.4f, 0, 0.2f}, 35, posed("Walking"));
+  thingOf(scene, "Rail", {0.6f, 0, -0.6f}, -8, sized(Prop::Form::rail, {5, 1, 0.06f}));
+  thingOf(scene, "Dune", {3.5f, -0.5f, -6}, 0, sized(Prop::Form::lump, {9, 2.6f, 6}));
+  thingOf(scene, "Grass rise", {-5, -0.3f, -8}, 0, sized(Prop::Form::lump, {8, 1.6f, 5}));
+  scene.eye = lookingFrom({-1.2f, 1.3f, 5.2f}, {0, 0.9f, 0}, 38);
+  return scene;
+}
+
+Scene pier() {
+  Scene scene;
+  thingOf(scene, "Deck", {0, 0, -4}, 0, sized(Prop::Form::box, {2.4f, 0.3f, 14}));
+  for (int i = 0; i < 4; ++i) {
+    const float z = 2.0f - 3.2f * static_cast<float>(i);
+    for (const float x : {-1.15f, 1.15f})
+      thingOf(scene, "Post", {x, 0, z}, 0, sized(Prop::Form::post, {0.2f, 1.3f, 0.2f}));
+  }
+  thingOf(scene, "Boat", {2.6f, 0, -1}, 12, usualProp(Prop::Form::boat));
+  thingOf(scene, "Figure", {0.2f, 0.3f, -0.4f}, -20, Person{});
+  scene.eye = lookingFrom({-1.8f, 1.9f, 5.4f}, {0.3f, 0.9f, -1}, 35);
+  return scene;
+}
+
+Scene towerStair() {
+  Scene scene;
+  thingOf(scene, "Stair", {0, 0, 0}, 0, sized(Prop::Form::stair, {1.6f, 2.04f, 3.4f}));
+  thingOf(scene, "Wall", {-1.4f, 0, -1.6f}, 90, sized(Prop::Form::wall, {5, 4, 0.3f}));
+  thingOf(scene, "Arch", {0, 2.04f, -3.6f}, 0, sized(Prop::Form::arch, {1.2f, 2.3f, 0.5f}));
+  thingOf(scene, "Figure", {0.5f, 0, 0.9f}, 160, Person{});
+  scene.eye = lookingFrom({2.6f, 0.9f, 4.2f}, {0, 1.5f, -1}, 28);
+  return scene;
+}
+
+Scene workshop() {
+  Scene scene;
+  thingOf(scene, "Table", {0, 0, 0}, 0, usualProp(Prop::Form::table));
+  thingOf(scene, "Chair", {0.1f, 0, 0.75f}, 190, usualProp(Prop::Form::chair));
+  thingOf(scene, "Bench", {-1.6f, 0, -0.3f}, 90, usualProp(Prop::Form::bench));
+  thingOf(scene, "Bowl", {0.4f, 0.74f, 0.1f}, 0, sized(Prop::Form::ball, {0.18f, 0.18f, 0.18f}));
+  thingOf(scene, "Figure", {-0.3f, 0, -0.75f}, 10, Person{});
+  scene.eye = lookingFrom({1.9f, 1.7f, 3.4f}, {0, 0.8f, 0}, 35);
+  return scene;
+}
+
+}  // namespace
+
+std::span<const NamedScene> houseScenes() {
+  static constexpr std::array<NamedScene, 6> all = {{{"empty", "Empty ground", emptyGround},
+                                                     {"figure", "One figure", oneStanding},
+                                                     {"dune", "Dune with a rail", duneRail},
+                                                     {"pier", "Pier", pier},
+                                                     {"stair", "Tower stair", towerStair},
+                                                     {"workshop", "Workshop table", workshop}}};
+  return all;
+}
+
+}  // namespace hscaffold::stage

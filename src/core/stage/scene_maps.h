@@ -1,0 +1,48 @@
+/// Maps of a scene, all from one look at it.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "core/pose/figure.h"
+#include "core/stage/lines.h"
+#include "core/stage/scene.h"
+
+namespace hscaffold::stage {
+
+/// A scene as its eye sees it.
+struct Look {
+  Set set;
+  Camera camera;
+  Rendered seen;  ///< lit, with shadows on the ground
+};
+/// @param size  of the frame. @throws Cancelled
+Look lookAt(const Scene& scene, Size size, StopToken stop = {});
+
+/// What of depth is shown, linear in disparity (1 / metres).
+struct DepthAsk {
+  std::optional<float> near, far;  ///< metres; empty: the nearest that is seen, and endlessly far
+  bool figuresOnly = false;        ///< figures and animals; the rest is far, and far is the farthest of them
+};
+/// 65535 nearest, 0 far and where nothing is.
+Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask = {});
+
+/// Light from luminance as it is encoded (sRGB), as tone guides have it.
+Image<std::uint16_t> toneMap(const Look& look);
+/// Where a thing is seen: 65535 there. @param thing  its place in `Scene::things`
+Image<std::uint16_t> maskOf(const Look& look, std::size_t thing);
+
+/// Figures and animals in the frame, from far to near: their key points, hidden where anything is before them, absent
+/// where they lie behind the eye. Body points only, and the face where a figure has one.
+pose::Figures figuresIn(const Scene& scene, const Look& look);
+
+/// What a scene shows, for a prompt: how many, what they do and from where they are seen, what stands in front of what.
+std::string wordsFor(const Scene& scene, const Look& look);
+
+/// Names of what is not whole in the frame: "a knee of Walker is outside". Empty if all is in it.
+std::vector<std::string> whatIsOutside(const Scene& scene, Size frame);
+/// The same eye moved back, its direction kept, until all that is not hidden lies in the frame with a little room.
+Eye fittedEye(const Scene& scene, Size frame);
+
+}  // namespace hscaffold::stage
