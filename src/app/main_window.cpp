@@ -29,6 +29,7 @@
 #include "app/help.h"
 #include "app/main_view.h"
 #include "app/sheet/sheet_view.h"
+#include "app/stage/stage_view.h"
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
 #include "app/widgets/calm_wheel.h"
@@ -71,6 +72,8 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   addView(new SheetView(desk_));
   auto* finish = new FinishView(desk_);
   addView(finish);
+  auto* stage = new StageView(desk_);
+  addView(stage);
   strip_->setViews(views_);
   for (MainView* view : views_) view->addOuterRoom(stripRoom);
   showView(0);
@@ -84,6 +87,7 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
     finish->askFinal(proof);
   });
   connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });
+  connect(stage, &StageView::benchAsked, this, [this] { showView(0); });
   connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
   sentenceTime_.setSingleShot(true);

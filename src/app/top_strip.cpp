@@ -5,6 +5,8 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QStyleOptionButton>
+#include <QStylePainter>
 #include <QToolButton>
 
 #include "app/bench/checks_panel.h"
@@ -23,6 +25,29 @@
 #include "core/study/pull_sets.h"
 
 namespace hscaffold::app {
+
+namespace {
+
+/// A button whose words end in dots where there is no room for them.
+class Chip : public QPushButton {
+ public:
+  using QPushButton::QPushButton;
+  [[nodiscard]] QSize minimumSizeHint() const override {
+    return {minimumWidth(), QPushButton::minimumSizeHint().height()};
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QStylePainter painter(this);
+    QStyleOptionButton option;
+    initStyleOption(&option);
+    constexpr int padding = 24;  // of the style sheet, both sides
+    option.text = fontMetrics().elidedText(text(), Qt::ElideRight, width() - padding);
+    painter.drawControl(QStyle::CE_PushButton, option);
+  }
+};
+
+}  // namespace
 
 TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   setProperty("role", "panel");
@@ -44,7 +69,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   title_->setProperty("role", "bare");
   title_->setFont(textFont(12, QFont::DemiBold));
   title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(190);
+  title_->setFixedWidth(156);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
     if (!text.empty() && text != desk_.document.state().title)
@@ -64,7 +89,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   row->addWidget(redo_);
   row->addSpacing(6);
   const auto chip = [&](int width, const QString& tip) {
-    auto* button = new QPushButton;
+    auto* button = new Chip;
     button->setProperty("role", "chip");
     button->setMinimumWidth(width);
     button->setToolTip(tip);

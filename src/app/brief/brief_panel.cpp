@@ -207,7 +207,7 @@ void BriefPanel::resizeEvent(QResizeEvent* event) {
 
 /// The leaves name themselves: the heading goes where there is no room for both.
 void BriefPanel::fitHead() {
-  constexpr int gaps = 5 * (leafCount + 2) + 8 + 24;
+  constexpr int gaps = 5 * (leafCount + 2) + 12;
   int wanted = title_->sizeHint().width() + pull_->sizeHint().width() + gaps;
   for (const QToolButton* tab : tabs_) wanted += tab->minimumWidth();
   title_->setVisible(pulledUp_ || wanted <= width());

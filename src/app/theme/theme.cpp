@@ -83,7 +83,7 @@ QString styleSheet(const Theme& t) {
     QTextBrowser { background: @panel; border: none; }
     QListView[role="strip"] { background: transparent; border: none; outline: none; }
     QListView[role="strip"]:focus { border: 1px solid @accent; }
-    QPushButton[role="view"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; color: @soft; padding: 7px 12px; }
+    QPushButton[role="view"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; color: @soft; padding: 7px 9px; }
     QPushButton[role="view"]:checked { color: @text; font-weight: 600; border-bottom-color: @accent; }
     QPushButton[role="view"]:hover { color: @text; }
     QPushButton[role="view"]:focus { border-bottom-color: @soft; }

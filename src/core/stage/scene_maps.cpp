@@ -19,19 +19,14 @@ const pose::Skeleton& skeletonOf(const Thing& thing) {
   return pose::skeletonOf(std::holds_alternative<Person>(thing.is) ? "human" : "four-legged");
 }
 
-/// The pose as the eye has it before it: turned by where both stand.
-pose::BodyPose towards(const Thing& thing, const Eye& eye) {
-  const auto& skeleton = skeletonOf(thing);
-  pose::BodyPose out;
-  if (const auto* person = std::get_if<Person>(&thing.is)) out.angles = person->angles;
-  if (const auto* beast = std::get_if<Beast>(&thing.is)) out.angles = beast->angles;
-  out.angles.resize(skeleton.turns.size(), 0);
+std::optional<std::size_t> rootTurn(const pose::Skeleton& skeleton) {
+  return skeleton.findTurn(skeleton.joints.front().id + ".turn");
+}
+
+/// Degrees by which an eye sees a thing turned.
+double turnSeen(const Thing& thing, const Eye& eye) {
   const Vec3 to = eye.at - thing.place.at;
-  const float round = std::atan2(to.x(), to.z()) * 180 / pi;
-  // What the pose is turned itself comes on top.
-  const auto turn = skeleton.findTurn(skeleton.id == "human" ? "pelvis.turn" : "croup.turn");
-  const double own = turn ? out.angles[*turn] : 0;
-  return pose::seenFrom(skeleton, out, std::remainder(own + static_cast<double>(thing.place.turn - round), 360.0));
+  return static_cast<double>(thing.place.turn - std::atan2(to.x(), to.z()) * 180 / pi);
 }
 
 struct Extent {
@@ -57,10 +52,38 @@ Extent extentOf(std::span<const Vec3> points, const Camera& camera) {
 
 }  // namespace
 
+std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
+  if (!isActor(thing)) return {};
+  const auto& skeleton = skeletonOf(thing);
+  pose::BodyPose out;
+  if (const auto* person = std::get_if<Person>(&thing.is)) out.angles = person->angles;
+  if (const auto* beast = std::get_if<Beast>(&thing.is)) out.angles = beast->angles;
+  out.angles.resize(skeleton.turns.size(), 0);
+  // What the pose is turned itself comes on top.
+  if (const auto turn = rootTurn(skeleton))
+    out.angles[*turn] = std::remainder(out.angles[*turn] + turnSeen(thing, eye), 360.0);
+  return out;
+}
+
+void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen) {
+  if (!isActor(thing)) return;
+  const auto& skeleton = skeletonOf(thing);
+  seen.angles.resize(skeleton.turns.size(), 0);
+  if (const auto turn = rootTurn(skeleton))
+    seen.angles[*turn] = std::remainder(seen.angles[*turn] - turnSeen(thing, eye), 360.0);
+  if (auto* person = std::get_if<Person>(&thing.is)) person->angles = std::move(seen.angles);
+  if (auto* beast = std::get_if<Beast>(&thing.is)) beast->angles = std::move(seen.angles);
+}
+
 Look lookAt(const Scene& scene, Size size, StopToken stop) {
   Look out;
   out.set = setOf(scene);
   out.camera = cameraOf(scene.eye, size);
+  return lookThrough(scene, std::move(out.set), out.camera, stop);
+}
+
+Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop) {
+  Look out{std::move(set), camera, {}};
   const Lighting lighting = lightingOf(scene.light);
   std::vector<Mesh> lit = out.set.meshes;
   if (scene.ground) {
@@ -186,7 +209,7 @@ std::string wordsFor(const Scene& scene, const Look& look) {
     if (!words.empty()) out += (out.empty() ? "" : "; ") + words;
   };
   for (const Actor& actor : actors) {
-    const auto words = pose::wordsFor(skeletonOf(*actor.thing), towards(*actor.thing, scene.eye)).text();
+    const auto words = pose::wordsFor(skeletonOf(*actor.thing), *poseSeen(*actor.thing, scene.eye)).text();
     const char* animals[] = {"dog", "fox", "horse", "cow", "cat"};
     const auto* beast = std::get_if<Beast>(&actor.thing->is);
     add(beast != nullptr

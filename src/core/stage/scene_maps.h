@@ -19,6 +19,8 @@ struct Look {
 };
 /// @param size  of the frame. @throws Cancelled
 Look lookAt(const Scene& scene, Size size, StopToken stop = {});
+/// The same by any camera. @param set  of the scene
+Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop = {});
 
 /// What of depth is shown, linear in disparity (1 / metres).
 struct DepthAsk {
@@ -36,6 +38,11 @@ Image<std::uint16_t> maskOf(const Look& look, std::size_t thing);
 /// Figures and animals in the frame, from far to near: their key points, hidden where anything is before them, absent
 /// where they lie behind the eye. Body points only, and the face where a figure has one.
 pose::Figures figuresIn(const Scene& scene, const Look& look);
+
+/// The pose of a figure or animal as an eye has it before it: turned by where both stand. Nothing for a thing.
+std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye);
+/// The other way: a pose as it is seen, brought back to how the thing itself has it.
+void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen);
 
 /// What a scene shows, for a prompt: how many, what they do and from where they are seen, what stands in front of what.
 std::string wordsFor(const Scene& scene, const Look& look);

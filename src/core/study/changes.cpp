@@ -9,7 +9,7 @@ namespace hscaffold {
 Changes Changes::all() {
   Changes changes;
   changes.title = changes.frame = changes.references = changes.guideList = changes.brief = changes.engine =
-      changes.finals = changes.others = changes.looking = true;
+      changes.finals = changes.stage = changes.others = changes.looking = true;
   return changes;
 }
 
@@ -21,6 +21,7 @@ Changes joined(Changes a, const Changes& b) {
   a.brief |= b.brief;
   a.engine |= b.engine;
   a.finals |= b.finals;
+  a.stage |= b.stage;
   a.others |= b.others;
   a.looking |= b.looking;
   a.guides.insert(b.guides.begin(), b.guides.end());
@@ -36,6 +37,7 @@ Changes changesBetween(const StudyState& before, const StudyState& after) {
   changes.engine = before.engine != after.engine || before.family != after.family || before.longest != after.longest ||
                    before.rough != after.rough || before.otherSet != after.otherSet;
   changes.finals = before.finals != after.finals;
+  changes.stage = before.scene != after.scene;
   changes.others = before.keepTotal != after.keepTotal || before.discarded != after.discarded ||
                    before.kept != after.kept || before.held != after.held || before.leftBe != after.leftBe ||
                    before.comfort != after.comfort || before.extra != after.extra;

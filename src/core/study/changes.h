@@ -16,12 +16,13 @@ struct Changes {
   bool brief = false;
   bool engine = false;           ///< which one makes the proofs, and how: all of both sets
   bool finals = false;           ///< and their touch-ups
+  bool stage = false;            ///< its scene
   bool others = false;           ///< keep total, proofs put away and starred
   bool looking = false;          ///< what is selected and shown
   std::set<std::string> guides;  ///< whose own settings are different, new ones and gone ones too
   /// Whether anything that undo knows is different.
   [[nodiscard]] bool settings() const {
-    return title || frame || references || guideList || brief || engine || finals || others || !guides.empty();
+    return title || frame || references || guideList || brief || engine || finals || stage || others || !guides.empty();
   }
   [[nodiscard]] bool any() const { return settings() || looking; }
   [[nodiscard]] bool guide(const std::string& id) const { return guides.contains(id); }

@@ -10,6 +10,7 @@
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
+#include "core/stage/scene.h"
 
 namespace hscaffold {
 namespace {
@@ -149,6 +150,7 @@ nlohmann::json stateToJson(const StudyState& state) {
   for (const auto& guide : state.guides) json["guides"].push_back(guideToJson(guide));
   for (const Final& final : state.finals) json["finals"].push_back(finalToJson(final));
   json["brief"] = briefToJson(state.brief);
+  if (!state.scene.empty()) json["stage"] = parseJson(state.scene, "The stage");
   json["keep-total"] = state.keepTotal;
   if (!state.held.empty()) json["held-weights"] = state.held;
   if (state.comfort != limits::comfort.usual) json["comfort"] = state.comfort;
@@ -219,6 +221,10 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
     });
   readOrLeaveOut(mended, [&] { state.brief = briefFromJson(fields.child("brief"), "The study, brief", true, mended); });
   state.keepTotal = fields.flag("keep-total", false);
+  if (fields.has("stage"))
+    readOrLeaveOut(mended, [&] {
+      state.scene = stage::sceneToText(stage::sceneFromText(fields.child("stage").dump(), "The stage", mended));
+    });
   state.comfort = fields.number("comfort", limits::comfort, limits::comfort.usual);
   const auto ids = [&](const char* key, std::set<std::string>& into) {
     if (!fields.has(key)) return;

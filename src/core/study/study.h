@@ -68,6 +68,7 @@ struct StudyState {
   std::vector<Guide> guides;
   std::vector<Final> finals;  ///< oldest first
   Brief brief;
+  std::string scene;                       ///< the stage: see stage::sceneToText; empty: nobody was on it yet
   bool keepTotal = false;                  ///< changing one weight rebalances the others
   std::set<std::string> held;              ///< guides whose weight stays when others are rebalanced, by id
   double comfort = limits::comfort.usual;  ///< the load up to which there are no doubts
