@@ -69,7 +69,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   title_->setProperty("role", "bare");
   title_->setFont(textFont(12, QFont::DemiBold));
   title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(156);
+  title_->setFixedWidth(188);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
     if (!text.empty() && text != desk_.document.state().title)

@@ -154,11 +154,12 @@ QWidget* StageView::middle() {
   foot->setFixedHeight(34);
   auto* row = new QHBoxLayout(foot);
   row->setContentsMargins(12, 2, 12, 2);
-  auto* how = noteLabel(
-      "Drag things along the ground, Shift turns them; drag joints; drag beside them to go round, right button to move "
-      "the eye, wheel to come nearer");
+  auto* how = noteLabel("Drag things on the ground (Shift turns), joints, or beside them to go round");
   how->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  how->setToolTip(how->text());
+  how->setToolTip(
+      "Right button: move the eye. Wheel, + and -: nearer and farther. J: the next thing; arrows, comma and full stop, "
+      "Page Up and "
+      "Page Down: move, turn and raise it; Ctrl+D: once more; F: all into the frame");
   row->addWidget(how, 1);
   column->addWidget(foot);
   return middle;

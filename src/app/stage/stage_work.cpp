@@ -141,7 +141,6 @@ void StageWork::takeSet(const stage::NamedScene& set) {
   edit(QString("Set: %1").arg(set.name), [&](Scene& scene) {
     scene = set.make();
     scene.shots = shots;
-    scene.eye = stage::fittedEye(scene, desk_.document.state().frame);
   });
 }
 

@@ -74,11 +74,13 @@ void addHalfTube(Mesh& mesh, std::span<const Ring> rings, int around, float from
 
 void addEllipsoid(Mesh& mesh, const Vec3& centre, const Vec3& x, const Vec3& y, const Vec3& z, Rgb colour, int around) {
   std::vector<Ring> rings;
+  // Faces look outwards whichever hand the axes are of.
+  const Vec3 deep = x.cross(y).dot(z) > 0 ? Vec3(-z) : z;
   const int down = std::max(3, around / 2 + 1);
   for (int i = 0; i <= down; ++i) {
     const float angle = std::numbers::pi_v<float> * static_cast<float>(i) / static_cast<float>(down);
     const float wide = std::max(0.02f, std::sin(angle));
-    rings.push_back({centre - y * std::cos(angle), x * wide, z * wide, colour});
+    rings.push_back({centre - y * std::cos(angle), x * wide, deep * wide, colour});
   }
   addTube(mesh, rings, around);
 }

@@ -173,6 +173,18 @@ void SceneTest::everyPropStandsOnTheGround() {
     QVERIFY2(high > 0.6f * tall && high < 1.5f * tall, idOf(static_cast<Prop::Form>(form)));
     QVERIFY(set.meshes[0].normal.size() == set.meshes[0].at.size());
   }
+  // What is round is lit from outside.
+  for (const Prop::Form form : {Prop::Form::ball, Prop::Form::lump, Prop::Form::cylinder, Prop::Form::box}) {
+    Scene scene;
+    scene.ground = false;
+    scene.things.push_back({"p", "", {}, false, usualProp(form)});
+    const Mesh mesh = setOf(scene).meshes[0];
+    Vec3 middle = Vec3::Zero();
+    for (const Vec3& p : mesh.at) middle += p / static_cast<float>(mesh.at.size());
+    long outwards = 0;
+    for (std::size_t i = 0; i < mesh.at.size(); ++i) outwards += mesh.normal[i].dot(mesh.at[i] - middle) > 0 ? 1 : -1;
+    QVERIFY2(outwards > static_cast<long>(mesh.at.size()) * 9 / 10, idOf(form));
+  }
 }
 
 void SceneTest::depthIsWhatRaysMeet() {
