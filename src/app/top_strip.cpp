@@ -41,7 +41,7 @@ class Chip : public QPushButton {
     QStylePainter painter(this);
     QStyleOptionButton option;
     initStyleOption(&option);
-    constexpr int padding = 24;  // of the style sheet, both sides
+    constexpr int padding = 30;  // of the style sheet, both sides
     option.text = fontMetrics().elidedText(text(), Qt::ElideRight, width() - padding);
     painter.drawControl(QStyle::CE_PushButton, option);
   }

@@ -165,6 +165,11 @@ void LeftColumn::follow(const Changes& changes) {
   selected_ = selected;
 }
 
+void LeftColumn::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  showSelected();  // it may have been chosen elsewhere meanwhile
+}
+
 /// The selected guide's plank, once it has the height that its tuning takes.
 void LeftColumn::showSelected() {
   // A new one is laid out in the next turn of the event loop, and is as high as it gets some turns later.

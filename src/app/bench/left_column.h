@@ -36,6 +36,7 @@ class LeftColumn : public QWidget {
   /// The tray shows which reference is looked at.
   void followTray();
   void showSelected();
+  void showEvent(QShowEvent* event) override;
   void look(const std::string& reference);
   void rebuildPlanks();
 

@@ -20,7 +20,7 @@ using stage::Scene;
 using stage::Thing;
 using stage::Vec3;
 
-constexpr double rim = 34, reach = 9;
+constexpr double rim = 34, reach = 11;
 constexpr float inDegrees = 180 / stage::pi;
 
 bool isFigure(const Thing& thing) { return !std::holds_alternative<stage::Prop>(thing.is); }
@@ -370,7 +370,12 @@ void StageTable::mouseMoveEvent(QMouseEvent* event) {
         break;
       }
       if (const auto to = onLevel(event->position() + lift_, start->place.at.y())) {
-        const Vec3 at = *to;
+        // Near the horizon a pixel is a field: nothing is lost there by one pull.
+        const Vec3& eye = begun_.eye.at;
+        const float most = std::max(12.0f, 3 * (start->place.at - eye).norm());
+        Vec3 way = *to - eye;
+        way *= std::min(1.0f, most / std::max(1e-3f, way.norm()));
+        const Vec3 at = eye + way;
         work_.editSelected(
             "Move on the stage",
             [&](Thing& thing) {
