@@ -5,6 +5,7 @@
 #include "core/stage/body.h"
 #include "core/stage/props.h"
 #include "core/stage/raster.h"
+#include "core/stage/scene_maps.h"
 
 namespace {
 
@@ -40,5 +41,29 @@ void body(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(bodyOf(spec));
 }
 BENCHMARK(body)->Name("stage/one body")->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// All maps of ten figures and twenty things at 1024 x 1024, from one look.
+void stageMaps(benchmark::State& state) {
+  stage::Scene scene;
+  for (int i = 0; i < 30; ++i) {
+    stage::Thing thing{
+        stage::newThingId(scene),
+        "",
+        {{0.9f * static_cast<float>(i % 6 - 3), 0, -1.1f * static_cast<float>(i / 6)}, 20.0f * static_cast<float>(i)},
+        false,
+        stage::Person{}};
+    if (i % 3 != 0) thing.is = stage::usualProp(static_cast<stage::Prop::Form>(i % 13));
+    scene.things.push_back(std::move(thing));
+  }
+  scene.eye = stage::lookingFrom({1.5f, 2.2f, 6}, {0, 0.8f, -2}, 35);
+  for (auto _ : state) {
+    const auto look = stage::lookAt(scene, {1024, 1024});
+    benchmark::DoNotOptimize(stage::depthMap(look));
+    benchmark::DoNotOptimize(stage::toneMap(look));
+    benchmark::DoNotOptimize(stage::figuresIn(scene, look));
+    if (state.range(0) != 0) benchmark::DoNotOptimize(stage::linesOf(look.set.meshes, look.camera));
+  }
+}
+BENCHMARK(stageMaps)->Name("stage maps 1024")->ArgName("lines")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
 
 }  // namespace

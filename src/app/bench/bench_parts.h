@@ -4,6 +4,7 @@
 #include <QFrame>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 namespace hscaffold::app {
@@ -34,6 +35,15 @@ inline QLabel* titleLabel(const QString& text) {
   auto* label = new QLabel(text);
   label->setProperty("role", "title");
   return label;
+}
+
+/// A button with all that it has. @param role  of the style sheet; null: plain
+inline QPushButton* namedButton(const char* name, const QString& text, const QString& tip, const char* role = nullptr) {
+  auto* made = new QPushButton(text);
+  made->setObjectName(name);
+  made->setToolTip(tip);
+  if (role != nullptr) made->setProperty("role", role);
+  return made;
 }
 
 }  // namespace hscaffold::app

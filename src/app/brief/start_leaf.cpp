@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/bench/bench_parts.h"
 #include "app/brief/start_placer.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
@@ -28,14 +29,6 @@ using From = StartPicture::From;
 constexpr QSize pictureSize{138, 92};
 /// Behind the fits of a placement; what was moved by hand comes after it.
 constexpr int asReferenceLies = 3;
-
-QPushButton* button(const char* name, const QString& text, const QString& tip, const char* role = nullptr) {
-  auto* made = new QPushButton(text);
-  made->setObjectName(name);
-  made->setToolTip(tip);
-  if (role != nullptr) made->setProperty("role", role);
-  return made;
-}
 
 }  // namespace
 
@@ -74,13 +67,14 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
       "Without a start picture the steps begin with noise. With one, what settles in the first steps is kept from it.");
   about->setWordWrap(true);
   offers->addWidget(about);
-  fromReference_ = button("start from reference", "The reference", "The selected reference, as it lies in the frame");
-  fromProof_ = button("start from proof", "The proof", "Take the shown proof further");
-  auto* colour = button("start from colour", "A colour...", "One colour all over");
+  fromReference_ =
+      namedButton("start from reference", "The reference", "The selected reference, as it lies in the frame");
+  fromProof_ = namedButton("start from proof", "The proof", "Take the shown proof further");
+  auto* colour = namedButton("start from colour", "A colour...", "One colour all over");
   auto* row = new QHBoxLayout;
   row->setSpacing(6);
-  fromGuide_ =
-      button("start from guide", "The light table", "What the selected tone guide shows: painted light and colours");
+  fromGuide_ = namedButton("start from guide", "The light table",
+                           "What the selected tone guide shows: painted light and colours");
   for (QPushButton* offer : {fromReference_, fromProof_, fromGuide_, colour}) row->addWidget(offer);
   row->addStretch(1);
   offers->addLayout(row);
@@ -102,7 +96,7 @@ StartLeaf::StartLeaf(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
   connect(picture_, &StartPlacer::letGo, this, [this] { desk_.document.seal(); });
   caption_ = noteLabel();
   caption_->setFixedWidth(pictureSize.width());
-  auto* away = button("take start away", "Take away", "Begin with noise again", "link");
+  auto* away = namedButton("take start away", "Take away", "Begin with noise again", "link");
   left->addWidget(picture_);
   left->addWidget(caption_);
   left->addStretch(1);

@@ -11,9 +11,12 @@
 #include <QVBoxLayout>
 
 #include "app/bench/bench_parts.h"
+#include "app/images.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
 #include "app/widgets/scrub_field.h"
+#include "core/image/colour.h"
+#include "core/stage/scene_maps.h"
 
 namespace hscaffold::app {
 namespace {
@@ -26,12 +29,31 @@ using stage::Thing;
 
 constexpr int idRole = Qt::UserRole + 1, poseRole = Qt::UserRole + 2;
 
-QPushButton* pushButton(const char* name, const QString& text, const QString& tip, const char* role = nullptr) {
-  auto* made = new QPushButton(text);
-  made->setObjectName(name);
-  made->setToolTip(tip);
-  if (role != nullptr) made->setProperty("role", role);
-  return made;
+constexpr int pictureSide = 84;
+
+/// A body in a pose, seen a little from its side; nothing behind it.
+QImage bodyPicture(const pose::NamedPose& pose, int side) {
+  Scene scene;
+  scene.ground = false;
+  Thing thing{"p", "", {{0, 0, 0}, 25}, false, Person{}};
+  auto angles = pose::seenFrom(pose::skeletonOf(pose.skeleton), pose.pose, 0).angles;
+  if (pose.skeleton == "human")
+    std::get<Person>(thing.is).angles = std::move(angles);
+  else
+    thing.is = Beast{stage::Animal::dog, std::move(angles), 0.9f, {}, {0.3f, 0.2f, 0.1f}};
+  scene.things.push_back(std::move(thing));
+  scene.eye = stage::lookingFrom({0, 1.5f, 4}, {0, 0.8f, 0}, 60);
+  const Size size{side, side};
+  scene.eye = stage::fittedEye(scene, size);
+  const auto look = stage::lookAt(scene, size);
+  const auto pixels = toSrgb8(look.seen.colour.view());
+  QImage out = toQImage(pixels.view()).convertToFormat(QImage::Format_ARGB32);
+  for (int y = 0; y < side; ++y) {
+    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
+    for (int x = 0; x < side; ++x)
+      if (look.seen.object(x, y) == 0) line[x] = 0;
+  }
+  return out;
 }
 
 }  // namespace
@@ -87,20 +109,27 @@ QWidget* StageView::left() {
   poses_ = new QListWidget;
   poses_->setObjectName("stage poses");
   poses_->setAccessibleName("Poses");
-  poses_->setFont(textFont(9));
+  poses_->setFont(textFont(8.5));
+  poses_->setViewMode(QListView::IconMode);
+  poses_->setMovement(QListView::Static);
+  poses_->setResizeMode(QListView::Adjust);
+  poses_->setWordWrap(true);
+  poses_->setIconSize({pictureSide, pictureSide});
+  poses_->setGridSize({104, pictureSide + 34});
+  poses_->setUniformItemSizes(true);
   connect(poses_, &QListWidget::itemActivated, this, [this] { takePose(false); });
   column->addWidget(poses_, 1);
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
-  auto* fresh = pushButton("new figure", "New figure", "Puts a figure in this pose on the ground before the eye");
-  onto_ = pushButton("onto the figure", "Onto the figure", "Gives the chosen figure this pose (Return)");
+  auto* fresh = namedButton("new figure", "New figure", "Puts a figure in this pose on the ground before the eye");
+  onto_ = namedButton("onto the figure", "Onto the figure", "Gives the chosen figure this pose (Return)");
   connect(fresh, &QPushButton::clicked, this, [this] { takePose(true); });
   connect(onto_, &QPushButton::clicked, this, [this] { takePose(false); });
   buttons->addWidget(fresh, 1);
   buttons->addWidget(onto_, 1);
   column->addLayout(buttons);
-  lift_ = pushButton("lift figures", "Figures of the pose guide",
-                     "Puts the figures of the selected pose guide onto the stage, with the eye that saw them");
+  lift_ = namedButton("lift figures", "Figures of the pose guide",
+                      "Puts the figures of the selected pose guide onto the stage, with the eye that saw them");
   connect(lift_, &QPushButton::clicked, &work_, &StageWork::liftFigures);
   column->addWidget(lift_);
   column->addSpacing(4);
@@ -145,8 +174,8 @@ QWidget* StageView::middle() {
   outside_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   head->addWidget(frame_);
   head->addWidget(outside_, 1);
-  auto* fit = pushButton("fit", "All into the frame",
-                         "Goes back, the direction kept, until all of it lies in the frame (F)", "link");
+  auto* fit = namedButton("fit", "All into the frame",
+                          "Goes back, the direction kept, until all of it lies in the frame (F)", "link");
   connect(fit, &QPushButton::clicked, &work_, &StageWork::fitEye);
   head->addWidget(fit);
   column->addWidget(table_, 1);
@@ -317,18 +346,21 @@ QWidget* StageView::right() {
     if (index > 0) work_.takeShot(static_cast<std::size_t>(index) - 1);
     shots_->setCurrentIndex(0);
   });
-  auto* keep = pushButton("keep shot", "Keep shot", "Keeps where the eye is now");
+  auto* keep = namedButton("keep shot", "Keep shot", "Keeps where the eye is now");
   connect(keep, &QPushButton::clicked, &work_, &StageWork::keepShot);
   shotRow->addWidget(shots_, 1);
   shotRow->addWidget(keep);
   column->addLayout(shotRow);
   auto* use =
-      pushButton("use on the bench", "Use on the Bench",
-                 "Pose, depth and lines of this stage as guides; press again to bring them up to date", "primary");
+      namedButton("use on the bench", "Use on the Bench",
+                  "Pose, depth and lines of this stage as guides; press again to bring them up to date", "primary");
   connect(use, &QPushButton::clicked, this, [this] {
     work_.useOnBench();
     emit benchAsked();
   });
+  auto* words = namedButton("stage words", "Add words to the prompt",
+                            "What figures do, from where they are seen, and what stands before what", "link");
+  connect(words, &QPushButton::clicked, &work_, &StageWork::addWords);
   auto* scroll = new QScrollArea;
   scroll->setWidget(inside);
   scroll->setWidgetResizable(true);
@@ -342,6 +374,7 @@ QWidget* StageView::right() {
   auto* foot = new QHBoxLayout;
   foot->setContentsMargins(12, 0, 10, 0);
   foot->addWidget(use, 1);
+  whole->addWidget(words, 0, Qt::AlignHCenter);
   whole->addLayout(foot);
   return right;
 }
@@ -363,13 +396,43 @@ void StageView::addActions() {
 
 QRect StageView::messagePlace() const { return {table_->mapTo(this, QPoint(0, 0)), table_->size()}; }
 
+void StageView::showEvent(QShowEvent* event) {
+  MainView::showEvent(event);
+  if (!std::exchange(picturesAsked_, true)) makePictures();
+}
+
+void StageView::makePictures() {
+  const int side = static_cast<int>(pictureSide * devicePixelRatioF());
+  desk_.tasks.run(
+      this, "pictures of poses", Priority::facts,
+      [side](const StopToken& stop) {
+        std::vector<QImage> out;
+        for (const auto& pose : pose::housePoses()) {
+          throwIfStopped(stop);
+          out.push_back(bodyPicture(pose, side));
+        }
+        return out;
+      },
+      [this](const std::vector<QImage>& made) {
+        pictures_.clear();
+        for (const QImage& image : made) {
+          pictures_.push_back(QPixmap::fromImage(image));
+          pictures_.back().setDevicePixelRatio(devicePixelRatioF());
+        }
+        const auto chosen = poses_->currentRow();
+        fillPoses();
+        poses_->setCurrentRow(chosen);
+      });
+}
+
 void StageView::fillPoses() {
   poses_->clear();
   const auto all = pose::housePoses();
   for (const std::size_t i : pose::foundPoses(all, search_->text().toStdString())) {
     auto* item = new QListWidgetItem(QString::fromStdString(all[i].name), poses_);
     item->setData(poseRole, static_cast<int>(i));
-    item->setToolTip(QString::fromStdString(all[i].category));
+    item->setToolTip(item->text() + ": " + QString::fromStdString(all[i].category));
+    if (i < pictures_.size()) item->setIcon(QIcon(pictures_[i]));
   }
   if (poses_->count() > 0) poses_->setCurrentRow(0);
 }

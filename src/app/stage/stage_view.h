@@ -29,6 +29,9 @@ class StageView : public MainView {
  signals:
   void benchAsked();  ///< guides came from here: they are seen there
 
+ protected:
+  void showEvent(QShowEvent* event) override;
+
  private:
   /// A number of what is chosen, or of the eye and the light, and how it is set.
   struct Number {
@@ -41,6 +44,8 @@ class StageView : public MainView {
   QWidget* right();
   void addActions();
   void fillPoses();
+  /// Pictures of all poses, made once the stage is gone to.
+  void makePictures();
   void takePose(bool fresh);
   void refresh();
   using Get = std::function<std::optional<double>(const stage::Scene&, const stage::Thing*)>;
@@ -57,7 +62,8 @@ class StageView : public MainView {
   QComboBox* shots_;
   std::vector<Number> numbers_;
   std::vector<QAction*> actions_;
-  bool filling_ = false;
+  bool filling_ = false, picturesAsked_ = false;
+  std::vector<QPixmap> pictures_;  ///< by pose; empty until they are made
 };
 
 }  // namespace hscaffold::app

@@ -4,6 +4,7 @@
 
 #include "app/document/study_edits.h"
 #include "core/image/png.h"
+#include "core/image/resample.h"
 #include "core/kinds.h"
 #include "core/stage/lift.h"
 #include "core/stage/scene_maps.h"
@@ -241,11 +242,32 @@ void StageWork::liftFigures() {
       });
 }
 
+void StageWork::addWords() {
+  desk_.tasks.run(
+      this, "stage words", Priority::hand,
+      [scene = scene(), frame = desk_.document.state().frame](const StopToken& stop) {
+        constexpr double enough = 256;
+        return stage::wordsFor(scene, stage::lookAt(scene, within(frame, enough), stop));
+      },
+      [this](const std::string& words) {
+        const std::string& prompt = desk_.document.state().brief.prompt;
+        if (words.empty() || prompt.find(words) != std::string::npos) {
+          emit said(words.empty() ? QString("There is nothing on the stage that words are known for.")
+                                  : QString("The prompt says that already."));
+          return;
+        }
+        desk_.document.change("Words of the stage", [&](StudyState& s) {
+          s.brief.prompt = fittedText(s.brief.prompt + (s.brief.prompt.empty() ? "" : ", ") + words, longestPrompt);
+        });
+        emit said("In the prompt: " + QString::fromStdString(words));
+      });
+}
+
 void StageWork::useOnBench() {
   struct Maps {
     Bytes depth;
-    std::shared_ptr<pose::Figures> figures;
-    std::shared_ptr<Drawing> lines;
+    std::shared_ptr<const pose::Figures> figures;
+    std::shared_ptr<const Drawing> lines;
   };
   const Size frame = desk_.document.state().frame;
   desk_.tasks.run(
@@ -254,58 +276,60 @@ void StageWork::useOnBench() {
         Maps out;
         const auto look = stage::lookAt(scene, frame, stop);
         out.depth = encodePng(stage::depthMap(look).view());
-        out.figures = std::make_shared<pose::Figures>(stage::figuresIn(scene, look));
-        out.lines = std::make_shared<Drawing>();
-        out.lines->alone = true;
-        out.lines->frame = frame;
-        out.lines->strokes = stage::strokesOf(stage::linesOf(look.set.meshes, look.camera, {}, stop));
+        out.figures = std::make_shared<const pose::Figures>(stage::figuresIn(scene, look));
+        Drawing lines{true, frame, {}, stage::strokesOf(stage::linesOf(look.set.meshes, look.camera, {}, stop))};
+        out.lines = std::make_shared<const Drawing>(std::move(lines));
         return out;
       },
       [this](Maps maps) {
-        auto& document = desk_.document;
-        const bool figures = !maps.figures->figures.empty(), lines = !maps.lines->strokes.empty();
-        const std::string posed =
-            figures ? document.work().keep(pose::figuresForm(), std::move(*maps.figures)) : std::string();
-        const std::string drawn = lines ? document.work().keep(drawingForm(), std::move(*maps.lines)) : std::string();
         Guide depth;
         depth.kind = "depth";
         depth.name = depthName;
         depth.weight = 0.7;
         const auto& guess = fieldNamed(*kindOf("depth").fields, "guess");
         depth.tuning["guess"] = tuningValueFromText(guess, "finished map");
-        bringIn(desk_, std::move(maps.depth), depthFile, {depth}, [posed, drawn](StudyState& s) {
-          // The depth that came in is the last of its name: an older one gets its picture and stays.
-          if (Guide* old = guideNamed(s, depthName);
-              old != nullptr && s.guides.back().name == depthName && old != &s.guides.back()) {
-            const std::string before = old->reference;
-            old->reference = s.guides.back().reference;
-            s.guides.pop_back();
-            const bool used = std::any_of(s.guides.begin(), s.guides.end(),
-                                          [&](const Guide& guide) { return guide.reference == before; });
-            const Reference* reference = s.reference(before);
-            if (!used && reference != nullptr && reference->name == depthFile && s.brief.start.reference != before)
-              std::erase_if(s.references, [&](const Reference& each) { return each.id == before; });
-          }
-          const auto take = [&](const char* name, const char* kind, const char* slot, const std::string& work,
-                                double weight) {
-            if (work.empty()) return;
-            Guide* guide = guideNamed(s, name);
-            if (guide == nullptr) {
-              Guide fresh;
-              fresh.id = newId(s, "g");
-              fresh.kind = kind;
-              fresh.name = name;
-              fresh.weight = weight;
-              s.guides.push_back(std::move(fresh));
-              guide = &s.guides.back();
-            }
-            if (guide->kind == kind) guide->work.put(slot, work);
-          };
-          take(poseName, "pose", pose::figuresSlot, posed, 0.9);
-          take(linesName, "lines", drawingSlot, drawn, 0.7);
-          if (const Guide* first = guideNamed(s, posed.empty() ? depthName : poseName)) s.looking.guide = first->id;
-          s.lookAtWhatIsThere();
-        });
+        bringIn(
+            desk_, std::move(maps.depth), depthFile, {depth},
+            [&desk = desk_, figures = maps.figures, lines = maps.lines](StudyState& s) {
+              // Kept in the moment in which the study gets to know of them.
+              WorkStore& work = desk.document.work();
+              const auto kept = [&](const WorkForm& form, const auto& piece, bool any) {
+                return any ? work.keep(form, std::any(piece)) : std::string();
+              };
+              const std::string posed = kept(pose::figuresForm(), figures, !figures->figures.empty());
+              const std::string drawn = kept(drawingForm(), lines, !lines->strokes.empty());
+              // The depth that came in is the last of its name: an older one gets its picture and stays.
+              if (Guide* old = guideNamed(s, depthName);
+                  old != nullptr && s.guides.back().name == depthName && old != &s.guides.back()) {
+                const std::string before = old->reference;
+                old->reference = s.guides.back().reference;
+                s.guides.pop_back();
+                const bool used = std::any_of(s.guides.begin(), s.guides.end(),
+                                              [&](const Guide& guide) { return guide.reference == before; });
+                const Reference* reference = s.reference(before);
+                if (!used && reference != nullptr && reference->name == depthFile && s.brief.start.reference != before)
+                  std::erase_if(s.references, [&](const Reference& each) { return each.id == before; });
+              }
+              const auto take = [&](const char* name, const char* kind, const char* slot, const std::string& piece,
+                                    double weight) {
+                if (piece.empty()) return;
+                Guide* guide = guideNamed(s, name);
+                if (guide == nullptr) {
+                  Guide fresh;
+                  fresh.id = newId(s, "g");
+                  fresh.kind = kind;
+                  fresh.name = name;
+                  fresh.weight = weight;
+                  s.guides.push_back(std::move(fresh));
+                  guide = &s.guides.back();
+                }
+                if (guide->kind == kind) guide->work.put(slot, piece);
+              };
+              take(poseName, "pose", pose::figuresSlot, posed, 0.9);
+              take(linesName, "lines", drawingSlot, drawn, 0.7);
+              if (const Guide* first = guideNamed(s, posed.empty() ? depthName : poseName)) s.looking.guide = first->id;
+              s.lookAtWhatIsThere();
+            });
         emit said("Pose, depth and lines of the stage are guides on the Bench. Press again to bring them up to date.");
       });
 }

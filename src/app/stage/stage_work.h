@@ -50,6 +50,8 @@ class StageWork : public QObject {
   [[nodiscard]] bool canLift() const;
   void liftFigures();
 
+  /// What the scene shows in words, at the end of the prompt.
+  void addWords();
   /// Pose, depth and lines of the scene as guides of the study, in one step. Guides of the same names are brought up to
   /// date; one that was given another name stays as it is.
   void useOnBench();

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "core/image/colour.h"
+#include "core/image/parallel.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_words.h"
 
@@ -115,20 +116,39 @@ Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask) {
     bottom = std::max(0.0f, farthest - 0.25f * (nearest - farthest) - 0.02f * nearest);
   Image<std::uint16_t> out(near.size());
   const float span = std::max(1e-6f, top - bottom);
-  for (int y = 0; y < near.height(); ++y)
-    for (int x = 0; x < near.width(); ++x)
-      if (near(x, y) > 0 && shown[look.seen.object(x, y)])
-        out(x, y) =
-            static_cast<std::uint16_t>(std::lround(std::clamp((near(x, y) - bottom) / span, 0.0f, 1.0f) * 65535));
+  parallelRows(near.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < near.width(); ++x)
+        if (near(x, y) > 0 && shown[look.seen.object(x, y)])
+          out(x, y) =
+              static_cast<std::uint16_t>(std::lround(std::clamp((near(x, y) - bottom) / span, 0.0f, 1.0f) * 65535));
+  });
   return out;
 }
 
 Image<std::uint16_t> toneMap(const Look& look) {
   const auto& colour = look.seen.colour;
   Image<std::uint16_t> out(colour.size());
-  for (int y = 0; y < colour.height(); ++y)
-    for (int x = 0; x < colour.width(); ++x)
-      out(x, y) = linearToSrgb16(std::clamp(luminance(colour(x, y)), 0.0f, 1.0f));
+  // Between 4096 grades of the root of light: a step there is far less than one of eyes.
+  static const auto encoded = [] {
+    std::array<std::uint16_t, 4097> table{};
+    for (std::size_t i = 0; i < table.size(); ++i) {
+      const float root = static_cast<float>(i) / static_cast<float>(table.size() - 1);
+      table[i] = linearToSrgb16(root * root);
+    }
+    return table;
+  }();
+  parallelRows(colour.height(), [&](int first, int end) {
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < colour.width(); ++x) {
+        const float at = std::sqrt(std::clamp(luminance(colour(x, y)), 0.0f, 1.0f)) * 4096;
+        const auto below = std::min<std::size_t>(static_cast<std::size_t>(at), 4095);
+        const float share = at - static_cast<float>(below);
+        out(x, y) = static_cast<std::uint16_t>(
+            std::lround(static_cast<float>(encoded[below]) +
+                        share * (static_cast<float>(encoded[below + 1]) - static_cast<float>(encoded[below]))));
+      }
+  });
   return out;
 }
 

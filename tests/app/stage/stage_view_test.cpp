@@ -167,6 +167,13 @@ void StageViewTest::numbersAndListActOnWhatIsChosen() {
   QCOMPARE(view().work().selected(), scene().things[0].id);
   list.item(1)->setCheckState(Qt::Unchecked);
   QVERIFY(scene().things[1].hidden);
+  click("stage words");
+  settle();
+  QVERIFY(state().brief.prompt.find("kneeling") != std::string::npos);
+  const std::string prompt = state().brief.prompt;
+  click("stage words");
+  settle();
+  QCOMPARE(state().brief.prompt, prompt);
   list.item(1)->setText("Bench by the wall");
   QCOMPARE(scene().things[1].name, std::string("Bench by the wall"));
 }

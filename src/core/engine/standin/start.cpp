@@ -111,7 +111,7 @@ void gradeTo(Palette& palette, View<Rgb> start, const Composition& picture, floa
     planned.insert(planned.end(), plan.colour.row(y), plan.colour.row(y) + size.width);
   const auto wanted = mood::coloursOf(start);
   // However dark or pale it becomes, things are told apart as well as before.
-  constexpr mood::MonotoneTransport::Slopes slopes{0.9, 2.5};
+  constexpr mood::MonotoneTransport::Slopes slopes{0.75, 2.2};
   palette.grading =
       std::make_shared<const Grading>(Grading{mood::MonotoneTransport(planned, wanted, slopes), strength});
 }
