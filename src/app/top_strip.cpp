@@ -41,8 +41,8 @@ class Chip : public QPushButton {
     QStylePainter painter(this);
     QStyleOptionButton option;
     initStyleOption(&option);
-    constexpr int padding = 30;  // of the style sheet, both sides
-    option.text = fontMetrics().elidedText(text(), Qt::ElideRight, width() - padding);
+    const QRect room = style()->subElementRect(QStyle::SE_PushButtonContents, &option, this);
+    option.text = fontMetrics().elidedText(text(), Qt::ElideRight, room.width());
     painter.drawControl(QStyle::CE_PushButton, option);
   }
 };
@@ -69,7 +69,7 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
   title_->setProperty("role", "bare");
   title_->setFont(textFont(12, QFont::DemiBold));
   title_->setAccessibleName("Title of the study");
-  title_->setFixedWidth(188);
+  title_->setFixedWidth(206);
   connect(title_, &QLineEdit::editingFinished, this, [this] {
     const std::string text = title_->text().trimmed().toStdString();
     if (!text.empty() && text != desk_.document.state().title)
