@@ -97,12 +97,12 @@ TopStrip::TopStrip(Desk& desk, QWidget* parent) : QFrame(parent), desk_(desk) {
     return button;
   };
   frame_ = chip(122, "Frame and ratio (Ctrl+R)");
-  engine_ = chip(138, "What makes the pictures");
+  engine_ = chip(146, "What makes the pictures");
   engine_->setObjectName("engine chip");
   set_ = chip(58, {});
   set_->setObjectName("pull set");
   connect(set_, &QPushButton::clicked, this, &TopStrip::changeSet);
-  checks_ = chip(146, "What is doubtful before a pull (Ctrl+K)");
+  checks_ = chip(124, "What is doubtful before a pull (Ctrl+K)");
   connect(frame_, &QPushButton::clicked, this, &TopStrip::openFrame);
   connect(checks_, &QPushButton::clicked, this, &TopStrip::openChecks);
   connect(engine_, &QPushButton::clicked, this, &TopStrip::showEngine);

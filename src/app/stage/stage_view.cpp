@@ -358,9 +358,15 @@ QWidget* StageView::right() {
     work_.useOnBench();
     emit benchAsked();
   });
-  auto* words = namedButton("stage words", "Add words to the prompt",
+  auto* words = namedButton("stage words", "Add its words",
                             "What figures do, from where they are seen, and what stands before what", "link");
   connect(words, &QPushButton::clicked, &work_, &StageWork::addWords);
+  auto* light = namedButton("use light", "Its light as tone",
+                            "The shaded picture as a reference, and a tone guide of it", "link");
+  connect(light, &QPushButton::clicked, this, [this] {
+    work_.useLight();
+    emit benchAsked();
+  });
   auto* scroll = new QScrollArea;
   scroll->setWidget(inside);
   scroll->setWidgetResizable(true);
@@ -374,7 +380,12 @@ QWidget* StageView::right() {
   auto* foot = new QHBoxLayout;
   foot->setContentsMargins(12, 0, 10, 0);
   foot->addWidget(use, 1);
-  whole->addWidget(words, 0, Qt::AlignHCenter);
+  auto* links = new QHBoxLayout;
+  links->setContentsMargins(8, 0, 6, 0);
+  links->addWidget(words);
+  links->addStretch(1);
+  links->addWidget(light);
+  whole->addLayout(links);
   whole->addLayout(foot);
   return right;
 }

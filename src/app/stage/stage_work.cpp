@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/document/study_edits.h"
+#include "core/image/colour.h"
 #include "core/image/png.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
@@ -19,7 +20,7 @@ using stage::Vec3;
 
 /// Names of guides that come from the stage.
 constexpr const char *poseName = "Stage pose", *depthName = "Stage depth", *linesName = "Stage lines";
-constexpr const char* depthFile = "stage-depth.png";
+constexpr const char *depthFile = "stage-depth.png", *toneName = "Stage tone", *pictureFile = "stage-picture.png";
 
 /// Where the line of sight meets the ground, or a few metres ahead of the eye.
 Vec3 before(const Scene& scene) {
@@ -37,6 +38,22 @@ Guide* guideNamed(StudyState& s, const char* name) {
   for (Guide& guide : s.guides)
     if (guide.name == name) return &guide;
   return nullptr;
+}
+
+/// Of two guides of that name, of which the last has just come in with a picture of that name, the older one gets the
+/// picture and stays; a picture that nobody uses any more goes.
+void takeOver(StudyState& s, const char* name, const char* file) {
+  Guide* old = guideNamed(s, name);
+  if (old == nullptr || s.guides.back().name != name || old == &s.guides.back()) return;
+  const std::string before = old->reference;
+  old->reference = s.guides.back().reference;
+  s.looking.guide = old->id;
+  s.guides.pop_back();
+  const bool used =
+      std::any_of(s.guides.begin(), s.guides.end(), [&](const Guide& guide) { return guide.reference == before; });
+  const Reference* reference = s.reference(before);
+  if (!used && reference != nullptr && reference->name == file && s.brief.start.reference != before)
+    std::erase_if(s.references, [&](const Reference& each) { return each.id == before; });
 }
 
 }  // namespace
@@ -263,6 +280,27 @@ void StageWork::addWords() {
       });
 }
 
+void StageWork::useLight() {
+  desk_.tasks.run(
+      this, "stage light", Priority::hand,
+      [scene = scene(), frame = desk_.document.state().frame](const StopToken& stop) {
+        return encodePng(toSrgb8(stage::lookAt(scene, frame, stop).seen.colour.view()).view());
+      },
+      [this](Bytes picture) {
+        Guide tone;
+        tone.kind = "tone";
+        tone.name = toneName;
+        const Kind& kind = kindOf("tone");
+        tone.weight = kind.startWeight.value_or(0.5);
+        tone.range = kind.startRange;
+        bringIn(desk_, std::move(picture), pictureFile, {tone}, [](StudyState& s) {
+          takeOver(s, toneName, pictureFile);
+          s.lookAtWhatIsThere();
+        });
+        emit said("The stage's light is a tone guide on the Bench, and its picture a reference.");
+      });
+}
+
 void StageWork::useOnBench() {
   struct Maps {
     Bytes depth;
@@ -288,48 +326,37 @@ void StageWork::useOnBench() {
         depth.weight = 0.7;
         const auto& guess = fieldNamed(*kindOf("depth").fields, "guess");
         depth.tuning["guess"] = tuningValueFromText(guess, "finished map");
-        bringIn(
-            desk_, std::move(maps.depth), depthFile, {depth},
-            [&desk = desk_, figures = maps.figures, lines = maps.lines](StudyState& s) {
-              // Kept in the moment in which the study gets to know of them.
-              WorkStore& work = desk.document.work();
-              const auto kept = [&](const WorkForm& form, const auto& piece, bool any) {
-                return any ? work.keep(form, std::any(piece)) : std::string();
-              };
-              const std::string posed = kept(pose::figuresForm(), figures, !figures->figures.empty());
-              const std::string drawn = kept(drawingForm(), lines, !lines->strokes.empty());
-              // The depth that came in is the last of its name: an older one gets its picture and stays.
-              if (Guide* old = guideNamed(s, depthName);
-                  old != nullptr && s.guides.back().name == depthName && old != &s.guides.back()) {
-                const std::string before = old->reference;
-                old->reference = s.guides.back().reference;
-                s.guides.pop_back();
-                const bool used = std::any_of(s.guides.begin(), s.guides.end(),
-                                              [&](const Guide& guide) { return guide.reference == before; });
-                const Reference* reference = s.reference(before);
-                if (!used && reference != nullptr && reference->name == depthFile && s.brief.start.reference != before)
-                  std::erase_if(s.references, [&](const Reference& each) { return each.id == before; });
-              }
-              const auto take = [&](const char* name, const char* kind, const char* slot, const std::string& piece,
-                                    double weight) {
-                if (piece.empty()) return;
-                Guide* guide = guideNamed(s, name);
-                if (guide == nullptr) {
-                  Guide fresh;
-                  fresh.id = newId(s, "g");
-                  fresh.kind = kind;
-                  fresh.name = name;
-                  fresh.weight = weight;
-                  s.guides.push_back(std::move(fresh));
-                  guide = &s.guides.back();
-                }
-                if (guide->kind == kind) guide->work.put(slot, piece);
-              };
-              take(poseName, "pose", pose::figuresSlot, posed, 0.9);
-              take(linesName, "lines", drawingSlot, drawn, 0.7);
-              if (const Guide* first = guideNamed(s, posed.empty() ? depthName : poseName)) s.looking.guide = first->id;
-              s.lookAtWhatIsThere();
-            });
+        bringIn(desk_, std::move(maps.depth), depthFile, {depth},
+                [&desk = desk_, figures = maps.figures, lines = maps.lines](StudyState& s) {
+                  // Kept in the moment in which the study gets to know of them.
+                  WorkStore& work = desk.document.work();
+                  const auto kept = [&](const WorkForm& form, const auto& piece, bool any) {
+                    return any ? work.keep(form, std::any(piece)) : std::string();
+                  };
+                  const std::string posed = kept(pose::figuresForm(), figures, !figures->figures.empty());
+                  const std::string drawn = kept(drawingForm(), lines, !lines->strokes.empty());
+                  takeOver(s, depthName, depthFile);
+                  const auto take = [&](const char* name, const char* kind, const char* slot, const std::string& piece,
+                                        double weight) {
+                    if (piece.empty()) return;
+                    Guide* guide = guideNamed(s, name);
+                    if (guide == nullptr) {
+                      Guide fresh;
+                      fresh.id = newId(s, "g");
+                      fresh.kind = kind;
+                      fresh.name = name;
+                      fresh.weight = weight;
+                      s.guides.push_back(std::move(fresh));
+                      guide = &s.guides.back();
+                    }
+                    if (guide->kind == kind) guide->work.put(slot, piece);
+                  };
+                  take(poseName, "pose", pose::figuresSlot, posed, 0.9);
+                  take(linesName, "lines", drawingSlot, drawn, 0.7);
+                  if (const Guide* first = guideNamed(s, posed.empty() ? depthName : poseName))
+                    s.looking.guide = first->id;
+                  s.lookAtWhatIsThere();
+                });
         emit said("Pose, depth and lines of the stage are guides on the Bench. Press again to bring them up to date.");
       });
 }

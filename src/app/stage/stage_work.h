@@ -55,6 +55,8 @@ class StageWork : public QObject {
   /// Pose, depth and lines of the scene as guides of the study, in one step. Guides of the same names are brought up to
   /// date; one that was given another name stays as it is.
   void useOnBench();
+  /// The shaded scene as a reference, and its light as a tone guide, in the same way.
+  void useLight();
 
  signals:
   void changed();

@@ -219,6 +219,16 @@ void StageViewTest::guidesOnTheBenchAreExactAndFollow() {
   QVERIFY(state().guides.size() < guides);
   redo();
   settle();
+  // Its light comes as tone, and once more in the same guide.
+  for (int i = 0; i < 2; ++i) {
+    window_->showView(3);
+    click("use light");
+    settle();
+    QCOMPARE(
+        std::count_if(state().guides.begin(), state().guides.end(), [](const Guide& g) { return g.kind == "tone"; }),
+        1);
+    QCOMPARE(state().references.size(), std::size_t{2});
+  }
   pressInWindow(Qt::Key_Return, Qt::ControlModifier);
   settle();
   QVERIFY(desk().proofs.current() != nullptr && desk().proofs.current()->holds.size() >= 3);
