@@ -92,15 +92,17 @@ void runRender(const RenderOptions& options, bool json) {
   }
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
   writeOutput(options.out, content);
-  for (const std::string& outside : stage::whatIsOutside(scene, size)) std::cerr << "hscaffold: " << outside << "\n";
+  for (const std::string& outside : stage::whatIsOutside(scene, look.set, size))
+    std::cerr << "hscaffold: " << outside << "\n";
   if (json) std::cout << nlohmann::json{{"map", options.map}, {"milliseconds", took}}.dump(2) << "\n";
 }
 
 void runSay(const RenderOptions& options, bool json) {
   const Size size = parsedSize(options.size);
   const auto scene = sceneFor(options, size);
-  const auto words = stage::wordsFor(scene, stage::lookAt(scene, size));
-  const auto outside = stage::whatIsOutside(scene, size);
+  const auto look = stage::lookAt(scene, size);
+  const auto words = stage::wordsFor(scene, look);
+  const auto outside = stage::whatIsOutside(scene, look.set, size);
   if (json) {
     auto things = nlohmann::json::array();
     for (const auto& thing : scene.things) things.push_back({{"id", thing.id}, {"name", thing.name}});
@@ -121,7 +123,7 @@ void runNew(const std::string& out, const std::string& set, const std::vector<st
                                    [&](const auto& each) { return each.name == poses[i] && each.skeleton == "human"; });
     if (pose == house.end()) throw badInput("There is no pose \"" + poses[i] + "\": see hscaffold pose list.");
     stage::Person person;
-    person.angles = pose::seenFrom(pose::skeletonOf("human"), pose->pose, 0).angles;
+    person.angles = stage::anglesAhead(*pose);
     const double x = apart * (static_cast<double>(i) - 0.5 * static_cast<double>(poses.size() - 1));
     scene.things.push_back(
         {stage::newThingId(scene), poses[i], {{static_cast<float>(x), 0, 0.6f}, 0}, false, std::move(person)});

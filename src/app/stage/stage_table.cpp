@@ -16,18 +16,14 @@
 namespace hscaffold::app {
 namespace {
 
+using stage::isFigure;
 using stage::Scene;
+using stage::skeletonOf;
 using stage::Thing;
 using stage::Vec3;
 
 constexpr double rim = 34, reach = 11;
 constexpr float inDegrees = 180 / stage::pi;
-
-bool isFigure(const Thing& thing) { return !std::holds_alternative<stage::Prop>(thing.is); }
-
-const pose::Skeleton& skeletonOf(const Thing& thing) {
-  return pose::skeletonOf(std::holds_alternative<stage::Person>(thing.is) ? "human" : "four-legged");
-}
 
 float sizeOf(const Thing& thing) {
   if (const auto* person = std::get_if<stage::Person>(&thing.is)) return person->size;
@@ -134,7 +130,8 @@ void StageTable::request() {
         out.picture = toQImage(pixels.view());
         out.object = look.seen.object.clone();
         for (const Thing& thing : scene.things) out.ids.push_back(thing.id);
-        for (const std::string& each : stage::whatIsOutside(scene, frame)) out.outside << QString::fromStdString(each);
+        for (const std::string& each : stage::whatIsOutside(scene, look.set, frame))
+          out.outside << QString::fromStdString(each);
         return out;
       },
       [this](Shown shown) {

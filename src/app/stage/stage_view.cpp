@@ -36,7 +36,7 @@ QImage bodyPicture(const pose::NamedPose& pose, int side) {
   Scene scene;
   scene.ground = false;
   Thing thing{"p", "", {{0, 0, 0}, 25}, false, Person{}};
-  auto angles = pose::seenFrom(pose::skeletonOf(pose.skeleton), pose.pose, 0).angles;
+  auto angles = stage::anglesAhead(pose);
   if (pose.skeleton == "human")
     std::get<Person>(thing.is).angles = std::move(angles);
   else

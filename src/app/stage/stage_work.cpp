@@ -135,7 +135,7 @@ void StageWork::put(const QString& name, std::string what, std::variant<stage::P
 
 void StageWork::addPerson(const pose::NamedPose& pose) {
   stage::Person person;
-  person.angles = pose::seenFrom(pose::skeletonOf("human"), pose.pose, 0).angles;
+  person.angles = stage::anglesAhead(pose);
   put("Figure onto the stage", pose.name, std::move(person));
 }
 
@@ -169,7 +169,7 @@ bool StageWork::givePose(const pose::NamedPose& pose) {
                            (std::holds_alternative<stage::Beast>(thing->is) && pose.skeleton != "human"));
   if (!fits) return false;
   editSelected(QString("Pose: %1").arg(QString::fromStdString(pose.name)), [&](Thing& each) {
-    auto angles = pose::seenFrom(pose::skeletonOf(pose.skeleton), pose.pose, 0).angles;
+    auto angles = stage::anglesAhead(pose);
     if (auto* person = std::get_if<stage::Person>(&each.is))
       person->angles = std::move(angles);
     else if (auto* beast = std::get_if<stage::Beast>(&each.is))

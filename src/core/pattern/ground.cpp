@@ -83,13 +83,26 @@ Eigen::Vector3d planeThrough(const std::vector<Sample>& samples) {
 }  // namespace
 
 Quad cornersOnGround(PatternTuning tuning, Size frame, View<std::uint16_t> near) {
+  if (tuning.corners) {
+    // As large as it lies now, and there.
+    const auto lies = outlineOf(tuning, frame);
+    if (!lies) throw badInput("There is no pattern to be laid yet.");
+    double edges = 0;
+    for (std::size_t i = 0; i < 4; ++i) edges += distanceBetween((*lies)[i], (*lies)[(i + 1) % 4]);
+    const Point middle = ((*lies)[0] + (*lies)[1] + (*lies)[2] + (*lies)[3]) * 0.25;
+    tuning.x = 100 * middle.x / frame.width;
+    tuning.y = 100 * middle.y / frame.height;
+    tuning.size = 25 * edges / std::min(frame.width, frame.height);
+    if (tuning.what == What::code)
+      tuning.module = std::max(1, static_cast<int>(edges / 4 / codeOf(tuning.says, tuning.correction).side()));
+    tuning.corners.reset();
+  }
   const double turn = tuning.turn * std::numbers::pi / 180;
   // What it is without leaning says how wide it is and where its middle lies.
   tuning.lean = tuning.slant = tuning.turn = 0;
   const auto flat = outlineOf(tuning, frame);
   if (!flat) throw badInput("There is no pattern to be laid yet.");
   const Quad& q = *flat;
-  const auto length = [](Point a, Point b) { return std::hypot(b.x - a.x, b.y - a.y); };
   const Eigen::Vector3d plane = planeThrough(samplesIn(q, frame, near));
   const double eye = 1.4 * std::max(frame.width, frame.height);
   const Point middle = (q[0] + q[1] + q[2] + q[3]) * 0.25;
@@ -108,7 +121,7 @@ Quad cornersOnGround(PatternTuning tuning, Size frame, View<std::uint16_t> near)
   if (level.x() < 0) level = -level;
   const Eigen::Vector3d u = std::cos(turn) * level + std::sin(turn) * down,
                         v = -std::sin(turn) * level + std::cos(turn) * down, at(x, y, eye);
-  double halfWide = 0.5 * length(q[0], q[1]), halfTall = 0.5 * length(q[1], q[2]);
+  double halfWide = 0.5 * distanceBetween(q[0], q[1]), halfTall = 0.5 * distanceBetween(q[1], q[2]);
   Quad out;
   for (int tries = 0; tries < 60; ++tries) {
     bool before = true;

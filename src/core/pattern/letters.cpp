@@ -118,6 +118,11 @@ std::vector<Line> broken(const std::vector<std::u32string>& words, const std::ve
   return filled(high);
 }
 
+double widestOf(const std::vector<Line>& lines) {
+  return std::max_element(lines.begin(), lines.end(), [](const Line& a, const Line& b) { return a.width < b.width; })
+      ->width;
+}
+
 Lettering set(const std::string& text) {
   const auto words = wordsOf(text);
   int index = 0;
@@ -142,16 +147,13 @@ Lettering set(const std::string& text) {
   constexpr std::size_t mostLines = 12;
   for (std::size_t lines = 1; lines <= std::min(words.size(), mostLines); ++lines) {
     auto each = broken(words, widths, space, lines);
-    double widest = 0;
-    for (const Line& line : each) widest = std::max(widest, line.width);
-    const double side = std::max(widest, static_cast<double>(each.size()) * lineStep * em);
+    const double side = std::max(widestOf(each), static_cast<double>(each.size()) * lineStep * em);
     if (best.empty() || side < bestSide) {
       best = std::move(each);
       bestSide = side;
     }
   }
-  double widest = 0;
-  for (const Line& line : best) widest = std::max(widest, line.width);
+  const double widest = widestOf(best);
   const double capital = FT_Load_Char(face.get(), U'H', FT_LOAD_NO_HINTING) == 0
                              ? static_cast<double>(face->glyph->metrics.height) / 64
                              : 0.7 * em;

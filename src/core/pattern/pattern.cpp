@@ -207,10 +207,11 @@ Image<float> pictureParted(const PatternTuning& t, View<Rgb> picture, StopToken 
 CodePlace codePlaced(const PatternTuning& t, Size frame) {
   CodePlace out{codeOf(t.says, t.correction), t.module, {}, 0};
   const int side = out.code.side(), shorter = std::min(frame.width, frame.height);
-  if (t.corners) {
-    const Quad q = cornersFrom(*t.corners, frame);
-    double least = std::hypot(q[0].x - q[3].x, q[0].y - q[3].y);
-    for (std::size_t i = 0; i < 3; ++i) least = std::min(least, std::hypot(q[i + 1].x - q[i].x, q[i + 1].y - q[i].y));
+  const auto laid = t.corners ? std::optional(cornersFrom(*t.corners, frame)) : std::nullopt;
+  if (laid) {
+    const Quad& q = *laid;
+    double least = distanceBetween(q[3], q[0]);
+    for (std::size_t i = 0; i < 3; ++i) least = std::min(least, distanceBetween(q[i], q[i + 1]));
     out.module = static_cast<int>(std::lround(least / side));
   } else if (out.module == 0) {
     // One light module at least stays round it; what the quiet zone lacks beyond the frame is light on most pages.
@@ -226,9 +227,8 @@ CodePlace codePlaced(const PatternTuning& t, Size frame) {
     };
     middle = {onStep(middle.x), onStep(middle.y)};
   }
-  out.fromCode = t.corners ? Homography::ontoQuad(cornersFrom(*t.corners, frame))
-                                 .after(Homography({1.0 / side, 0, 0, 0, 1.0 / side, 0, 0, 0, 1}))
-                           : planeInFrame(t, frame, middle).after(Homography({m, 0, -half, 0, m, -half, 0, 0, 1}));
+  out.fromCode = laid ? Homography::ontoQuad(*laid).after(Homography({1.0 / side, 0, 0, 0, 1.0 / side, 0, 0, 0, 1}))
+                      : planeInFrame(t, frame, middle).after(Homography({m, 0, -half, 0, m, -half, 0, 0, 1}));
   int beyond = 0;
   for (int y = 0; y < side; ++y)
     for (int x = 0; x < side; ++x) {

@@ -251,6 +251,7 @@ class Shading {
     const auto& names = pixel.winner;
     std::array<Shaded, fine * fine> parts;
     std::size_t best = 0;
+    bool whole = true;
     if (std::all_of(names.begin(), names.end(), [&](std::uint32_t name) { return name == names[0]; })) {
       parts[0] = shaded(names[0], pixel.over[0], x, y, 0);
       out.colour(x, y) = parts[0].colour;
@@ -271,19 +272,16 @@ class Shading {
             parts.begin(), parts.end(), [&](const Shaded& other) { return other.object == parts[s].object; }));
         if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
       }
+      const auto [least, greatest] = std::minmax_element(pixel.over.begin(), pixel.over.end());
+      constexpr float together = 1.3f;
+      const bool alike = *greatest <= together * *least;
+      whole = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
+        return part.object == parts[best].object &&
+               (alike || part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm());
+      });
     }
     // The pixel's middle lies between its samples, and 1 / metres is straight across a face: what belongs together is
     // taken together.
-    const auto [least, most] = std::minmax_element(pixel.over.begin(), pixel.over.end());
-    constexpr float together = 1.3f;
-    const bool plane = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
-      return part.object == parts[best].object &&
-             part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm();
-    });
-    const bool whole = (plane || *most <= together * *least) &&
-                       (std::all_of(names.begin(), names.end(), [&](std::uint32_t name) { return name == names[0]; }) ||
-                        std::all_of(parts.begin(), parts.end(),
-                                    [&](const Shaded& part) { return part.object == parts[best].object; }));
     out.near(x, y) = whole ? 0.25f * (pixel.over[0] + pixel.over[1] + pixel.over[2] + pixel.over[3]) : pixel.over[best];
     out.object(x, y) = parts[best].object;
     const Vec3 n = names[best] == nobody ? Vec3::Zero() : parts[best].normal.normalized();

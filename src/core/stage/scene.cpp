@@ -6,8 +6,6 @@
 #include <cmath>
 #include <set>
 
-#include "core/pose/library.h"
-
 namespace hscaffold::stage {
 namespace {
 
@@ -109,6 +107,16 @@ Eye lookingFrom(const Vec3& at, const Vec3& target, float millimetres) {
   return out;
 }
 
+bool isFigure(const Thing& thing) { return !std::holds_alternative<Prop>(thing.is); }
+
+const pose::Skeleton& skeletonOf(const Thing& thing) {
+  return pose::skeletonOf(std::holds_alternative<Person>(thing.is) ? "human" : "four-legged");
+}
+
+std::vector<double> anglesAhead(const pose::NamedPose& pose) {
+  return pose::seenFrom(pose::skeletonOf(pose.skeleton), pose.pose, 0).angles;
+}
+
 const Thing* Scene::thing(const std::string& id) const {
   const auto found = std::find_if(things.begin(), things.end(), [&](const Thing& each) { return each.id == id; });
   return found != things.end() ? &*found : nullptr;
@@ -177,17 +185,14 @@ Lighting lightingOf(const SceneLight& light) {
 
 namespace {
 
-Thing thingOf(Scene& scene, const char* name, const Vec3& at, float turn, std::variant<Person, Beast, Prop> is) {
-  Thing out{newThingId(scene), name, {at, turn}, false, std::move(is)};
-  scene.things.push_back(out);
-  return out;
+void put(Scene& scene, const char* name, const Vec3& at, float turn, std::variant<Person, Beast, Prop> is) {
+  scene.things.push_back({newThingId(scene), name, {at, turn}, false, std::move(is)});
 }
 
 Person posed(const char* name) {
   Person out;
   for (const auto& each : pose::housePoses())
-    if (each.name == name && each.skeleton == "human")
-      out.angles = pose::seenFrom(pose::skeletonOf("human"), each.pose, 0).angles;
+    if (each.name == name && each.skeleton == "human") out.angles = anglesAhead(each);
   return out;
 }
 
@@ -201,52 +206,51 @@ Scene emptyGround() { return {}; }
 
 Scene oneStanding() {
   Scene scene;
-  thingOf(scene, "Figure", {0, 0, 0}, 0, Person{});
+  put(scene, "Figure", {0, 0, 0}, 0, Person{});
   scene.eye = lookingFrom({0.6f, 1.5f, 4.6f}, {0, 0.9f, 0}, 38);
   return scene;
 }
 
 Scene duneRail() {
   Scene scene;
-  thingOf(scene, "Walker", {-0.4f, 0, 0.2f}, 35, posed("Walking"));
-  thingOf(scene, "Rail", {0.6f, 0, -0.6f}, -8, sized(Prop::Form::rail, {5, 1, 0.06f}));
-  thingOf(scene, "Dune", {3.5f, -0.5f, -6}, 0, sized(Prop::Form::lump, {9, 2.6f, 6}));
-  thingOf(scene, "Grass rise", {-5, -0.3f, -8}, 0, sized(Prop::Form::lump, {8, 1.6f, 5}));
+  put(scene, "Walker", {-0.4f, 0, 0.2f}, 35, posed("Walking"));
+  put(scene, "Rail", {0.6f, 0, -0.6f}, -8, sized(Prop::Form::rail, {5, 1, 0.06f}));
+  put(scene, "Dune", {3.5f, -0.5f, -6}, 0, sized(Prop::Form::lump, {9, 2.6f, 6}));
+  put(scene, "Grass rise", {-5, -0.3f, -8}, 0, sized(Prop::Form::lump, {8, 1.6f, 5}));
   scene.eye = lookingFrom({-1.2f, 1.3f, 5.2f}, {0, 0.9f, 0}, 38);
   return scene;
 }
 
 Scene pier() {
   Scene scene;
-  thingOf(scene, "Deck", {0, 0, -4}, 0, sized(Prop::Form::box, {2.4f, 0.3f, 14}));
+  put(scene, "Deck", {0, 0, -4}, 0, sized(Prop::Form::box, {2.4f, 0.3f, 14}));
   for (int i = 0; i < 4; ++i) {
     const float z = 2.0f - 3.2f * static_cast<float>(i);
-    for (const float x : {-1.15f, 1.15f})
-      thingOf(scene, "Post", {x, 0, z}, 0, sized(Prop::Form::post, {0.2f, 1.3f, 0.2f}));
+    for (const float x : {-1.15f, 1.15f}) put(scene, "Post", {x, 0, z}, 0, sized(Prop::Form::post, {0.2f, 1.3f, 0.2f}));
   }
-  thingOf(scene, "Boat", {2.6f, 0, -1}, 12, usualProp(Prop::Form::boat));
-  thingOf(scene, "Figure", {0.2f, 0.3f, -0.4f}, -20, Person{});
+  put(scene, "Boat", {2.6f, 0, -1}, 12, usualProp(Prop::Form::boat));
+  put(scene, "Figure", {0.2f, 0.3f, -0.4f}, -20, Person{});
   scene.eye = lookingFrom({-1.8f, 1.9f, 5.4f}, {0.3f, 0.9f, -1}, 35);
   return scene;
 }
 
 Scene towerStair() {
   Scene scene;
-  thingOf(scene, "Stair", {0, 0, 0}, 0, sized(Prop::Form::stair, {1.6f, 2.04f, 3.4f}));
-  thingOf(scene, "Wall", {-1.4f, 0, -1.6f}, 90, sized(Prop::Form::wall, {5, 4, 0.3f}));
-  thingOf(scene, "Arch", {0, 2.04f, -3.6f}, 0, sized(Prop::Form::arch, {1.2f, 2.3f, 0.5f}));
-  thingOf(scene, "Figure", {0.5f, 0, 0.9f}, 160, Person{});
+  put(scene, "Stair", {0, 0, 0}, 0, sized(Prop::Form::stair, {1.6f, 2.04f, 3.4f}));
+  put(scene, "Wall", {-1.4f, 0, -1.6f}, 90, sized(Prop::Form::wall, {5, 4, 0.3f}));
+  put(scene, "Arch", {0, 2.04f, -3.6f}, 0, sized(Prop::Form::arch, {1.2f, 2.3f, 0.5f}));
+  put(scene, "Figure", {0.5f, 0, 0.9f}, 160, Person{});
   scene.eye = lookingFrom({2.6f, 0.9f, 4.2f}, {0, 1.5f, -1}, 28);
   return scene;
 }
 
 Scene workshop() {
   Scene scene;
-  thingOf(scene, "Table", {0, 0, 0}, 0, usualProp(Prop::Form::table));
-  thingOf(scene, "Chair", {0.1f, 0, 0.75f}, 190, usualProp(Prop::Form::chair));
-  thingOf(scene, "Bench", {-1.6f, 0, -0.3f}, 90, usualProp(Prop::Form::bench));
-  thingOf(scene, "Bowl", {0.4f, 0.74f, 0.1f}, 0, sized(Prop::Form::ball, {0.18f, 0.18f, 0.18f}));
-  thingOf(scene, "Figure", {-0.3f, 0, -0.75f}, 10, Person{});
+  put(scene, "Table", {0, 0, 0}, 0, usualProp(Prop::Form::table));
+  put(scene, "Chair", {0.1f, 0, 0.75f}, 190, usualProp(Prop::Form::chair));
+  put(scene, "Bench", {-1.6f, 0, -0.3f}, 90, usualProp(Prop::Form::bench));
+  put(scene, "Bowl", {0.4f, 0.74f, 0.1f}, 0, sized(Prop::Form::ball, {0.18f, 0.18f, 0.18f}));
+  put(scene, "Figure", {-0.3f, 0, -0.75f}, 10, Person{});
   scene.eye = lookingFrom({1.9f, 1.7f, 3.4f}, {0, 0.8f, 0}, 35);
   return scene;
 }

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/guides/json_fields.h"
+#include "core/pose/library.h"
 #include "core/stage/animal.h"
 #include "core/stage/body.h"
 #include "core/stage/props.h"
@@ -52,6 +53,13 @@ struct Thing {
   bool hidden = false;
   std::variant<Person, Beast, Prop> is;
 };
+
+/// Whether it is a figure or an animal.
+bool isFigure(const Thing& thing);
+/// Of a figure or an animal.
+const pose::Skeleton& skeletonOf(const Thing& thing);
+/// Angles of a pose of the library for a body that faces where it is turned to.
+std::vector<double> anglesAhead(const pose::NamedPose& pose);
 
 /// Where a scene is seen from.
 struct Eye {

@@ -20,7 +20,11 @@ constexpr std::array<const char*, 8> heldIds = {"nothing", "staff", "blade", "ba
 /// Files have as many figures as there are, and not the noise behind them.
 double rounded(float value) { return std::round(static_cast<double>(value) * 1e5) / 1e5; }
 
-nlohmann::json toJson(const Vec3& v) { return {rounded(v.x()), rounded(v.y()), rounded(v.z())}; }
+/// Within what is read again.
+nlohmann::json toJson(const Vec3& v) {
+  const Vec3 kept = v.cwiseMax(-static_cast<float>(farthest)).cwiseMin(static_cast<float>(farthest));
+  return {rounded(kept.x()), rounded(kept.y()), rounded(kept.z())};
+}
 
 Vec3 vectorFrom(JsonFields& fields, const char* key, double least, double most, const Vec3& usual,
                 const std::string& where) {

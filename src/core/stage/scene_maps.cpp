@@ -6,19 +6,13 @@
 #include <cmath>
 #include <limits>
 
-#include "core/image/colour.h"
-#include "core/image/parallel.h"
+#include "core/image/encoded_light.h"
+#include "core/image/widen.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_words.h"
 
 namespace hscaffold::stage {
 namespace {
-
-bool isActor(const Thing& thing) { return !std::holds_alternative<Prop>(thing.is); }
-
-const pose::Skeleton& skeletonOf(const Thing& thing) {
-  return pose::skeletonOf(std::holds_alternative<Person>(thing.is) ? "human" : "four-legged");
-}
 
 std::optional<std::size_t> rootTurn(const pose::Skeleton& skeleton) {
   return skeleton.findTurn(skeleton.joints.front().id + ".turn");
@@ -54,7 +48,7 @@ Extent extentOf(std::span<const Vec3> points, const Camera& camera) {
 }  // namespace
 
 std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
-  if (!isActor(thing)) return {};
+  if (!isFigure(thing)) return {};
   const auto& skeleton = skeletonOf(thing);
   pose::BodyPose out;
   if (const auto* person = std::get_if<Person>(&thing.is)) out.angles = person->angles;
@@ -67,7 +61,7 @@ std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
 }
 
 void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen) {
-  if (!isActor(thing)) return;
+  if (!isFigure(thing)) return;
   const auto& skeleton = skeletonOf(thing);
   seen.angles.resize(skeleton.turns.size(), 0);
   if (const auto turn = rootTurn(skeleton))
@@ -77,24 +71,20 @@ void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen) {
 }
 
 Look lookAt(const Scene& scene, Size size, StopToken stop) {
-  Look out;
-  out.set = setOf(scene);
-  out.camera = cameraOf(scene.eye, size);
-  return lookThrough(scene, std::move(out.set), out.camera, stop);
+  return lookThrough(scene, setOf(scene), cameraOf(scene.eye, size), stop);
 }
 
 Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop) {
   Look out{std::move(set), camera, {}};
   const Lighting lighting = lightingOf(scene.light);
-  std::vector<Mesh> lit = out.set.meshes;
-  if (scene.ground) {
-    std::vector<Mesh> standing;
-    for (const Mesh& mesh : out.set.meshes)
-      if (mesh.object != groundObject) standing.push_back(mesh);
-    lit.push_back(shadowOn(0, standing, lighting.lights.front(), Rgb{0.16f, 0.15f, 0.14f}, groundObject));
-  }
+  auto& meshes = out.set.meshes;
+  // The ground is the last of them, and casts no shadow; the shadow is only lent.
+  if (scene.ground)
+    meshes.push_back(shadowOn(0, std::span(meshes).first(meshes.size() - 1), lighting.lights.front(),
+                              Rgb{0.16f, 0.15f, 0.14f}, groundObject));
   throwIfStopped(stop);
-  out.seen = rendered(lit, out.camera, lighting, stop);
+  out.seen = rendered(meshes, out.camera, lighting, stop);
+  if (scene.ground) meshes.pop_back();
   return out;
 }
 
@@ -127,29 +117,9 @@ Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask) {
 }
 
 Image<std::uint16_t> toneMap(const Look& look) {
-  const auto& colour = look.seen.colour;
-  Image<std::uint16_t> out(colour.size());
-  // Between 4096 grades of the root of light: a step there is far less than one of eyes.
-  static const auto encoded = [] {
-    std::array<std::uint16_t, 4097> table{};
-    for (std::size_t i = 0; i < table.size(); ++i) {
-      const float root = static_cast<float>(i) / static_cast<float>(table.size() - 1);
-      table[i] = linearToSrgb16(root * root);
-    }
-    return table;
-  }();
-  parallelRows(colour.height(), [&](int first, int end) {
-    for (int y = first; y < end; ++y)
-      for (int x = 0; x < colour.width(); ++x) {
-        const float at = std::sqrt(std::clamp(luminance(colour(x, y)), 0.0f, 1.0f)) * 4096;
-        const auto below = std::min<std::size_t>(static_cast<std::size_t>(at), 4095);
-        const float share = at - static_cast<float>(below);
-        out(x, y) = static_cast<std::uint16_t>(
-            std::lround(static_cast<float>(encoded[below]) +
-                        share * (static_cast<float>(encoded[below + 1]) - static_cast<float>(encoded[below]))));
-      }
+  return widened(encodedLightOf(look.seen.colour.view()), [](float light) {
+    return static_cast<std::uint16_t>(std::lround(std::clamp(light, 0.0f, 1.0f) * 65535));
   });
-  return out;
 }
 
 Image<std::uint16_t> maskOf(const Look& look, std::size_t thing) {
@@ -220,7 +190,7 @@ std::string wordsFor(const Scene& scene, const Look& look) {
   for (const Mesh& mesh : look.set.meshes) {
     if (mesh.object == groundObject) continue;
     const Thing& thing = scene.things[mesh.object - 1u];
-    if (isActor(thing)) continue;
+    if (isFigure(thing)) continue;
     const Extent extent = extentOf(mesh.at, look.camera);
     if (extent.far > 0) things.push_back({&thing, extent});
   }
@@ -255,6 +225,10 @@ std::string wordsFor(const Scene& scene, const Look& look) {
 }
 
 std::vector<std::string> whatIsOutside(const Scene& scene, Size frame) {
+  return whatIsOutside(scene, setOf(scene), frame);
+}
+
+std::vector<std::string> whatIsOutside(const Scene& scene, const Set& set, Size frame) {
   std::vector<std::string> out;
   const Camera camera = cameraOf(scene.eye, frame);
   const auto outside = [&](const Vec3& p) {
@@ -262,7 +236,6 @@ std::vector<std::string> whatIsOutside(const Scene& scene, Size frame) {
     return seen.far <= 0.05f || seen.x < 0 || seen.y < 0 || seen.x > static_cast<float>(frame.width) ||
            seen.y > static_cast<float>(frame.height);
   };
-  const Set set = setOf(scene);
   for (const auto& actor : set.actors) {
     const Thing& thing = scene.things[actor.thing];
     const auto& skeleton = skeletonOf(thing);
@@ -285,7 +258,7 @@ std::vector<std::string> whatIsOutside(const Scene& scene, Size frame) {
   for (const Mesh& mesh : set.meshes) {
     if (mesh.object == groundObject) continue;
     const Thing& thing = scene.things[mesh.object - 1u];
-    if (isActor(thing)) continue;
+    if (isFigure(thing)) continue;
     if (std::all_of(mesh.at.begin(), mesh.at.end(), outside))
       out.push_back((thing.name.empty() ? thing.id : thing.name) + " is outside");
   }

@@ -49,6 +49,8 @@ std::string wordsFor(const Scene& scene, const Look& look);
 
 /// Names of what is not whole in the frame: "a knee of Walker is outside". Empty if all is in it.
 std::vector<std::string> whatIsOutside(const Scene& scene, Size frame);
+/// @param set  of the scene, where it is there already
+std::vector<std::string> whatIsOutside(const Scene& scene, const Set& set, Size frame);
 /// The same eye moved back, its direction kept, until all that is not hidden lies in the frame with a little room.
 Eye fittedEye(const Scene& scene, Size frame);
 

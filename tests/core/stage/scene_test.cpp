@@ -20,8 +20,7 @@ constexpr Size frame{384, 288};
 Person inPose(const char* name) {
   Person out;
   for (const auto& each : pose::housePoses())
-    if (each.name == name && each.skeleton == "human")
-      out.angles = pose::seenFrom(pose::skeletonOf("human"), each.pose, 0).angles;
+    if (each.name == name && each.skeleton == "human") out.angles = anglesAhead(each);
   return out;
 }
 
@@ -108,6 +107,10 @@ void SceneTest::filesComeBackAsTheyWere() {
   const Scene back = sceneFromText(sceneToText(scene), "fox");
   QVERIFY(std::get<Beast>(back.things[0].is).kind == Animal::fox && back.shots.size() == 1 && !back.ground);
   QCOMPARE(sceneToText(back), sceneToText(scene));
+  // Whatever was moved however far is read again.
+  scene.things[0].place.at = {4000, -2, 0};
+  scene.eye.at = {0, 5000, 0};
+  QCOMPARE(sceneFromText(sceneToText(scene), "far").things.size(), std::size_t{1});
 }
 
 void SceneTest::wrongFilesAreSaidOrMended_data() {

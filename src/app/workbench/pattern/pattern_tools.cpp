@@ -1,7 +1,6 @@
 #include "app/workbench/pattern/pattern_tools.h"
 
 #include <QKeyEvent>
-#include <QLineF>
 #include <cmath>
 #include <numbers>
 
@@ -199,7 +198,8 @@ class LayPattern : public TableTool {
     const bool pulled = begun_.corners.has_value();
     if (!pulled && near(turnKnob(q, pointer.scale, work_.frame()))) return Grip::turn;
     for (corner_ = 0; corner_ < q.size(); ++corner_)
-      if (near(toQt(q[corner_]))) return pulled || (pointer.modifiers & Qt::ControlModifier) ? Grip::alone : Grip::corner;
+      if (near(toQt(q[corner_])))
+        return pulled || (pointer.modifiers & Qt::ControlModifier) ? Grip::alone : Grip::corner;
     if (!pulled && near(toQt((q[0] + q[1]) * 0.5))) return Grip::lean;
     QPolygonF area;
     for (const Point& p : q) area << QPointF(p.x, p.y);
@@ -243,22 +243,8 @@ void layOnGround(HandWork& work) {
   const auto near = work.nearMap();
   if (guide == nullptr || !near) return;
   try {
-    pattern::PatternTuning now = pattern::patternTuningFrom(guide->tuning);
-    if (now.corners) {
-      // As large as it lies now, and there.
-      const auto lies = pattern::outlineOf(now, work.frame());
-      if (!lies) return;
-      double edges = 0;
-      for (std::size_t i = 0; i < 4; ++i) edges += QLineF(toQt((*lies)[i]), toQt((*lies)[(i + 1) % 4])).length();
-      const Point middle = ((*lies)[0] + (*lies)[1] + (*lies)[2] + (*lies)[3]) * 0.25;
-      now.x = 100 * middle.x / work.frame().width;
-      now.y = 100 * middle.y / work.frame().height;
-      now.size = 25 * edges / std::min(work.frame().width, work.frame().height);
-      if (now.what == What::code)
-        now.module = std::max(1, static_cast<int>(edges / 4 / pattern::codeOf(now.says, now.correction).side()));
-      now.corners.reset();
-    }
-    const Quad corners = pattern::cornersOnGround(now, work.frame(), near->view());
+    const Quad corners =
+        pattern::cornersOnGround(pattern::patternTuningFrom(guide->tuning), work.frame(), near->view());
     work.retune("Pattern on the ground", [&](Tuning& tuning) { pattern::layOnCorners(tuning, corners, work.frame()); });
     work.endTuning();
   } catch (const Problem& problem) {
