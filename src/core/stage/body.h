@@ -1,4 +1,5 @@
-/// Bodies of people for the set: smooth tubes over the skeleton of core/pose, with builds, faces, hair and clothes as
+/// Bodies of people for the set: one skin over the skeleton of core/pose, from the neck to the knuckles and the ankles,
+/// built with arms half raised and carried to the pose by its joints; with builds, faces, hands, hair and clothes as
 /// geometry. Profiles are our own; lengths in them are shares of the standing height.
 #pragma once
 
@@ -6,7 +7,7 @@
 #include <vector>
 
 #include "core/pose/posed_body.h"
-#include "core/stage/mesh.h"
+#include "core/stage/skin.h"
 
 namespace hscaffold::stage {
 
@@ -15,9 +16,37 @@ struct Build {
   float girth = 1;      ///< of all
   float shoulders = 1;  ///< breadth of the chest
   float hips = 1;
-  float belly = 0;  ///< [0, 1]
-  float bust = 0;   ///< [0, 1]
-  float head = 1;   ///< size of the head
+  float belly = 0;   ///< [0, 1]
+  float bust = 0;    ///< [0, 1]
+  float head = 1;    ///< size of the head
+  float limbs = 1;   ///< length of arms and legs, the height kept; [0.75, 1.25]
+  float muscle = 0;  ///< [0, 1]
+  float child = 0;   ///< [0, 1]: 0 grown, 1 about three years old
+};
+/// Kept builds: "adult", "child", "heavy", ...
+struct NamedBuild {
+  const char* id;
+  const char* name;
+  Build build;
+  float size;  ///< standing height that goes with it, metres
+};
+std::span<const NamedBuild> houseBuilds();
+/// With `child` turned into proportions.
+Build grownAs(const Build& build);
+/// Lengths of the human skeleton's bones for a build that is `grownAs`, metres.
+std::vector<double> naturalLengths(const Build& grown, double size);
+
+/// What a hand does with its fingers.
+enum class Grip { relaxed, open, spread, flat, fist, pointing, pinch, rod, ball, hook, pen, cupped, thumbUp, two };
+/// "relaxed", "open", ... in files. @param name  for reading
+const char* idOf(Grip grip);
+const char* nameOf(Grip grip);
+std::optional<Grip> gripNamed(const std::string& id);
+inline constexpr int grips = 14;
+inline constexpr float leastWristBend = -70, mostWristBend = 80;
+struct Hand {
+  Grip grip = Grip::relaxed;
+  float bend = 0;  ///< of the wrist towards the palm, degrees, from `leastWristBend` to `mostWristBend`
 };
 
 enum class HairStyle { none, cropped, bob, lengthy, bun, tail, full };
@@ -51,11 +80,14 @@ struct BodySpec {
   Build build;
   Clothes clothes;
   float leftFoot = 0, rightFoot = 0;  ///< turned down, degrees
-  int around = 10;                    ///< points a ring: 8 for what is small in the picture
+  bool level = false;                 ///< feet that are near the ground stand flat on it, as ankles and toes allow
+  Hand left, right;                   ///< a relaxed hand closes round what it holds
+  int around = 12;                    ///< points a ring of clothes: 8 for what is small in the picture
 };
 
 struct Body {
   Mesh mesh;                  ///< with normals
+  std::size_t skin = 0;       ///< so many faces come first that are closed skin: trunk, limbs, hands, feet
   std::vector<Vec3> points;   ///< key points of the human skeleton, all of them
   std::vector<float> radius;  ///< how deep each lies under its own surface, at most
 };
@@ -68,7 +100,7 @@ struct Rig {
   float size = 1;
   std::size_t pelvis = 0, waist = 0, head = 0;  ///< joints
   Build build;
-  int around = 10;
+  int around = 12;
 
   [[nodiscard]] Vec3 point(const char* id) const;
   /// A place of the body at rest, carried by a joint.
@@ -80,7 +112,54 @@ struct Rig {
 };
 void addHead(Mesh& mesh, const Rig& rig, const Clothes& clothes);
 void addGarments(Mesh& mesh, const Rig& rig, const Clothes& clothes);
-void addHeld(Mesh& mesh, const Rig& rig, const char* wrist, const char* elbow, Held thing, Rgb colour);
+
+/// A hand in the pose that a body is built in.
+struct HandFrame {
+  Vec3 wrist, along, palm, thumb;  ///< place; directions to the knuckles, out of the palm, and to the thumb's side
+};
+/// @param left  side @param rig  of the pose that it is about
+HandFrame handFrame(const Rig& rig, bool left);
+/// @param hand  as it is posed
+void addHeld(Mesh& mesh, const HandFrame& hand, float size, Held thing, Rgb colour);
+
+/// A body while it is built: its points where they are built, and what carries each.
+struct Flesh {
+  Mesh mesh;
+  std::vector<Carried> carried;
+  std::uint32_t put(const Vec3& at, Rgb colour, const Carried& by);
+  /// Fields between two lines of as many points that go round; `turned`: the other way about.
+  void bridge(std::span<const std::uint32_t> low, std::span<const std::uint32_t> high, bool turned);
+  /// Drawings show it: a hem.
+  void draw(std::span<const std::uint32_t> ring);
+  void close(std::span<const std::uint32_t> ring, const Vec3& middle, bool turned);
+};
+/// What carries a side of the body: joints of the skeleton, and the first of the side's own motions.
+struct SideOf {
+  bool left;
+  std::size_t motions;
+  std::size_t shoulder, elbow, hip, knee;
+};
+SideOf sideOf(const Rig& rig, bool left);
+std::size_t jointNamed(const pose::Skeleton& skeleton, const char* id);
+/// All of the body that is skin, and its feet, as they are built.
+Flesh fleshOf(const Rig& bind, const Clothes& clothes);
+/// From 0 below `low` to 1 above `high`, without a corner.
+float smooth(float low, float high, float v);
+
+/// Motions beyond those of the skeleton's joints, each side: the hand, three of each finger from the thumb on, the
+/// foot, its toes; upper arm and thigh without the turn about their own length, which skin near the trunk does not
+/// make.
+inline constexpr std::size_t handMotion = 0, fingerMotion = 1, footMotion = 16, toeMotion = 17, armMotion = 18,
+                             thighMotion = 19, perSide = 20;
+
+/// From the wrist's points on, which the arm has put: palm and fingers.
+/// @param first  number of the side's hand among the motions
+void addHand(Flesh& flesh, const Rig& bind, bool left, std::span<const std::uint32_t> wrist, std::size_t first,
+             std::size_t arm, Rgb skin);
+/// Motions of the hand and its fingers. @param arm  of the forearm @param to  the side's first motion
+void poseHand(const Rig& bind, bool left, const Hand& hand, const Eigen::Isometry3f& arm, Eigen::Isometry3f* to);
+/// Key points of a hand as its motions have them. @param at  all points of the skeleton, changed
+void carryHandPoints(const Rig& bind, bool left, const Eigen::Isometry3f* motions, std::vector<Vec3>& at);
 
 /// One radius of a limb's profile: where along it (0 to 1 the upper part, to 2 the lower), half breadth and half depth,
 /// and how far it stands forward.

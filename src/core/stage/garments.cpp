@@ -98,9 +98,9 @@ void addWideLeg(Mesh& mesh, const Rig& rig, const Clothes& wear, bool left) {
 }
 
 void addScarf(Mesh& mesh, const Rig& rig, const Clothes& wear) {
-  const std::array rings = {rig.trunkRing(0.828f, 0.052f, 0.050f, 0, wear.hat),
+  const std::array rings = {rig.trunkRing(0.858f, 0.046f, 0.046f, 0.002f, wear.hat),
                             rig.trunkRing(0.842f, 0.056f, 0.054f, 0, wear.hat),
-                            rig.trunkRing(0.858f, 0.046f, 0.046f, 0.002f, wear.hat)};
+                            rig.trunkRing(0.828f, 0.052f, 0.050f, 0, wear.hat)};
   addTube(mesh, rings, rig.around);
 }
 
@@ -120,9 +120,9 @@ void addGarments(Mesh& mesh, const Rig& rig, const Clothes& wear) {
     if (wear.legFlare > 0.05f && wear.trousers > 0.5f) addWideLeg(mesh, rig, wear, left);
   }
   if (wear.belt) {
-    const std::array rings = {rig.trunkRing(0.605f, 0.084f * rig.build.girth * (1 + 0.45f * wear.loose),
+    const std::array rings = {rig.trunkRing(0.625f, 0.084f * rig.build.girth * (1 + 0.45f * wear.loose),
                                             0.064f * rig.build.girth * (1 + 0.45f * wear.loose), 0.001f, wear.shoes),
-                              rig.trunkRing(0.625f, 0.084f * rig.build.girth * (1 + 0.45f * wear.loose),
+                              rig.trunkRing(0.605f, 0.084f * rig.build.girth * (1 + 0.45f * wear.loose),
                                             0.064f * rig.build.girth * (1 + 0.45f * wear.loose), 0.001f, wear.shoes)};
     addTube(mesh, rings, rig.around + 4, Ends::open);
   }
@@ -130,14 +130,12 @@ void addGarments(Mesh& mesh, const Rig& rig, const Clothes& wear) {
   if (wear.pack) addPack(mesh, rig, wear);
 }
 
-void addHeld(Mesh& mesh, const Rig& rig, const char* wristId, const char* elbowId, Held thing, Rgb colour) {
+void addHeld(Mesh& mesh, const HandFrame& hand, float size, Held thing, Rgb colour) {
   if (thing == Held::nothing) return;
-  const float s = rig.size;
-  const Vec3 wrist = rig.point(wristId), along = (wrist - rig.point(elbowId)).normalized();
-  const Vec3 palm = wrist + along * (0.045f * s);
-  Vec3 across = Vec3(0, 1, 0) - along * along.y();
-  across = across.norm() > 0.2f ? Vec3(across.normalized()) : Vec3(along.unitOrthogonal());
-  const Vec3 third = along.cross(across);
+  // In the hollow of the closed hand, along the line of its knuckles.
+  const float s = size;
+  const Vec3 &along = hand.along, &across = hand.thumb, third = hand.palm;
+  const Vec3 palm = hand.wrist + (along * 0.043f + hand.palm * 0.020f) * s;
   const auto stick = [&](const Vec3& from, const Vec3& to, float thick, Rgb of) {
     const Vec3 d = (to - from).normalized(), u = d.unitOrthogonal();
     const std::array rings = {Ring{from, u * (thick * s), d.cross(u) * (thick * s), of},
@@ -171,11 +169,11 @@ void addHeld(Mesh& mesh, const Rig& rig, const char* wristId, const char* elbowI
       break;
     }
     case Held::box:
-      addBox(mesh, palm + along * (0.06f * s), along * (0.09f * s), across * (0.07f * s), third * (0.09f * s), bright);
+      addBox(mesh, palm + third * (0.08f * s), along * (0.09f * s), across * (0.07f * s), third * (0.09f * s), bright);
       break;
     case Held::ball:
-      addEllipsoid(mesh, palm + along * (0.05f * s), along * (0.06f * s), across * (0.06f * s), third * (0.06f * s),
-                   bright, 10);
+      addEllipsoid(mesh, palm + third * (0.045f * s) + along * (0.02f * s), along * (0.06f * s), across * (0.06f * s),
+                   third * (0.06f * s), bright, 10);
       break;
     case Held::torch:
       stick(palm - across * (0.06f * s), palm + across * (0.16f * s), 0.012f, colour);

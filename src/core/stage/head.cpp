@@ -1,4 +1,4 @@
-// Heads: skull, face, hair and what is worn on it.
+// Heads: skull with its features, eyes, ears, hair and what is worn on it.
 #include <Eigen/Geometry>
 #include <array>
 #include <cmath>
@@ -41,34 +41,154 @@ struct OnHead {
   }
 };
 
-void addFace(Mesh& mesh, const OnHead& head, const Clothes& wear) {
-  const Rgb skin = wear.skin, dark{0.02f, 0.015f, 0.01f}, white{0.75f, 0.73f, 0.7f},
-            lip{skin.r * 0.75f, skin.g * 0.4f, skin.b * 0.4f};
-  head.ball(mesh, {0, 0.914f, 0.061f}, {0.0085f, 0.016f, 0.013f}, skin, 6);
-  for (const float side : {-1.0f, 1.0f}) {
-    head.ball(mesh, {0.019f * side, 0.941f, 0.049f}, {0.0095f, 0.0055f, 0.007f}, white, 6);
-    head.ball(mesh, {0.019f * side, 0.941f, 0.0545f}, {0.0045f, 0.0052f, 0.004f}, dark, 6);
-    head.ball(mesh, {0.019f * side, 0.953f, 0.052f}, {0.012f, 0.0022f, 0.005f}, wear.hair, 5);
-    head.ball(mesh, {0.046f * side, 0.930f, -0.005f}, {0.006f, 0.016f, 0.010f}, skin, 6);
+float hill(float v, float middle, float wide) { return std::exp(-(v - middle) * (v - middle) / (wide * wide)); }
+
+/// What stands out of the skull or lies in it, before it: brow, sockets, nose, cheeks, lips, chin. @param turn  radians
+/// from straight ahead, to either side
+float featuresOf(float height, float turn) {
+  const float aside = std::fabs(turn);
+  const float ridge = std::clamp((0.943f - height) / 0.034f, 0.0f, 1.0f);  // of the nose, from its root to its tip
+  const float nose = height > 0.906f
+                         ? 0.0125f * std::pow(ridge, 1.3f) * hill(aside, 0, 0.085f + 0.06f * ridge) +
+                               0.004f * hill(height, 0.9125f, 0.006f) * hill(aside, 0.17f, 0.09f)
+                         : 0.0125f * std::max(0.0f, 1 - (0.906f - height) / 0.0055f) * hill(aside, 0, 0.13f);
+  return nose + 0.0045f * hill(height, 0.953f, 0.006f) * hill(aside, 0.32f, 0.30f)  // brow
+         - 0.0095f * hill(height, 0.9405f, 0.0080f) * hill(aside, 0.37f, 0.17f)     // socket
+         + 0.0045f * hill(height, 0.921f, 0.011f) * hill(aside, 0.72f, 0.25f)       // cheekbone
+         - 0.0030f * hill(height, 0.897f, 0.010f) * hill(aside, 0.75f, 0.22f)       // hollow below it
+         + 0.0024f * hill(height, 0.8925f, 0.0036f) * hill(aside, 0, 0.27f)         // upper lip
+         + 0.0028f * hill(height, 0.8850f, 0.0038f) * hill(aside, 0, 0.25f)         // lower lip
+         - 0.0018f * hill(height, 0.8888f, 0.0016f) * hill(aside, 0, 0.33f)         // between them
+         - 0.0025f * hill(height, 0.8765f, 0.0040f) * hill(aside, 0, 0.22f)         // below
+         + 0.0060f * hill(height, 0.8640f, 0.0085f) * hill(aside, 0, 0.24f);        // chin
+}
+
+/// The oval of the skull at a height, between the rows of the table.
+SkullRing skullAt(float height) {
+  for (std::size_t i = 1; i < skull.size(); ++i) {
+    const SkullRing &a = skull[i - 1], &b = skull[i];
+    if (height > b.height && i + 1 < skull.size()) continue;
+    const float t = std::clamp((height - a.height) / (b.height - a.height), 0.0f, 1.0f);
+    const auto mix = [t](float x, float y) { return x + t * (y - x); };
+    return {height, mix(a.across, b.across), mix(a.deep, b.deep), mix(a.forward, b.forward)};
   }
-  head.ball(mesh, {0, 0.886f, 0.053f}, {0.015f, 0.0035f, 0.006f}, lip, 6);
+  return skull.back();
+}
+
+/// The head itself: rows from the chin to the crown, with more points where the face is.
+void addSkull(Mesh& mesh, const OnHead& head, const Clothes& wear) {
+  constexpr std::array<float, 24> heights = {0.8525f, 0.8555f, 0.8600f, 0.8650f, 0.8705f, 0.8765f, 0.8815f, 0.8850f,
+                                             0.8888f, 0.8925f, 0.8980f, 0.9035f, 0.9085f, 0.9130f, 0.9190f, 0.9260f,
+                                             0.9335f, 0.9405f, 0.9470f, 0.9540f, 0.9650f, 0.9780f, 0.9880f, 0.9940f};
+  constexpr std::array<float, 14> turns = {0.0f,  0.10f, 0.20f, 0.31f, 0.43f, 0.58f, 0.76f,
+                                           1.00f, 1.30f, 1.65f, 2.02f, 2.40f, 2.78f, pi};
+  constexpr int around = 26;
+  const auto turnOf = [&](int i) {
+    return i < 14 ? turns[static_cast<std::size_t>(i)] : -turns[static_cast<std::size_t>(around - i)];
+  };
+  const Rgb lips{wear.skin.r * 0.84f, wear.skin.g * 0.58f, wear.skin.b * 0.58f};
+  const auto base = static_cast<std::uint32_t>(mesh.at.size());
+  for (const float height : heights) {
+    const SkullRing r = skullAt(height);
+    for (int i = 0; i < around; ++i) {
+      const float turn = turnOf(i), c = std::cos(turn), s = std::sin(turn);
+      const float out = featuresOf(height, turn);
+      // A jaw is squarer than an oval.
+      const float jaw = 1 + 0.07f * hill(height, 0.883f, 0.014f) * hill(std::fabs(turn), 1.15f, 0.35f);
+      const Vec3 rest((r.across * s) * jaw + out * s, height, r.forward + (r.deep * c) * jaw + out * c);
+      mesh.at.push_back(head.at(rest.x(), rest.y(), rest.z()));
+      const bool mouth = height > 0.8825f && height < 0.8945f && std::fabs(turn) < 0.35f;
+      mesh.colour.push_back(mouth ? lips : wear.skin);
+    }
+  }
+  const auto at = [&](std::size_t row, int i) {
+    return base + static_cast<std::uint32_t>(row) * around + static_cast<std::uint32_t>(i % around);
+  };
+  for (std::size_t row = 0; row + 1 < heights.size(); ++row)
+    for (int i = 0; i < around; ++i) {
+      mesh.faces.push_back({at(row, i), at(row, i + 1), at(row + 1, i + 1)});
+      mesh.faces.push_back({at(row, i), at(row + 1, i + 1), at(row + 1, i)});
+    }
+  // The line of the mouth, the wings and the tip of the nose.
+  const auto drawn = [&](std::size_t row, int from, int to) {
+    for (int i = from; i < to; ++i) mesh.drawn.push_back({at(row, i + around), at(row, i + 1 + around)});
+  };
+  constexpr std::size_t mouthRow = 8, noseRow = 12;
+  drawn(mouthRow, -3, 3);
+  drawn(noseRow, -2, 2);
+  const auto cap = [&](std::size_t row, float height, bool top) {
+    const SkullRing r = skullAt(height);
+    mesh.at.push_back(head.at(0, height, r.forward));
+    mesh.colour.push_back(wear.skin);
+    const auto middle = static_cast<std::uint32_t>(mesh.at.size() - 1);
+    for (int i = 0; i < around; ++i)
+      mesh.faces.push_back(top ? std::array{at(row, i), at(row, i + 1), middle}
+                               : std::array{at(row, i + 1), at(row, i), middle});
+  };
+  cap(0, 0.851f, false);
+  cap(heights.size() - 1, 0.9965f, true);
+}
+
+void addFace(Mesh& mesh, const OnHead& head, const Clothes& wear) {
+  const Rgb skin = wear.skin, dark{0.02f, 0.015f, 0.01f}, white{0.75f, 0.73f, 0.7f};
+  for (const float side : {-1.0f, 1.0f}) {
+    head.ball(mesh, {0.0185f * side, 0.9405f, 0.0425f}, {0.0095f, 0.0066f, 0.0090f}, white, 8);
+    head.ball(mesh, {0.0185f * side, 0.9405f, 0.0487f}, {0.0044f, 0.0048f, 0.0036f}, dark, 8);
+    // Lids.
+    head.ball(mesh, {0.0185f * side, 0.9462f, 0.0440f}, {0.0112f, 0.0026f, 0.0086f}, skin, 7);
+    head.ball(mesh, {0.0185f * side, 0.9345f, 0.0435f}, {0.0105f, 0.0020f, 0.0080f}, skin, 7);
+    head.ball(mesh, {0.0195f * side, 0.9540f, 0.0480f}, {0.0125f, 0.0021f, 0.0065f}, wear.hair, 6);
+    head.ball(mesh, {0.0450f * side, 0.931f, -0.006f}, {0.0045f, 0.0165f, 0.0105f}, skin, 8);
+    head.ball(mesh, {0.0480f * side, 0.933f, -0.009f}, {0.0040f, 0.0140f, 0.0070f}, skin, 6);
+  }
   if (wear.beard) {
-    head.ball(mesh, {0, 0.868f, 0.040f}, {0.030f, 0.022f, 0.020f}, wear.hair, 8);
-    head.ball(mesh, {0, 0.895f, 0.055f}, {0.020f, 0.004f, 0.006f}, wear.hair, 6);
+    head.ball(mesh, {0, 0.868f, 0.040f}, {0.030f, 0.022f, 0.024f}, wear.hair, 8);
+    head.ball(mesh, {0, 0.8985f, 0.057f}, {0.020f, 0.004f, 0.006f}, wear.hair, 6);
   }
 }
 
-/// The cap of the hair: over the head but for an opening before the face. The half tube runs round the back from one
-/// temple to the other.
-void addCap(Mesh& mesh, const OnHead& head, float lowest, float more, Rgb colour) {
-  std::vector<Ring> back, top;
-  for (const SkullRing& r : skull) {
-    if (r.height < lowest) continue;
-    back.push_back(head.ring(r, more, colour));
-    if (r.height > 0.955f) top.push_back(head.ring(r, more, colour));
-  }
-  addHalfTube(mesh, back, 10, 0.84f * pi, 2.16f * pi);
-  addTube(mesh, top, 10, Ends::last);
+/// How far down hair (or a cap) covers the head, by direction.
+struct Hairline {
+  float brow, temple, ear, nape;  ///< heights straight ahead, at 0.9, 1.45 and pi radians
+};
+constexpr Hairline shortHair{0.966f, 0.958f, 0.925f, 0.892f}, tiedHair{0.968f, 0.962f, 0.945f, 0.886f},
+    longHair{0.968f, 0.958f, 0.885f, 0.868f}, roundHair{0.962f, 0.945f, 0.862f, 0.858f};
+
+/// A cap over the head down to its line, thin there and `more` thick above.
+void addCap(Mesh& mesh, const OnHead& head, const Hairline& line, float more, Rgb colour) {
+  constexpr int around = 24, rows = 8;
+  const auto lowest = [&](float aside) {
+    const auto between = [&](float from, float to, float a, float b) {
+      const float t = std::clamp((aside - from) / (to - from), 0.0f, 1.0f);
+      return a + (b - a) * t * t * (3 - 2 * t);
+    };
+    return aside < 0.9f    ? between(0.25f, 0.9f, line.brow, line.temple)
+           : aside < 1.45f ? between(0.9f, 1.25f, line.temple, line.ear)
+                           : between(1.6f, 2.5f, line.ear, line.nape);
+  };
+  const auto base = static_cast<std::uint32_t>(mesh.at.size());
+  for (int row = 0; row <= rows; ++row)
+    for (int i = 0; i < around; ++i) {
+      const float turn = 2 * pi * static_cast<float>(i) / around, c = std::cos(turn), s = std::sin(turn);
+      const float from = lowest(std::fabs(std::remainder(turn, 2 * pi)));
+      const float t = static_cast<float>(row) / rows, height = from + (0.9955f - from) * (1 - (1 - t) * (1 - t));
+      const float thick = more * std::min(1.0f, 0.25f + 3.0f * t) + 0.001f;
+      const SkullRing r = skullAt(height);
+      const Vec3 rest((r.across + thick) * s, height + thick * t * t, r.forward + (r.deep + thick) * c);
+      mesh.at.push_back(head.at(rest.x(), rest.y(), rest.z()));
+      mesh.colour.push_back(colour);
+    }
+  const auto at = [&](int row, int i) { return base + static_cast<std::uint32_t>(row * around + i % around); };
+  for (int row = 0; row < rows; ++row)
+    for (int i = 0; i < around; ++i) {
+      mesh.faces.push_back({at(row, i), at(row, i + 1), at(row + 1, i + 1)});
+      mesh.faces.push_back({at(row, i), at(row + 1, i + 1), at(row + 1, i)});
+    }
+  const SkullRing top = skullAt(0.9955f);
+  mesh.at.push_back(head.at(0, 0.9965f + more, top.forward));
+  mesh.colour.push_back(colour);
+  const auto middle = static_cast<std::uint32_t>(mesh.at.size() - 1);
+  for (int i = 0; i < around; ++i) mesh.faces.push_back({at(rows, i), at(rows, i + 1), middle});
 }
 
 void addHair(Mesh& mesh, const OnHead& head, const Clothes& wear) {
@@ -92,21 +212,21 @@ void addHair(Mesh& mesh, const OnHead& head, const Clothes& wear) {
     case HairStyle::none:
       break;
     case HairStyle::cropped:
-      addCap(mesh, head, 0.905f, 0.005f, c);
+      addCap(mesh, head, shortHair, 0.006f, c);
       break;
     case HairStyle::bob:
-      addCap(mesh, head, 0.855f, 0.012f, c);
+      addCap(mesh, head, roundHair, 0.014f, c);
       break;
     case HairStyle::lengthy:
-      addCap(mesh, head, 0.87f, 0.010f, c);
+      addCap(mesh, head, longHair, 0.011f, c);
       fall(0.93f, 0.22f, 0.055f, 0.022f, -0.050f);
       break;
     case HairStyle::bun:
-      addCap(mesh, head, 0.89f, 0.005f, c);
+      addCap(mesh, head, tiedHair, 0.006f, c);
       head.ball(mesh, {0, 0.965f, -0.075f}, {0.028f, 0.026f, 0.026f}, c, 8);
       break;
     case HairStyle::tail:
-      addCap(mesh, head, 0.89f, 0.005f, c);
+      addCap(mesh, head, tiedHair, 0.006f, c);
       fall(0.955f, 0.17f, 0.022f, 0.020f, -0.068f);
       break;
     case HairStyle::full:
@@ -133,7 +253,7 @@ void addHat(Mesh& mesh, const OnHead& head, const Clothes& wear) {
       break;
     }
     case Hat::cap: {
-      addCap(mesh, head, 0.955f, 0.010f, c);
+      addCap(mesh, head, {0.958f, 0.957f, 0.955f, 0.95f}, 0.010f, c);
       const std::array crown = {ring(0.958f, 0.056f, 0.068f, 0, c), ring(0.985f, 0.050f, 0.060f, -0.002f, c),
                                 ring(1.006f, 0.02f, 0.03f, -0.004f, c)};
       addTube(mesh, crown, 10);
@@ -160,7 +280,7 @@ void addHat(Mesh& mesh, const OnHead& head, const Clothes& wear) {
       break;
     }
     case Hat::helmet: {
-      addCap(mesh, head, 0.90f, 0.014f, c);
+      addCap(mesh, head, {0.955f, 0.945f, 0.905f, 0.90f}, 0.016f, c);
       const std::array top = {ring(0.950f, 0.060f, 0.074f, 0, c), ring(0.985f, 0.048f, 0.060f, -0.004f, c),
                               ring(1.012f, 0.012f, 0.016f, -0.004f, c)};
       addTube(mesh, top, 10);
@@ -178,18 +298,7 @@ void addHat(Mesh& mesh, const OnHead& head, const Clothes& wear) {
 
 void addHead(Mesh& mesh, const Rig& rig, const Clothes& wear) {
   const OnHead head{rig};
-  // The neck bridges trunk and head, each of which may turn.
-  const Vec3 side = (rig.turned(rig.waist, {1, 0, 0}) + rig.turned(rig.head, {1, 0, 0})).normalized();
-  const Vec3 low = rig.by(rig.waist, {0, 0.825f, -0.004f}), high = head.at(0, 0.885f, 0.002f);
-  const Vec3 along = (high - low).normalized(), across = (side - along * side.dot(along)).normalized();
-  std::vector<Ring> neck;
-  for (const float t : {0.0f, 0.5f, 1.0f})
-    neck.push_back({low + (high - low) * t, across * (0.029f * rig.size * rig.build.girth),
-                    across.cross(along) * (0.030f * rig.size * rig.build.girth), wear.skin});
-  addTube(mesh, neck, rig.around);
-  std::vector<Ring> rings;
-  for (const SkullRing& r : skull) rings.push_back(head.ring(r, 0, wear.skin));
-  addTube(mesh, rings, rig.around + 2);
+  addSkull(mesh, head, wear);
   addFace(mesh, head, wear);
   if (wear.headgear != Hat::hood && wear.headgear != Hat::helmet) addHair(mesh, head, wear);
   addHat(mesh, head, wear);

@@ -30,6 +30,7 @@ struct Sides {
   std::array<Vec3, 2> normal;
   Vec3 on;  ///< a place on it
   int faces = 0;
+  bool drawn = false;
 };
 
 void addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::uint32_t& points,
@@ -59,6 +60,10 @@ void addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::u
       ++sides.faces;
     }
   }
+  if (ask.creases)
+    for (const auto& [a, b] : mesh.drawn)
+      if (const auto found = edges.find(std::minmax(name[a], name[b])); found != edges.end())
+        found->second.drawn = true;
   const float sharp = std::cos(ask.crease * radian);
   for (const auto& [ends, sides] : edges) {
     const Vec3 view = sides.on - camera.eye;
@@ -68,7 +73,7 @@ void addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::u
       const bool front = sides.normal[0].dot(view) < 0, otherFront = sides.normal[1].dot(view) < 0;
       if (front != otherFront)
         edge.of = SeenLine::Of::outline;
-      else if (ask.creases && sides.normal[0].dot(sides.normal[1]) < sharp)
+      else if (sides.drawn || (ask.creases && !mesh.material.grown && sides.normal[0].dot(sides.normal[1]) < sharp))
         edge.of = SeenLine::Of::crease;
       else
         continue;

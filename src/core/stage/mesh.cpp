@@ -44,6 +44,7 @@ void Mesh::add(const Mesh& other) {
   normal.insert(normal.end(), other.normal.begin(), other.normal.end());
   colour.insert(colour.end(), other.colour.begin(), other.colour.end());
   for (const auto& f : other.faces) faces.push_back({f[0] + base, f[1] + base, f[2] + base});
+  for (const auto& e : other.drawn) drawn.push_back({e[0] + base, e[1] + base});
 }
 
 void addTube(Mesh& mesh, std::span<const Ring> rings, int around, Ends ends) {

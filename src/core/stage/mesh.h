@@ -23,6 +23,8 @@ struct Material {
   float grain = 0;         ///< how much its lightness varies, [0, 1]
   float grainSize = 0.1f;  ///< of the variation, metres
   bool glows = false;      ///< as bright as its colour, whatever the light
+  bool throws = true;      ///< a shadow, where the light throws any
+  bool grown = false;      ///< of flesh: what bends sharply is a fold and no edge
 };
 
 /// One thing of the set. Faces turn counter-clockwise as seen from outside; both sides are drawn.
@@ -30,6 +32,7 @@ struct Mesh {
   std::vector<Vec3> at, normal;
   std::vector<Rgb> colour;  ///< one a point, linear
   std::vector<std::array<std::uint32_t, 3>> faces;
+  std::vector<std::array<std::uint32_t, 2>> drawn;  ///< edges that a drawing shows wherever they are seen: hems, lips
   Material material;
   std::uint16_t object = 0;  ///< in the picture of objects; 0 is nothing
 

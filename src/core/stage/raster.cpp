@@ -8,6 +8,7 @@
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
+#include "core/stage/shadow_map.h"
 
 namespace hscaffold::stage {
 namespace {
@@ -37,8 +38,9 @@ struct Edges {
 
 struct Triangle {
   Edges edges;
-  float overRight = 0, overDown = 0, overStart = 0;  ///< 1 / metres at a place
-  Vec3 right, down, start;  ///< shares of the mesh's three points at a place, up to a common factor
+  float overRight = 0, overDown = 0;  ///< how 1 / metres grows
+  float x = 0, y = 0, over = 0;       ///< and what it is at the first corner
+  Vec3 right, down, start;            ///< shares of the mesh's three points at a place, up to a common factor
   float left = 0, top = 0, rightmost = 0, bottom = 0;
   std::uint32_t mesh = 0, face = 0;
 
@@ -46,14 +48,15 @@ struct Triangle {
   Triangle(const std::array<Corner, 3>& at, const std::array<Vec3, 3>& share, std::uint32_t ofMesh,
            std::uint32_t ofFace)
       : edges(at), right(Vec3::Zero()), down(Vec3::Zero()), start(Vec3::Zero()), mesh(ofMesh), face(ofFace) {
+    // From a corner on, since far away all of it is alike but for the last digits.
+    x = at[0].x, y = at[0].y, over = at[0].over;
     for (std::size_t i = 0; i < 3; ++i) {
-      const float over = at[i].over;
-      overRight += edges.right[i] * over;
-      overDown += edges.down[i] * over;
-      overStart += edges.start[i] * over;
-      right += share[i] * (edges.right[i] * over);
-      down += share[i] * (edges.down[i] * over);
-      start += share[i] * (edges.start[i] * over);
+      const float more = at[i].over - over;
+      overRight += edges.right[i] * more;
+      overDown += edges.down[i] * more;
+      right += share[i] * (edges.right[i] * at[i].over);
+      down += share[i] * (edges.down[i] * at[i].over);
+      start += share[i] * (edges.start[i] * at[i].over);
     }
     std::tie(left, rightmost) = std::minmax({at[0].x, at[1].x, at[2].x});
     std::tie(top, bottom) = std::minmax({at[0].y, at[1].y, at[2].y});
@@ -85,65 +88,84 @@ float noise(const Vec3& at) {
 
 Rgb times(Rgb a, Rgb b) { return {a.r * b.r, a.g * b.g, a.b * b.b}; }
 
-Rgb lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const Material& material, const Lighting& lighting) {
-  if (material.glows) return colour;
-  const float up = 0.5f + 0.5f * normal.y();
-  Rgb light = lighting.above * up + lighting.below * (1 - up);
-  float shine = 0;
-  for (const Light& each : lighting.lights) {
-    light = light + each.colour * std::max(0.0f, normal.dot(each.from));
-    if (material.shine > 0) {
-      const float half = std::max(0.0f, normal.dot((each.from + toEye).normalized()));
-      const float h2 = half * half, h4 = h2 * h2, h8 = h4 * h4;
-      shine += material.shine * h8 * h8 * luminance(each.colour);
-    }
-  }
-  return times(light, colour) + Rgb{shine, shine, shine};
+/// What comes from one light, of shine as well.
+Rgb litBy(const Light& light, const Vec3& normal, const Vec3& toEye, Rgb colour, const Material& material) {
+  const Rgb spread = times(light.colour * std::max(0.0f, normal.dot(light.from)), colour);
+  if (material.shine <= 0) return spread;
+  const float half = std::max(0.0f, normal.dot((light.from + toEye).normalized()));
+  const float h2 = half * half, h4 = h2 * h2, h8 = h4 * h4;
+  const float shine = material.shine * h8 * h8 * luminance(light.colour);
+  return spread + Rgb{shine, shine, shine};
 }
 
-/// All triangles before the eye, cut where they pass it.
-std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera) {
+/// @return from all round and from all lights but the first; from the first
+std::pair<Rgb, Rgb> lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const Material& material,
+                        const Lighting& lighting) {
+  if (material.glows) return {colour, Rgb{0, 0, 0}};
+  const float up = 0.5f + 0.5f * normal.y();
+  Rgb around = times(lighting.above * up + lighting.below * (1 - up), colour), first{0, 0, 0};
+  for (std::size_t i = 0; i < lighting.lights.size(); ++i) {
+    const Rgb by = litBy(lighting.lights[i], normal, toEye, colour, material);
+    (i == 0 ? first : around) = (i == 0 ? first : around) + by;
+  }
+  return {around, first};
+}
+
+/// A mesh's triangles before the eye, cut where they pass it.
+std::vector<Triangle> trianglesOf(const Mesh& mesh, std::uint32_t number, const Camera& camera) {
   std::vector<Triangle> out;
+  out.reserve(mesh.faces.size());
   const float focal = camera.millimetres / 36 * static_cast<float>(camera.size.width) * fine;
   const float cx = 0.5f * static_cast<float>(camera.size.width) * fine,
               cy = 0.5f * static_cast<float>(camera.size.height) * fine;
   std::vector<Vec3> eyes;
-  for (std::uint32_t m = 0; m < meshes.size(); ++m) {
-    const Mesh& mesh = meshes[m];
-    eyes.clear();
-    for (const Vec3& p : mesh.at) eyes.push_back(camera.look * (p - camera.eye));
-    for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
-      struct Cut {
-        Vec3 at, share;
-      };
-      std::array<Cut, 4> kept;
-      std::size_t count = 0;
-      const auto& face = mesh.faces[f];
-      for (std::size_t i = 0; i < 3; ++i) {
-        const Vec3 &a = eyes[face[i]], &b = eyes[face[(i + 1) % 3]];
-        const float fa = -a.z() - nearest, fb = -b.z() - nearest;
-        const Vec3 sa = Vec3::Unit(static_cast<Eigen::Index>(i)),
-                   sb = Vec3::Unit(static_cast<Eigen::Index>((i + 1) % 3));
-        if (fa > 0) kept[count++] = {a, sa};
-        if ((fa > 0) != (fb > 0)) {
-          const float t = fa / (fa - fb);
-          kept[count++] = {a + t * (b - a), sa + t * (sb - sa)};
-        }
-      }
-      for (std::size_t k = 2; k < count; ++k) {
-        std::array<Corner, 3> at;
-        std::array<Vec3, 3> share;
-        const std::array<const Cut*, 3> corners = {&kept[0], &kept[k - 1], &kept[k]};
-        for (std::size_t i = 0; i < 3; ++i) {
-          const Vec3& p = corners[i]->at;
-          const float over = -1 / p.z();
-          at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
-          share[i] = corners[i]->share;
-        }
-        out.emplace_back(at, share, m, f);
+  eyes.reserve(mesh.at.size());
+  for (const Vec3& p : mesh.at) eyes.push_back(camera.look * (p - camera.eye));
+  for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+    struct Cut {
+      Vec3 at, share;
+    };
+    std::array<Cut, 4> kept;
+    std::size_t count = 0;
+    const auto& face = mesh.faces[f];
+    for (std::size_t i = 0; i < 3; ++i) {
+      const Vec3 &a = eyes[face[i]], &b = eyes[face[(i + 1) % 3]];
+      const float fa = -a.z() - nearest, fb = -b.z() - nearest;
+      const Vec3 sa = Vec3::Unit(static_cast<Eigen::Index>(i)), sb = Vec3::Unit(static_cast<Eigen::Index>((i + 1) % 3));
+      if (fa > 0) kept[count++] = {a, sa};
+      if ((fa > 0) != (fb > 0)) {
+        const float t = fa / (fa - fb);
+        kept[count++] = {a + t * (b - a), sa + t * (sb - sa)};
       }
     }
+    for (std::size_t k = 2; k < count; ++k) {
+      std::array<Corner, 3> at;
+      std::array<Vec3, 3> share;
+      const std::array<const Cut*, 3> corners = {&kept[0], &kept[k - 1], &kept[k]};
+      for (std::size_t i = 0; i < 3; ++i) {
+        const Vec3& p = corners[i]->at;
+        const float over = -1 / p.z();
+        at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
+        share[i] = corners[i]->share;
+      }
+      out.emplace_back(at, share, number, f);
+    }
   }
+  return out;
+}
+
+/// All triangles before the eye.
+std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly = false) {
+  std::vector<std::vector<Triangle>> parts(meshes.size());
+  parallelItems(meshes.size(), [&](std::size_t m) {
+    if (!throwsOnly || meshes[m].material.throws)
+      parts[m] = trianglesOf(meshes[m], static_cast<std::uint32_t>(m), camera);
+  });
+  std::size_t count = 0;
+  for (const auto& part : parts) count += part.size();
+  std::vector<Triangle> out;
+  out.reserve(count);
+  for (const auto& part : parts) out.insert(out.end(), part.begin(), part.end());
   return out;
 }
 
@@ -176,7 +198,7 @@ void draw(const Triangle& t, std::uint32_t name, int first, int end, Samples& in
     }
     if (from > to) continue;
     const int begin = static_cast<int>(from), count = static_cast<int>(to) - begin + 1;
-    const float over = t.overStart + t.overDown * py + t.overRight * (from + 0.5f);
+    const float over = t.over + t.overDown * (py - t.y) + t.overRight * (from + 0.5f - t.x);
     const std::size_t row =
         static_cast<std::size_t>(y - first) * static_cast<std::size_t>(into.width) + static_cast<std::size_t>(begin);
     float* overs = into.over.data() + row;
@@ -204,14 +226,21 @@ class Shading {
         camera_(camera),
         lighting_(lighting),
         triangles_(onScreen(meshes, camera)),
-        light_(meshes.size()) {
+        light_(meshes.size()),
+        beam_(meshes.size()) {
+    if (lighting.shadows && !lighting.lights.empty())
+      shadow_.emplace(meshes, lighting.lights.front().from, lighting.soft);
     // Light is computed once a point and runs evenly over its triangles.
     parallelItems(meshes.size(), [&](std::size_t m) {
       const Mesh& mesh = meshes[m];
       light_[m].reserve(mesh.at.size());
-      for (std::size_t i = 0; i < mesh.at.size(); ++i)
-        light_[m].push_back(
-            lit(mesh.normal[i], (camera.eye - mesh.at[i]).normalized(), mesh.colour[i], mesh.material, lighting));
+      if (shadow_) beam_[m].reserve(mesh.at.size());
+      for (std::size_t i = 0; i < mesh.at.size(); ++i) {
+        const auto [around, first] =
+            lit(mesh.normal[i], (camera.eye - mesh.at[i]).normalized(), mesh.colour[i], mesh.material, lighting);
+        light_[m].push_back(shadow_ ? around : around + first);
+        if (shadow_) beam_[m].push_back(first);
+      }
     });
     reach_.reserve(triangles_.size());
     for (const Triangle& t : triangles_) reach_.emplace_back(t.top, t.bottom);
@@ -273,7 +302,7 @@ class Shading {
         if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
       }
       const auto [least, greatest] = std::minmax_element(pixel.over.begin(), pixel.over.end());
-      constexpr float together = 1.3f;
+      constexpr float together = 1.02f;
       const bool alike = *greatest <= together * *least;
       whole = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
         return part.object == parts[best].object &&
@@ -308,16 +337,36 @@ class Shading {
 
   [[nodiscard]] Shaded surface(std::uint32_t winner, int sx, int sy) const {
     const Triangle& t = triangles_[winner];
-    Vec3 weights = t.start + t.right * (static_cast<float>(sx) + 0.5f) + t.down * (static_cast<float>(sy) + 0.5f);
-    weights /= std::max(1e-9f, weights.sum());
+    const float px = static_cast<float>(sx) + 0.5f, py = static_cast<float>(sy) + 0.5f;
+    float u = t.start[0] + t.right[0] * px + t.down[0] * py, v = t.start[1] + t.right[1] * px + t.down[1] * py,
+          w = t.start[2] + t.right[2] * px + t.down[2] * py;
+    const float whole = 1 / std::max(1e-9f, u + v + w);
+    u *= whole;
+    v *= whole;
+    w *= whole;
+    const Vec3 weights(u, v, w);
     const Mesh& mesh = meshes_[t.mesh];
     const auto& [a, b, c] = mesh.faces[t.face];
+    const auto between = [&](const std::vector<Vec3>& of) {
+      const Vec3 &p = of[a], &q = of[b], &r = of[c];
+      return Vec3(u * p.x() + v * q.x() + w * r.x(), u * p.y() + v * q.y() + w * r.y(),
+                  u * p.z() + v * q.z() + w * r.z());
+    };
     const auto& light = light_[t.mesh];
     Shaded out;
     out.object = mesh.object;
-    out.colour = light[a] * weights[0] + light[b] * weights[1] + light[c] * weights[2];
-    out.normal =
-        camera_.look * (mesh.normal[a] * weights[0] + mesh.normal[b] * weights[1] + mesh.normal[c] * weights[2]);
+    out.colour = light[a] * u + light[b] * v + light[c] * w;
+    const Vec3 normal = between(mesh.normal);
+    const auto& look = camera_.look;
+    out.normal = {look(0, 0) * normal.x() + look(0, 1) * normal.y() + look(0, 2) * normal.z(),
+                  look(1, 0) * normal.x() + look(1, 1) * normal.y() + look(1, 2) * normal.z(),
+                  look(2, 0) * normal.x() + look(2, 1) * normal.y() + look(2, 2) * normal.z()};
+    if (shadow_) {
+      const auto& beam = beam_[t.mesh];
+      const Rgb first = beam[a] * u + beam[b] * v + beam[c] * w;
+      if (first.r + first.g + first.b > 0)
+        out.colour = out.colour + first * (1 - shadow_->shadowAt(between(mesh.at), normal));
+    }
     if (mesh.material.grain > 0) {
       const Vec3 at = (mesh.at[a] * weights[0] + mesh.at[b] * weights[1] + mesh.at[c] * weights[2]) /
                       std::max(1e-3f, mesh.material.grainSize);
@@ -331,7 +380,9 @@ class Shading {
   const Camera& camera_;
   const Lighting& lighting_;
   std::vector<Triangle> triangles_;
-  std::vector<std::vector<Rgb>> light_;
+  std::vector<std::vector<Rgb>> light_;  ///< of points; without what shadows may take
+  std::vector<std::vector<Rgb>> beam_;   ///< what shadows may take
+  std::optional<ShadowMap> shadow_;
   std::vector<std::pair<float, float>> reach_;  ///< top and bottom of triangles, to pass over them quickly
 };
 
@@ -369,6 +420,29 @@ Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Ligh
   parallelRows(
       camera.size.height, [&](int first, int end) { shading.paint(first, end, out); }, 32);
   throwIfStopped(stop);
+  return out;
+}
+
+Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera) {
+  Image<float> out(Size{camera.size.width * fine, camera.size.height * fine});
+  if (out.empty()) return out;
+  const auto triangles = onScreen(meshes, camera, true);
+  parallelRows(
+      camera.size.height,
+      [&](int first, int end) {
+        Samples samples;
+        samples.width = out.width();
+        const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>((end - first) * fine);
+        samples.over.assign(count, 0.0f);
+        samples.winner.assign(count, nobody);
+        for (const Triangle& t : triangles)
+          if (t.top < static_cast<float>(end * fine) && t.bottom > static_cast<float>(first * fine))
+            draw(t, 0, first * fine, end * fine, samples);
+        for (int y = first * fine; y < end * fine; ++y)
+          std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - first * fine) * samples.width,
+                      samples.width, out.line(y).begin());
+      },
+      64);
   return out;
 }
 

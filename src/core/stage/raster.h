@@ -37,6 +37,8 @@ struct Lighting {
   Rgb skyTop{0.25f, 0.45f, 0.8f}, skyRim{0.7f, 0.8f, 0.9f};  ///< where nothing is
   Rgb veil{0.75f, 0.78f, 0.8f};                              ///< colour of haze
   float veilLength = 0;                                      ///< metres until two thirds are veiled; 0: clear
+  bool shadows = false;                                      ///< of the first light, on everything
+  float soft = 0;                                            ///< radius of their borders, metres
 };
 
 struct Rendered {
@@ -48,6 +50,9 @@ struct Rendered {
 
 /// @param meshes  with normals. @throws Cancelled
 Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {});
+
+/// What is nearest, 1 / metres, at twice the camera's size; of meshes whose material throws.
+Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera);
 
 /// The shadow that meshes cast on the plane y = `ground` away from a light, as a flat mesh just above it.
 Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object);

@@ -6,6 +6,8 @@
 #include <cmath>
 #include <set>
 
+#include "core/image/parallel.h"
+
 namespace hscaffold::stage {
 namespace {
 
@@ -127,44 +129,66 @@ std::string newThingId(const Scene& scene) {
     if (std::string id = "t" + std::to_string(number); scene.thing(id) == nullptr) return id;
 }
 
+namespace {
+
+struct Built {
+  Mesh mesh;
+  std::optional<Set::Actor> actor;
+};
+
+Built builtFrom(const Thing& thing, std::size_t number) {
+  Built out;
+  const auto addActor = [&](auto body) {
+    put(body.mesh, thing.place);
+    for (Vec3& p : body.points) p = thing.place.map(p);
+    out.actor = {number, std::move(body.points), std::move(body.radius)};
+    out.mesh = std::move(body.mesh);
+  };
+  if (const auto* person = std::get_if<Person>(&thing.is)) {
+    BodySpec spec;
+    spec.angles = anglesFor("human", person->angles);
+    spec.size = person->size;
+    spec.build = person->build;
+    spec.clothes = person->clothes;
+    spec.around = 14;
+    spec.level = true;
+    spec.left = person->left;
+    spec.right = person->right;
+    addActor(bodyOf(spec));
+  } else if (const auto* beast = std::get_if<Beast>(&thing.is)) {
+    AnimalSpec spec;
+    spec.kind = beast->kind;
+    spec.build = beast->build;
+    spec.angles = anglesFor("four-legged", beast->angles);
+    spec.size = beast->size;
+    spec.coat = beast->coat;
+    spec.around = 12;
+    addActor(animalOf(spec));
+  } else {
+    out.mesh = meshOf(std::get<Prop>(thing.is), thing.place);
+  }
+  out.mesh.object = static_cast<std::uint16_t>(number + 1);
+  out.mesh.material.grown = isFigure(thing);
+  return out;
+}
+
+}  // namespace
+
 Set setOf(const Scene& scene) {
+  std::vector<Built> built(scene.things.size());
+  parallelItems(built.size(), [&](std::size_t i) {
+    if (!scene.things[i].hidden) built[i] = builtFrom(scene.things[i], i);
+  });
   Set out;
-  for (std::size_t i = 0; i < scene.things.size(); ++i) {
-    const Thing& thing = scene.things[i];
-    if (thing.hidden) continue;
-    Mesh mesh;
-    const auto addActor = [&](auto body) {
-      put(body.mesh, thing.place);
-      for (Vec3& p : body.points) p = thing.place.map(p);
-      out.actors.push_back({i, std::move(body.points), std::move(body.radius)});
-      mesh = std::move(body.mesh);
-    };
-    if (const auto* person = std::get_if<Person>(&thing.is)) {
-      BodySpec spec;
-      spec.angles = anglesFor("human", person->angles);
-      spec.size = person->size;
-      spec.build = person->build;
-      spec.clothes = person->clothes;
-      spec.around = 14;
-      addActor(bodyOf(spec));
-    } else if (const auto* beast = std::get_if<Beast>(&thing.is)) {
-      AnimalSpec spec;
-      spec.kind = beast->kind;
-      spec.build = beast->build;
-      spec.angles = anglesFor("four-legged", beast->angles);
-      spec.size = beast->size;
-      spec.coat = beast->coat;
-      spec.around = 12;
-      addActor(animalOf(spec));
-    } else {
-      mesh = meshOf(std::get<Prop>(thing.is), thing.place);
-    }
-    mesh.object = static_cast<std::uint16_t>(i + 1);
-    out.meshes.push_back(std::move(mesh));
+  for (std::size_t i = 0; i < built.size(); ++i) {
+    if (scene.things[i].hidden) continue;
+    out.meshes.push_back(std::move(built[i].mesh));
+    if (built[i].actor) out.actors.push_back(std::move(*built[i].actor));
   }
   if (scene.ground) {
     Mesh ground = land({}, 400, 0, 1, {0.42f, 0.40f, 0.36f}, {0.46f, 0.45f, 0.43f});
     ground.object = groundObject;
+    ground.material.throws = false;
     out.meshes.push_back(std::move(ground));
   }
   return out;
@@ -177,7 +201,10 @@ Lighting lightingOf(const SceneLight& light) {
   out.lights.push_back(
       {Vec3(std::sin(turn) * std::cos(high), std::sin(high), std::cos(turn) * std::cos(high)), Rgb{beam, beam, beam}});
   out.above = Rgb{1, 1, 1} * around;
-  out.below = Rgb{1, 1, 1} * (0.55f * around);
+  out.below = Rgb{1, 1, 1} * (light.bounce * around);
+  out.shadows = true;
+  constexpr float softest = 0.25f;  // metres
+  out.soft = softest * light.soft;
   out.skyTop = {0.52f, 0.55f, 0.60f};
   out.skyRim = {0.68f, 0.69f, 0.70f};
   return out;

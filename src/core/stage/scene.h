@@ -21,6 +21,7 @@ struct Person {
   float size = 1.7f;           ///< standing height, `limits::figureSize`
   Build build;
   Clothes clothes;
+  Hand left, right;
 };
 
 struct Beast {
@@ -82,6 +83,8 @@ struct SceneLight {
   float from = -35;        ///< degrees round, where it comes from: 0 behind the first eye, to its left grows negative
   float height = 50;       ///< degrees above the ground, [2, 90]
   float strength = 0.75f;  ///< against the light from all round, [0, 1]
+  float soft = 0.2f;       ///< how blurred its shadows' borders are, [0, 1]
+  float bounce = 0.55f;    ///< what comes back from the ground, of what comes from the sky, [0, 1]
 };
 
 struct Scene {

@@ -72,7 +72,10 @@ void withNumbers(Build& b, const Use& use) {
        {"hips", &b.hips, 0.6, 1.8},
        {"belly", &b.belly, 0, 1},
        {"bust", &b.bust, 0, 1},
-       {"head", &b.head, 0.6, 1.8}});
+       {"head", &b.head, 0.6, 1.8},
+       {"limbs", &b.limbs, 0.75, 1.25},
+       {"muscle", &b.muscle, 0, 1},
+       {"child", &b.child, 0, 1}});
 }
 template <typename Use>
 void withNumbers(AnimalBuild& b, const Use& use) {
@@ -187,15 +190,29 @@ nlohmann::json numbersToJson(Numbers from) {
   return out;
 }
 
+nlohmann::json toJson(const Hand& hand) { return {{"grip", idOf(hand.grip)}, {"bend", rounded(hand.bend)}}; }
+
+Hand handIn(JsonFields& fields, const char* key, const std::string& where) {
+  Hand out;
+  if (!fields.has(key)) return out;
+  JsonFields inside(fields.child(key), where + ", " + key);
+  const std::string grip = inside.text("grip", idOf(Grip::relaxed));
+  const auto named = gripNamed(grip);
+  if (!named) throw badInput(fmt::format("{}: \"{}\" is no grip.", where, grip));
+  out.grip = *named;
+  out.bend = static_cast<float>(inside.number("bend", leastWristBend, mostWristBend, 0));
+  inside.refuseOthers();
+  return out;
+}
+
 nlohmann::json toJson(const Thing& thing) {
   nlohmann::json out{{"id", thing.id}, {"name", thing.name}, {"at", toJson(thing.place.at)}};
   if (thing.place.turn != 0) out["turn"] = rounded(thing.place.turn);
   if (thing.hidden) out["hidden"] = true;
   if (const auto* person = std::get_if<Person>(&thing.is)) {
-    out["person"] = {{"size", rounded(person->size)},
-                     {"angles", anglesToJson("human", person->angles)},
-                     {"build", numbersToJson(person->build)},
-                     {"clothes", clothesToJson(person->clothes)}};
+    out["person"] = {{"size", rounded(person->size)},         {"angles", anglesToJson("human", person->angles)},
+                     {"build", numbersToJson(person->build)}, {"clothes", clothesToJson(person->clothes)},
+                     {"left-hand", toJson(person->left)},     {"right-hand", toJson(person->right)}};
   } else if (const auto* beast = std::get_if<Beast>(&thing.is)) {
     out["animal"] = {{"kind", animalIds[static_cast<std::size_t>(beast->kind)]},
                      {"size", rounded(beast->size)},
@@ -229,6 +246,8 @@ Thing thingFromJson(const nlohmann::json& json, const std::string& where) {
     person.angles = anglesFromJson(inside, "human", where);
     person.build = numbersIn<Build>(inside, "build", where);
     if (inside.has("clothes")) person.clothes = clothesFromJson(inside.child("clothes"), where + ", clothes");
+    person.left = handIn(inside, "left-hand", where);
+    person.right = handIn(inside, "right-hand", where);
     inside.refuseOthers();
     out.is = std::move(person);
   } else if (fields.has("animal")) {
@@ -288,7 +307,9 @@ std::string sceneToText(const Scene& scene) {
                      {"light",
                       {{"from", rounded(scene.light.from)},
                        {"height", rounded(scene.light.height)},
-                       {"strength", rounded(scene.light.strength)}}},
+                       {"strength", rounded(scene.light.strength)},
+                       {"soft", rounded(scene.light.soft)},
+                       {"bounce", rounded(scene.light.bounce)}}},
                      {"ground", scene.ground}};
   for (const Thing& thing : scene.things) out["things"].push_back(toJson(thing));
   for (const Shot& shot : scene.shots) out["shots"].push_back({{"name", shot.name}, {"eye", toJson(shot.eye)}});
@@ -318,8 +339,11 @@ Scene sceneFromText(const std::string& text, const std::string& where, Mended* m
     readOrLeaveOut(mended, [&] {
       JsonFields light(fields.child("light"), where + ", light");
       SceneLight made;
-      read(light,
-           {{"from", &made.from, -3600, 3600}, {"height", &made.height, 2, 90}, {"strength", &made.strength, 0, 1}});
+      read(light, {{"from", &made.from, -3600, 3600},
+                   {"height", &made.height, 2, 90},
+                   {"strength", &made.strength, 0, 1},
+                   {"soft", &made.soft, 0, 1},
+                   {"bounce", &made.bounce, 0, 1}});
       light.refuseOthers();
       out.light = made;
     });

@@ -76,15 +76,8 @@ Look lookAt(const Scene& scene, Size size, StopToken stop) {
 
 Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop) {
   Look out{std::move(set), camera, {}};
-  const Lighting lighting = lightingOf(scene.light);
-  auto& meshes = out.set.meshes;
-  // The ground is the last of them, and casts no shadow; the shadow is only lent.
-  if (scene.ground)
-    meshes.push_back(shadowOn(0, std::span(meshes).first(meshes.size() - 1), lighting.lights.front(),
-                              Rgb{0.16f, 0.15f, 0.14f}, groundObject));
   throwIfStopped(stop);
-  out.seen = rendered(meshes, out.camera, lighting, stop);
-  if (scene.ground) meshes.pop_back();
+  out.seen = rendered(out.set.meshes, out.camera, lightingOf(scene.light), stop);
   return out;
 }
 

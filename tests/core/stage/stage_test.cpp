@@ -2,7 +2,10 @@
 #include <Eigen/Geometry>
 #include <QTest>
 #include <cmath>
+#include <cstring>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <random>
 
 #include "core/pose/library.h"
 #include "core/stage/animal.h"
@@ -66,11 +69,16 @@ class StageTest : public QObject {
   void hazeVeilsTheFar();
   void bodiesCoverTheirSkeletons_data();
   void bodiesCoverTheirSkeletons();
+  void skinHasNoGap();
+  void skinIsNotTurnedOver();
+  void handsGripAndBuildsGrow();
+  void feetStandFlat();
   void bodiesStandOnTheirPlace();
   void clothesAddOnly();
   void animalsCoverTheirSkeletons();
   void propsStandOnTheGround();
   void shadowsLieOnTheGround();
+  void shadowsLieOnThings();
   void anyThreadsGiveTheSame();
   void setsGoOutAsGltf();
 };
@@ -212,6 +220,135 @@ void StageTest::bodiesCoverTheirSkeletons() {
   }
 }
 
+namespace {
+
+/// Any pose within the limits of the skeleton.
+std::vector<double> anyAngles(std::mt19937& dice) {
+  std::vector<double> out;
+  for (const auto& turn : pose::skeletonOf("human").turns)
+    out.push_back(std::uniform_real_distribution<double>(turn.least, turn.most)(dice));
+  return out;
+}
+
+Vec3 normalOf(const Mesh& mesh, const std::array<std::uint32_t, 3>& face) {
+  return (mesh.at[face[1]] - mesh.at[face[0]]).cross(mesh.at[face[2]] - mesh.at[face[0]]);
+}
+
+}  // namespace
+
+/// Each edge of the skin has a face on either side, in whatever is worn; the pose changes nothing of that.
+void StageTest::skinHasNoGap() {
+  auto spec = standing();
+  for (const float cover : {0.0f, 0.31f, 1.0f}) {
+    spec.clothes.sleeves = spec.clothes.trousers = cover;
+    const auto body = bodyOf(spec);
+    std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
+    for (std::size_t f = 0; f < body.skin; ++f)
+      for (std::size_t k = 0; k < 3; ++k) {
+        const auto& face = body.mesh.faces[f];
+        ++edges[{face[k], face[(k + 1) % 3]}];
+      }
+    for (const auto& [edge, count] : edges) {
+      QCOMPARE(count, 1);
+      const auto back = edges.find({edge.second, edge.first});
+      QVERIFY2(back != edges.end(), qPrintable(QString("%1 %2").arg(edge.first).arg(edge.second)));
+    }
+    // And it encloses a body's volume, seen from outside: about as heavy as water.
+    double volume = 0;
+    for (std::size_t f = 0; f < body.skin; ++f) {
+      const auto& [a, b, c] = body.mesh.faces[f];
+      volume += static_cast<double>(body.mesh.at[a].dot(body.mesh.at[b].cross(body.mesh.at[c]))) / 6;
+    }
+    QVERIFY2(volume > 0.03 && volume < 0.09, qPrintable(QString::number(volume)));
+  }
+}
+
+/// Faces whose corners all look the other way, in random poses up to every joint's limit at once.
+void StageTest::skinIsNotTurnedOver() {
+  std::mt19937 dice(5);
+  std::size_t wrong = 0, all = 0;
+  float least = 1;
+  constexpr int poses = 1000;
+  for (int i = 0; i < poses; ++i) {
+    auto spec = standing();
+    spec.angles = anyAngles(dice);
+    spec.left.grip = static_cast<Grip>(i % grips);
+    const auto body = bodyOf(spec);
+    for (std::size_t f = 0; f < body.skin; ++f) {
+      const auto& face = body.mesh.faces[f];
+      const Vec3 n = normalOf(body.mesh, face);
+      QVERIFY(n.allFinite());
+      bool away = n.norm() > 1e-9f;
+      for (const auto corner : face) away &= n.dot(body.mesh.normal[corner]) < 0;
+      wrong += away;
+      ++all;
+    }
+    // Bones have their lengths, and joints lie within the skin that is carried by them.
+    least = std::min(least, (body.points[5] - body.points[7]).norm() / spec.size);
+  }
+  qInfo("%zu of %zu faces", wrong, all);
+  QVERIFY(wrong * 1000000 < all);
+  QVERIFY(std::abs(least - 0.185f) < 1e-3f);
+}
+
+void StageTest::handsGripAndBuildsGrow() {
+  const auto& skeleton = pose::skeletonOf("human");
+  const auto at = [&](const Body& body, const char* id) { return body.points[*skeleton.find(id)]; };
+  auto spec = standing();
+  spec.left.grip = Grip::open;
+  const auto open = bodyOf(spec);
+  spec.left.grip = Grip::fist;
+  spec.left.bend = 40;
+  const auto fist = bodyOf(spec);
+  const auto reach = [&](const Body& body) { return (at(body, "left_middle_4") - at(body, "left_wrist")).norm(); };
+  QVERIFY(reach(fist) < 0.75f * reach(open));
+  // The other hand does what it did; lengths of fingers stay.
+  QVERIFY((at(fist, "right_index_4") - at(open, "right_index_4")).norm() < 1e-4f);
+  QVERIFY(std::abs((at(fist, "left_index_2") - at(fist, "left_index_1")).norm() -
+                   (at(open, "left_index_2") - at(open, "left_index_1")).norm()) < 1e-4f);
+  for (int i = 0; i < grips; ++i) {
+    const auto grip = static_cast<Grip>(i);
+    QVERIFY(gripNamed(idOf(grip)) == grip);
+    QVERIFY(std::strlen(nameOf(grip)) > 2);
+  }
+  for (const NamedBuild& each : houseBuilds()) {
+    auto built = standing();
+    built.build = each.build;
+    built.size = each.size;
+    built.clothes.hairStyle = HairStyle::none;
+    const auto body = bodyOf(built);
+    float lowest = 100, highest = 0;
+    for (const Vec3& p : body.mesh.at) lowest = std::min(lowest, p.y()), highest = std::max(highest, p.y());
+    QVERIFY2(std::abs(highest - lowest - each.size) < 0.035f * each.size, each.id);
+  }
+  // A child's head is a larger share of it, its legs a smaller one.
+  auto child = standing();
+  child.build.child = 1;
+  const auto small = bodyOf(child), grown = bodyOf(standing());
+  const auto share = [&](const Body& body, const char* a, const char* b) { return (at(body, a) - at(body, b)).norm(); };
+  QVERIFY(share(small, "left_ear", "right_ear") > 1.2f * share(grown, "left_ear", "right_ear"));
+  QVERIFY(share(small, "left_hip", "left_ankle") < 0.9f * share(grown, "left_hip", "left_ankle"));
+}
+
+void StageTest::feetStandFlat() {
+  auto spec = standing();
+  const auto& skeleton = pose::skeletonOf("human");
+  spec.angles.assign(skeleton.turns.size(), 0);
+  // Both knees bent a little: soles that stay at right angles to the shins would stand on their tips.
+  for (const char* side : {"left", "right"}) {
+    spec.angles[*skeleton.findTurn(std::string(side) + "_hip.forward")] = 20;
+    spec.angles[*skeleton.findTurn(std::string(side) + "_knee.bend")] = 40;
+  }
+  const auto touching = [&](bool level) {
+    spec.level = level;
+    const auto body = bodyOf(spec);
+    int count = 0;
+    for (const Vec3& p : body.mesh.at) count += p.y() < 0.012f ? 1 : 0;
+    return count;
+  };
+  QVERIFY(2 * touching(true) > 3 * touching(false));
+}
+
 void StageTest::bodiesStandOnTheirPlace() {
   auto spec = standing();
   spec.at = {1, 0.5f, -2};
@@ -236,8 +373,7 @@ void StageTest::clothesAddOnly() {
   QVERIFY(dressed.mesh.faces.size() > plain.mesh.faces.size() + 100);
   // Same joints, whatever is worn: but for how high a hem lifts the body.
   const Vec3 shift = dressed.points[0] - plain.points[0];
-  for (std::size_t p = 0; p < plain.points.size(); ++p)
-    QVERIFY((dressed.points[p] - plain.points[p] - shift).norm() < 1e-4f);
+  for (std::size_t p = 0; p < 18; ++p) QVERIFY((dressed.points[p] - plain.points[p] - shift).norm() < 1e-4f);
   for (const Vec3& p : dressed.mesh.at) QVERIFY(p.allFinite());
 }
 
@@ -292,6 +428,36 @@ void StageTest::shadowsLieOnTheGround() {
   }
   // As long as the post is high, away from the light.
   QVERIFY(std::abs(farthest + 2.1f) < 0.05f);
+}
+
+/// On whatever is there, not on the ground alone: a board between the light and a wall.
+void StageTest::shadowsLieOnThings() {
+  Mesh wall = square({0, 0, 0}, 4, {1, 1, 1}, 1), board = square({0, 0, 1}, 1, {1, 1, 1}, 2);
+  board.material.glows = true;
+  auto lighting = even();
+  lighting.above = lighting.below = {0.2f, 0.2f, 0.2f};
+  lighting.lights.push_back({Vec3(0.6f, 0, 0.8f), {1, 1, 1}});
+  const std::vector<Mesh> meshes = {wall, board};
+  const auto camera = lookingAt({0, 0, 8}, {0, 0, 0}, 36, size);
+  const auto lightAt = [&](float x, float y) {
+    const auto seen = rendered(meshes, camera, lighting);
+    const auto at = camera.seen({x, y, 0});
+    return seen.colour(static_cast<int>(at.x), static_cast<int>(at.y)).g;
+  };
+  const float open = lightAt(-0.8f, 1.5f);
+  QVERIFY(std::abs(open - 1) < 0.02f);
+  QCOMPARE(lightAt(-0.85f, 0.2f), open);
+  // The board's shadow is shifted by three quarters of its distance.
+  lighting.shadows = true;
+  QVERIFY(std::abs(lightAt(-0.8f, 1.5f) - open) < 0.02f);
+  QVERIFY(std::abs(lightAt(-0.85f, 0.2f) - 0.2f) < 0.02f);
+  QVERIFY(std::abs(lightAt(1.2f, 0.0f) - open) < 0.02f);
+  // Its border lies there within two centimetres; soft ones are as wide as asked.
+  QVERIFY(lightAt(-1.23f, 0) < 0.25f);
+  QVERIFY(lightAt(-1.27f, 0) > 0.95f);
+  lighting.soft = 0.1f;
+  QVERIFY(lightAt(-1.25f, 0) > 0.4f && lightAt(-1.25f, 0) < 0.8f);
+  QVERIFY(lightAt(-1.20f, 0) < lightAt(-1.25f, 0) && lightAt(-1.25f, 0) < lightAt(-1.30f, 0));
 }
 
 void StageTest::anyThreadsGiveTheSame() {

@@ -1,0 +1,31 @@
+/// Shadows on whatever is there: the set as the light sees it (Williams 1978, "Casting curved shadows on curved
+/// surfaces"), looked up with several taps so that borders are smooth or soft (Reeves, Salesin and Cook 1987).
+#pragma once
+
+#include "core/stage/raster.h"
+
+namespace hscaffold::stage {
+
+class ShadowMap {
+ public:
+  /// @param meshes  those whose material throws are seen; the map holds just them
+  /// @param soft    radius of the border, metres
+  ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft);
+
+  /// Share of the light that does not come to a place, [0, 1].
+  [[nodiscard]] float shadowAt(const Vec3& place, const Vec3& normal) const;
+
+ private:
+  [[nodiscard]] float tapped(float x, float y, float over) const;
+  [[nodiscard]] bool isDark(float x, float y, float over) const;
+
+  Eigen::Matrix3f look_ = Eigen::Matrix3f::Identity();  ///< of the light's eye
+  Vec3 eye_ = Vec3::Zero();
+  float focal_ = 1;     ///< samples at one metre
+  Image<float> over_;   ///< 1 / metres from the light's eye
+  Image<float> tiles_;  ///< greatest of each tile and those round it
+  float texel_ = 0;     ///< metres
+  float soft_ = 0;      ///< samples
+};
+
+}  // namespace hscaffold::stage
