@@ -1,16 +1,16 @@
 #include "app/stage/stage_table.h"
 
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
-#include <QPainter>
 #include <QWheelEvent>
 #include <cmath>
 
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/workbench/arrows.h"
 #include "core/image/colour.h"
-#include "core/pose/fit.h"
 #include "core/stage/scene_maps.h"
 
 namespace hscaffold::app {
@@ -66,12 +66,76 @@ std::optional<QPointF> StageTable::placeOf(const Vec3& at) const {
 }
 
 std::optional<QPointF> StageTable::jointPlace(const char* id) const {
-  const Thing* thing = work_.selectedThing();
-  if (thing == nullptr || !isFigure(*thing)) return {};
-  const auto point = skeletonOf(*thing).find(id);
-  for (const Joint& joint : joints_)
-    if (point && joint.point == *point) return placeOf(joint.at);
+  for (const Handle& each : handles_)
+    if (each.id == id) return placeOf(each.at);
   return {};
+}
+
+const StageTable::Handle* StageTable::handle() const {
+  for (const Handle& each : handles_)
+    if (each.id == handle_) return &each;
+  return nullptr;
+}
+
+std::optional<std::size_t> StageTable::chosenJoint() const {
+  const Handle* chosen = handle();
+  return chosen != nullptr ? chosen->joint : std::nullopt;
+}
+
+void StageTable::chooseJoint(const std::string& id) {
+  if (handle_ == id) return;
+  handle_ = id;
+  update();
+  emit jointChanged();
+}
+
+void StageTable::findHandles() {
+  handles_.clear();
+  standing_ = {};
+  const Thing* thing = work_.selectedThing();
+  if (thing == nullptr || !isFigure(*thing) || thing->hidden) return;
+  const auto& skeleton = skeletonOf(*thing);
+  standing_ = stage::standingOf(*thing);
+  std::vector<bool> found(skeleton.joints.size(), false);
+  for (std::size_t i = 0; i < skeleton.points.size() && i < standing_.points.size(); ++i) {
+    const bool head = std::find(skeleton.head.begin(), skeleton.head.end(), i) != skeleton.head.end();
+    if (!skeleton.isBody(i) || (head && skeleton.points[i].id != "nose")) continue;
+    Handle each{skeleton.points[i].id, i, {}, standing_.points[i]};
+    for (std::size_t j = 0; j < skeleton.joints.size(); ++j)
+      if (!found[j] && skeleton.joints[j].turns > 0 && skeleton.joints[j].rest == skeleton.points[i].rest)
+        each.joint = j, found[j] = true;
+    handles_.push_back(std::move(each));
+  }
+  for (std::size_t j = 0; j < skeleton.joints.size(); ++j)
+    if (!found[j] && skeleton.joints[j].turns > 0)
+      handles_.push_back({skeleton.joints[j].id, {}, j, standing_.joints[j]});
+}
+
+QString StageTable::jointSentence() const {
+  const Thing* thing = work_.selectedThing();
+  const Handle* chosen = handle();
+  if (thing == nullptr || chosen == nullptr) return {};
+  const auto& skeleton = skeletonOf(*thing);
+  QString name = QString::fromStdString(chosen->id);
+  name.replace('_', ' ');
+  if (!chosen->point) return name;
+  // How far it reaches of what its limb could.
+  std::vector<Vec3> chain{chosen->at};
+  double length = 0;
+  for (auto up = skeleton.parentOf(*chosen->point); up; up = skeleton.parentOf(*up)) {
+    length += static_cast<double>((standing_.points[*up] - chain.back()).norm());
+    chain.push_back(standing_.points[*up]);
+    if (skeleton.points[*up].anchor) break;
+  }
+  QString out = name;
+  if (chain.size() > 2 && length > 1e-3)
+    out += QString(": reaches %1 % of its length")
+               .arg(std::lround(100 * static_cast<double>((chain.front() - chain.back()).norm()) / length));
+  if (const stage::Pin* pin = work_.pinOf(*chosen->point)) {
+    const Thing* on = work_.scene().thing(pin->on);
+    out += on != nullptr ? QString(", held on %1").arg(QString::fromStdString(on->name)) : QString(", held there");
+  }
+  return out;
 }
 
 Vec3 StageTable::target() const {
@@ -98,18 +162,10 @@ std::optional<Vec3> StageTable::onLevel(QPointF at, float height) const {
 
 void StageTable::request() {
   // Joints of the chosen figure follow at once, the picture as soon as it is made.
-  joints_.clear();
+  findHandles();
+  if (handle() == nullptr) handle_.clear();
   const Scene& scene = work_.scene();
-  if (const Thing* thing = work_.selectedThing(); thing != nullptr && isFigure(*thing) && !thing->hidden) {
-    Scene alone;
-    alone.ground = false;
-    alone.things.push_back(*thing);
-    const auto set = stage::setOf(alone);
-    const auto& skeleton = skeletonOf(*thing);
-    for (std::size_t i = 0; i < set.actors[0].points.size() && i < skeleton.points.size(); ++i)
-      if (skeleton.isBody(i) && std::find(skeleton.head.begin(), skeleton.head.end(), i) == skeleton.head.end())
-        joints_.push_back({i, set.actors[0].points[i]});
-  }
+  emit jointChanged();
   update();
   if (!isVisible() || width() < 8) return;
   struct Shown {
@@ -120,10 +176,11 @@ void StageTable::request() {
   };
   auto camera = wideCamera();
   // While something is dragged it is seen coarsely and at once.
-  if (grip_ != Grip::none) camera.size = {camera.size.width / 2, camera.size.height / 2};
+  const bool coarse = grip_ != Grip::none && moved_;
+  if (coarse) camera.size = {camera.size.width / 2, camera.size.height / 2};
   desk_.tasks.run(
       this, "stage", Priority::hand,
-      [scene, camera, frame = desk_.document.state().frame](const StopToken& stop) {
+      [scene, camera, coarse, frame = desk_.document.state().frame](const StopToken& stop) {
         Shown out;
         const auto look = stage::lookThrough(scene, stage::setOf(scene), camera, stop);
         const auto pixels = toSrgb8(look.seen.colour.view());
@@ -132,6 +189,9 @@ void StageTable::request() {
         for (const Thing& thing : scene.things) out.ids.push_back(thing.id);
         for (const std::string& each : stage::whatIsOutside(scene, look.set, frame))
           out.outside << QString::fromStdString(each);
+        if (!coarse)
+          for (const std::string& each : stage::whatSinksIn(scene, look.set))
+            out.outside << QString::fromStdString(each);
         return out;
       },
       [this](Shown shown) {
@@ -146,86 +206,80 @@ void StageTable::request() {
       });
 }
 
-void StageTable::paintEvent(QPaintEvent*) {
-  QPainter painter(this);
-  painter.setRenderHint(QPainter::Antialiasing);
-  painter.setRenderHint(QPainter::SmoothPixmapTransform);
-  painter.fillRect(rect(), theme().table);
-  if (!picture_.isNull()) painter.drawImage(QRectF(rect()), picture_);
-  const QRectF frame = frameOnTable();
-  QPainterPath beyond;
-  beyond.addRect(rect());
-  beyond.addRect(frame);
-  painter.fillPath(beyond, QColor(20, 20, 22, 150));
-  // Thirds and middle lines, so faint that they are no part of the picture.
-  painter.setPen(QPen(QColor(255, 255, 255, 46), 1));
-  for (const double share : {1.0 / 3, 2.0 / 3}) {
-    painter.drawLine(QPointF(frame.left() + share * frame.width(), frame.top()),
-                     QPointF(frame.left() + share * frame.width(), frame.bottom()));
-    painter.drawLine(QPointF(frame.left(), frame.top() + share * frame.height()),
-                     QPointF(frame.right(), frame.top() + share * frame.height()));
-  }
-  painter.setPen(QPen(QColor("#f3efe6"), 1.2));
-  painter.setBrush(Qt::NoBrush);
-  painter.drawRect(frame);
-  painter.setFont(textFont(9));
-  if (const Thing* thing = work_.selectedThing()) {
-    // Where it stands.
-    QPolygonF ring;
-    const float radius = isFigure(*thing) ? 0.32f : 0.5f * std::get<stage::Prop>(thing->is).size.x();
-    for (int i = 0; i <= 36; ++i) {
-      const float a = 2 * stage::pi * static_cast<float>(i) / 36;
-      if (const auto p = placeOf(thing->place.at + Vec3(radius * std::cos(a), 0.005f, radius * std::sin(a))))
-        ring << *p;
-    }
-    painter.setPen(QPen(theme().accent, 1.6));
-    painter.drawPolyline(ring);
-    paintJoints(painter);
-    if (const auto top = placeOf(thing->place.at + Vec3(0, sizeOf(*thing) + 0.12f, 0))) {
-      const QString name = QString::fromStdString(thing->name);
-      const QRectF box = QRectF(painter.fontMetrics().boundingRect(name)).adjusted(-6, -3, 6, 3);
-      QRectF at(QPointF(top->x() - box.width() / 2, top->y() - box.height()), box.size());
-      at.moveLeft(std::clamp(at.left(), 4.0, std::max(4.0, width() - at.width() - 4)));
-      at.moveTop(std::clamp(at.top(), 4.0, std::max(4.0, height() - at.height() - 4)));
-      painter.setPen(Qt::NoPen);
-      painter.setBrush(QColor(20, 20, 22, 190));
-      painter.drawRoundedRect(at, 4, 4);
-      painter.setPen(QColor("#f3efe6"));
-      painter.drawText(at, Qt::AlignCenter, name);
-    }
-  } else if (work_.scene().things.empty()) {
-    painter.setPen(QColor("#f3efe6"));
-    painter.setFont(textFont(12));
-    painter.drawText(frame, Qt::AlignCenter, "Take a set, or put a figure or a thing on the ground");
-  }
-  if (hasFocus()) {
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(theme().accent, 1));
-    painter.drawRect(rect().adjusted(0, 0, -1, -1));
-  }
-}
-
-void StageTable::paintJoints(QPainter& painter) const {
-  painter.setPen(QPen(QColor(20, 20, 22), 1.2));
-  for (const Joint& joint : joints_) {
-    const auto at = placeOf(joint.at);
-    if (!at) continue;
-    const bool held = grip_ == Grip::joint && joint.point == point_;
-    painter.setBrush(held ? theme().accent : QColor("#f3efe6"));
-    painter.drawEllipse(*at, held ? 5.5 : 3.8, held ? 5.5 : 3.8);
-  }
-}
-
-std::optional<std::size_t> StageTable::jointAt(QPointF at) const {
-  std::optional<std::size_t> best;
+const StageTable::Handle* StageTable::handleAt(QPointF at) const {
+  const Handle* best = nullptr;
   double least = reach;
-  for (const Joint& joint : joints_) {
-    const auto place = placeOf(joint.at);
+  for (const Handle& each : handles_) {
+    const auto place = placeOf(each.at);
     if (!place) continue;
     const double away = std::hypot(place->x() - at.x(), place->y() - at.y());
-    if (away < least) least = away, best = joint.point;
+    if (away < least) least = away, best = &each;
   }
   return best;
+}
+
+std::vector<StageTable::Ring> StageTable::rings() const {
+  std::vector<Ring> out;
+  const Thing* thing = work_.selectedThing();
+  const auto joint = chosenJoint();
+  if (thing == nullptr || !joint || thing->locked) return out;
+  const auto& skeleton = skeletonOf(*thing);
+  const auto& of = skeleton.joints[*joint];
+  const auto angles = stage::anglesOf(*thing);
+  const Vec3 middle = standing_.joints[*joint];
+  // Where the limb goes from there: a ring begins on its side.
+  Vec3 along(0, -1, 0);
+  for (std::size_t j = 0; j < skeleton.joints.size(); ++j)
+    if (skeleton.joints[j].parent == static_cast<int>(*joint)) along = standing_.joints[j] - middle;
+  for (std::size_t i = 0; i < skeleton.points.size(); ++i)
+    if (skeleton.isBody(i) && skeleton.points[i].joint == *joint && (standing_.points[i] - middle).norm() > 0.05f)
+      along = standing_.points[i] - middle;
+  // As large on the screen as fingers and mice need it.
+  const auto camera = wideCamera();
+  constexpr float least = 44;  // pixels
+  const float perMetre =
+      camera.millimetres / 36 * static_cast<float>(camera.size.width) / std::max(0.05f, camera.seen(middle).far);
+  const float radius = std::max(0.085f * sizeOf(*thing), least / perMetre);
+  for (std::size_t t = of.firstTurn; t < of.firstTurn + of.turns; ++t) {
+    const Vec3 axis = standing_.axes[t];
+    Vec3 from = along - axis * along.dot(axis);
+    if (from.norm() < 0.2f * along.norm()) from = axis.unitOrthogonal();
+    from = from.normalized() * radius;
+    Ring ring{t, {}, skeleton.turns[t].least - angles[t], skeleton.turns[t].most - angles[t]};
+    for (int degree = 0; degree < 360; ++degree) {
+      const float a = static_cast<float>(degree) / inDegrees;
+      ring.places.push_back(placeOf(middle + from * std::cos(a) + axis.cross(from) * std::sin(a)));
+    }
+    out.push_back(std::move(ring));
+  }
+  return out;
+}
+
+std::optional<QPointF> StageTable::ringPlace(const std::string& turn, double degrees) const {
+  const Thing* thing = work_.selectedThing();
+  if (thing == nullptr) return {};
+  for (const Ring& ring : rings())
+    if (skeletonOf(*thing).turns[ring.turn].id == turn)
+      return ring.places[static_cast<std::size_t>(((std::lround(degrees) % 360) + 360) % 360)];
+  return {};
+}
+
+std::optional<std::size_t> StageTable::degreeAt(const Ring& ring, QPointF at, double within) const {
+  std::optional<std::size_t> out;
+  for (std::size_t i = 0; i < ring.places.size(); ++i) {
+    if (!ring.places[i]) continue;
+    const double away = std::hypot(ring.places[i]->x() - at.x(), ring.places[i]->y() - at.y());
+    if (away < within) within = away, out = i;
+  }
+  return out;
+}
+
+std::string StageTable::thingAt(QPointF at) const {
+  if (object_.empty() || width() < 1) return {};
+  const int x = std::clamp(static_cast<int>(at.x() * object_.width() / width()), 0, object_.width() - 1),
+            y = std::clamp(static_cast<int>(at.y() * object_.height() / height()), 0, object_.height() - 1);
+  const std::size_t number = object_(x, y);
+  return number > 0 && number <= ids_.size() ? ids_[number - 1] : std::string();
 }
 
 void StageTable::mousePressEvent(QMouseEvent* event) {
@@ -239,23 +293,26 @@ void StageTable::mousePressEvent(QMouseEvent* event) {
     grip_ = Grip::pan;
     return;
   }
-  if (const auto joint = jointAt(pressed_)) {
+  if (const Handle* taken = handleAt(pressed_)) {
+    chooseJoint(taken->id);
     grip_ = Grip::joint;
-    point_ = *joint;
-    update();
+    lift_ = placeOf(taken->at).value_or(pressed_) - pressed_;
     return;
   }
-  std::string under;
-  if (!object_.empty() && width() > 0) {
-    const int x = std::clamp(static_cast<int>(pressed_.x() * object_.width() / width()), 0, object_.width() - 1),
-              y = std::clamp(static_cast<int>(pressed_.y() * object_.height() / height()), 0, object_.height() - 1);
-    const std::size_t number = object_(x, y);
-    if (number > 0 && number <= ids_.size()) under = ids_[number - 1];
-  }
-  if (under.empty()) {
-    grip_ = Grip::orbit;
+  constexpr double ringReach = 6;
+  for (const Ring& ring : rings())
+    if (const auto degree = degreeAt(ring, pressed_, ringReach)) {
+      grip_ = Grip::ring;
+      turn_ = ring.turn;
+      degree_ = *degree;
+      return;
+    }
+  const std::string under = thingAt(pressed_);
+  if (under.empty() || event->modifiers().testFlag(Qt::ControlModifier)) {
+    grip_ = event->modifiers().testFlag(Qt::ControlModifier) ? Grip::look : Grip::orbit;
     return;
   }
+  if (under != work_.selected()) chooseJoint({});
   work_.select(under);
   const Thing* thing = work_.selectedThing();
   grip_ = thing != nullptr ? Grip::thing : Grip::orbit;
@@ -303,42 +360,171 @@ void StageTable::dolly(double factor) {
       "stage dolly");
 }
 
-void StageTable::dragJoint(QPointF by) {
-  const Thing* start = begun_.thing(work_.selected());
-  if (start == nullptr || !isFigure(*start)) return;
-  // In the plane of the picture, as a body would follow: the figure as it is seen, led there by the point.
-  const auto seen = stage::poseSeen(*start, begun_.eye);
-  const auto& skeleton = skeletonOf(*start);
-  const auto camera = wideCamera();
-  const float focal = camera.millimetres / 36 * static_cast<float>(camera.size.width);
-  const float far = std::max(0.2f, camera.seen(start->place.at + Vec3(0, 0.5f * sizeOf(*start), 0)).far);
-  const double size = static_cast<double>(sizeOf(*start) * focal / far);
-  pose::Figure figure = pose::figureFrom(skeleton, *seen, {{0, 0}, size, {}});
-  figure.body = *seen;
-  const Point to = figure.points[point_].at + Point{by.x(), by.y()};
-  const auto led = pose::ledBy(figure, point_, to, {}, pose::startsFor(skeleton.id));
-  if (!led.body) return;
+void StageTable::lookRound(double across, double down) {
+  work_.edit(
+      "Look round",
+      [&](Scene& scene) {
+        scene.eye = begun_.eye;
+        const double perPixel = 36 / static_cast<double>(begun_.eye.millimetres) / frameOnTable().width();
+        const auto degrees = [&](double pixels) {
+          return static_cast<float>(std::atan(pixels * perPixel)) * inDegrees;
+        };
+        scene.eye.turn = std::remainder(begun_.eye.turn + degrees(across), 360.0f);
+        scene.eye.tilt = std::clamp(begun_.eye.tilt + degrees(down), -89.0f, 89.0f);
+      },
+      "stage look " + std::to_string(drags_));
+}
+
+void StageTable::leadBy(const Thing& start, const Vec3& by, const std::string& merge) {
+  const auto& skeleton = skeletonOf(start);
+  const auto points = stage::pointsOf(start);
+  std::vector<stage::Lead> leads;
+  const auto add = [&](std::size_t point) { leads.push_back({point, points[point] + by, 1}); };
+  const Handle* chosen = handle();
+  if (chosen == nullptr) return;
+  if (chosen->point) {
+    add(*chosen->point);
+  } else if (skeleton.joints[*chosen->joint].parent < 0) {
+    // The middle of the body takes what carries it along.
+    for (const std::size_t point : skeleton.carried) add(point);
+  } else {
+    for (const std::size_t point : skeleton.swung) add(point);
+  }
+  if (leads.empty()) return;
+  std::vector<stage::Lead> pins;
+  for (const auto& pin : start.pins) {
+    const auto point = skeleton.find(pin.point);
+    const auto to = stage::placeOfPin(begun_, pin);
+    const bool led =
+        std::any_of(leads.begin(), leads.end(), [&](const stage::Lead& each) { return each.point == *point; });
+    if (point && to && !led) pins.push_back({*point, *to, 1});
+  }
+  Thing next = start;
+  stage::lead(next, leads, pins);
   work_.edit(
       "Pose on the stage",
       [&](Scene& scene) {
         for (Thing& thing : scene.things)
-          if (thing.id == start->id) stage::takePoseSeen(thing, scene.eye, *led.body);
+          if (thing.id == next.id) {
+            thing = next;
+            // Whoever takes a held hand elsewhere holds it there.
+            for (auto& pin : thing.pins)
+              for (const stage::Lead& each : leads)
+                if (pin.point == skeleton.points[each.point].id) pin = stage::pinAt(scene, thing, each.point, pin.on);
+          }
       },
-      "stage joint " + std::to_string(drags_));
+      merge);
+}
+
+void StageTable::dragJoint(QPointF to, bool level) {
+  const Thing* start = begun_.thing(work_.selected());
+  const Handle* chosen = handle();
+  if (start == nullptr || chosen == nullptr || !isFigure(*start)) return;
+  if (start->locked) {
+    grip_ = Grip::none;
+    emit work_.said(QString("%1 is locked.").arg(QString::fromStdString(start->name)));
+    return;
+  }
+  const auto standing = stage::standingOf(*start);
+  const Vec3 from = chosen->point ? standing.points[*chosen->point] : standing.joints[*chosen->joint];
+  const auto camera = wideCamera();
+  std::optional<Vec3> there;
+  if (level) {
+    there = onLevel(to, from.y());
+  } else {
+    // The plane through it that faces the eye.
+    const float focal = camera.millimetres / 36 * static_cast<float>(camera.size.width);
+    const float far = camera.seen(from).far;
+    const Vec3 seen(static_cast<float>(to.x() - 0.5 * width()) / focal * far,
+                    static_cast<float>(0.5 * height() - to.y()) / focal * far, -far);
+    there = camera.eye + camera.look.transpose() * seen;
+  }
+  if (there) leadBy(*start, *there - from, "stage joint " + std::to_string(drags_));
+}
+
+void StageTable::nudgeJoint(QPointF by, Qt::KeyboardModifiers keys) {
+  const Thing* thing = work_.selectedThing();
+  if (thing == nullptr || thing->locked) return;
+  begun_ = work_.scene();
+  const auto camera = stage::cameraOf(work_.scene().eye, {64, 64});
+  const float step = keys.testFlag(Qt::ShiftModifier) ? 0.1f : 0.02f;  // metres
+  Vec3 right = camera.look.row(0).transpose(), up = camera.look.row(1).transpose();
+  if (keys.testFlag(Qt::AltModifier)) {
+    // Along the ground: to the right and away from the eye.
+    right.y() = 0;
+    up = Vec3(-camera.look(2, 0), 0, -camera.look(2, 2));
+    up = up.norm() > 1e-3f ? Vec3(up.normalized()) : Vec3(0, 0, -1);
+  }
+  const Thing start = *thing;
+  leadBy(start, (right * static_cast<float>(by.x()) - up * static_cast<float>(by.y())) * step,
+         "stage joint nudge " + handle_);
+}
+
+void StageTable::dragRing(QPointF to) {
+  const Thing* start = begun_.thing(work_.selected());
+  if (start == nullptr) return;
+  for (const Ring& ring : rings()) {
+    if (ring.turn != turn_) continue;
+    const auto degree = degreeAt(ring, to, 1e9);
+    if (!degree) return;
+    // Rings begin where the limb is now: what was taken lies where it did on it.
+    double by = static_cast<double>(*degree) - static_cast<double>(degree_);
+    by = std::remainder(by, 360.0);
+    work_.editSelected(
+        "Turn a joint",
+        [&](Thing& thing) {
+          auto angles = stage::anglesOf(thing);
+          const auto& turn = skeletonOf(thing).turns[turn_];
+          angles[turn_] = std::clamp(angles[turn_] + by, turn.least, turn.most);
+          stage::setAngles(thing, std::move(angles));
+        },
+        "stage ring " + std::to_string(drags_));
+    return;
+  }
+}
+
+bool StageTable::nextJoint(bool forward) {
+  if (handles_.empty()) return false;
+  const auto count = static_cast<int>(handles_.size());
+  int now = forward ? -1 : count;
+  for (int i = 0; i < count; ++i)
+    if (handles_[static_cast<std::size_t>(i)].id == handle_) now = i;
+  now += forward ? 1 : -1;
+  // After the last one the keys go on to the next part of the window.
+  if (now < 0 || now >= count) {
+    chooseJoint({});
+    return false;
+  }
+  chooseJoint(handles_[static_cast<std::size_t>(now)].id);
+  return true;
+}
+
+bool StageTable::focusNextPrevChild(bool next) {
+  if (work_.selectedThing() != nullptr && nextJoint(next)) return true;
+  return QWidget::focusNextPrevChild(next);
 }
 
 void StageTable::mouseMoveEvent(QMouseEvent* event) {
   if (grip_ == Grip::none) {
-    setCursor(jointAt(event->position()) ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setCursor(handleAt(event->position()) != nullptr ? Qt::PointingHandCursor : Qt::ArrowCursor);
     return;
   }
   const QPointF by = event->position() - pressed_;
   constexpr double least = 3;
-  moved_ = moved_ || std::hypot(by.x(), by.y()) > least;
+  if (!moved_ && std::hypot(by.x(), by.y()) > least) {
+    moved_ = true;
+    work_.hold(true);
+  }
   if (!moved_) return;
   switch (grip_) {
     case Grip::orbit:
       orbit(by.x(), by.y(), about_);
+      break;
+    case Grip::look:
+      lookRound(by.x(), by.y());
+      break;
+    case Grip::ring:
+      dragRing(event->position());
       break;
     case Grip::pan: {
       const auto camera = stage::cameraOf(begun_.eye, {64, 64});
@@ -358,12 +544,7 @@ void StageTable::mouseMoveEvent(QMouseEvent* event) {
       const Thing* start = begun_.thing(work_.selected());
       if (start == nullptr) break;
       if (event->modifiers().testFlag(Qt::ShiftModifier)) {
-        work_.editSelected(
-            "Turn on the stage",
-            [&](Thing& thing) {
-              thing.place.turn = std::remainder(start->place.turn + static_cast<float>(by.x()), 360.0f);
-            },
-            "stage drag " + std::to_string(drags_));
+        work_.turnSelected(begun_, static_cast<float>(by.x()), "stage drag " + std::to_string(drags_));
         break;
       }
       if (const auto to = onLevel(event->position() + lift_, start->place.at.y())) {
@@ -372,31 +553,35 @@ void StageTable::mouseMoveEvent(QMouseEvent* event) {
         const float most = std::max(12.0f, 3 * (start->place.at - eye).norm());
         Vec3 way = *to - eye;
         way *= std::min(1.0f, most / std::max(1e-3f, way.norm()));
-        const Vec3 at = eye + way;
-        work_.editSelected(
-            "Move on the stage",
-            [&](Thing& thing) {
-              constexpr float edge = 500;
-              thing.place.at.x() = std::clamp(at.x(), -edge, edge);
-              thing.place.at.z() = std::clamp(at.z(), -edge, edge);
-            },
-            "stage drag " + std::to_string(drags_));
+        constexpr float edge = 500;
+        const Vec3 at = (eye + way).cwiseMax(-edge).cwiseMin(edge);
+        const Vec3 move = at - start->place.at;
+        work_.moveSelected(begun_, {move.x(), 0, move.z()}, "stage drag " + std::to_string(drags_));
       }
       break;
     }
     case Grip::joint:
-      dragJoint(by);
+      dragJoint(event->position() + lift_, event->modifiers().testFlag(Qt::AltModifier));
       break;
     case Grip::none:
       break;
   }
 }
 
-void StageTable::mouseReleaseEvent(QMouseEvent*) {
+void StageTable::mouseReleaseEvent(QMouseEvent* event) {
   const Grip was = std::exchange(grip_, Grip::none);
   if (was == Grip::none) return;
-  if (was == Grip::orbit && !moved_) work_.select({});
+  if (was == Grip::orbit && !moved_) {
+    chooseJoint({});
+    work_.select({});
+  }
+  if (was == Grip::pan && !moved_) {
+    // A right click is about what lies there.
+    if (const std::string under = thingAt(event->position()); !under.empty()) work_.select(under);
+    showMenu(event->globalPosition().toPoint());
+  }
   work_.seal();
+  work_.hold(false);
   request();
 }
 
@@ -409,6 +594,7 @@ void StageTable::wheelEvent(QWheelEvent* event) {
 void StageTable::keyPressEvent(QKeyEvent* event) {
   const QPointF by = nudgeOf(*event);
   const bool chosen = work_.selectedThing() != nullptr;
+  if (!by.isNull() && handle() != nullptr) return nudgeJoint(by, event->modifiers());
   if (!by.isNull()) {
     if (!chosen) {
       begun_ = work_.scene();
@@ -423,15 +609,10 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
     constexpr float step = 0.05f;
     const Vec3 move = right.normalized() * (static_cast<float>(by.x()) * step) +
                       (back.norm() > 1e-3f ? back.normalized() : Vec3(0, 0, 1)) * (static_cast<float>(by.y()) * step);
-    work_.editSelected(
-        "Move on the stage", [&](Thing& thing) { thing.place.at += move; }, "stage nudge");
+    work_.moveSelected(work_.scene(), move, "stage nudge");
     return;
   }
-  const auto turn = [&](float degrees) {
-    work_.editSelected(
-        "Turn on the stage",
-        [&](Thing& thing) { thing.place.turn = std::remainder(thing.place.turn + degrees, 360.0f); }, "stage turn");
-  };
+  const auto turn = [&](float degrees) { work_.turnSelected(work_.scene(), degrees, "stage turn"); };
   switch (event->key()) {
     case Qt::Key_Comma:
       return turn(-5);
@@ -440,9 +621,7 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_PageUp:
     case Qt::Key_PageDown: {
       const float step = event->key() == Qt::Key_PageUp ? 0.05f : -0.05f;
-      work_.editSelected(
-          "Raise on the stage", [&](Thing& thing) { thing.place.at.y() += step; }, "stage raise");
-      return;
+      return work_.moveSelected(work_.scene(), {0, step, 0}, "stage raise");
     }
     case Qt::Key_Plus:
     case Qt::Key_Equal:
@@ -469,13 +648,91 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
       if (grip_ != Grip::none) {
         grip_ = Grip::none;
         work_.edit("As it was", [&](Scene& scene) { scene = begun_; });
+        work_.hold(false);
         return;
       }
+      if (handle() != nullptr) return chooseJoint({});
       return work_.select({});
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      if (chosenJoint()) emit turnsAsked();
+      return;
+    case Qt::Key_G:
+      return work_.letDownSelected();
+    case Qt::Key_X:
+      return work_.mirrorSelected();
+    case Qt::Key_P:
+      if (const Handle* at = handle(); at != nullptr && at->point) {
+        if (work_.pinOf(*at->point) != nullptr)
+          work_.unpin(*at->point);
+        else
+          work_.pin(*at->point, {});
+      }
+      return;
+    case Qt::Key_Menu:
+      return showMenu(mapToGlobal(rect().center()));
     default:
       break;
   }
   QWidget::keyPressEvent(event);
+}
+
+void StageTable::addChoices(QMenu& menu, const QString& title, bool eye,
+                            const std::function<void(const std::string&)>& choose) const {
+  auto* inside = menu.addMenu(title);
+  if (eye) inside->addAction("The eye", this, [choose] { choose({}); });
+  constexpr std::size_t most = 30;
+  std::size_t count = 0;
+  for (const Thing& thing : work_.scene().things)
+    if (thing.id != work_.selected() && count++ < most)
+      inside->addAction(QString::fromStdString(thing.name.empty() ? thing.id : thing.name), this,
+                        [choose, id = thing.id] { choose(id); });
+  inside->setEnabled(!inside->isEmpty());
+}
+
+void StageTable::showMenu(QPoint global) {
+  QMenu* menu = newMenu(*this);
+  const Thing* thing = work_.selectedThing();
+  if (thing == nullptr) {
+    menu->addAction("All into the frame\tF", &work_, &StageWork::fitEye);
+    menu->addAction("Keep this shot", &work_, &StageWork::keepShot);
+    menu->popup(global);
+    return;
+  }
+  const bool figure = isFigure(*thing);
+  if (const Handle* at = handle(); figure && at != nullptr && at->point) {
+    QString name = QString::fromStdString(at->id);
+    name.replace('_', ' ');
+    menu->addSection(name);
+    const std::size_t point = *at->point;
+    if (work_.pinOf(point) != nullptr)
+      menu->addAction("Let go\tP", this, [this, point] { work_.unpin(point); });
+    else
+      menu->addAction("Hold there\tP", this, [this, point] { work_.pin(point, {}); });
+    addChoices(*menu, "Hold on", false, [this, point](const std::string& on) { work_.pin(point, on); });
+    menu->addSeparator();
+  }
+  if (figure) {
+    addChoices(*menu, "Look at", true, [this](const std::string& id) { work_.lookAtThing(id); });
+    if (thing->gaze.on) menu->addAction("Look where the pose does", &work_, &StageWork::lookNowhere);
+  }
+  addChoices(*menu, "Face", true, [this](const std::string& id) { work_.face(id); });
+  menu->addAction("Let down\tG", &work_, &StageWork::letDownSelected);
+  if (figure) {
+    menu->addSeparator();
+    menu->addAction("Mirror\tX", &work_, &StageWork::mirrorSelected);
+    menu->addAction("Relax", &work_, &StageWork::relaxSelected);
+  }
+  menu->addSeparator();
+  addChoices(*menu, "Move together with", false, [this](const std::string& id) { work_.group(id); });
+  if (!thing->group.empty()) menu->addAction("Move alone", &work_, &StageWork::ungroup);
+  auto* locked = menu->addAction("Locked", this, [this, now = thing->locked] { work_.setLocked(!now); });
+  locked->setCheckable(true);
+  locked->setChecked(thing->locked);
+  menu->addSeparator();
+  menu->addAction("Once more\tCtrl+D", &work_, &StageWork::duplicateSelected);
+  menu->addAction("Off the stage\tDel", &work_, &StageWork::removeSelected);
+  menu->popup(global);
 }
 
 void StageTable::resizeEvent(QResizeEvent* event) {

@@ -1,5 +1,6 @@
 /// The stage as its eye sees it: the frame always whole, what lies beyond it dimmed. Things are dragged along the
-/// ground, joints in the picture's plane; where nothing is, a drag goes round what is chosen.
+/// ground, joints in the picture's plane or along the ground, limbs turned by their rings; where nothing is, a drag
+/// goes round what is chosen.
 #pragma once
 
 #include <QImage>
@@ -8,7 +9,10 @@
 
 #include "app/stage/stage_work.h"
 #include "core/image/image.h"
+#include "core/stage/leading.h"
 #include "core/stage/raster.h"
+
+class QMenu;
 
 namespace hscaffold::app {
 
@@ -20,6 +24,16 @@ class StageTable : public QWidget {
   [[nodiscard]] std::optional<QPointF> placeOf(const stage::Vec3& at) const;
   /// A key point of the chosen figure, as shown; empty if no figure is chosen.
   [[nodiscard]] std::optional<QPointF> jointPlace(const char* id) const;
+  /// The joint whose turns are shown: its place among the skeleton's joints.
+  [[nodiscard]] std::optional<std::size_t> chosenJoint() const;
+  /// Chooses a key point of the chosen figure, or one of its joints that no point is at: "waist".
+  void chooseJoint(const std::string& id);
+  /// A place on the ring of a turn where it is `degrees` from how it is now; empty if no such ring is shown.
+  [[nodiscard]] std::optional<QPointF> ringPlace(const std::string& turn, double degrees) const;
+  /// "left wrist: reaches 96 % of the arm"; empty if none is chosen.
+  [[nodiscard]] QString jointSentence() const;
+  /// What can be done with what is chosen.
+  void showMenu(QPoint global);
   [[nodiscard]] QRectF frameOnTable() const;
   /// What of the scene is not whole in the frame.
   [[nodiscard]] const QStringList& outside() const { return outside_; }
@@ -27,6 +41,8 @@ class StageTable : public QWidget {
 
  signals:
   void outsideChanged();
+  void jointChanged();  ///< another one is chosen, or it is elsewhere
+  void turnsAsked();    ///< degrees are to be typed
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -35,14 +51,22 @@ class StageTable : public QWidget {
   void mouseReleaseEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
   void resizeEvent(QResizeEvent* event) override;
   void showEvent(QShowEvent* event) override;
 
  private:
-  enum class Grip { none, thing, joint, orbit, pan };
-  struct Joint {
-    std::size_t point;
+  enum class Grip { none, thing, joint, ring, orbit, look, pan };
+  /// What of a figure can be taken hold of: a key point, or a joint that no point is at.
+  struct Handle {
+    std::string id;
+    std::optional<std::size_t> point, joint;
     stage::Vec3 at;
+  };
+  struct Ring {
+    std::size_t turn;
+    std::vector<std::optional<QPointF>> places;  ///< a degree each, from the turn as it is now
+    double least, most;                          ///< how far it may go either way
   };
   void request();
   [[nodiscard]] stage::Camera wideCamera() const;
@@ -51,22 +75,42 @@ class StageTable : public QWidget {
   [[nodiscard]] std::optional<stage::Vec3> onLevel(QPointF at, float height) const;
   void orbit(double across, double down, const stage::Vec3& about);
   void dolly(double factor);
-  void dragJoint(QPointF by);
-  [[nodiscard]] std::optional<std::size_t> jointAt(QPointF at) const;
+  /// Round the place of the eye itself.
+  void lookRound(double across, double down);
+  /// @param level  along the ground, otherwise in the picture's plane
+  void dragJoint(QPointF to, bool level);
+  void leadBy(const stage::Thing& start, const stage::Vec3& by, const std::string& merge);
+  void dragRing(QPointF to);
+  void nudgeJoint(QPointF by, Qt::KeyboardModifiers keys);
+  bool nextJoint(bool forward);
+  void findHandles();
+  [[nodiscard]] const Handle* handle() const;
+  [[nodiscard]] std::vector<Ring> rings() const;
+  [[nodiscard]] const Handle* handleAt(QPointF at) const;
+  /// What is shown there, by its id; empty: nothing.
+  [[nodiscard]] std::string thingAt(QPointF at) const;
+  [[nodiscard]] std::optional<std::size_t> degreeAt(const Ring& ring, QPointF at, double within) const;
   void paintJoints(QPainter& painter) const;
+  void paintRings(QPainter& painter) const;
+  void paintFrame(QPainter& painter) const;
+  void paintName(QPainter& painter, const stage::Thing& thing) const;
+  void addChoices(QMenu& menu, const QString& title, bool eye,
+                  const std::function<void(const std::string&)>& choose) const;
 
   Desk& desk_;
   StageWork& work_;
   QImage picture_;
   Image<std::uint16_t> object_;   ///< of the shown picture, at its size; numbers are places in the shown things plus 1
   std::vector<std::string> ids_;  ///< of the shown things
-  std::vector<Joint> joints_;     ///< of the chosen figure, as the scene has it now
+  std::vector<Handle> handles_;   ///< of the chosen figure, as the scene has it now
+  stage::Standing standing_;      ///< the same
+  std::string handle_;            ///< chosen, by id; empty: none
   QStringList outside_;
   Grip grip_ = Grip::none;
   QPointF pressed_, lift_;  ///< from the pointer to where the dragged thing stands
   stage::Scene begun_;      ///< as it was when the drag began
   stage::Vec3 about_ = stage::Vec3::Zero();
-  std::size_t point_ = 0;
+  std::size_t turn_ = 0, degree_ = 0;  ///< of the ring that is dragged, and where it was taken
   int drags_ = 0;
   bool moved_ = false;
 };

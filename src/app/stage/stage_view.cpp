@@ -1,5 +1,6 @@
 #include "app/stage/stage_view.h"
 
+#include <QButtonGroup>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>
@@ -7,14 +8,17 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSlider>
+#include <QStackedWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
 
 #include "app/bench/bench_parts.h"
 #include "app/images.h"
+#include "app/stage/shot_strip.h"
+#include "app/stage/stage_guides.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
-#include "app/widgets/scrub_field.h"
 #include "core/image/colour.h"
 #include "core/stage/scene_maps.h"
 
@@ -27,7 +31,7 @@ using stage::Prop;
 using stage::Scene;
 using stage::Thing;
 
-constexpr int idRole = Qt::UserRole + 1, poseRole = Qt::UserRole + 2;
+constexpr int poseRole = Qt::UserRole + 2;
 
 constexpr int pictureSide = 84;
 
@@ -60,9 +64,10 @@ QImage bodyPicture(const pose::NamedPose& pose, int side) {
 
 StageView::StageView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk), work_(desk) {
   table_ = new StageTable(desk_, work_);
+  panel_ = new ThingPanel(work_, *table_);
   auto* leftRoom = new Room("Poses and things", left(), search_);
   auto* tableRoom = new Room("The stage", middle(), table_);
-  auto* rightRoom = new Room("What is on it", right(), things_);
+  auto* rightRoom = new Room("What is on it", right(), &panel_->list());
   setRooms({leftRoom, tableRoom, rightRoom}, tableRoom);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
@@ -73,6 +78,7 @@ StageView::StageView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(&work_, &StageWork::changed, this, &StageView::refresh);
   connect(&work_, &StageWork::said, this, &StageView::said);
   connect(table_, &StageTable::outsideChanged, this, &StageView::refresh);
+  connect(table_, &StageTable::turnsAsked, panel_, &ThingPanel::typeDegrees);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.frame || changes.guideList) refresh();
   });
@@ -128,6 +134,21 @@ QWidget* StageView::left() {
   buttons->addWidget(fresh, 1);
   buttons->addWidget(onto_, 1);
   column->addLayout(buttons);
+  auto* blendRow = new QHBoxLayout;
+  blendRow->setSpacing(6);
+  blendRow->addWidget(noteLabel("Blend"));
+  blend_ = new QSlider(Qt::Horizontal);
+  blend_->setObjectName("stage blend");
+  blend_->setAccessibleName("Blend into the pose");
+  blend_->setToolTip("How far the chosen figure goes into the pose that is marked above");
+  blend_->setRange(0, 100);
+  connect(blend_, &QSlider::valueChanged, this, &StageView::blend);
+  connect(blend_, &QSlider::sliderReleased, this, &StageView::endBlend);
+  blendLater_.setSingleShot(true);
+  blendLater_.setInterval(900);
+  connect(&blendLater_, &QTimer::timeout, this, &StageView::endBlend);
+  blendRow->addWidget(blend_, 1);
+  column->addLayout(blendRow);
   lift_ = namedButton("lift figures", "Figures of the pose guide",
                       "Puts the figures of the selected pose guide onto the stage, with the eye that saw them");
   connect(lift_, &QPushButton::clicked, &work_, &StageWork::liftFigures);
@@ -172,220 +193,69 @@ QWidget* StageView::middle() {
   outside_ = noteLabel();
   outside_->setObjectName("outside");
   outside_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  auto* how = namedButton("how to pose", "?", "", "link");
+  how->setToolTip(
+      "Drag things along the ground (Shift turns them), joints in the picture (Alt: along the ground), rings to turn, "
+      "beside them to go round, Ctrl to look round. Right button: move the eye; a right click: what can be done.\n"
+      "Wheel, + and -: nearer and farther. J: the next thing; arrows, comma and full stop, Page Up and Page Down: "
+      "move, "
+      "turn and raise it. Tab: its joints; arrows lead the chosen one (Shift: farther, Alt: along the ground), Return: "
+      "type degrees, P: hold it there. X: mirror, G: let down, Ctrl+D: once more, F: all into the frame");
+  connect(how, &QPushButton::clicked, this, [this, how] { emit said(how->toolTip()); });
   head->addWidget(frame_);
   head->addWidget(outside_, 1);
+  head->addWidget(how);
   auto* fit = namedButton("fit", "All into the frame",
                           "Goes back, the direction kept, until all of it lies in the frame (F)", "link");
   connect(fit, &QPushButton::clicked, &work_, &StageWork::fitEye);
   head->addWidget(fit);
   column->addWidget(table_, 1);
-  auto* foot = panel();
-  foot->setFixedHeight(34);
-  auto* row = new QHBoxLayout(foot);
-  row->setContentsMargins(12, 2, 12, 2);
-  auto* how = noteLabel("Drag things on the ground (Shift turns), joints, or beside them to go round");
-  how->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  how->setToolTip(
-      "Right button: move the eye. Wheel, + and -: nearer and farther. J: the next thing; arrows, comma and full stop, "
-      "Page Up and "
-      "Page Down: move, turn and raise it; Ctrl+D: once more; F: all into the frame");
-  row->addWidget(how, 1);
+  auto* foot = panel(new ShotStrip(desk_, work_));
   column->addWidget(foot);
   return middle;
 }
 
-void StageView::addNumber(QGridLayout& grid, const char* objectName, const QString& name, const Limits& limits, Get get,
-                          std::function<void(Scene&, Thing*, double)> set) {
-  auto* label = noteLabel(name);
-  auto* field = new ScrubField;
-  field->setObjectName(objectName);
-  field->setAccessibleName(name);
-  field->setUp(limits);
-  field->setFixedWidth(86);
-  const int row = grid.rowCount();
-  grid.addWidget(label, row, 0);
-  grid.addWidget(field, row, 1, Qt::AlignRight);
-  numbers_.push_back({label, field, std::move(get)});
-  connect(field, &ScrubField::edited, this, [this, name, objectName, set = std::move(set)](double value) {
-    const std::string id = work_.selected();
-    work_.edit(
-        name + " on the stage",
-        [&](Scene& scene) {
-          Thing* chosen = nullptr;
-          for (Thing& thing : scene.things)
-            if (thing.id == id) chosen = &thing;
-          set(scene, chosen, value);
-        },
-        std::string("stage ") + objectName + id);
-  });
-  connect(field, &ScrubField::finished, &work_, &StageWork::seal);
-}
-
 QWidget* StageView::right() {
-  auto* inside = new QWidget;
-  auto* column = new QVBoxLayout(inside);
-  column->setContentsMargins(12, 10, 10, 10);
-  column->setSpacing(6);
-  column->addWidget(titleLabel("On the stage"));
-  things_ = new QListWidget;
-  things_->setObjectName("things on the stage");
-  things_->setAccessibleName("Things on the stage");
-  things_->setFont(textFont(9));
-  things_->setMinimumHeight(120);
-  connect(things_, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
-    if (!filling_ && item != nullptr) work_.select(item->data(idRole).toString().toStdString());
-  });
-  connect(things_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
-    if (filling_) return;
-    const std::string id = item->data(idRole).toString().toStdString();
-    const bool hidden = item->checkState() != Qt::Checked;
-    const std::string name = fittedText(item->text().toStdString(), longestName);
-    work_.edit("Name or hide on the stage", [&](Scene& scene) {
-      for (Thing& thing : scene.things)
-        if (thing.id == id) thing.hidden = hidden, thing.name = name;
-    });
-  });
-  column->addWidget(things_, 1);
-  chosen_ = titleLabel("");
-  chosen_->setObjectName("chosen");
-  column->addWidget(chosen_);
-  auto* grid = new QGridLayout;
-  grid->setSpacing(3);
-  grid->setColumnStretch(0, 1);
-  const auto ofProp = [](int side) {
-    return [side](const Scene&, const Thing* thing) -> std::optional<double> {
-      const auto* prop = thing != nullptr ? std::get_if<Prop>(&thing->is) : nullptr;
-      return prop != nullptr ? std::optional(static_cast<double>(prop->size[side])) : std::nullopt;
-    };
+  guides_ = new StageGuides(desk_, work_);
+  connect(guides_, &StageGuides::benchAsked, this, &StageView::benchAsked);
+  auto* right = app::panel();
+  right->setFixedWidth(262);
+  auto* whole = new QVBoxLayout(right);
+  whole->setContentsMargins(0, 6, 0, 10);
+  whole->setSpacing(4);
+  auto* tabs = new QHBoxLayout;
+  tabs->setContentsMargins(12, 0, 10, 0);
+  tabs->setSpacing(4);
+  auto* stack = new QStackedWidget;
+  auto* which = new QButtonGroup(this);
+  const auto add = [&](const char* name, const QString& text, const QString& tip, QWidget* inside) {
+    auto* button = namedButton(name, text, tip);
+    button->setCheckable(true);
+    button->setFixedHeight(26);
+    which->addButton(button, stack->count());
+    tabs->addWidget(button, 1);
+    auto* scroll = new QScrollArea;
+    scroll->setWidget(inside);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    stack->addWidget(scroll);
   };
-  const auto setSide = [](int side) {
-    return [side](Scene&, Thing* thing, double value) {
-      if (auto* prop = thing != nullptr ? std::get_if<Prop>(&thing->is) : nullptr)
-        prop->size[side] = static_cast<float>(value);
-    };
-  };
-  constexpr Limits metres{0.01, 200, 1, 0.05, 2, "m"};
-  addNumber(*grid, "thing across", "Across", metres, ofProp(0), setSide(0));
-  addNumber(*grid, "thing high", "High", metres, ofProp(1), setSide(1));
-  addNumber(*grid, "thing deep", "Deep", metres, ofProp(2), setSide(2));
-  addNumber(
-      *grid, "figure size", "Size", {0.1, 5, 1.7, 0.02, 2, "m"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        if (thing == nullptr) return {};
-        if (const auto* person = std::get_if<Person>(&thing->is)) return static_cast<double>(person->size);
-        if (const auto* beast = std::get_if<Beast>(&thing->is)) return static_cast<double>(beast->size);
-        return {};
-      },
-      [](Scene&, Thing* thing, double value) {
-        if (thing == nullptr) return;
-        if (auto* person = std::get_if<Person>(&thing->is))
-          person->size = std::clamp(static_cast<float>(value), 0.2f, 4.0f);
-        if (auto* beast = std::get_if<Beast>(&thing->is)) beast->size = static_cast<float>(value);
-      });
-  struct BuildField {
-    const char* id;
-    const char* name;
-    float stage::Build::*value;
-    Limits limits;
-  };
-  for (const BuildField& each : {BuildField{"girth", "Girth", &stage::Build::girth, {0.5, 2, 1, 0.02, 2}},
-                                 BuildField{"shoulders", "Shoulders", &stage::Build::shoulders, {0.6, 1.6, 1, 0.02, 2}},
-                                 BuildField{"hips", "Hips", &stage::Build::hips, {0.6, 1.8, 1, 0.02, 2}},
-                                 BuildField{"head", "Head", &stage::Build::head, {0.6, 1.8, 1, 0.02, 2}}})
-    addNumber(
-        *grid, each.id, each.name, each.limits,
-        [value = each.value](const Scene&, const Thing* thing) -> std::optional<double> {
-          const auto* person = thing != nullptr ? std::get_if<Person>(&thing->is) : nullptr;
-          return person != nullptr ? std::optional(static_cast<double>(person->build.*value)) : std::nullopt;
-        },
-        [value = each.value](Scene&, Thing* thing, double number) {
-          if (auto* person = thing != nullptr ? std::get_if<Person>(&thing->is) : nullptr)
-            person->build.*value = static_cast<float>(number);
-        });
-  addNumber(
-      *grid, "thing turn", "Turn", {-180, 180, 0, 1, 0, "°"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        return thing != nullptr ? std::optional(static_cast<double>(std::remainder(thing->place.turn, 360.0f)))
-                                : std::nullopt;
-      },
-      [](Scene&, Thing* thing, double value) {
-        if (thing != nullptr) thing->place.turn = static_cast<float>(value);
-      });
-  column->addLayout(grid);
-  column->addSpacing(4);
-  column->addWidget(titleLabel("Eye and light"));
-  auto* eye = new QGridLayout;
-  eye->setSpacing(3);
-  eye->setColumnStretch(0, 1);
-  const auto always = [](auto value) {
-    return [value](const Scene& scene, const Thing*) { return std::optional(static_cast<double>(value(scene))); };
-  };
-  addNumber(*eye, "lens", "Lens", {14, 200, 38, 1, 0, "mm"}, always([](const Scene& s) { return s.eye.millimetres; }),
-            [](Scene& s, Thing*, double value) { s.eye.millimetres = static_cast<float>(value); });
-  addNumber(*eye, "eye height", "Height", {0.05, 100, 1.4, 0.05, 2, "m"},
-            always([](const Scene& s) { return s.eye.at.y(); }),
-            [](Scene& s, Thing*, double value) { s.eye.at.y() = static_cast<float>(value); });
-  addNumber(*eye, "eye tilt", "Tilt", {-89, 89, 0, 1, 0, "°"}, always([](const Scene& s) { return s.eye.tilt; }),
-            [](Scene& s, Thing*, double value) { s.eye.tilt = static_cast<float>(value); });
-  addNumber(*eye, "eye roll", "Roll", {-180, 180, 0, 1, 0, "°"}, always([](const Scene& s) { return s.eye.roll; }),
-            [](Scene& s, Thing*, double value) { s.eye.roll = static_cast<float>(value); });
-  addNumber(*eye, "light from", "Light from", {-180, 180, -35, 1, 0, "°"},
-            always([](const Scene& s) { return std::remainder(s.light.from, 360.0f); }),
-            [](Scene& s, Thing*, double value) { s.light.from = static_cast<float>(value); });
-  addNumber(*eye, "light height", "Light's height", {2, 90, 50, 1, 0, "°"},
-            always([](const Scene& s) { return s.light.height; }),
-            [](Scene& s, Thing*, double value) { s.light.height = static_cast<float>(value); });
-  column->addLayout(eye);
-  auto* shotRow = new QHBoxLayout;
-  shotRow->setSpacing(6);
-  shots_ = new QComboBox;
-  shots_->setObjectName("shots");
-  shots_->setAccessibleName("Shots");
-  shots_->setToolTip("Eyes that were kept");
-  connect(shots_, &QComboBox::activated, this, [this](int index) {
-    if (index > 0) work_.takeShot(static_cast<std::size_t>(index) - 1);
-    shots_->setCurrentIndex(0);
-  });
-  auto* keep = namedButton("keep shot", "Keep shot", "Keeps where the eye is now");
-  connect(keep, &QPushButton::clicked, &work_, &StageWork::keepShot);
-  shotRow->addWidget(shots_, 1);
-  shotRow->addWidget(keep);
-  column->addLayout(shotRow);
-  auto* use =
-      namedButton("use on the bench", "Use on the Bench",
-                  "Pose, depth and lines of this stage as guides; press again to bring them up to date", "primary");
+  add("what is on it", "On it", "What is on the stage, and how it is", panel_);
+  add("its guides", "Guides", "Maps of the stage, and the guides that follow them", guides_);
+  which->button(0)->setChecked(true);
+  connect(which, &QButtonGroup::idClicked, stack, &QStackedWidget::setCurrentIndex);
+  whole->addLayout(tabs);
+  whole->addWidget(stack, 1);
+  auto* use = namedButton("use on the bench", "Use on the Bench",
+                          "Pose, depth and lines of this stage as guides, which follow it from then on", "primary");
   connect(use, &QPushButton::clicked, this, [this] {
     work_.useOnBench();
     emit benchAsked();
   });
-  auto* words = namedButton("stage words", "Add its words",
-                            "What figures do, from where they are seen, and what stands before what", "link");
-  connect(words, &QPushButton::clicked, &work_, &StageWork::addWords);
-  auto* light = namedButton("use light", "Its light as tone",
-                            "The shaded picture as a reference, and a tone guide of it", "link");
-  connect(light, &QPushButton::clicked, this, [this] {
-    work_.useLight();
-    emit benchAsked();
-  });
-  auto* scroll = new QScrollArea;
-  scroll->setWidget(inside);
-  scroll->setWidgetResizable(true);
-  scroll->setFrameShape(QFrame::NoFrame);
-  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  auto* right = app::panel();
-  right->setFixedWidth(262);
-  auto* whole = new QVBoxLayout(right);
-  whole->setContentsMargins(0, 0, 0, 10);
-  whole->addWidget(scroll, 1);
   auto* foot = new QHBoxLayout;
   foot->setContentsMargins(12, 0, 10, 0);
   foot->addWidget(use, 1);
-  auto* links = new QHBoxLayout;
-  links->setContentsMargins(8, 0, 6, 0);
-  links->addWidget(words);
-  links->addStretch(1);
-  links->addWidget(light);
-  whole->addLayout(links);
   whole->addLayout(foot);
   return right;
 }
@@ -403,6 +273,10 @@ void StageView::addActions() {
   add("Once more", "Ctrl+D", [this] { work_.duplicateSelected(); });
   add("Keep this shot", "", [this] { work_.keepShot(); });
   add("Figures of the pose guide onto the stage", "", [this] { work_.liftFigures(); });
+  add("Mirror the figure", "X", [this] { work_.mirrorSelected(); });
+  add("Relax the figure", "", [this] { work_.relaxSelected(); });
+  add("Let it down", "G", [this] { work_.letDownSelected(); });
+  add("Its light as tone", "", [this] { work_.useLight(); });
 }
 
 QRect StageView::messagePlace() const { return {table_->mapTo(this, QPoint(0, 0)), table_->size()}; }
@@ -461,35 +335,32 @@ void StageView::takePose(bool fresh) {
   }
 }
 
+void StageView::blend(int percent) {
+  const QListWidgetItem* item = poses_->currentItem();
+  const Thing* thing = work_.selectedThing();
+  if (item == nullptr || thing == nullptr || (percent == 0 && !blendFrom_)) return;
+  if (!blendFrom_ || blendFrom_->id != thing->id) blendFrom_ = *thing;
+  const auto& pose = pose::housePoses()[static_cast<std::size_t>(item->data(poseRole).toInt())];
+  work_.blendPose(*blendFrom_, pose, percent / 100.0);
+  if (!blend_->isSliderDown()) blendLater_.start();
+}
+
+void StageView::endBlend() {
+  blendLater_.stop();
+  blendFrom_.reset();
+  work_.seal();
+  const QSignalBlocker still(blend_);
+  blend_->setValue(0);
+}
+
 void StageView::refresh() {
-  const Scene& scene = work_.scene();
   const Thing* thing = work_.selectedThing();
   const Size frame = desk_.document.state().frame;
   frame_->setText(QString("Frame %1 × %2").arg(frame.width).arg(frame.height));
   outside_->setText(table_->outside().join("; "));
   outside_->setToolTip(outside_->text());
   setOwnSheet(*outside_, QString("color: %1").arg(theme().doubt.name()));
-  filling_ = true;
-  things_->clear();
-  for (const Thing& each : scene.things) {
-    auto* item = new QListWidgetItem(QString::fromStdString(each.name.empty() ? each.id : each.name), things_);
-    item->setFlags(item->flags() | Qt::ItemIsUserCheckable | Qt::ItemIsEditable);
-    item->setCheckState(each.hidden ? Qt::Unchecked : Qt::Checked);
-    item->setData(idRole, QString::fromStdString(each.id));
-    if (each.id == work_.selected()) things_->setCurrentItem(item);
-  }
-  shots_->clear();
-  shots_->addItem(scene.shots.empty() ? "No shots yet" : "To a shot...");
-  for (const auto& shot : scene.shots) shots_->addItem(QString::fromStdString(shot.name));
-  filling_ = false;
-  chosen_->setText(thing != nullptr ? QString::fromStdString(thing->name) : QString());
-  chosen_->setVisible(thing != nullptr);
-  for (const Number& each : numbers_) {
-    const auto value = each.get(scene, thing);
-    each.name->setVisible(value.has_value());
-    each.field->setVisible(value.has_value());
-    if (value) each.field->showValue(*value);
-  }
+  blend_->setEnabled(thing != nullptr && stage::isFigure(*thing));
   onto_->setEnabled(thing != nullptr && !std::holds_alternative<Prop>(thing->is));
   lift_->setEnabled(work_.canLift());
 }

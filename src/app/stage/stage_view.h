@@ -4,17 +4,17 @@
 #include "app/main_view.h"
 #include "app/stage/stage_table.h"
 #include "app/stage/stage_work.h"
+#include "app/stage/thing_panel.h"
 
-class QComboBox;
-class QGridLayout;
 class QLabel;
 class QLineEdit;
 class QListWidget;
 class QPushButton;
+class QSlider;
 
 namespace hscaffold::app {
 
-class ScrubField;
+class StageGuides;
 
 class StageView : public MainView {
   Q_OBJECT
@@ -33,12 +33,6 @@ class StageView : public MainView {
   void showEvent(QShowEvent* event) override;
 
  private:
-  /// A number of what is chosen, or of the eye and the light, and how it is set.
-  struct Number {
-    QLabel* name;
-    ScrubField* field;
-    std::function<std::optional<double>(const stage::Scene&, const stage::Thing*)> get;
-  };
   QWidget* left();
   QWidget* middle();
   QWidget* right();
@@ -48,21 +42,24 @@ class StageView : public MainView {
   void makePictures();
   void takePose(bool fresh);
   void refresh();
-  using Get = std::function<std::optional<double>(const stage::Scene&, const stage::Thing*)>;
-  void addNumber(QGridLayout& grid, const char* objectName, const QString& name, const Limits& limits, Get get,
-                 std::function<void(stage::Scene&, stage::Thing*, double)> set);
+  /// The chosen figure goes a share of the way into the marked pose, from how it was when that began.
+  void blend(int percent);
+  void endBlend();
 
   Desk& desk_;
   StageWork work_;
   StageTable* table_;
   QLineEdit* search_;
-  QListWidget *poses_, *things_;
+  ThingPanel* panel_;
+  StageGuides* guides_;
+  QListWidget* poses_;
   QPushButton *onto_, *lift_;
-  QLabel *frame_, *outside_, *chosen_;
-  QComboBox* shots_;
-  std::vector<Number> numbers_;
+  QLabel *frame_, *outside_;
+  QSlider* blend_;
+  QTimer blendLater_;
+  std::optional<stage::Thing> blendFrom_;  ///< the figure as it was when blending began
   std::vector<QAction*> actions_;
-  bool filling_ = false, picturesAsked_ = false;
+  bool picturesAsked_ = false;
   std::vector<QPixmap> pictures_;  ///< by pose; empty until they are made
 };
 

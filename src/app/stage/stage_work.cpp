@@ -3,13 +3,13 @@
 #include <cmath>
 
 #include "app/document/study_edits.h"
-#include "core/image/colour.h"
-#include "core/image/png.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
+#include "core/stage/leading.h"
 #include "core/stage/lift.h"
 #include "core/stage/scene_maps.h"
 #include "core/strokes/drawing.h"
+#include "files/study_job.h"
 
 namespace hscaffold::app {
 namespace {
@@ -18,9 +18,7 @@ using stage::Scene;
 using stage::Thing;
 using stage::Vec3;
 
-/// Names of guides that come from the stage.
-constexpr const char *poseName = "Stage pose", *depthName = "Stage depth", *linesName = "Stage lines";
-constexpr const char *depthFile = "stage-depth.png", *toneName = "Stage tone", *pictureFile = "stage-picture.png";
+constexpr int followPause = 700;  // ms after the last change
 
 /// Where the line of sight meets the ground, or a few metres ahead of the eye.
 Vec3 before(const Scene& scene) {
@@ -34,33 +32,15 @@ Vec3 before(const Scene& scene) {
   return at;
 }
 
-Guide* guideNamed(StudyState& s, const char* name) {
-  for (Guide& guide : s.guides)
-    if (guide.name == name) return &guide;
-  return nullptr;
-}
-
-/// Of two guides of that name, of which the last has just come in with a picture of that name, the older one gets the
-/// picture and stays; a picture that nobody uses any more goes.
-void takeOver(StudyState& s, const char* name, const char* file) {
-  Guide* old = guideNamed(s, name);
-  if (old == nullptr || s.guides.back().name != name || old == &s.guides.back()) return;
-  const std::string before = old->reference;
-  old->reference = s.guides.back().reference;
-  s.looking.guide = old->id;
-  s.guides.pop_back();
-  const bool used =
-      std::any_of(s.guides.begin(), s.guides.end(), [&](const Guide& guide) { return guide.reference == before; });
-  const Reference* reference = s.reference(before);
-  if (!used && reference != nullptr && reference->name == file && s.brief.start.reference != before)
-    std::erase_if(s.references, [&](const Reference& each) { return each.id == before; });
-}
-
 }  // namespace
 
 StageWork::StageWork(Desk& desk, QObject* parent) : QObject(parent), desk_(desk) {
+  followLater_.setSingleShot(true);
+  followLater_.setInterval(followPause);
+  connect(&followLater_, &QTimer::timeout, this, &StageWork::follow);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (!changes.stage && !changes.frame) return;
+    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
     if (scene().thing(selected_) == nullptr) selected_.clear();
     emit changed();
   });
@@ -84,6 +64,7 @@ const Scene& StageWork::scene() const {
 void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edit, const std::string& merge) {
   Scene next = scene();
   edit(next);
+  stage::settle(next);
   std::string text = stage::sceneToText(next);
   if (text == desk_.document.state().scene) return;
   desk_.document.change(
@@ -178,6 +159,149 @@ bool StageWork::givePose(const pose::NamedPose& pose) {
   return true;
 }
 
+void StageWork::blendPose(const Thing& from, const pose::NamedPose& pose, double share) {
+  if (!stage::isFigure(from) || stage::skeletonOf(from).id != pose.skeleton) return;
+  editSelected(
+      QString("Blend into %1").arg(QString::fromStdString(pose.name)),
+      [&](Thing& thing) {
+        stage::setAngles(thing, stage::anglesOf(from));
+        stage::blendInto(thing, stage::anglesAhead(pose), share);
+      },
+      "stage blend");
+}
+
+void StageWork::moveSelected(const Scene& begun, const Vec3& by, const std::string& merge) {
+  const Thing* chosen = selectedThing();
+  if (chosen == nullptr) return;
+  if (chosen->locked) {
+    emit said(QString("%1 is locked.").arg(QString::fromStdString(chosen->name)));
+    return;
+  }
+  const std::string group = chosen->group;
+  edit(
+      "Move on the stage",
+      [&](Scene& scene) {
+        for (Thing& thing : scene.things) {
+          const bool along = thing.id == selected_ || (!group.empty() && thing.group == group);
+          const Thing* from = begun.thing(thing.id);
+          if (along && !thing.locked && from != nullptr) thing.place.at = from->place.at + by;
+        }
+      },
+      merge.empty() ? merge : merge + selected_);
+}
+
+void StageWork::turnSelected(const Scene& begun, float degrees, const std::string& merge) {
+  const Thing* chosen = selectedThing();
+  const Thing* middle = begun.thing(selected_);
+  if (chosen == nullptr || middle == nullptr) return;
+  if (chosen->locked) {
+    emit said(QString("%1 is locked.").arg(QString::fromStdString(chosen->name)));
+    return;
+  }
+  const std::string group = chosen->group;
+  edit(
+      "Turn on the stage",
+      [&](Scene& scene) {
+        const stage::Place turned{middle->place.at, degrees};
+        for (Thing& thing : scene.things) {
+          const bool along = thing.id == selected_ || (!group.empty() && thing.group == group);
+          const Thing* from = begun.thing(thing.id);
+          if (!along || thing.locked || from == nullptr) continue;
+          thing.place.turn = std::remainder(from->place.turn + degrees, 360.0f);
+          // What is grouped with it goes round it.
+          thing.place.at = turned.map(from->place.at - middle->place.at);
+        }
+      },
+      merge.empty() ? merge : merge + selected_);
+}
+
+void StageWork::pose(const QString& name, const std::function<void(Thing&)>& edit) {
+  const Thing* thing = selectedThing();
+  if (thing == nullptr || !stage::isFigure(*thing)) {
+    emit said("Choose a figure on the stage.");
+    return;
+  }
+  editSelected(name, edit);
+}
+
+void StageWork::mirrorSelected() {
+  pose("Mirror on the stage", [](Thing& thing) { stage::mirror(thing); });
+}
+
+void StageWork::relaxSelected() {
+  constexpr double share = 0.35;
+  pose("Relax on the stage", [](Thing& thing) { stage::relax(thing, share); });
+}
+
+void StageWork::letDownSelected() {
+  if (selectedThing() == nullptr) return;
+  edit("Let down", [&](Scene& scene) { stage::letDown(scene, selected_); });
+}
+
+void StageWork::lookAtThing(const std::string& thing) {
+  pose("Look at", [&](Thing& each) { each.gaze = {true, thing}; });
+}
+
+void StageWork::lookNowhere() {
+  pose("Look where the pose does", [](Thing& each) { each.gaze = {}; });
+}
+
+void StageWork::face(const std::string& thing) {
+  const Thing* to = scene().thing(thing);
+  const Vec3 at = to != nullptr ? to->place.at : scene().eye.at;
+  editSelected("Face", [&](Thing& each) {
+    const Vec3 way = at - each.place.at;
+    if (std::hypot(way.x(), way.z()) > 1e-3f) each.place.turn = std::atan2(way.x(), way.z()) * 180 / stage::pi;
+  });
+}
+
+const stage::Pin* StageWork::pinOf(std::size_t point) const {
+  const Thing* thing = selectedThing();
+  if (thing == nullptr || !stage::isFigure(*thing)) return nullptr;
+  const auto& points = stage::skeletonOf(*thing).points;
+  if (point >= points.size()) return nullptr;
+  for (const auto& pin : thing->pins)
+    if (pin.point == points[point].id) return &pin;
+  return nullptr;
+}
+
+void StageWork::pin(std::size_t point, const std::string& on) {
+  const Thing* thing = selectedThing();
+  if (thing == nullptr || !stage::isFigure(*thing) || point >= stage::skeletonOf(*thing).points.size()) return;
+  const auto pin = stage::pinAt(scene(), *thing, point, on);
+  editSelected("Hold", [&](Thing& each) {
+    std::erase_if(each.pins, [&](const stage::Pin& other) { return other.point == pin.point; });
+    if (each.pins.size() < stage::mostPins) each.pins.push_back(pin);
+  });
+}
+
+void StageWork::unpin(std::size_t point) {
+  const stage::Pin* pin = pinOf(point);
+  if (pin == nullptr) return;
+  const std::string id = pin->point;
+  editSelected("Let go", [&](Thing& each) {
+    std::erase_if(each.pins, [&](const stage::Pin& other) { return other.point == id; });
+  });
+}
+
+void StageWork::group(const std::string& with) {
+  const Thing* other = scene().thing(with);
+  if (other == nullptr || selectedThing() == nullptr || with == selected_) return;
+  const std::string name = !other->group.empty() ? other->group : "with " + with;
+  edit("Group", [&](Scene& scene) {
+    for (Thing& thing : scene.things)
+      if (thing.id == selected_ || thing.id == with) thing.group = name;
+  });
+}
+
+void StageWork::ungroup() {
+  editSelected("Alone again", [](Thing& thing) { thing.group.clear(); });
+}
+
+void StageWork::setLocked(bool locked) {
+  editSelected(locked ? "Lock" : "Unlock", [&](Thing& thing) { thing.locked = locked; });
+}
+
 void StageWork::removeSelected() {
   if (selectedThing() == nullptr) return;
   edit("Off the stage",
@@ -209,6 +333,17 @@ void StageWork::keepShot() {
 void StageWork::takeShot(std::size_t shot) {
   if (shot >= scene().shots.size()) return;
   edit("To a shot", [&](Scene& scene) { scene.eye = scene.shots[shot].eye; });
+}
+
+void StageWork::renewShot(std::size_t shot) {
+  if (shot >= scene().shots.size()) return;
+  edit("Shot from here", [&](Scene& scene) { scene.shots[shot].eye = scene.eye; });
+}
+
+void StageWork::nameShot(std::size_t shot, const QString& name) {
+  if (shot >= scene().shots.size() || name.trimmed().isEmpty()) return;
+  edit("Name of a shot",
+       [&](Scene& scene) { scene.shots[shot].name = fittedText(name.trimmed().toStdString(), longestName); });
 }
 
 void StageWork::removeShot(std::size_t shot) {
@@ -280,84 +415,144 @@ void StageWork::addWords() {
       });
 }
 
-void StageWork::useLight() {
+const Guide* StageWork::guideOf(const std::string& map) const {
+  for (const Guide& guide : desk_.document.state().guides)
+    if (guide.stage.map == map) return &guide;
+  return nullptr;
+}
+
+void StageWork::freeze(const std::string& map, bool frozen) {
+  if (guideOf(map) == nullptr) return;
+  desk_.document.change(frozen ? "Freeze a guide of the stage" : "Follow the stage", [&](StudyState& s) {
+    for (Guide& guide : s.guides)
+      if (guide.stage.map == map) guide.stage.frozen = frozen;
+  });
+  emit changed();
+  if (!frozen) follow();
+}
+
+QStringList StageWork::give(StudyState& s, const Brought& brought, bool fresh) {
+  QStringList owned;
+  WorkStore& work = desk_.document.work();
+  for (const auto& map : stage::stageMaps()) {
+    const std::string id = map.id;
+    const auto found = brought.maps.find(id);
+    if (found == brought.maps.end()) continue;
+    const stage::MadeMap& made = found->second;
+    Guide* guide = nullptr;
+    for (Guide& each : s.guides)
+      if (each.stage.map == id && !each.stage.frozen) guide = &each;
+    if (guide != nullptr && stage::isOwned(s, *guide)) {
+      // Worked on by hand: that stays, and follows nothing any more.
+      guide->stage.frozen = true;
+      owned << QString::fromStdString(guide->name);
+      guide = nullptr;
+    }
+    const bool nothing =
+        (made.figures && made.figures->figures.empty()) || (made.drawing && made.drawing->strokes.empty());
+    if (guide == nullptr) {
+      if (!fresh || nothing) continue;
+      Guide made_;
+      made_.id = newId(s, "g");
+      made_.kind = map.kind;
+      made_.name = map.name;
+      const Kind& kind = kindOf(map.kind);
+      made_.weight = kind.startWeight.value_or(map.weight);
+      made_.range = kind.startRange;
+      if (id == "depth") {
+        const auto& guess = fieldNamed(*kind.fields, "guess");
+        made_.tuning["guess"] = tuningValueFromText(guess, "finished map");
+      }
+      made_.stage.map = id;
+      s.guides.push_back(std::move(made_));
+      guide = &s.guides.back();
+    }
+    if (!made.picture.empty()) {
+      const PictureFile picture = pictureFile(made.picture);
+      desk_.document.keepPicture(picture);
+      guide->stage.piece = picture.content;
+      Reference* reference = s.reference(guide->reference);
+      const bool shared = std::count_if(s.guides.begin(), s.guides.end(),
+                                        [&](const Guide& each) { return each.reference == guide->reference; }) > 1 ||
+                          s.brief.start.reference == guide->reference;
+      if (reference != nullptr && !shared) {
+        reference->content = picture.content;
+        reference->size = s.frame;
+        reference->placement = {};
+      } else {
+        const std::string looked = s.looking.reference;
+        guide->reference = addReference(s, picture, s.frame, map.file);
+        if (s.reference(looked) != nullptr) s.looking.reference = looked;
+      }
+    } else if (made.figures || made.drawing) {
+      const char* slot = made.figures ? pose::figuresSlot : drawingSlot;
+      guide->work.put(slot, made.figures ? work.keep(pose::figuresForm(), std::any(made.figures))
+                                         : work.keep(drawingForm(), std::any(made.drawing)));
+      guide->stage.piece = guide->work.in(slot);
+    }
+    guide->stage.made = brought.digest;
+  }
+  s.lookAtWhatIsThere();
+  return owned;
+}
+
+void StageWork::use(const std::vector<std::string>& maps) {
+  const auto& state = desk_.document.state();
   desk_.tasks.run(
-      this, "stage light", Priority::hand,
-      [scene = scene(), frame = desk_.document.state().frame](const StopToken& stop) {
-        return encodePng(toSrgb8(stage::lookAt(scene, frame, stop).seen.colour.view()).view());
+      this, "stage maps", Priority::hand,
+      [scene = scene(), frame = state.frame, digest = stage::sceneDigest(state), maps](const StopToken& stop) {
+        return Brought{digest, stage::madeMaps(scene, frame, maps, stop)};
       },
-      [this](Bytes picture) {
-        Guide tone;
-        tone.kind = "tone";
-        tone.name = toneName;
-        const Kind& kind = kindOf("tone");
-        tone.weight = kind.startWeight.value_or(0.5);
-        tone.range = kind.startRange;
-        bringIn(desk_, std::move(picture), pictureFile, {tone}, [](StudyState& s) {
-          takeOver(s, toneName, pictureFile);
-          s.lookAtWhatIsThere();
+      [this](const Brought& brought) {
+        QStringList owned;
+        desk_.document.change("Use the stage on the Bench", [&](StudyState& s) {
+          owned = give(s, brought, true);
+          const std::string* first = nullptr;
+          for (const auto& map : stage::stageMaps())
+            for (const Guide& guide : s.guides)
+              if (first == nullptr && guide.stage.map == map.id && brought.maps.contains(map.id) && !guide.stage.frozen)
+                first = &guide.id;
+          if (first != nullptr) s.looking.guide = *first;
         });
-        emit said("The stage's light is a tone guide on the Bench, and its picture a reference.");
+        emit changed();
+        QString sentence = brought.maps.contains("tone")
+                               ? "The stage's light is a tone guide on the Bench, and its picture a reference."
+                               : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";
+        if (!owned.isEmpty()) sentence += QString(" Worked on by hand, so left as it was: %1.").arg(owned.join(", "));
+        emit said(sentence);
       });
 }
 
-void StageWork::useOnBench() {
-  struct Maps {
-    Bytes depth;
-    std::shared_ptr<const pose::Figures> figures;
-    std::shared_ptr<const Drawing> lines;
-  };
-  const Size frame = desk_.document.state().frame;
+void StageWork::useLight() { use({"tone"}); }
+
+void StageWork::useOnBench() { use({"pose", "depth", "lines"}); }
+
+void StageWork::hold(bool held) {
+  held_ = held;
+  if (!held && !stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+}
+
+void StageWork::follow() {
+  const auto& state = desk_.document.state();
+  const auto stale = stage::staleGuides(state);
+  if (stale.empty() || held_ || desk_.document.forLooking()) return;
+  followLater_.stop();
+  std::vector<std::string> maps;
+  for (const std::string& id : stale) maps.push_back(state.guide(id)->stage.map);
   desk_.tasks.run(
-      this, "stage maps", Priority::hand,
-      [scene = scene(), frame](const StopToken& stop) {
-        Maps out;
-        const auto look = stage::lookAt(scene, frame, stop);
-        out.depth = encodePng(stage::depthMap(look).view());
-        out.figures = std::make_shared<const pose::Figures>(stage::figuresIn(scene, look));
-        Drawing lines{true, frame, {}, stage::strokesOf(stage::linesOf(look.set.meshes, look.camera, {}, stop))};
-        out.lines = std::make_shared<const Drawing>(std::move(lines));
-        return out;
+      this, "stage follow", Priority::hand,
+      [scene = scene(), frame = state.frame, digest = stage::sceneDigest(state), maps](const StopToken& stop) {
+        return Brought{digest, stage::madeMaps(scene, frame, maps, stop)};
       },
-      [this](Maps maps) {
-        Guide depth;
-        depth.kind = "depth";
-        depth.name = depthName;
-        depth.weight = 0.7;
-        const auto& guess = fieldNamed(*kindOf("depth").fields, "guess");
-        depth.tuning["guess"] = tuningValueFromText(guess, "finished map");
-        bringIn(desk_, std::move(maps.depth), depthFile, {depth},
-                [&desk = desk_, figures = maps.figures, lines = maps.lines](StudyState& s) {
-                  // Kept in the moment in which the study gets to know of them.
-                  WorkStore& work = desk.document.work();
-                  const auto kept = [&](const WorkForm& form, const auto& piece, bool any) {
-                    return any ? work.keep(form, std::any(piece)) : std::string();
-                  };
-                  const std::string posed = kept(pose::figuresForm(), figures, !figures->figures.empty());
-                  const std::string drawn = kept(drawingForm(), lines, !lines->strokes.empty());
-                  takeOver(s, depthName, depthFile);
-                  const auto take = [&](const char* name, const char* kind, const char* slot, const std::string& piece,
-                                        double weight) {
-                    if (piece.empty()) return;
-                    Guide* guide = guideNamed(s, name);
-                    if (guide == nullptr) {
-                      Guide fresh;
-                      fresh.id = newId(s, "g");
-                      fresh.kind = kind;
-                      fresh.name = name;
-                      fresh.weight = weight;
-                      s.guides.push_back(std::move(fresh));
-                      guide = &s.guides.back();
-                    }
-                    if (guide->kind == kind) guide->work.put(slot, piece);
-                  };
-                  take(poseName, "pose", pose::figuresSlot, posed, 0.9);
-                  take(linesName, "lines", drawingSlot, drawn, 0.7);
-                  if (const Guide* first = guideNamed(s, posed.empty() ? depthName : poseName))
-                    s.looking.guide = first->id;
-                  s.lookAtWhatIsThere();
-                });
-        emit said("Pose, depth and lines of the stage are guides on the Bench. Press again to bring them up to date.");
+      [this](const Brought& brought) {
+        // Changed again meanwhile: that is coming.
+        if (brought.digest != stage::sceneDigest(desk_.document.state()) || held_) return;
+        QStringList owned;
+        // No step of its own: undo takes back what was done on the stage, and guides follow that.
+        desk_.document.changeQuietly([&](StudyState& s) { owned = give(s, brought, false); });
+        emit changed();
+        if (!owned.isEmpty())
+          emit said(QString("Worked on by hand, so it no longer follows the stage: %1.").arg(owned.join(", ")));
       });
 }
 

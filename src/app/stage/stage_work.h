@@ -2,13 +2,16 @@
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <functional>
+#include <map>
 #include <optional>
 #include <string>
 
 #include "app/desk.h"
 #include "core/pose/library.h"
 #include "core/stage/scene.h"
+#include "core/stage/study_guides.h"
 
 namespace hscaffold::app {
 
@@ -38,12 +41,38 @@ class StageWork : public QObject {
   void takeSet(const stage::NamedScene& set);
   /// Has the chosen figure take this pose, facing where it faces. @return whether a figure is chosen
   bool givePose(const pose::NamedPose& pose);
+  /// A share of the way into a pose, from how the figure stands in `from`; merged until `seal`.
+  void blendPose(const stage::Thing& from, const pose::NamedPose& pose, double share);
   void removeSelected();
   void duplicateSelected();
+  /// Moves what is chosen, and all that is grouped with it, from where `begun` has it. What is locked stays.
+  void moveSelected(const stage::Scene& begun, const stage::Vec3& by, const std::string& merge);
+  void turnSelected(const stage::Scene& begun, float degrees, const std::string& merge);
+
+  /// What the chosen figure does with itself.
+  void mirrorSelected();
+  void relaxSelected();
+  void letDownSelected();
+  /// It looks at a thing, at the eye (empty), or where its pose says.
+  void lookAtThing(const std::string& thing);
+  void lookNowhere();
+  /// It is turned so that it faces a thing or the eye (empty).
+  void face(const std::string& thing);
+  /// A key point of it held where it is, on a thing (empty: on the stage), or let go.
+  void pin(std::size_t point, const std::string& on);
+  void unpin(std::size_t point);
+  [[nodiscard]] const stage::Pin* pinOf(std::size_t point) const;
+  /// Moves together with a thing from now on, or with nothing any more.
+  void group(const std::string& with);
+  void ungroup();
+  void setLocked(bool locked);
 
   void fitEye();
   void keepShot();
   void takeShot(std::size_t shot);
+  /// The eye as it is now in place of that shot.
+  void renewShot(std::size_t shot);
+  void nameShot(std::size_t shot, const QString& name);
   void removeShot(std::size_t shot);
 
   /// Figures of the selected pose guide, put onto the stage with the eye that saw them.
@@ -52,20 +81,39 @@ class StageWork : public QObject {
 
   /// What the scene shows in words, at the end of the prompt.
   void addWords();
-  /// Pose, depth and lines of the scene as guides of the study, in one step. Guides of the same names are brought up to
-  /// date; one that was given another name stays as it is.
+  /// Pose, depth and lines of the scene as guides of the study, in one step; from then on they follow it.
   void useOnBench();
-  /// The shaded scene as a reference, and its light as a tone guide, in the same way.
+  /// Its light, as a tone guide of the shaded picture.
   void useLight();
+  /// The same of some maps: ids of `stage::stageMaps`.
+  void use(const std::vector<std::string>& maps);
+  /// The guide that a map of the stage is in, frozen or not; null if there is none.
+  [[nodiscard]] const Guide* guideOf(const std::string& map) const;
+  /// A frozen guide stays as it is, whatever happens on the stage.
+  void freeze(const std::string& map, bool frozen);
+  /// While something is dragged nothing follows.
+  void hold(bool held);
+  /// Guides brought up to date now, if any are not. Otherwise that happens a moment after each change.
+  void follow();
 
  signals:
   void changed();
   void said(const QString& sentence);
 
  private:
+  struct Brought {
+    std::string digest;
+    std::map<std::string, stage::MadeMap> maps;
+  };
+  /// Gives maps to guides of a state, which may be made for that. @return names of guides that are somebody's by now
+  QStringList give(StudyState& s, const Brought& brought, bool fresh);
+  /// Changes the chosen figure.
+  void pose(const QString& name, const std::function<void(stage::Thing&)>& edit);
   void put(const QString& name, std::string what, std::variant<stage::Person, stage::Beast, stage::Prop> is);
   Desk& desk_;
   std::string selected_;
+  QTimer followLater_;
+  bool held_ = false;
   mutable std::string readText_;
   mutable stage::Scene read_;
 };

@@ -146,6 +146,11 @@ nlohmann::json guideToJson(const Guide& guide) {
   for (const auto& [slot, name] : guide.work.all()) json["work"][slot] = name;
   if (guide.retouchHidden) json["retouch-hidden"] = true;
   if (!guide.words.empty()) json["words"] = guide.words;
+  if (!guide.stage.map.empty())
+    json["stage"] = {{"map", guide.stage.map},
+                     {"frozen", guide.stage.frozen},
+                     {"made", guide.stage.made},
+                     {"piece", guide.stage.piece}};
   if (guide.region != Region{})
     json["region"] = {{"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
   return json;
@@ -174,6 +179,17 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
     if (auto name = fields.text(slot, ""); !name.empty()) guide.work.put(slot, std::move(name));
   guide.retouchHidden = fields.flag("retouch-hidden", false);
   guide.words = fields.text("words", "");
+  if (fields.has("stage"))
+    readOrLeaveOut(mended, [&] {
+      JsonFields link(fields.child("stage"), where + ", stage", mended);
+      StageLink made;
+      made.map = fittedText(link.text("map", ""), longestName);
+      made.frozen = link.flag("frozen", false);
+      made.made = fittedText(link.text("made", ""), longestName);
+      made.piece = fittedText(link.text("piece", ""), longestName);
+      link.refuseOthers();
+      guide.stage = std::move(made);
+    });
   if (fields.has("region"))
     readOrLeaveOut(mended, [&] {
       JsonFields region(fields.child("region"), where + ", region", mended);

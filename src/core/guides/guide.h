@@ -20,6 +20,15 @@ struct Region {
   friend bool operator==(const Region&, const Region&) = default;
 };
 
+/// A guide whose map comes from the study's stage, and follows it.
+struct StageLink {
+  std::string map;      ///< "pose", "depth", "lines", "tone"; empty: it does not come from there
+  bool frozen = false;  ///< stays as it is
+  std::string made;     ///< digest of scene and frame that the map was made of
+  std::string piece;    ///< the hand work or reference it was given then: whoever changed that since owns it
+  friend bool operator==(const StageLink&, const StageLink&) = default;
+};
+
 struct Guide {
   std::string id;    ///< unique in the study
   std::string kind;  ///< id in the kinds registry: "edges", "tone"
@@ -33,6 +42,7 @@ struct Guide {
   bool retouchHidden = false;
   Region region;
   std::string words;  ///< what was put into the prompt for it and is kept up to date; empty: nothing
+  StageLink stage;
   std::string extra;  ///< fields of newer versions, carried along as JSON; empty: none
   friend bool operator==(const Guide&, const Guide&) = default;
 

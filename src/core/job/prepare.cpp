@@ -33,7 +33,7 @@ const RecipeReference* referenceOf(const Recipe& recipe, const std::string& id) 
 /// All that a guide's map depends on.
 std::string mapKey(const Guide& guide, const RecipeReference* reference, Size frame) {
   auto json = guideToJson(guide);
-  for (const char* other : {"id", "name", "on", "weight", "range", "words", "reference"}) json.erase(other);
+  for (const char* other : {"id", "name", "on", "weight", "range", "words", "reference", "stage"}) json.erase(other);
   json["frame"] = sizeToJson(frame);
   if (reference != nullptr) {
     json["source"] = reference->source();

@@ -118,6 +118,25 @@ Figure figureFrom(const Skeleton& skeleton, const BodyPose& pose, const BodyPlac
   return out;
 }
 
+BodyPose mirroredPose(const Skeleton& skeleton, const BodyPose& pose) {
+  BodyPose out = pose;
+  const auto counterpart = [](const std::string& id) {
+    if (id.starts_with("left_")) return "right_" + id.substr(5);
+    if (id.starts_with("right_")) return "left_" + id.substr(6);
+    return id;
+  };
+  for (std::size_t i = 0; i < skeleton.turns.size(); ++i) {
+    const Turn& turn = skeleton.turns[i];
+    const std::string other = counterpart(turn.id);
+    if (other == turn.id) {
+      out.angles[i] = turn.axis[0] != 0 ? pose.angles[i] : -pose.angles[i];
+    } else if (const auto from = skeleton.findTurn(other)) {
+      out.angles[i] = pose.angles[*from];
+    }
+  }
+  return out;
+}
+
 BodyPose withinLimits(const Skeleton& skeleton, BodyPose pose) {
   for (std::size_t t = 0; t < skeleton.turns.size(); ++t) {
     const Turn& turn = skeleton.turns[t];

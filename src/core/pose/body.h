@@ -24,6 +24,9 @@ Figure figureFrom(const Skeleton& skeleton, const BodyPose& pose, const BodyPlac
 
 /// Every angle within its limits.
 BodyPose withinLimits(const Skeleton& skeleton, BodyPose pose);
+/// Left for right, as in a mirror: turns of one side become those of the other; in the middle, turns about up and
+/// forward change their sense.
+BodyPose mirroredPose(const Skeleton& skeleton, const BodyPose& pose);
 /// Angle by angle, the shorter way round; exactly the ends at 0 and 1.
 BodyPose blended(const Skeleton& skeleton, const BodyPose& a, const BodyPose& b, double share);
 

@@ -1,5 +1,7 @@
 #include "core/pose/figure.h"
 
+#include "core/pose/body.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -14,26 +16,6 @@ namespace {
 
 bool isThere(const Figure& figure, const Bone& bone) {
   return figure.points[bone.from].there() && figure.points[bone.to].there();
-}
-
-/// Turns of one side become those of the other; turns about up and forward change their sense in the middle.
-BodyPose mirroredPose(const BodyPose& pose, const Skeleton& skeleton) {
-  BodyPose out = pose;
-  const auto counterpart = [](const std::string& id) {
-    if (id.starts_with("left_")) return "right_" + id.substr(5);
-    if (id.starts_with("right_")) return "left_" + id.substr(6);
-    return id;
-  };
-  for (std::size_t i = 0; i < skeleton.turns.size(); ++i) {
-    const Turn& turn = skeleton.turns[i];
-    const std::string other = counterpart(turn.id);
-    if (other == turn.id) {
-      out.angles[i] = turn.axis[0] != 0 ? pose.angles[i] : -pose.angles[i];
-    } else if (const auto from = skeleton.findTurn(other)) {
-      out.angles[i] = pose.angles[*from];
-    }
-  }
-  return out;
 }
 
 /// Where a part of the body that was not there goes: at rest, hung on the point it belongs to and turned with the bone
@@ -212,7 +194,7 @@ Figure mirrored(const Figure& figure, double x) {
   Figure out = withSidesSwapped(figure);
   for (KeyPoint& p : out.points)
     if (p.placed()) p.at.x = 2 * x - p.at.x;
-  if (figure.body) out.body = mirroredPose(*figure.body, figure.kind());
+  if (figure.body) out.body = mirroredPose(figure.kind(), *figure.body);
   return out;
 }
 
@@ -277,7 +259,7 @@ Figures following(const Figures& figures, Size frame, const std::optional<Affine
     for (KeyPoint& p : next.points)
       if (p.placed()) p.at = {forth.mapX(p.at.x, p.at.y), forth.mapY(p.at.x, p.at.y)};
     for (double& length : next.natural) length *= scale;
-    if (flipped && figure->body) next.body = mirroredPose(*figure->body, next.kind());
+    if (flipped && figure->body) next.body = mirroredPose(next.kind(), *figure->body);
     figure = std::make_shared<const Figure>(std::move(next));
   }
   return out;

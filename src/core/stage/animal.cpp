@@ -62,11 +62,11 @@ void addTubeAlong(Mesh& mesh, std::span<const Vec3> at, std::span<const float> w
 
 }  // namespace
 
-AnimalBody animalOf(const AnimalSpec& spec) {
-  const auto& skeleton = pose::skeletonOf("four-legged");
+pose::BodyPlace placeFor(const AnimalSpec& spec) {
   const Proportions shape = proportionsOf(spec);
   pose::BodyPlace place;
   place.size = static_cast<double>(spec.size);
+  const auto& skeleton = pose::skeletonOf("four-legged");
   for (const auto& bone : skeleton.bones) {
     const std::string& to = skeleton.points[bone.to].id;
     const auto is = [&](const char* part) { return to.find(part) != std::string::npos; };
@@ -77,6 +77,13 @@ AnimalBody animalOf(const AnimalSpec& spec) {
     if (is("tail_middle") || is("tail_tip")) scale = shape.tail;
     place.natural.push_back(bone.length * static_cast<double>(scale * spec.size));
   }
+  return place;
+}
+
+AnimalBody animalOf(const AnimalSpec& spec) {
+  const auto& skeleton = pose::skeletonOf("four-legged");
+  const Proportions shape = proportionsOf(spec);
+  const pose::BodyPlace place = placeFor(spec);
   const auto posed = pose::posed(skeleton, spec.angles, place);
   const Places at{skeleton, posed};
   AnimalBody out;

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "core/pose/body.h"
 #include "core/stage/mesh.h"
 
 namespace hscaffold::stage {
@@ -31,5 +32,7 @@ struct AnimalBody {
   std::vector<float> radius;
 };
 AnimalBody animalOf(const AnimalSpec& spec);
+/// How its skeleton is placed.
+pose::BodyPlace placeFor(const AnimalSpec& spec);
 
 }  // namespace hscaffold::stage

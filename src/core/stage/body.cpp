@@ -161,19 +161,25 @@ std::vector<double> naturalLengths(const Build& grown, double size) {
   return out;
 }
 
-Body bodyOf(const BodySpec& given) {
-  const auto& skeleton = pose::skeletonOf("human");
-  BodySpec spec = given;
-  spec.build = grownAs(given.build);
-  // Longer legs leave less for the rest; a larger head too.
-  const float legsShare = 0.475f, headShare = 0.17f;
-  if (spec.natural.empty()) {
-    spec.size /= 1 + legsShare * (spec.build.limbs - 1) + headShare * (spec.build.head - 1);
-    spec.natural = naturalLengths(spec.build, static_cast<double>(spec.size));
-  }
+pose::BodyPlace placeFor(const BodySpec& spec) {
   pose::BodyPlace place;
   place.size = static_cast<double>(spec.size);
   place.natural = spec.natural;
+  if (!spec.natural.empty()) return place;
+  const Build grown = grownAs(spec.build);
+  // Longer legs leave less for the rest; a larger head too.
+  constexpr float legsShare = 0.475f, headShare = 0.17f;
+  place.size /= static_cast<double>(1 + legsShare * (grown.limbs - 1) + headShare * (grown.head - 1));
+  place.natural = naturalLengths(grown, place.size);
+  return place;
+}
+
+Body bodyOf(const BodySpec& given) {
+  const auto& skeleton = pose::skeletonOf("human");
+  const pose::BodyPlace place = placeFor(given);
+  BodySpec spec = given;
+  spec.build = grownAs(given.build);
+  spec.size = static_cast<float>(place.size);
   Rig rig;
   rig.skeleton = &skeleton;
   rig.size = spec.size;

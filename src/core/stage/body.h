@@ -92,6 +92,8 @@ struct Body {
   std::vector<float> radius;  ///< how deep each lies under its own surface, at most
 };
 Body bodyOf(const BodySpec& spec);
+/// How its skeleton is placed: with the build's proportions, as high as asked.
+pose::BodyPlace placeFor(const BodySpec& spec);
 
 /// A body's places in metres, and profiles brought to them. For the files that build parts of bodies.
 struct Rig {

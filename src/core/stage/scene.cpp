@@ -145,25 +145,9 @@ Built builtFrom(const Thing& thing, std::size_t number) {
     out.mesh = std::move(body.mesh);
   };
   if (const auto* person = std::get_if<Person>(&thing.is)) {
-    BodySpec spec;
-    spec.angles = anglesFor("human", person->angles);
-    spec.size = person->size;
-    spec.build = person->build;
-    spec.clothes = person->clothes;
-    spec.around = 14;
-    spec.level = true;
-    spec.left = person->left;
-    spec.right = person->right;
-    addActor(bodyOf(spec));
+    addActor(bodyOf(specOf(*person)));
   } else if (const auto* beast = std::get_if<Beast>(&thing.is)) {
-    AnimalSpec spec;
-    spec.kind = beast->kind;
-    spec.build = beast->build;
-    spec.angles = anglesFor("four-legged", beast->angles);
-    spec.size = beast->size;
-    spec.coat = beast->coat;
-    spec.around = 12;
-    addActor(animalOf(spec));
+    addActor(animalOf(specOf(*beast)));
   } else {
     out.mesh = meshOf(std::get<Prop>(thing.is), thing.place);
   }
@@ -173,6 +157,50 @@ Built builtFrom(const Thing& thing, std::size_t number) {
 }
 
 }  // namespace
+
+BodySpec specOf(const Person& person) {
+  BodySpec out;
+  out.angles = anglesFor("human", person.angles);
+  out.size = person.size;
+  out.build = person.build;
+  out.clothes = person.clothes;
+  out.around = 14;
+  out.level = true;
+  out.left = person.left;
+  out.right = person.right;
+  return out;
+}
+
+AnimalSpec specOf(const Beast& beast) {
+  AnimalSpec out;
+  out.kind = beast.kind;
+  out.build = beast.build;
+  out.angles = anglesFor("four-legged", beast.angles);
+  out.size = beast.size;
+  out.coat = beast.coat;
+  out.around = 12;
+  return out;
+}
+
+std::vector<double> anglesOf(const Thing& thing) {
+  if (const auto* person = std::get_if<Person>(&thing.is)) return anglesFor("human", person->angles);
+  return anglesFor("four-legged", std::get<Beast>(thing.is).angles);
+}
+
+void setAngles(Thing& thing, std::vector<double> angles) {
+  if (auto* person = std::get_if<Person>(&thing.is))
+    person->angles = std::move(angles);
+  else
+    std::get<Beast>(thing.is).angles = std::move(angles);
+}
+
+Set setOf(const Thing& thing) {
+  Set out;
+  Built built = builtFrom(thing, 0);
+  out.meshes.push_back(std::move(built.mesh));
+  if (built.actor) out.actors.push_back(std::move(*built.actor));
+  return out;
+}
 
 Set setOf(const Scene& scene) {
   std::vector<Built> built(scene.things.size());

@@ -47,18 +47,39 @@ std::optional<Prop::Form> formNamed(const std::string& id);
 /// As it usually is: a table of a table's size.
 Prop usualProp(Prop::Form form);
 
+/// Holds a key point of a figure.
+struct Pin {
+  std::string point;       ///< id in its skeleton
+  std::string on;          ///< id of another thing, with which it goes along; empty: a place of the stage
+  Vec3 at = Vec3::Zero();  ///< on the stage, or in that thing's own axes
+};
+struct Gaze {
+  bool on = false;
+  std::string thing;  ///< id of what is looked at; empty: the eye
+};
+
 struct Thing {
   std::string id;    ///< unique in its scene
   std::string name;  ///< for reading
   Place place;
   bool hidden = false;
   std::variant<Person, Beast, Prop> is;
+  bool locked = false;         ///< stays where it is and as it is
+  std::string group = {};      ///< things of the same one move together; empty: alone
+  std::vector<Pin> pins = {};  ///< of a figure, at most `mostPins`
+  Gaze gaze = {};              ///< of a figure
 };
 
 /// Whether it is a figure or an animal.
 bool isFigure(const Thing& thing);
 /// Of a figure or an animal.
 const pose::Skeleton& skeletonOf(const Thing& thing);
+/// What a body is built from, without where it stands.
+BodySpec specOf(const Person& person);
+AnimalSpec specOf(const Beast& beast);
+/// Of a figure or an animal, as long as its skeleton has turns. @throws std::bad_variant_access for a thing
+std::vector<double> anglesOf(const Thing& thing);
+void setAngles(Thing& thing, std::vector<double> angles);
 /// Angles of a pose of the library for a body that faces where it is turned to.
 std::vector<double> anglesAhead(const pose::NamedPose& pose);
 
@@ -95,7 +116,7 @@ struct Scene {
   bool ground = true;
   [[nodiscard]] const Thing* thing(const std::string& id) const;
 };
-inline constexpr std::size_t mostThings = 500, mostShots = 100;
+inline constexpr std::size_t mostThings = 500, mostShots = 100, mostPins = 16;
 
 /// An id that no thing has yet.
 std::string newThingId(const Scene& scene);
@@ -113,6 +134,8 @@ struct Set {
 };
 inline constexpr std::uint16_t groundObject = 0xffff;
 Set setOf(const Scene& scene);
+/// Of one thing alone, hidden or not; its number is 1.
+Set setOf(const Thing& thing);
 Lighting lightingOf(const SceneLight& light);
 
 /// As JSON after docs/scene.schema.json. @throws Problem (badInput); with `mended` what is wrong is left out and said.

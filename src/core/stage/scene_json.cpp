@@ -209,6 +209,14 @@ nlohmann::json toJson(const Thing& thing) {
   nlohmann::json out{{"id", thing.id}, {"name", thing.name}, {"at", toJson(thing.place.at)}};
   if (thing.place.turn != 0) out["turn"] = rounded(thing.place.turn);
   if (thing.hidden) out["hidden"] = true;
+  if (thing.locked) out["locked"] = true;
+  if (!thing.group.empty()) out["group"] = thing.group;
+  for (const Pin& pin : thing.pins) {
+    nlohmann::json json{{"point", pin.point}, {"at", toJson(pin.at)}};
+    if (!pin.on.empty()) json["on"] = pin.on;
+    out["pins"].push_back(std::move(json));
+  }
+  if (thing.gaze.on) out["looks-at"] = thing.gaze.thing;
   if (const auto* person = std::get_if<Person>(&thing.is)) {
     out["person"] = {{"size", rounded(person->size)},         {"angles", anglesToJson("human", person->angles)},
                      {"build", numbersToJson(person->build)}, {"clothes", clothesToJson(person->clothes)},
@@ -228,6 +236,22 @@ nlohmann::json toJson(const Thing& thing) {
   return out;
 }
 
+std::vector<Pin> pinsFromJson(const nlohmann::json& json, const std::string& where) {
+  if (!json.is_array() || json.size() > mostPins)
+    throw badInput(fmt::format("{}: they are a list of at most {}.", where, mostPins));
+  std::vector<Pin> out;
+  for (const auto& each : json) {
+    JsonFields fields(each, where);
+    Pin pin;
+    pin.point = fittedText(fields.text("point"), longestName);
+    pin.on = fittedText(fields.text("on", ""), longestName);
+    pin.at = vectorFrom(fields, "at", -farthest, farthest, Vec3::Zero(), where);
+    fields.refuseOthers();
+    out.push_back(std::move(pin));
+  }
+  return out;
+}
+
 Thing thingFromJson(const nlohmann::json& json, const std::string& where) {
   JsonFields fields(json, where);
   Thing out;
@@ -237,6 +261,10 @@ Thing thingFromJson(const nlohmann::json& json, const std::string& where) {
   out.place.at = vectorFrom(fields, "at", -farthest, farthest, Vec3::Zero(), where);
   out.place.turn = static_cast<float>(fields.number("turn", -3600, 3600, 0.0));
   out.hidden = fields.flag("hidden", false);
+  out.locked = fields.flag("locked", false);
+  out.group = fittedText(fields.text("group", ""), longestName);
+  if (fields.has("pins")) out.pins = pinsFromJson(fields.child("pins"), where + ", pins");
+  if (fields.has("looks-at")) out.gaze = {true, fittedText(fields.text("looks-at"), longestName)};
   const int kinds = (fields.has("person") ? 1 : 0) + (fields.has("animal") ? 1 : 0) + (fields.has("prop") ? 1 : 0);
   if (kinds != 1) throw badInput(where + ": it has to be one of person, animal and prop.");
   if (fields.has("person")) {

@@ -51,9 +51,7 @@ std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
   if (!isFigure(thing)) return {};
   const auto& skeleton = skeletonOf(thing);
   pose::BodyPose out;
-  if (const auto* person = std::get_if<Person>(&thing.is)) out.angles = person->angles;
-  if (const auto* beast = std::get_if<Beast>(&thing.is)) out.angles = beast->angles;
-  out.angles.resize(skeleton.turns.size(), 0);
+  out.angles = anglesOf(thing);
   // What the pose is turned itself comes on top.
   if (const auto turn = rootTurn(skeleton))
     out.angles[*turn] = std::remainder(out.angles[*turn] + turnSeen(thing, eye), 360.0);
@@ -66,8 +64,7 @@ void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen) {
   seen.angles.resize(skeleton.turns.size(), 0);
   if (const auto turn = rootTurn(skeleton))
     seen.angles[*turn] = std::remainder(seen.angles[*turn] - turnSeen(thing, eye), 360.0);
-  if (auto* person = std::get_if<Person>(&thing.is)) person->angles = std::move(seen.angles);
-  if (auto* beast = std::get_if<Beast>(&thing.is)) beast->angles = std::move(seen.angles);
+  setAngles(thing, std::move(seen.angles));
 }
 
 Look lookAt(const Scene& scene, Size size, StopToken stop) {

@@ -298,6 +298,7 @@ Recipe recipeOf(const StudyState& state) {
     RecipeGuide entry;
     entry.guide = guide;
     entry.guide.extra.clear();
+    entry.guide.stage = {};  // what it follows is no part of what makes a proof
     // All tuning is spelled out, so that later defaults do not change old recipes.
     entry.guide.tuning = spelledOut(*kindOf(guide.kind).fields, guide.tuning);
     recipe.guides.push_back(std::move(entry));
@@ -371,8 +372,10 @@ std::vector<std::string> adoptRecipe(StudyState& state, const Recipe& recipe) {
   for (const auto& entry : recipe.guides) {
     if (Guide* guide = state.guide(entry.guide.id)) {
       const auto kept = guide->extra;
+      const auto stage = guide->stage;
       *guide = entry.guide;
       guide->extra = kept;
+      guide->stage = stage;
     } else if (state.reference(entry.guide.reference) != nullptr || standsAlone(entry.guide)) {
       Guide guide2 = entry.guide;
       if (guide2.id.empty()) guide2.id = newId(state, "g");

@@ -3,11 +3,13 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QSlider>
 
 #include "app/stage/stage_view.h"
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/pose/figure.h"
+#include "core/stage/study_guides.h"
 #include "core/strokes/drawing.h"
 
 using namespace hscaffold;
@@ -22,6 +24,10 @@ class StageViewTest : public fixtures::WindowTest {
   void theEyeGoesRoundAndFits();
   void numbersAndListActOnWhatIsChosen();
   void guidesOnTheBenchAreExactAndFollow();
+  void posesAreMadeByKeys();
+  void limbsTurnByTheirRings();
+  void whatCanBeDoneIsInItsMenu();
+  void figuresBlendIntoPoses();
   void figuresOfAPoseGuideStandOnTheStage();
   void theStageComesBackWithTheStudy();
 
@@ -132,10 +138,20 @@ void StageViewTest::theEyeGoesRoundAndFits() {
   click("keep shot");
   typeInto(part<ScrubField>("lens"), "85");
   QCOMPARE(scene().eye.millimetres, 85.0f);
-  auto& shots = part<QComboBox>("shots");
-  QCOMPARE(shots.count(), 2);
-  emit shots.activated(1);
+  auto& shots = part<QListWidget>("shots");
+  QCOMPARE(shots.count(), 1);
+  settle();
+  QVERIFY(!shots.item(0)->icon().isNull());
+  QTest::mouseClick(shots.viewport(), Qt::LeftButton, {}, shots.visualItemRect(shots.item(0)).center());
   QVERIFY(scene().eye.millimetres == before.millimetres);
+  // Renamed, renewed from here, forgotten.
+  shots.item(0)->setText("Knee height");
+  QCOMPARE(scene().shots[0].name, std::string("Knee height"));
+  typeInto(part<ScrubField>("lens"), "60");
+  chooseFromMenu(*shots.viewport(), shots.visualItemRect(shots.item(0)).center(), "From where the eye is now");
+  QCOMPARE(scene().shots[0].eye.millimetres, 60.0f);
+  chooseFromMenu(*shots.viewport(), shots.visualItemRect(shots.item(0)).center(), "Forget it");
+  QVERIFY(scene().shots.empty() && shots.count() == 0);
 }
 
 void StageViewTest::numbersAndListActOnWhatIsChosen() {
@@ -144,6 +160,7 @@ void StageViewTest::numbersAndListActOnWhatIsChosen() {
   settle();
   QCOMPARE(scene().things.size(), std::size_t{1});
   QCOMPARE(scene().things[0].name, std::string("Walking"));
+  click("fold build");
   typeInto(part<ScrubField>("figure size"), "1.2");
   QCOMPARE(std::get<stage::Person>(scene().things[0].is).size, 1.2f);
   typeInto(part<ScrubField>("girth"), "1.4");
@@ -167,6 +184,7 @@ void StageViewTest::numbersAndListActOnWhatIsChosen() {
   QCOMPARE(view().work().selected(), scene().things[0].id);
   list.item(1)->setCheckState(Qt::Unchecked);
   QVERIFY(scene().things[1].hidden);
+  click("its guides");
   click("stage words");
   settle();
   QVERIFY(state().brief.prompt.find("kneeling") != std::string::npos);
@@ -185,53 +203,198 @@ void StageViewTest::guidesOnTheBenchAreExactAndFollow() {
   QCOMPARE(state().guides.size(), std::size_t{3});
   QCOMPARE(state().references.size(), std::size_t{1});
   QVERIFY(window_->findChild<BenchView*>()->isVisible());
-  const Guide* pose = nullptr;
-  std::set<std::string> kinds;
-  for (const Guide& guide : state().guides) {
-    kinds.insert(guide.kind);
-    if (guide.kind == "pose") pose = &guide;
-    const auto* made = desk().maps.mapOf(guide.id);
-    QVERIFY2(made != nullptr && made->map && made->map->size() == state().frame, guide.kind.c_str());
+  const auto guideOf = [&](const char* kind) -> const Guide* {
+    for (const Guide& guide : state().guides)
+      if (guide.kind == kind) return &guide;
+    return nullptr;
+  };
+  for (const char* kind : {"pose", "depth", "lines"}) {
+    const Guide* guide = guideOf(kind);
+    QVERIFY2(guide != nullptr, kind);
+    const auto* made = desk().maps.mapOf(guide->id);
+    QVERIFY2(made != nullptr && made->map && made->map->size() == state().frame, kind);
   }
-  QCOMPARE(kinds, (std::set<std::string>{"pose", "depth", "lines"}));
-  const auto figures = desk().maps.figuresOf(*pose);
-  QCOMPARE(figures->figures.size(), std::size_t{1});
-  const Point nose = figures->figures[0]->points[0].at;
-  // Moved on the stage, the same guides follow; one that has another name by now stays as it is.
-  document().change("Name", [](StudyState& s) {
-    for (Guide& guide : s.guides)
-      if (guide.kind == "lines") guide.name = "Kept lines";
-  });
+  const auto noseAt = [&] { return desk().maps.figuresOf(*guideOf("pose"))->figures[0]->points[0].at.x; };
+  const double nose = noseAt();
+  const std::string depth = state().reference(guideOf("depth")->reference)->content;
+  // One is frozen; moved on the stage, the others follow by themselves, in no step of their own.
   window_->showView(3);
+  click("its guides");
+  click("freeze lines");
+  const std::string lines = guideOf("lines")->work.in(drawingSlot);
   view().work().select(scene().things[0].id);
   for (int i = 0; i < 6; ++i) QTest::keyClick(&table(), Qt::Key_Right);
-  click("use on the bench");
+  QTRY_VERIFY(guideOf("pose")->stage.made == stage::sceneDigest(state()));
   settle();
-  QCOMPARE(state().guides.size(), std::size_t{4});
+  QVERIFY(noseAt() > nose + 3);
+  QVERIFY(state().reference(guideOf("depth")->reference)->content != depth);
   QCOMPARE(state().references.size(), std::size_t{1});
-  for (const Guide& guide : state().guides)
-    if (guide.kind == "pose") pose = &guide;
-  QVERIFY(desk().maps.figuresOf(*pose)->figures[0]->points[0].at.x > nose.x + 3);
-  // One step takes it back.
-  const auto guides = state().guides.size();
+  QCOMPARE(guideOf("lines")->work.in(drawingSlot), lines);
+  QCOMPARE(part<QLabel>("stage state lines").text(), QString("frozen"));
+  QCOMPARE(part<QLabel>("stage state pose").text(), QString("follows the stage"));
+  // Undo takes back what was done on the stage, and the guides go along.
   undo();
+  QTRY_VERIFY(guideOf("pose")->stage.made == stage::sceneDigest(state()));
   settle();
-  QVERIFY(state().guides.size() < guides);
+  QVERIFY(std::abs(noseAt() - nose) < 0.5);
   redo();
+  QTRY_VERIFY(guideOf("pose")->stage.made == stage::sceneDigest(state()));
   settle();
+  QVERIFY(noseAt() > nose + 3);
+  click("freeze lines");
+  QTRY_VERIFY(guideOf("lines")->work.in(drawingSlot) != lines);
+  // What is worked on by hand stays as it is.
+  const std::string pose = guideOf("pose")->id;
+  document().change("By hand", [&](StudyState& s) {
+    pose::Figures own = *desk().maps.figuresOf(*guideOf("pose"));
+    own.figures.clear();
+    s.guide(pose)->work.put(pose::figuresSlot, document().work().keep(pose::figuresForm(), own));
+  });
+  const std::string own = state().guide(pose)->work.in(pose::figuresSlot);
+  QTest::keyClick(&table(), Qt::Key_Left);
+  QTRY_VERIFY(state().guide(pose)->stage.frozen);
+  QCOMPARE(state().guide(pose)->work.in(pose::figuresSlot), own);
   // Its light comes as tone, and once more in the same guide.
   for (int i = 0; i < 2; ++i) {
-    window_->showView(3);
-    click("use light");
+    view().work().useLight();
     settle();
     QCOMPARE(
         std::count_if(state().guides.begin(), state().guides.end(), [](const Guide& g) { return g.kind == "tone"; }),
         1);
     QCOMPARE(state().references.size(), std::size_t{2});
   }
+  QCOMPARE(guideOf("tone")->stage.map, std::string("tone"));
   pressInWindow(Qt::Key_Return, Qt::ControlModifier);
   settle();
   QVERIFY(desk().proofs.current() != nullptr && desk().proofs.current()->holds.size() >= 3);
+  // What a guide followed is no part of what made a proof.
+  QVERIFY(desk().proofs.current()->recipe.guides.front().guide.stage.map.empty());
+}
+
+/// A wholly new pose by the keyboard alone: joints by Tab, arrows with steps, typed degrees.
+void StageViewTest::posesAreMadeByKeys() {
+  takeSet(2);
+  table().setFocus();
+  QTest::keyClick(&table(), Qt::Key_J);
+  QCOMPARE(view().work().selected(), scene().things[0].id);
+  for (int i = 0; i < 40 && table().jointSentence() != "left elbow"; ++i) QTest::keyClick(&table(), Qt::Key_Tab);
+  QCOMPARE(table().jointSentence(), QString("left elbow"));
+  const auto wrist = *table().jointPlace("left_wrist");
+  QTest::keyClick(&table(), Qt::Key_Return);
+  auto& bend = part<ScrubField>("turn bend");
+  QTRY_VERIFY(bend.hasFocus() || window_->focusWidget() == &bend);
+  typeInto(bend, "90");
+  settle();
+  const auto turn = *stage::skeletonOf(scene().things[0]).findTurn("left_elbow.bend");
+  QVERIFY(std::abs(stage::anglesOf(scene().things[0])[turn] - 90) < 0.5);
+  const auto bent = *table().jointPlace("left_wrist");
+  QVERIFY(std::hypot(bent.x() - wrist.x(), bent.y() - wrist.y()) > 15);
+  table().setFocus();
+  for (int i = 0; i < 40 && !table().jointSentence().startsWith("right wrist"); ++i)
+    QTest::keyClick(&table(), Qt::Key_Tab);
+  const auto right = *table().jointPlace("right_wrist");
+  for (int i = 0; i < 4; ++i) QTest::keyClick(&table(), Qt::Key_Up, Qt::ShiftModifier);
+  settle();
+  QVERIFY(table().jointPlace("right_wrist")->y() < right.y() - 20);
+  // Held there, it stays while the body moves on; let go, it goes along.
+  QTest::keyClick(&table(), Qt::Key_P);
+  QCOMPARE(scene().things[0].pins.size(), std::size_t{1});
+  QVERIFY(table().jointSentence().endsWith("held there"));
+  QTest::keyClick(&table(), Qt::Key_P);
+  QVERIFY(scene().things[0].pins.empty());
+  QTest::keyClick(&table(), Qt::Key_X);
+  QTest::keyClick(&table(), Qt::Key_Escape);
+  QVERIFY(table().jointSentence().isEmpty());
+  QCOMPARE(view().work().selected(), scene().things[0].id);
+  const auto turnBack = *stage::skeletonOf(scene().things[0]).findTurn("right_elbow.bend");
+  QVERIFY(std::abs(stage::anglesOf(scene().things[0])[turnBack] - 90) < 25);
+}
+
+void StageViewTest::limbsTurnByTheirRings() {
+  takeSet(2);
+  view().work().select(scene().things[0].id);
+  settle();
+  table().chooseJoint("left_elbow");
+  const auto turn = *stage::skeletonOf(scene().things[0]).findTurn("left_elbow.bend");
+  const double before = stage::anglesOf(scene().things[0])[turn];
+  const auto from = table().ringPlace("left_elbow.bend", 0), to = table().ringPlace("left_elbow.bend", 50);
+  QVERIFY(from && to);
+  drag(*from, *to);
+  const double after = stage::anglesOf(scene().things[0])[turn];
+  QVERIFY2(after > before + 25 && after < before + 75, qPrintable(QString("%1 %2").arg(before).arg(after)));
+  // One drag is one step.
+  undo();
+  settle();
+  QVERIFY(std::abs(stage::anglesOf(scene().things[0])[turn] - before) < 0.01);
+  // What is locked neither turns nor moves.
+  view().work().setLocked(true);
+  settle();
+  QVERIFY(!table().ringPlace("left_elbow.bend", 0));
+  const std::string text = state().scene;
+  drag(*table().jointPlace("left_wrist"), *table().jointPlace("left_wrist") + QPointF(30, 30));
+  QTest::keyClick(&table(), Qt::Key_Period);
+  QCOMPARE(state().scene, text);
+}
+
+void StageViewTest::whatCanBeDoneIsInItsMenu() {
+  takeSet(3);
+  click("put box");
+  settle();
+  const std::string box = view().work().selected();
+  std::string figure;
+  for (const auto& thing : scene().things)
+    if (stage::isFigure(thing)) figure = thing.id;
+  view().work().select(figure);
+  settle();
+  view().work().face(box);
+  view().work().lookAtThing("");
+  QVERIFY(scene().thing(figure)->gaze.on);
+  settle();
+  // Grouped, it goes along.
+  view().work().group(box);
+  const stage::Vec3 apart = scene().thing(box)->place.at - scene().thing(figure)->place.at;
+  QTest::keyClick(&table(), Qt::Key_Right);
+  QTest::keyClick(&table(), Qt::Key_Right);
+  QVERIFY((scene().thing(box)->place.at - scene().thing(figure)->place.at - apart).norm() < 1e-3f);
+  view().work().ungroup();
+  QTest::keyClick(&table(), Qt::Key_Right);
+  QVERIFY((scene().thing(box)->place.at - scene().thing(figure)->place.at - apart).norm() > 0.02f);
+  // Raised and let down again.
+  const float ground = scene().thing(figure)->place.at.y();
+  for (int i = 0; i < 4; ++i) QTest::keyClick(&table(), Qt::Key_PageUp);
+  QVERIFY(scene().thing(figure)->place.at.y() > ground + 0.15f);
+  QTest::keyClick(&table(), Qt::Key_G);
+  QVERIFY(std::abs(scene().thing(figure)->place.at.y() - ground) < 0.02f);
+  view().work().select(figure);
+  settle();
+  const auto at = table().jointPlace("neck");
+  chooseFromMenu(table(), at->toPoint() + QPoint(0, 26), "Relax");
+  settle();
+  QCOMPARE(state().scene, state().scene);
+  QVERIFY(scene().thing(figure) != nullptr);
+}
+
+void StageViewTest::figuresBlendIntoPoses() {
+  takeSet(2);
+  view().work().select(scene().things[0].id);
+  settle();
+  const auto before = stage::anglesOf(scene().things[0]);
+  choosePose("Kneeling upright");
+  auto& blend = part<QSlider>("stage blend");
+  QVERIFY(blend.isEnabled());
+  blend.setSliderDown(true);
+  for (const int percent : {20, 50, 100}) blend.setValue(percent);
+  blend.setSliderDown(false);
+  settle();
+  for (const auto& pose : pose::housePoses())
+    if (pose.name == "Kneeling upright") {
+      const auto angles = stage::anglesOf(scene().things[0]), wanted = stage::anglesAhead(pose);
+      for (std::size_t i = 0; i < wanted.size(); ++i) QVERIFY(std::abs(angles[i] - wanted[i]) < 0.01);
+    }
+  QCOMPARE(blend.value(), 0);
+  undo();
+  settle();
+  QCOMPARE(stage::anglesOf(scene().things[0]), before);
 }
 
 void StageViewTest::figuresOfAPoseGuideStandOnTheStage() {
