@@ -62,6 +62,9 @@ std::vector<Peak> candidatesFor(View<float> heat, const OneFigureTuning& tuning)
       return p.x < box.left || p.x > box.right || p.y < box.top || p.y > box.bottom;
     });
   if (peaks.size() > tuning.candidates) peaks.resize(tuning.candidates);
+  if (!peaks.empty())
+    std::erase_if(peaks,
+                  [least = tuning.comparable * peaks.front().strength](const Peak& p) { return p.strength < least; });
   peaks.push_back({0, 0, 0});
   return peaks;
 }

@@ -14,6 +14,7 @@ struct OneFigureTuning {
   std::size_t candidates = 8;    ///< places looked at for each point
   float pull = 0.8f;             ///< how much a limb that agrees is worth, against a point of strength 1
   float clash = 0.25f;           ///< what a limb costs that disagrees
+  float comparable = 0;          ///< places fainter than this share of a point's strongest do not count
   std::optional<Bounds> within;  ///< in cells of the maps: peaks of other figures outside of it do not count
 };
 
