@@ -88,6 +88,10 @@ MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   });
   connect(&desk_, &Desk::placeAsked, this, [this] { showView(0); });
   connect(stage, &StageView::benchAsked, this, [this] { showView(0); });
+  connect(stage, &StageView::clipAsked, this, [this] {
+    const QString file = QFileDialog::getOpenFileName(this, "A motion clip", {}, "Motion clips (*.bvh)");
+    if (!file.isEmpty()) bringInFiles({file.toStdString()});
+  });
   connect(strip_, &TopStrip::sheetPulled, this, [this] { showView(1); });
   connect(&strip_->menu(), &QMenu::aboutToShow, this, &MainWindow::fillMenu);
   sentenceTime_.setSingleShot(true);
@@ -331,9 +335,16 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
   const QString name = QString::fromStdString(file.filename().string());
   if (clip) {
     const Bytes bytes = readWholeFile(file);
-    auto* dialog = new ClipDialog(pose::bvhFrom(textOf(bytes), name.toStdString()), name, this);
+    auto* onStage = qobject_cast<StageView*>(views_[static_cast<std::size_t>(stack_->currentIndex())]);
+    auto* dialog = new ClipDialog(pose::bvhFrom(textOf(bytes), name.toStdString()), name, this,
+                                  onStage != nullptr ? "Put on the stage" : "Put on picture");
     dialog->setAttribute(Qt::WA_DeleteOnClose);
-    connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file, onStage] {
+      if (onStage != nullptr) {
+        onStage->work().takeClip(dialog->clip(), dialog->frame(), dialog->mapping(), dialog->turn(),
+                                 file.stem().string());
+        return;
+      }
       if (auto figure = dialog->figure()) {
         figure->name = file.stem().string();
         desk_.workbench.pose.add({inTheMiddle(*figure, desk_.document.state().frame)}, "Bring in a clip's frame");

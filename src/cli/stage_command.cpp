@@ -9,14 +9,19 @@
 #include "core/image/colour.h"
 #include "core/image/png.h"
 #include "core/kinds.h"
+#include "core/pose/bvh.h"
 #include "core/pose/coco.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_map.h"
+#include "core/stage/clip.h"
 #include "core/stage/gltf.h"
+#include "core/stage/leading.h"
 #include "core/stage/lift.h"
+#include "core/stage/photograph.h"
 #include "core/stage/scene_maps.h"
 #include "core/strokes/line_export.h"
 #include "files/map_files.h"
+#include "files/picture_reader.h"
 
 namespace hscaffold {
 namespace {
@@ -38,6 +43,7 @@ struct RenderOptions {
   bool fit = false, figuresOnly = false, byDepth = false, noCreases = false;
   double width = 1.6;
   std::optional<double> near, far;
+  std::string over;  ///< a picture's depth that it is joined with
 };
 
 stage::Scene sceneFor(const RenderOptions& options, Size size) {
@@ -87,7 +93,20 @@ void runRender(const RenderOptions& options, bool json) {
     if (options.near) ask.near = static_cast<float>(*options.near);
     if (options.far) ask.far = static_cast<float>(*options.far);
     ask.figuresOnly = options.figuresOnly;
-    const auto map = options.map == "tone" ? stage::toneMap(look) : stage::depthMap(look, ask);
+    auto map = options.map == "tone" ? stage::toneMap(look) : stage::depthMap(look, ask);
+    if (!options.over.empty()) {
+      if (options.map != "depth") throw badInput("--over is about depth: give --map depth.");
+      const auto picture = decodePicture(readInput(options.over), nameOfInput(options.over)).picture;
+      if (picture.size() != size)
+        throw badInput(fmt::format("{} is {} x {} pixels: give --size {}x{}.", nameOfInput(options.over),
+                                   picture.width(), picture.height(), picture.width(), picture.height()));
+      Image<std::uint16_t> depth(size);
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x) depth(x, y) = picture(x, y).r;
+      auto joined = stage::joinedDepth(depth.view(), look);
+      if (!joined) throw badInput("Too little ground is seen in both to match their scales.");
+      map = std::move(*joined);
+    }
     content = encodedMap(kindOf(options.map), map, {}, options.out, {false, 0});
   }
   const double took = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begun).count();
@@ -102,18 +121,41 @@ void runSay(const RenderOptions& options, bool json) {
   const auto scene = sceneFor(options, size);
   const auto look = stage::lookAt(scene, size);
   const auto words = stage::wordsFor(scene, look);
-  const auto outside = stage::whatIsOutside(scene, look.set, size);
+  const auto outside = stage::whatIsOutside(scene, look.set, size), sinks = stage::whatSinksIn(scene, look.set);
   if (json) {
     auto things = nlohmann::json::array();
     for (const auto& thing : scene.things) things.push_back({{"id", thing.id}, {"name", thing.name}});
-    std::cout << nlohmann::json{{"words", words}, {"outside", outside}, {"things", things}}.dump(2) << "\n";
+    std::cout << nlohmann::json{{"words", words}, {"outside", outside}, {"sinks", sinks}, {"things", things}}.dump(2)
+              << "\n";
     return;
   }
   std::cout << (words.empty() ? "Nothing that words are known for." : words) << "\n";
   for (const std::string& each : outside) std::cout << "outside: " << each << "\n";
+  for (const std::string& each : sinks) std::cout << each << "\n";
 }
 
-void runNew(const std::string& out, const std::string& set, const std::vector<std::string>& poses, double apart) {
+struct NewScene {
+  std::string out, set = "figure";
+  std::vector<std::string> poses;
+  double apart = 1.2;
+  std::string clip;
+  std::optional<std::int64_t> frame;
+};
+
+void addFigureOf(stage::Scene& scene, const std::string& path, std::optional<std::int64_t> asked) {
+  const auto clip = pose::bvhFrom(textOf(readInput(path)), nameOfInput(path));
+  const auto mapping = pose::mappingByName(clip);
+  const auto keys = pose::keyFrames(clip, mapping);
+  const std::size_t frame = asked ? static_cast<std::size_t>(std::max<std::int64_t>(0, *asked)) : keys.front();
+  if (frame >= clip.frames) throw badInput(fmt::format("{} has frames 0 to {}.", nameOfInput(path), clip.frames - 1));
+  std::cerr << fmt::format("hscaffold: key poses are at {}; this is frame {}\n", fmt::join(keys, ", "), frame);
+  stage::Person person;
+  person.angles = stage::anglesOf(clip, frame, mapping, person);
+  scene.things.push_back({stage::newThingId(scene), "Figure of a clip", {{0, 0, 1.2f}, 0}, false, std::move(person)});
+}
+
+void makeScene(const NewScene& options) {
+  const auto& [out, set, poses, apart, clip, frame] = options;
   const auto all = stage::houseScenes();
   const auto found = std::find_if(all.begin(), all.end(), [&](const auto& each) { return set == each.id; });
   stage::Scene scene = found->make();
@@ -128,6 +170,7 @@ void runNew(const std::string& out, const std::string& set, const std::vector<st
     scene.things.push_back(
         {stage::newThingId(scene), poses[i], {{static_cast<float>(x), 0, 0.6f}, 0}, false, std::move(person)});
   }
+  if (!clip.empty()) addFigureOf(scene, clip, frame);
   writeScene(out, scene);
 }
 
@@ -136,12 +179,7 @@ void runNew(const std::string& out, const std::string& set, const std::vector<st
 void addStageCommand(Command& root, const bool& json) {
   auto stage = root.add("stage", "Scenes of figures and things, and exact maps of them");
 
-  struct NewOptions {
-    std::string out, set = "figure";
-    std::vector<std::string> poses;
-    double apart = 1.2;
-  };
-  auto fresh = std::make_shared<NewOptions>();
+  auto fresh = std::make_shared<NewScene>();
   auto make = stage.add("new", "Make a scene");
   make.text("SCENE", fresh->out, "The JSON file to make; - for standard output").required();
   std::vector<std::string> sets;
@@ -149,7 +187,9 @@ void addStageCommand(Command& root, const bool& json) {
   make.text("--set", fresh->set, "What it begins with").oneOf(sets);
   make.texts("--pose", fresh->poses, "A figure in a pose of the library, by its name; may be given several times");
   make.number("--apart", fresh->apart, "Metres between such figures", {0, 100});
-  make.run([fresh] { runNew(fresh->out, fresh->set, fresh->poses, fresh->apart); });
+  make.text("--clip", fresh->clip, "A figure in a pose of a motion clip, BVH");
+  make.whole("--frame", fresh->frame, "Of the clip; the first key pose if not given", {0, 200000});
+  make.run([fresh] { makeScene(*fresh); });
 
   auto options = std::make_shared<RenderOptions>();
   const auto addView = [options](Command& command) {
@@ -169,6 +209,10 @@ void addStageCommand(Command& root, const bool& json) {
   render.number("--near", options->near, "Of depth: metres that are white; the nearest that is seen if not given",
                 {0.05, 10000});
   render.number("--far", options->far, "Of depth: metres that are black; endlessly far if not given", {0.05, 100000});
+  render.text(
+      "--over", options->over,
+      "Of depth: the depth map of a picture (PNG, EXR) that the scene stands in; the nearer of both wins, scales "
+      "are matched on the ground");
   render.flag("--figures-only", options->figuresOnly, "Of depth: figures and animals, nothing else");
   render.number("--width", options->width, "Of lines: pixels", {0.5, 12});
   render.flag("--by-depth", options->byDepth, "Of lines: finer where they are far");

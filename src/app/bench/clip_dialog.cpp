@@ -5,13 +5,16 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QScrollArea>
 #include <QSlider>
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/bench/bench_parts.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "app/widgets/note_label.h"
 #include "core/pose/pose_map.h"
 #include "files/figure_files.h"
 
@@ -46,7 +49,7 @@ class ClipDialog::Preview : public QWidget {
   const ClipDialog* dialog_;
 };
 
-ClipDialog::ClipDialog(pose::BvhClip clip, const QString& name, QWidget* parent)
+ClipDialog::ClipDialog(pose::BvhClip clip, const QString& name, QWidget* parent, const QString& take)
     : QDialog(parent), clip_(std::move(clip)), mapping_(pose::mappingByName(clip_)) {
   setWindowTitle("A frame of " + name);
   resize(760, 520);
@@ -77,6 +80,11 @@ ClipDialog::ClipDialog(pose::BvhClip clip, const QString& name, QWidget* parent)
   turn_ = slider(1, "Camera round", -180, 180, 0, turnText_);
   rise_ = slider(2, "Camera up", -80, 80, 0, riseText_);
   left->addLayout(grid);
+  keys_ = new QHBoxLayout;
+  keys_->setSpacing(4);
+  keys_->addWidget(noteLabel("Key poses"));
+  keys_->addStretch(1);
+  left->addLayout(keys_);
   row->addLayout(left, 3);
 
   auto* right = new QVBoxLayout;
@@ -126,7 +134,7 @@ ClipDialog::ClipDialog(pose::BvhClip clip, const QString& name, QWidget* parent)
   auto* cancel = new QPushButton("Cancel");
   connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
   buttons->addWidget(cancel);
-  take_ = new QPushButton("Put on picture");
+  take_ = new QPushButton(take);
   take_->setProperty("role", "primary");
   take_->setDefault(true);
   connect(take_, &QPushButton::clicked, this, &QDialog::accept);
@@ -150,6 +158,22 @@ std::optional<pose::Figure> ClipDialog::figure() const {
   }
 }
 
+std::size_t ClipDialog::frame() const { return static_cast<std::size_t>(frame_->value()); }
+
+double ClipDialog::turn() const { return turn_->value(); }
+
+void ClipDialog::findKeys() {
+  keysOf_ = mapping_;
+  for (auto* old : findChildren<QPushButton*>(QRegularExpression("^key pose "))) delete old;
+  int place = 1;
+  for (const std::size_t frame : pose::keyFrames(clip_, mapping_)) {
+    auto* button = namedButton(qPrintable(QString("key pose %1").arg(frame)), QString::number(frame),
+                               "A frame in which the motion turns round or rests", "link");
+    connect(button, &QPushButton::clicked, this, [this, frame] { frame_->setValue(static_cast<int>(frame)); });
+    keys_->insertWidget(place++, button);
+  }
+}
+
 void ClipDialog::refresh() {
   frameText_->setText(QString("%1 of %2, %3 s")
                           .arg(frame_->value())
@@ -162,6 +186,7 @@ void ClipDialog::refresh() {
   for (const std::string& point : missing) names << QString::fromStdString(point).replace('_', ' ');
   missing_->setText(missing.empty() ? QString("Every joint is known.") : "Missing: " + names.join(", ") + ".");
   take_->setEnabled(missing.empty());
+  if (missing.empty() && keysOf_ != mapping_) findKeys();
   preview_->update();
 }
 

@@ -7,6 +7,7 @@
 #include "app/bench/bench_parts.h"
 #include "app/images.h"
 #include "app/theme/theme.h"
+#include "app/widgets/menus.h"
 #include "app/widgets/note_label.h"
 #include "core/kinds.h"
 #include "core/pose/inks.h"
@@ -86,6 +87,20 @@ QWidget* StageGuides::card(const stage::StageMap& map) {
   connect(made.freeze, &QPushButton::clicked, this, [this, id] {
     if (const Guide* guide = work_.guideOf(id)) work_.freeze(id, !guide->stage.frozen);
   });
+  if (id == "depth") {
+    // Both in one: the nearer wins.
+    join_ = namedButton("join depth", "With a picture...",
+                        "Puts what stands on the stage into the depth of a picture: scales are matched on the ground",
+                        "link");
+    connect(join_, &QPushButton::clicked, this, [this] {
+      QMenu* menu = newMenu(*this);
+      for (const std::string& each : work_.joinable())
+        if (const Guide* guide = desk_.document.state().guide(each))
+          menu->addAction(QString::fromStdString(guide->name), this, [this, each] { work_.joinDepth(each); });
+      menu->popup(join_->mapToGlobal(QPoint(0, join_->height())));
+    });
+    column->addWidget(join_, 0, Qt::AlignLeft);
+  }
   column->addWidget(made.use, 0, Qt::AlignLeft);
   column->addWidget(made.freeze, 0, Qt::AlignLeft);
   row->addLayout(column, 1);
@@ -99,6 +114,7 @@ void StageGuides::showEvent(QShowEvent* event) {
 }
 
 void StageGuides::refresh() {
+  join_->setVisible(!work_.joinable().empty());
   for (const Card& card : cards_) {
     const Guide* guide = work_.guideOf(card.map->id);
     card.use->setVisible(guide == nullptr);

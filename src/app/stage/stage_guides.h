@@ -37,6 +37,7 @@ class StageGuides : public QWidget {
   StageWork& work_;
   std::vector<Card> cards_;
   QLabel* words_;
+  QPushButton* join_ = nullptr;
   std::string shown_;  ///< digest of the scene that the pictures show
 };
 

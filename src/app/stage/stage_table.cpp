@@ -41,6 +41,11 @@ StageTable::StageTable(Desk& desk, StageWork& work, QWidget* parent) : QWidget(p
   connect(&work_, &StageWork::changed, this, &StageTable::request);
   connect(&desk_.document, &StudyDocument::replaced, this, &StageTable::request);
   connect(&themeSignals(), &ThemeSignals::changed, this, qOverload<>(&QWidget::update));
+  connect(&desk_.maps, &MapRoom::picturesChanged, this, qOverload<>(&QWidget::update));
+  connect(&desk_.document, &StudyDocument::replaced, this, [this] {
+    setGhost({}, ghostShare_);
+    showLines(false);
+  });
 }
 
 QRectF StageTable::frameOnTable() const {
@@ -282,6 +287,50 @@ std::string StageTable::thingAt(QPointF at) const {
   return number > 0 && number <= ids_.size() ? ids_[number - 1] : std::string();
 }
 
+void StageTable::setGhost(const std::string& reference, double share) {
+  ghost_ = reference;
+  ghostShare_ = share;
+  update();
+}
+
+void StageTable::showLines(bool shown) {
+  if (shown)
+    lines_ = stage::linesFor(work_.scene().eye, desk_.document.state().frame);
+  else
+    lines_.reset();
+  update();
+}
+
+namespace {
+/// Both ends of all lines, in their order.
+std::array<Point*, 6> endsOf(stage::PictureLines& lines) {
+  return {&lines.horizon.a, &lines.horizon.b, &lines.left.a, &lines.left.b, &lines.right.a, &lines.right.b};
+}
+}  // namespace
+
+std::vector<QPointF> StageTable::lineEnds() const {
+  std::vector<QPointF> out;
+  if (!lines_) return out;
+  const QRectF frame = frameOnTable();
+  const double scale = frame.width() / desk_.document.state().frame.width;
+  auto lines = *lines_;
+  for (const Point* end : endsOf(lines)) out.push_back(frame.topLeft() + QPointF(end->x, end->y) * scale);
+  return out;
+}
+
+void StageTable::dragLine(QPointF to) {
+  if (!lines_) return;
+  const QRectF frame = frameOnTable();
+  const Size size = desk_.document.state().frame;
+  const double scale = frame.width() / size.width;
+  *endsOf(*lines_)[end_] = {(to.x() - frame.left()) / scale, (to.y() - frame.top()) / scale};
+  update();
+  const auto eye = stage::eyeOf(*lines_, size, begun_.eye);
+  if (!eye) return;
+  work_.edit(
+      "Eye of the picture", [&](Scene& scene) { scene.eye = *eye; }, "stage line " + std::to_string(drags_));
+}
+
 void StageTable::mousePressEvent(QMouseEvent* event) {
   setFocus();
   pressed_ = event->position();
@@ -293,6 +342,13 @@ void StageTable::mousePressEvent(QMouseEvent* event) {
     grip_ = Grip::pan;
     return;
   }
+  const auto ends = lineEnds();
+  for (std::size_t i = 0; i < ends.size(); ++i)
+    if (std::hypot(ends[i].x() - pressed_.x(), ends[i].y() - pressed_.y()) < reach) {
+      grip_ = Grip::line;
+      end_ = i;
+      return;
+    }
   if (const Handle* taken = handleAt(pressed_)) {
     chooseJoint(taken->id);
     grip_ = Grip::joint;
@@ -526,6 +582,9 @@ void StageTable::mouseMoveEvent(QMouseEvent* event) {
     case Grip::ring:
       dragRing(event->position());
       break;
+    case Grip::line:
+      dragLine(event->position());
+      break;
     case Grip::pan: {
       const auto camera = stage::cameraOf(begun_.eye, {64, 64});
       const float far = (begun_.eye.at - about_).norm();
@@ -649,6 +708,11 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
         grip_ = Grip::none;
         work_.edit("As it was", [&](Scene& scene) { scene = begun_; });
         work_.hold(false);
+        return;
+      }
+      if (linesShown()) {
+        showLines(false);
+        emit linesDone();
         return;
       }
       if (handle() != nullptr) return chooseJoint({});

@@ -10,6 +10,7 @@
 #include "app/stage/stage_work.h"
 #include "core/image/image.h"
 #include "core/stage/leading.h"
+#include "core/stage/photograph.h"
 #include "core/stage/raster.h"
 
 class QMenu;
@@ -32,6 +33,14 @@ class StageTable : public QWidget {
   [[nodiscard]] std::optional<QPointF> ringPlace(const std::string& turn, double degrees) const;
   /// "left wrist: reaches 96 % of the arm"; empty if none is chosen.
   [[nodiscard]] QString jointSentence() const;
+  /// A reference laid over the frame, [0, 1]; without an id none.
+  void setGhost(const std::string& reference, double share);
+  [[nodiscard]] const std::string& ghost() const { return ghost_; }
+  /// Lines over the picture from which its eye is found: the horizon and two uprights, dragged by their ends.
+  void showLines(bool shown);
+  [[nodiscard]] bool linesShown() const { return lines_.has_value(); }
+  /// Ends of the lines on the widget, as long as they are shown: horizon, left, right.
+  [[nodiscard]] std::vector<QPointF> lineEnds() const;
   /// What can be done with what is chosen.
   void showMenu(QPoint global);
   [[nodiscard]] QRectF frameOnTable() const;
@@ -43,6 +52,7 @@ class StageTable : public QWidget {
   void outsideChanged();
   void jointChanged();  ///< another one is chosen, or it is elsewhere
   void turnsAsked();    ///< degrees are to be typed
+  void linesDone();     ///< lines over the picture were put away by a key
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -56,7 +66,7 @@ class StageTable : public QWidget {
   void showEvent(QShowEvent* event) override;
 
  private:
-  enum class Grip { none, thing, joint, ring, orbit, look, pan };
+  enum class Grip { none, thing, joint, ring, line, orbit, look, pan };
   /// What of a figure can be taken hold of: a key point, or a joint that no point is at.
   struct Handle {
     std::string id;
@@ -93,6 +103,8 @@ class StageTable : public QWidget {
   void paintJoints(QPainter& painter) const;
   void paintRings(QPainter& painter) const;
   void paintFrame(QPainter& painter) const;
+  void paintLines(QPainter& painter) const;
+  void dragLine(QPointF to);
   void paintName(QPainter& painter, const stage::Thing& thing) const;
   void addChoices(QMenu& menu, const QString& title, bool eye,
                   const std::function<void(const std::string&)>& choose) const;
@@ -110,7 +122,11 @@ class StageTable : public QWidget {
   QPointF pressed_, lift_;  ///< from the pointer to where the dragged thing stands
   stage::Scene begun_;      ///< as it was when the drag began
   stage::Vec3 about_ = stage::Vec3::Zero();
-  std::size_t turn_ = 0, degree_ = 0;  ///< of the ring that is dragged, and where it was taken
+  std::size_t turn_ = 0, degree_ = 0;         ///< of the ring that is dragged, and where it was taken
+  std::optional<stage::PictureLines> lines_;  ///< in the frame's pixels
+  std::size_t end_ = 0;                       ///< of `lineEnds`, dragged
+  std::string ghost_;
+  double ghostShare_ = 0;
   int drags_ = 0;
   bool moved_ = false;
 };

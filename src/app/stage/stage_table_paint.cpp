@@ -23,7 +23,13 @@ void StageTable::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   painter.fillRect(rect(), theme().table);
   if (!picture_.isNull()) painter.drawImage(QRectF(rect()), picture_);
+  if (!ghost_.empty() && ghostShare_ > 0) {
+    painter.setOpacity(ghostShare_);
+    if (const QImage ghost = desk_.maps.placedImage(ghost_); !ghost.isNull()) painter.drawImage(frameOnTable(), ghost);
+    painter.setOpacity(1);
+  }
   paintFrame(painter);
+  paintLines(painter);
   painter.setFont(textFont(9));
   if (const Thing* thing = work_.selectedThing()) {
     // Where it stands.
@@ -82,6 +88,29 @@ void StageTable::paintFrame(QPainter& painter) const {
   painter.setPen(QPen(paper, 1.2));
   painter.setBrush(Qt::NoBrush);
   painter.drawRect(frame);
+}
+
+void StageTable::paintLines(QPainter& painter) const {
+  const auto ends = lineEnds();
+  if (ends.empty()) return;
+  const std::array<const char*, 3> names = {"horizon", "upright", "upright"};
+  painter.setFont(textFont(8.5));
+  for (std::size_t i = 0; i + 1 < ends.size(); i += 2) {
+    painter.setPen(QPen(QColor(20, 20, 22, 170), 4));
+    painter.drawLine(ends[i], ends[i + 1]);
+    painter.setPen(QPen(theme().accent, 1.8, i == 0 ? Qt::SolidLine : Qt::DashLine));
+    painter.drawLine(ends[i], ends[i + 1]);
+    for (const QPointF& end : {ends[i], ends[i + 1]}) {
+      painter.setPen(QPen(shade, 1.2));
+      painter.setBrush(paper);
+      painter.drawRect(QRectF(end - QPointF(4.5, 4.5), QSizeF(9, 9)));
+    }
+    const QPointF at = ends[i] + QPointF(9, -7);
+    painter.setPen(shade);
+    painter.drawText(at + QPointF(1, 1), names[i / 2]);
+    painter.setPen(paper);
+    painter.drawText(at, names[i / 2]);
+  }
 }
 
 void StageTable::paintName(QPainter& painter, const Thing& thing) const {

@@ -81,9 +81,11 @@ StageView::StageView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(table_, &StageTable::turnsAsked, panel_, &ThingPanel::typeDegrees);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.frame || changes.guideList) refresh();
+    if (changes.references) fillGhosts();
   });
   addActions();
   fillPoses();
+  fillGhosts();
   refresh();
 }
 
@@ -153,6 +155,10 @@ QWidget* StageView::left() {
                       "Puts the figures of the selected pose guide onto the stage, with the eye that saw them");
   connect(lift_, &QPushButton::clicked, &work_, &StageWork::liftFigures);
   column->addWidget(lift_);
+  auto* clip = namedButton("from a clip", "From a motion clip...",
+                           "A frame of a BVH file, for the chosen figure or a new one (or drop the file here)");
+  connect(clip, &QPushButton::clicked, this, &StageView::clipAsked);
+  column->addWidget(clip);
   column->addSpacing(4);
   column->addWidget(titleLabel("Things"));
   auto* grid = new QGridLayout;
@@ -205,6 +211,30 @@ QWidget* StageView::middle() {
   head->addWidget(frame_);
   head->addWidget(outside_, 1);
   head->addWidget(how);
+  ghost_ = new QComboBox;
+  ghost_->setObjectName("stage ghost");
+  ghost_->setAccessibleName("Reference over the stage");
+  ghost_->setToolTip("A reference laid over the frame, to pose and place by");
+  ghost_->setFixedWidth(104);
+  connect(ghost_, &QComboBox::activated, this, [this] { showGhost(); });
+  ghostShare_ = new QSlider(Qt::Horizontal);
+  ghostShare_->setObjectName("stage ghost share");
+  ghostShare_->setAccessibleName("How much of the reference is seen");
+  ghostShare_->setRange(0, 100);
+  ghostShare_->setValue(50);
+  ghostShare_->setFixedWidth(70);
+  connect(ghostShare_, &QSlider::valueChanged, this, [this] { showGhost(); });
+  head->addWidget(ghost_);
+  head->addWidget(ghostShare_);
+  lines_ =
+      namedButton("eye of a picture", "Its eye",
+                  "Finds the eye of the picture: lay the horizon and two uprights over it by their ends; tilt, roll "
+                  "and lens follow. Esc puts the lines away");
+  lines_->setCheckable(true);
+  lines_->setFixedHeight(26);
+  connect(lines_, &QPushButton::toggled, table_, &StageTable::showLines);
+  connect(table_, &StageTable::linesDone, this, [this] { lines_->setChecked(false); });
+  head->addWidget(lines_);
   auto* fit = namedButton("fit", "All into the frame",
                           "Goes back, the direction kept, until all of it lies in the frame (F)", "link");
   connect(fit, &QPushButton::clicked, &work_, &StageWork::fitEye);
@@ -333,6 +363,23 @@ void StageView::takePose(bool fresh) {
     work_.addAnimal(stage::Animal::dog);
     work_.givePose(pose);
   }
+}
+
+void StageView::showGhost() {
+  const std::string reference = ghost_->currentData().toString().toStdString();
+  ghostShare_->setVisible(!reference.empty());
+  table_->setGhost(reference, ghostShare_->value() / 100.0);
+}
+
+void StageView::fillGhosts() {
+  const std::string shown = table_->ghost();
+  ghost_->clear();
+  ghost_->addItem("No ghost", QString());
+  for (const Reference& each : desk_.document.state().references) {
+    ghost_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
+    if (each.id == shown) ghost_->setCurrentIndex(ghost_->count() - 1);
+  }
+  showGhost();
 }
 
 void StageView::blend(int percent) {

@@ -6,6 +6,7 @@
 #include "app/stage/stage_work.h"
 #include "app/stage/thing_panel.h"
 
+class QComboBox;
 class QLabel;
 class QLineEdit;
 class QListWidget;
@@ -27,6 +28,7 @@ class StageView : public MainView {
   [[nodiscard]] StageTable& table() { return *table_; }
 
  signals:
+  void clipAsked();   ///< a motion clip is to be chosen
   void benchAsked();  ///< guides came from here: they are seen there
 
  protected:
@@ -45,6 +47,8 @@ class StageView : public MainView {
   /// The chosen figure goes a share of the way into the marked pose, from how it was when that began.
   void blend(int percent);
   void endBlend();
+  void showGhost();
+  void fillGhosts();
 
   Desk& desk_;
   StageWork work_;
@@ -55,7 +59,9 @@ class StageView : public MainView {
   QListWidget* poses_;
   QPushButton *onto_, *lift_;
   QLabel *frame_, *outside_;
-  QSlider* blend_;
+  QSlider *blend_, *ghostShare_;
+  QComboBox* ghost_;
+  QPushButton* lines_;
   QTimer blendLater_;
   std::optional<stage::Thing> blendFrom_;  ///< the figure as it was when blending began
   std::vector<QAction*> actions_;

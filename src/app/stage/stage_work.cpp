@@ -3,10 +3,13 @@
 #include <cmath>
 
 #include "app/document/study_edits.h"
+#include "core/image/png.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
+#include "core/stage/clip.h"
 #include "core/stage/leading.h"
 #include "core/stage/lift.h"
+#include "core/stage/photograph.h"
 #include "core/stage/scene_maps.h"
 #include "core/strokes/drawing.h"
 #include "files/study_job.h"
@@ -157,6 +160,24 @@ bool StageWork::givePose(const pose::NamedPose& pose) {
       beast->angles = std::move(angles);
   });
   return true;
+}
+
+void StageWork::takeClip(const pose::BvhClip& clip, std::size_t frame, const pose::BvhMapping& mapping, double turn,
+                         const std::string& name) {
+  const Thing* chosen = selectedThing();
+  const auto* person = chosen != nullptr ? std::get_if<stage::Person>(&chosen->is) : nullptr;
+  stage::Person made = person != nullptr ? *person : stage::Person{};
+  try {
+    made.angles = stage::anglesOf(clip, frame, mapping, made);
+  } catch (const Problem& problem) {
+    emit said(problem.what());
+    return;
+  }
+  // The camera went round it to the right: it is turned as much the other way.
+  if (const auto root = pose::skeletonOf("human").findTurn("pelvis.turn"))
+    made.angles[*root] = std::remainder(made.angles[*root] - turn, 360.0);
+  if (person == nullptr) return put("Figure of a clip", fittedText(name, longestName), std::move(made));
+  editSelected("Pose of a clip", [&](Thing& thing) { thing.is = std::move(made); });
 }
 
 void StageWork::blendPose(const Thing& from, const pose::NamedPose& pose, double share) {
@@ -520,6 +541,48 @@ void StageWork::use(const std::vector<std::string>& maps) {
                                : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";
         if (!owned.isEmpty()) sentence += QString(" Worked on by hand, so left as it was: %1.").arg(owned.join(", "));
         emit said(sentence);
+      });
+}
+
+std::vector<std::string> StageWork::joinable() const {
+  std::vector<std::string> out;
+  for (const Guide& guide : desk_.document.state().guides)
+    if (guide.kind == "depth" && guide.stage.map.empty()) out.push_back(guide.id);
+  return out;
+}
+
+void StageWork::joinDepth(const std::string& id) {
+  const Guide* guide = desk_.document.state().guide(id);
+  const auto* shown = desk_.maps.mapOf(id);
+  if (guide == nullptr || shown == nullptr || !shown->map) {
+    emit said("The depth of that guide is not made yet.");
+    return;
+  }
+  const QString name = QString::fromStdString(guide->name);
+  struct Joined {
+    Bytes picture;
+  };
+  desk_.tasks.run(
+      this, "stage join", Priority::hand,
+      [scene = scene(), map = shown->map](const StopToken& stop) {
+        Joined out;
+        if (const auto joined = stage::joinedDepth(map->view(), stage::lookAt(scene, map->size(), stop)))
+          out.picture = encodePng(joined->view());
+        return out;
+      },
+      [this, name](Joined joined) {
+        if (joined.picture.empty()) {
+          emit said("Too little ground is seen in both to match their scales.");
+          return;
+        }
+        Guide depth;
+        depth.kind = "depth";
+        depth.name = fittedText(name.toStdString() + " with stage", 24);
+        depth.weight = 0.7;
+        const auto& guess = fieldNamed(*kindOf("depth").fields, "guess");
+        depth.tuning["guess"] = tuningValueFromText(guess, "finished map");
+        bringIn(desk_, std::move(joined.picture), "joined-depth.png", {depth}, [](StudyState&) {});
+        emit said("The depth of both is a guide on the Bench.");
       });
 }
 

@@ -9,6 +9,7 @@
 #include <string>
 
 #include "app/desk.h"
+#include "core/pose/bvh.h"
 #include "core/pose/library.h"
 #include "core/stage/scene.h"
 #include "core/stage/study_guides.h"
@@ -41,6 +42,9 @@ class StageWork : public QObject {
   void takeSet(const stage::NamedScene& set);
   /// Has the chosen figure take this pose, facing where it faces. @return whether a figure is chosen
   bool givePose(const pose::NamedPose& pose);
+  /// A frame of a motion clip for the chosen person, or for a new one. @param turn  degrees that it is seen from
+  void takeClip(const pose::BvhClip& clip, std::size_t frame, const pose::BvhMapping& mapping, double turn,
+                const std::string& name);
   /// A share of the way into a pose, from how the figure stands in `from`; merged until `seal`.
   void blendPose(const stage::Thing& from, const pose::NamedPose& pose, double share);
   void removeSelected();
@@ -87,6 +91,10 @@ class StageWork : public QObject {
   void useLight();
   /// The same of some maps: ids of `stage::stageMaps`.
   void use(const std::vector<std::string>& maps);
+  /// What stands on the stage, in the depth of a picture: a depth guide of its own, of the depth of that guide.
+  void joinDepth(const std::string& guide);
+  /// Depth guides of pictures that it can be joined with, by id.
+  [[nodiscard]] std::vector<std::string> joinable() const;
   /// The guide that a map of the stage is in, frozen or not; null if there is none.
   [[nodiscard]] const Guide* guideOf(const std::string& map) const;
   /// A frozen guide stays as it is, whatever happens on the stage.

@@ -263,4 +263,63 @@ Figure figureOf(const BvhClip& clip, std::size_t frame, const BvhMapping& mappin
   return out;
 }
 
+std::vector<std::size_t> keyFrames(const BvhClip& clip, const BvhMapping& mapping, std::size_t most) {
+  if (const auto missing = missingIn(mapping); !missing.empty())
+    throw badInput(fmt::format("No joint stands for {}: choose one.", fmt::join(missing, ", ")));
+  // A long clip is looked at in steps.
+  constexpr std::size_t looks = 3000;
+  const std::size_t step = std::max<std::size_t>(1, clip.frames / looks);
+  std::vector<std::vector<Vector3d>> poses;
+  std::vector<std::size_t> frames;
+  for (std::size_t frame = 0; frame < clip.frames; frame += step) {
+    const Placed placed = placedJoints(clip, frame);
+    std::vector<Vector3d> at;
+    Vector3d hips = Vector3d::Zero();
+    for (const char* hip : {"left_hip", "right_hip"}) hips += placed.at[static_cast<std::size_t>(mapping.at(hip))] / 2;
+    // Where the whole is does not count, what it does with itself does.
+    for (const char* point : needed) at.push_back(placed.at[static_cast<std::size_t>(mapping.at(point))] - hips);
+    poses.push_back(std::move(at));
+    frames.push_back(frame);
+  }
+  const auto apart = [&](std::size_t a, std::size_t b) {
+    double sum = 0;
+    for (std::size_t i = 0; i < poses[a].size(); ++i) sum += (poses[a][i] - poses[b][i]).squaredNorm();
+    return std::sqrt(sum);
+  };
+  // Rests and turning points: slower than what is round them.
+  const auto count = frames.size();
+  std::vector<double> speed(count, 0);
+  const std::size_t reach =
+      std::max<std::size_t>(1, static_cast<std::size_t>(0.1 / std::max(1e-3, clip.secondsAFrame)) / step);
+  for (std::size_t i = 0; i < count; ++i) speed[i] = apart(i >= reach ? i - reach : 0, std::min(count - 1, i + reach));
+  std::vector<std::size_t> turning;
+  for (std::size_t i = 0; i < count; ++i) {
+    const std::size_t from = i >= reach ? i - reach : 0, to = std::min(count - 1, i + reach);
+    bool least = true;
+    for (std::size_t j = from; j <= to; ++j) least = least && (speed[i] < speed[j] || (speed[i] == speed[j] && i <= j));
+    if (least) turning.push_back(i);
+  }
+  if (turning.empty()) return {0};
+  // The first, then again and again the one that is least like those that are taken.
+  std::vector<std::size_t> taken{turning.front()};
+  double first = 0;
+  while (taken.size() < most) {
+    double farthest = 0;
+    std::size_t best = 0;
+    for (const std::size_t each : turning) {
+      double near = std::numeric_limits<double>::max();
+      for (const std::size_t other : taken) near = std::min(near, apart(each, other));
+      if (near > farthest) farthest = near, best = each;
+    }
+    first = std::max(first, farthest);
+    constexpr double alike = 0.15;
+    if (farthest <= 0 || farthest < alike * first) break;
+    taken.push_back(best);
+  }
+  std::sort(taken.begin(), taken.end());
+  std::vector<std::size_t> out;
+  for (const std::size_t each : taken) out.push_back(frames[each]);
+  return out;
+}
+
 }  // namespace hscaffold::pose

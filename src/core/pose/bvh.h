@@ -41,6 +41,11 @@ BvhMapping mappingByName(const BvhClip& clip);
 /// Points that a figure cannot do without and that `mapping` lacks.
 std::vector<std::string> missingIn(const BvhMapping& mapping);
 
+/// Frames in which a motion turns round or comes to rest, and that differ most from one another, in their order: what
+/// one would take from it. The first frame alone if nothing moves.
+/// @throws Problem (badInput) if points are missing
+std::vector<std::size_t> keyFrames(const BvhClip& clip, const BvhMapping& mapping, std::size_t most = 8);
+
 struct BvhView {
   double turn = 0;  ///< degrees, the camera goes round to its right
   double rise = 0;  ///< degrees, the camera goes up

@@ -13,60 +13,61 @@ namespace {
 constexpr float inDegrees = pi / 180;
 
 /// Upper arm and forearm in the pose that a body is built in: breadth from the body outwards, depth to the front.
-constexpr std::array<Girth, 14> arm = {{{0.05f, 0.0260f, 0.0340f, 0},
-                                        {0.15f, 0.0275f, 0.0350f, 0},
-                                        {0.28f, 0.0285f, 0.0345f, 0.001f},
-                                        {0.42f, 0.0285f, 0.0330f, 0.002f},
-                                        {0.55f, 0.0275f, 0.0320f, 0.003f},
-                                        {0.75f, 0.0250f, 0.0280f, 0.001f},
-                                        {0.92f, 0.0240f, 0.0250f, -0.001f},
-                                        {1.05f, 0.0250f, 0.0245f, -0.001f},
-                                        {1.20f, 0.0275f, 0.0255f, 0},
-                                        {1.38f, 0.0260f, 0.0250f, 0},
-                                        {1.60f, 0.0205f, 0.0220f, 0},
-                                        {1.82f, 0.0158f, 0.0190f, 0},
-                                        {1.94f, 0.0142f, 0.0178f, 0},
-                                        {2.0f, 0.0138f, 0.0176f, 0}}};
-constexpr std::array<Girth, 14> leg = {{{0.24f, 0.0470f, 0.0590f, -0.006f},
-                                        {0.40f, 0.0460f, 0.0530f, 0.001f},
-                                        {0.58f, 0.0430f, 0.0470f, 0.004f},
-                                        {0.76f, 0.0375f, 0.0405f, 0.003f},
-                                        {0.90f, 0.0340f, 0.0365f, 0.003f},
-                                        {1.00f, 0.0330f, 0.0365f, 0.003f},
-                                        {1.10f, 0.0315f, 0.0340f, -0.001f},
-                                        {1.22f, 0.0340f, 0.0355f, -0.006f},
-                                        {1.36f, 0.0355f, 0.0385f, -0.010f},
-                                        {1.52f, 0.0310f, 0.0335f, -0.009f},
-                                        {1.70f, 0.0245f, 0.0260f, -0.006f},
-                                        {1.86f, 0.0200f, 0.0220f, -0.003f},
-                                        {1.95f, 0.0195f, 0.0220f, -0.002f},
-                                        {2.05f, 0.0190f, 0.0215f, 0.001f}}};
+constexpr std::array<Girth, 14> armProfile = {{{0.05f, 0.0260f, 0.0340f, 0},
+                                               {0.15f, 0.0275f, 0.0350f, 0},
+                                               {0.28f, 0.0285f, 0.0345f, 0.001f},
+                                               {0.42f, 0.0285f, 0.0330f, 0.002f},
+                                               {0.55f, 0.0275f, 0.0320f, 0.003f},
+                                               {0.75f, 0.0250f, 0.0280f, 0.001f},
+                                               {0.92f, 0.0240f, 0.0250f, -0.001f},
+                                               {1.05f, 0.0250f, 0.0245f, -0.001f},
+                                               {1.20f, 0.0275f, 0.0255f, 0},
+                                               {1.38f, 0.0260f, 0.0250f, 0},
+                                               {1.60f, 0.0205f, 0.0220f, 0},
+                                               {1.82f, 0.0158f, 0.0190f, 0},
+                                               {1.94f, 0.0142f, 0.0178f, 0},
+                                               {2.0f, 0.0138f, 0.0176f, 0}}};
+constexpr std::array<Girth, 14> legProfile = {{{0.24f, 0.0470f, 0.0590f, -0.006f},
+                                               {0.40f, 0.0460f, 0.0530f, 0.001f},
+                                               {0.58f, 0.0430f, 0.0470f, 0.004f},
+                                               {0.76f, 0.0375f, 0.0405f, 0.003f},
+                                               {0.90f, 0.0340f, 0.0365f, 0.003f},
+                                               {1.00f, 0.0330f, 0.0365f, 0.003f},
+                                               {1.10f, 0.0315f, 0.0340f, -0.001f},
+                                               {1.22f, 0.0340f, 0.0355f, -0.006f},
+                                               {1.36f, 0.0355f, 0.0385f, -0.010f},
+                                               {1.52f, 0.0310f, 0.0335f, -0.009f},
+                                               {1.70f, 0.0245f, 0.0260f, -0.006f},
+                                               {1.86f, 0.0200f, 0.0220f, -0.003f},
+                                               {1.95f, 0.0195f, 0.0220f, -0.002f},
+                                               {2.05f, 0.0190f, 0.0215f, 0.001f}}};
 
 /// A row of the trunk's skin, and who carries it beside pelvis and waist.
 struct TrunkRow {
   float height, across, deep, forward;
   float legs, head;  ///< shares
 };
-constexpr std::array<TrunkRow, 18> trunk = {{{0.496f, 0.0950f, 0.0640f, -0.008f, 0.50f, 0},
-                                             {0.518f, 0.0950f, 0.0660f, -0.007f, 0.26f, 0},
-                                             {0.545f, 0.0905f, 0.0640f, -0.004f, 0.10f, 0},
-                                             {0.571f, 0.0835f, 0.0590f, -0.001f, 0.03f, 0},
-                                             {0.579f, 0.0815f, 0.0575f, 0.000f, 0, 0},
-                                             {0.612f, 0.0750f, 0.0530f, 0.002f, 0, 0},
-                                             {0.650f, 0.0765f, 0.0535f, 0.002f, 0, 0},
-                                             {0.688f, 0.0840f, 0.0570f, 0.003f, 0, 0},
-                                             {0.722f, 0.0910f, 0.0600f, 0.003f, 0, 0},
-                                             {0.750f, 0.0945f, 0.0610f, 0.002f, 0, 0},
-                                             {0.780f, 0.0945f, 0.0580f, 0.000f, 0, 0},
-                                             {0.811f, 0.0880f, 0.0500f, -0.003f, 0, 0},
-                                             {0.822f, 0.0660f, 0.0420f, -0.005f, 0, 0},
-                                             {0.829f, 0.0490f, 0.0370f, -0.004f, 0, 0.05f},
-                                             {0.835f, 0.0370f, 0.0335f, -0.003f, 0, 0.10f},
-                                             {0.849f, 0.0290f, 0.0310f, 0.000f, 0, 0.35f},
-                                             {0.866f, 0.0275f, 0.0295f, 0.003f, 0, 0.75f},
-                                             {0.886f, 0.0265f, 0.0285f, 0.004f, 0, 1.0f}}};
+constexpr std::array<TrunkRow, 18> trunkRows = {{{0.496f, 0.0950f, 0.0640f, -0.008f, 0.50f, 0},
+                                                 {0.518f, 0.0950f, 0.0660f, -0.007f, 0.26f, 0},
+                                                 {0.545f, 0.0905f, 0.0640f, -0.004f, 0.10f, 0},
+                                                 {0.571f, 0.0835f, 0.0590f, -0.001f, 0.03f, 0},
+                                                 {0.579f, 0.0815f, 0.0575f, 0.000f, 0, 0},
+                                                 {0.612f, 0.0750f, 0.0530f, 0.002f, 0, 0},
+                                                 {0.650f, 0.0765f, 0.0535f, 0.002f, 0, 0},
+                                                 {0.688f, 0.0840f, 0.0570f, 0.003f, 0, 0},
+                                                 {0.722f, 0.0910f, 0.0600f, 0.003f, 0, 0},
+                                                 {0.750f, 0.0945f, 0.0610f, 0.002f, 0, 0},
+                                                 {0.780f, 0.0945f, 0.0580f, 0.000f, 0, 0},
+                                                 {0.811f, 0.0880f, 0.0500f, -0.003f, 0, 0},
+                                                 {0.822f, 0.0660f, 0.0420f, -0.005f, 0, 0},
+                                                 {0.829f, 0.0490f, 0.0370f, -0.004f, 0, 0.05f},
+                                                 {0.835f, 0.0370f, 0.0335f, -0.003f, 0, 0.10f},
+                                                 {0.849f, 0.0290f, 0.0310f, 0.000f, 0, 0.35f},
+                                                 {0.866f, 0.0275f, 0.0295f, 0.003f, 0, 0.75f},
+                                                 {0.886f, 0.0265f, 0.0285f, 0.004f, 0, 1.0f}}};
 constexpr std::size_t holeLow = 9, holeMiddle = 10, holeTop = 11, hem = 4, collar = 14;
-constexpr int columns = 20, half = columns / 2, quarter = half / 2;  ///< of the trunk's skin
+constexpr int trunkColumns = 20, halfColumns = trunkColumns / 2,
+              quarterColumns = halfColumns / 2;  ///< of the trunk's skin
 constexpr int armAround = 12, legAround = 14;
 
 float bump(float v, float middle, float wide) { return std::exp(-std::pow((v - middle) / wide, 2.0f)); }
@@ -85,7 +86,8 @@ float reliefOf(float height, float turn, const Build& build) {
 
 /// The column so many steps in front of (or behind) the middle of a side.
 std::size_t columnOf(bool left, int step) {
-  return static_cast<std::size_t>(left ? (step + columns) % columns : (half - step + columns) % columns);
+  return static_cast<std::size_t>(left ? (step + trunkColumns) % trunkColumns
+                                       : (halfColumns - step + trunkColumns) % trunkColumns);
 }
 
 using Rows = std::vector<std::vector<std::uint32_t>>;
@@ -97,8 +99,8 @@ Rows addTrunk(Flesh& flesh, const Rig& bind, const Clothes& wear) {
   const float stand = 1 + 0.45f * wear.loose;
   const SideOf sideLeft = sideOf(bind, true), sideRight = sideOf(bind, false);
   Rows rows;
-  for (std::size_t r = 0; r < trunk.size(); ++r) {
-    const TrunkRow& row = trunk[r];
+  for (std::size_t r = 0; r < trunkRows.size(); ++r) {
+    const TrunkRow& row = trunkRows[r];
     const bool bare = r >= collar;
     float across = row.across * build.girth, deep = row.deep * build.girth, forward = row.forward;
     across *= 1 + (build.hips - 1) * smooth(0.64f, 0.53f, row.height) +
@@ -120,8 +122,8 @@ Rows addTrunk(Flesh& flesh, const Rig& bind, const Clothes& wear) {
     // Chests are squarer than ovals.
     const float square = 2 + 0.7f * smooth(0.60f, 0.72f, row.height) * smooth(0.83f, 0.80f, row.height);
     auto& line = rows.emplace_back();
-    for (int i = 0; i < columns; ++i) {
-      const float turn = 2 * pi * static_cast<float>(i) / columns, c = std::cos(turn), s = std::sin(turn);
+    for (int i = 0; i < trunkColumns; ++i) {
+      const float turn = 2 * pi * static_cast<float>(i) / trunkColumns, c = std::cos(turn), s = std::sin(turn);
       const float round = std::pow(std::pow(std::fabs(c), square) + std::pow(std::fabs(s), square), -1 / square);
       Vec3 at = ring.centre + (ring.across * c + ring.deep * s) * round;
       if (!bare) at += (side * c + ahead * s) * (reliefOf(row.height, turn, build) * bind.size * build.girth);
@@ -161,15 +163,15 @@ Rows addTrunk(Flesh& flesh, const Rig& bind, const Clothes& wear) {
     return false;
   };
   for (std::size_t r = 0; r + 1 < rows.size(); ++r)
-    for (std::size_t i = 0; i < columns; ++i) {
+    for (std::size_t i = 0; i < trunkColumns; ++i) {
       if (inHole(r, i)) continue;
-      const std::size_t j = (i + 1) % columns;
+      const std::size_t j = (i + 1) % trunkColumns;
       flesh.mesh.faces.push_back({rows[r][i], rows[r + 1][j], rows[r][j]});
       flesh.mesh.faces.push_back({rows[r][i], rows[r + 1][i], rows[r + 1][j]});
     }
   for (const std::size_t row : {hem, collar - 1})
     if (row != hem || !same(wear.top, wear.legs)) flesh.draw(rows[row]);
-  const auto& top = trunk.back();
+  const auto& top = trunkRows.back();
   flesh.close(rows.back(), bind.trunkRing(top.height, 0, 0, top.forward, wear.skin).centre, true);
   return rows;
 }
@@ -299,7 +301,7 @@ std::vector<Ring> limbRings(const Vec3& a, const Vec3& b, const Vec3& c, const V
   const Vec3 upper = (b - a).normalized(), lower = (c - b).normalized();
   std::vector<Ring> out;
   for (const Girth& g : profile) {
-    // The bend is spread over a quarter of both parts, so that the surface stays smooth.
+    // The bend is spread over a quarterColumns of both parts, so that the surface stays smooth.
     const float w = smooth(0.75f, 1.25f, g.along);
     Vec3 along = upper * (1 - w) + lower * w;
     along = along.norm() > 1e-3f ? Vec3(along.normalized()) : upper;
@@ -392,13 +394,13 @@ Flesh fleshOf(const Rig& bind, const Clothes& wear) {
                        wear.sleeves,
                        1.06f + 0.3f * wear.loose,
                        wear.top};
-    const auto wrist = addLimb(flesh, bind, hole, arm, armLimb, left, wear.skin);
+    const auto wrist = addLimb(flesh, bind, hole, armProfile, armLimb, left, wear.skin);
     addHand(flesh, bind, left, wrist, side.motions, side.elbow, wear.skin);
     // Legs: from the outer side over the front, back through between them.
     std::vector<std::uint32_t> rim;
-    for (int step = 0; step <= quarter; ++step) rim.push_back(rows[0][columnOf(left, step)]);
+    for (int step = 0; step <= quarterColumns; ++step) rim.push_back(rows[0][columnOf(left, step)]);
     rim.insert(rim.end(), between.begin(), between.end());
-    for (int step = -quarter; step < 0; ++step) rim.push_back(rows[0][columnOf(left, step)]);
+    for (int step = -quarterColumns; step < 0; ++step) rim.push_back(rows[0][columnOf(left, step)]);
     const Limb legLimb{point("hip"),   point("knee"),
                        point("ankle"), bind.turned(side.hip, {outward, 0, 0}),
                        bind.pelvis,    side.motions + thighMotion,
@@ -407,7 +409,7 @@ Flesh fleshOf(const Rig& bind, const Clothes& wear) {
                        0.10f,          {},
                        wear.trousers,  1.05f + 0.2f * wear.loose,
                        wear.legs};
-    const auto ankle = addLimb(flesh, bind, rim, leg, legLimb, left, wear.skin);
+    const auto ankle = addLimb(flesh, bind, rim, legProfile, legLimb, left, wear.skin);
     flesh.close(ankle, point("ankle"), !left);
     addFoot(flesh, bind, side, point("knee"), point("ankle"), wear.shoes);
   }

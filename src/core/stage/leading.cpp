@@ -249,6 +249,28 @@ float lead(Thing& thing, std::span<const Lead> leads, std::span<const Lead> pins
   return worst;
 }
 
+std::vector<Vec3> restingPoints(const Thing& figure) {
+  std::vector<Vec3> out;
+  if (!isFigure(figure)) return out;
+  for (const auto& point : ledOf(figure).at(anglesOf(figure)).points) out.push_back(point.cast<float>());
+  return out;
+}
+
+std::vector<double> fittedAngles(const Thing& figure, std::span<const Lead> places) {
+  const Led led = ledOf(figure);
+  std::vector<Aim> aims;
+  for (const Lead& each : places)
+    aims.push_back({each.point, each.to.cast<double>(), static_cast<double>(each.weight)});
+  std::vector<double> angles = anglesOf(figure);
+  Eigen::Vector3d shift = Eigen::Vector3d::Zero();
+  constexpr int courses = 8;
+  for (int course = 0; course < courses; ++course) {
+    const auto around = angles;
+    descend(led, aims, true, around, angles, shift);
+  }
+  return angles;
+}
+
 std::optional<Vec3> placeOfPin(const Scene& scene, const Pin& pin) {
   if (pin.on.empty()) return pin.at;
   const Thing* on = scene.thing(pin.on);

@@ -31,6 +31,11 @@ struct Lead {
 /// @return how far from its place the worst lead came, metres
 float lead(Thing& thing, std::span<const Lead> leads, std::span<const Lead> pins = {});
 
+/// Key points of a figure in its own axes, from its pelvis; not where it stands.
+std::vector<Vec3> restingPoints(const Thing& figure);
+/// Angles that bring its key points to places in its own axes, from its pelvis, as near as they can.
+std::vector<double> fittedAngles(const Thing& figure, std::span<const Lead> places);
+
 /// What a pin of a figure holds on to, where that is now; empty if the thing is gone.
 std::optional<Vec3> placeOfPin(const Scene& scene, const Pin& pin);
 /// A pin that holds a point where it is now; on another thing if that is named, and then goes along with it.
