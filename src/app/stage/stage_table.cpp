@@ -12,6 +12,7 @@
 #include "app/workbench/arrows.h"
 #include "core/image/colour.h"
 #include "core/stage/scene_maps.h"
+#include "core/stage/shadow_map.h"
 
 namespace hscaffold::app {
 namespace {
@@ -32,6 +33,12 @@ float sizeOf(const Thing& thing) {
 }
 
 }  // namespace
+
+struct StageTable::Lit {
+  std::string key;
+  stage::Set set;
+  stage::ShadowMap shadows;
+};
 
 StageTable::StageTable(Desk& desk, StageWork& work, QWidget* parent) : QWidget(parent), desk_(desk), work_(work) {
   setObjectName("stage");
@@ -174,6 +181,7 @@ void StageTable::request() {
   update();
   if (!isVisible() || width() < 8) return;
   struct Shown {
+    std::shared_ptr<const Lit> kept;
     QImage picture;
     Image<std::uint16_t> object;
     std::vector<std::string> ids;
@@ -185,21 +193,34 @@ void StageTable::request() {
   if (coarse) camera.size = {camera.size.width / 2, camera.size.height / 2};
   desk_.tasks.run(
       this, "stage", Priority::hand,
-      [scene, camera, coarse, frame = desk_.document.state().frame](const StopToken& stop) {
+      [scene, camera, coarse, kept = kept_, frame = desk_.document.state().frame](const StopToken& stop) {
         Shown out;
-        const auto look = stage::lookThrough(scene, stage::setOf(scene), camera, stop);
-        const auto pixels = toSrgb8(look.seen.colour.view());
+        Scene standing = scene;
+        standing.eye = {};
+        standing.shots.clear();
+        const std::string key = stage::sceneToText(standing);
+        stage::Lighting lighting = stage::lightingOf(scene.light);
+        out.kept = kept;
+        if (out.kept == nullptr || out.kept->key != key) {
+          auto set = stage::setOf(scene);
+          stage::ShadowMap shadows(set.meshes, lighting.lights.front().from, lighting.soft);
+          out.kept = std::make_shared<const Lit>(Lit{key, std::move(set), std::move(shadows)});
+        }
+        lighting.ready = &out.kept->shadows;
+        const auto seen = stage::rendered(out.kept->set.meshes, camera, lighting, stop);
+        const auto pixels = toSrgb8(seen.colour.view());
         out.picture = toQImage(pixels.view());
-        out.object = look.seen.object.clone();
+        out.object = seen.object.clone();
         for (const Thing& thing : scene.things) out.ids.push_back(thing.id);
-        for (const std::string& each : stage::whatIsOutside(scene, look.set, frame))
+        for (const std::string& each : stage::whatIsOutside(scene, out.kept->set, frame))
           out.outside << QString::fromStdString(each);
         if (!coarse)
-          for (const std::string& each : stage::whatSinksIn(scene, look.set))
+          for (const std::string& each : stage::whatSinksIn(scene, out.kept->set))
             out.outside << QString::fromStdString(each);
         return out;
       },
       [this](Shown shown) {
+        kept_ = std::move(shown.kept);
         picture_ = std::move(shown.picture);
         object_ = std::move(shown.object);
         ids_ = std::move(shown.ids);

@@ -5,6 +5,7 @@
 
 #include <QImage>
 #include <QWidget>
+#include <memory>
 #include <optional>
 
 #include "app/stage/stage_work.h"
@@ -111,6 +112,9 @@ class StageTable : public QWidget {
 
   Desk& desk_;
   StageWork& work_;
+  /// What stands there and its shadows, which stay as they are while only the eye moves.
+  struct Lit;
+  std::shared_ptr<const Lit> kept_;
   QImage picture_;
   Image<std::uint16_t> object_;   ///< of the shown picture, at its size; numbers are places in the shown things plus 1
   std::vector<std::string> ids_;  ///< of the shown things

@@ -46,9 +46,15 @@ void StageTable::paintEvent(QPaintEvent*) {
     paintJoints(painter);
     paintName(painter, *thing);
   } else if (work_.scene().things.empty()) {
-    painter.setPen(paper);
     painter.setFont(textFont(12));
-    painter.drawText(frameOnTable(), Qt::AlignCenter, "Take a set, or put a figure or a thing on the ground");
+    const QString words = "Take a set, or put a figure or a thing on the ground";
+    QRectF box = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-14, -8, 14, 8);
+    box.moveCenter(frameOnTable().center());
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(QColor(20, 20, 22, 170));
+    painter.drawRoundedRect(box, 6, 6);
+    painter.setPen(paper);
+    painter.drawText(box, Qt::AlignCenter, words);
   }
   if (hasFocus()) {
     painter.setBrush(Qt::NoBrush);

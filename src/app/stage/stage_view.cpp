@@ -215,7 +215,7 @@ QWidget* StageView::middle() {
   ghost_->setObjectName("stage ghost");
   ghost_->setAccessibleName("Reference over the stage");
   ghost_->setToolTip("A reference laid over the frame, to pose and place by");
-  ghost_->setFixedWidth(104);
+  ghost_->setFixedWidth(112);
   connect(ghost_, &QComboBox::activated, this, [this] { showGhost(); });
   ghostShare_ = new QSlider(Qt::Horizontal);
   ghostShare_->setObjectName("stage ghost share");
@@ -368,6 +368,8 @@ void StageView::takePose(bool fresh) {
 void StageView::showGhost() {
   const std::string reference = ghost_->currentData().toString().toStdString();
   ghostShare_->setVisible(!reference.empty());
+  lines_->setVisible(!reference.empty());
+  if (reference.empty()) lines_->setChecked(false);
   table_->setGhost(reference, ghostShare_->value() / 100.0);
 }
 
@@ -376,7 +378,8 @@ void StageView::fillGhosts() {
   ghost_->clear();
   ghost_->addItem("No ghost", QString());
   for (const Reference& each : desk_.document.state().references) {
-    ghost_->addItem(QString::fromStdString(each.name), QString::fromStdString(each.id));
+    ghost_->addItem(QString::fromStdString(std::filesystem::path(each.name).stem().string()),
+                    QString::fromStdString(each.id));
     if (each.id == shown) ghost_->setCurrentIndex(ghost_->count() - 1);
   }
   showGhost();
@@ -404,8 +407,9 @@ void StageView::refresh() {
   const Thing* thing = work_.selectedThing();
   const Size frame = desk_.document.state().frame;
   frame_->setText(QString("Frame %1 × %2").arg(frame.width).arg(frame.height));
-  outside_->setText(table_->outside().join("; "));
-  outside_->setToolTip(outside_->text());
+  const QString outside = table_->outside().join("; ");
+  outside_->setText(outside_->fontMetrics().elidedText(outside, Qt::ElideRight, std::max(60, outside_->width())));
+  outside_->setToolTip(outside);
   setOwnSheet(*outside_, QString("color: %1").arg(theme().doubt.name()));
   blend_->setEnabled(thing != nullptr && stage::isFigure(*thing));
   onto_->setEnabled(thing != nullptr && !std::holds_alternative<Prop>(thing->is));

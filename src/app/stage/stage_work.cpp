@@ -23,14 +23,15 @@ using stage::Vec3;
 
 constexpr int followPause = 700;  // ms after the last change
 
-/// Where the line of sight meets the ground, or a few metres ahead of the eye.
-Vec3 before(const Scene& scene) {
-  const auto camera = stage::cameraOf(scene.eye, {64, 64});
-  const Vec3 ahead = -camera.look.row(2).transpose();
-  constexpr float usual = 4, farthest = 12;
-  float along = usual;
-  if (ahead.y() < -0.02f) along = std::min(farthest, -scene.eye.at.y() / ahead.y());
-  Vec3 at = scene.eye.at + ahead * along;
+/// Where what is seen low in the frame stands on the ground, or a few metres ahead of the eye.
+Vec3 before(const Scene& scene, Size frame) {
+  const auto camera = stage::cameraOf(scene.eye, frame);
+  constexpr float usual = 4, farthest = 25, low = 0.36f;  // below the middle, of the frame's height
+  const float focal = camera.millimetres / 36 * static_cast<float>(frame.width);
+  const Vec3 way = camera.look.transpose() * Vec3(0, -low * static_cast<float>(frame.height) / focal, -1);
+  float along = way.y() < -1e-3f ? -scene.eye.at.y() / way.y() : usual;
+  if (along > farthest || along < 0.5f) along = usual;
+  Vec3 at = scene.eye.at + way * along;
   at.y() = 0;
   return at;
 }
@@ -100,7 +101,7 @@ void StageWork::put(const QString& name, std::string what, std::variant<stage::P
   }
   const std::string id = stage::newThingId(scene());
   edit(name, [&](Scene& scene) {
-    Vec3 at = before(scene);
+    Vec3 at = before(scene, desk_.document.state().frame);
     // Not into what stands there already.
     const auto taken = [&] {
       return std::any_of(scene.things.begin(), scene.things.end(),

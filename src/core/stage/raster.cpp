@@ -148,6 +148,10 @@ std::vector<Triangle> trianglesOf(const Mesh& mesh, std::uint32_t number, const 
         at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
         share[i] = corners[i]->share;
       }
+      // Whatever lies beside the picture is none of its business.
+      const auto [left, right] = std::minmax({at[0].x, at[1].x, at[2].x});
+      const auto [top, bottom] = std::minmax({at[0].y, at[1].y, at[2].y});
+      if (right < 0 || bottom < 0 || left > 2 * cx || top > 2 * cy) continue;
       out.emplace_back(at, share, number, f);
     }
   }
@@ -169,35 +173,63 @@ std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camer
   return out;
 }
 
+/// Rows of pixels that are painted together, and the triangles that reach into each such strip, in their order.
+constexpr int stripRows = 32;
+std::vector<std::vector<std::uint32_t>> stripsOf(std::span<const Triangle> triangles, int rows) {
+  std::vector<std::vector<std::uint32_t>> out(static_cast<std::size_t>((rows + stripRows - 1) / stripRows));
+  const auto last = static_cast<int>(out.size()) - 1;
+  for (std::uint32_t t = 0; t < triangles.size(); ++t) {
+    constexpr float high = stripRows * fine;
+    const int from = static_cast<int>(std::max(0.0f, triangles[t].top) / high),
+              to = std::min(last, static_cast<int>(triangles[t].bottom / high));
+    for (int strip = from; strip <= to; ++strip) out[static_cast<std::size_t>(strip)].push_back(t);
+  }
+  return out;
+}
+
 struct Samples {
   int width = 0;
   std::vector<float> over;
   std::vector<std::uint32_t> winner;
 };
 
+/// Rounded up and down, of what is not negative: the library's own are calls.
+int upOf(float v) {
+  const int whole = static_cast<int>(v);
+  return static_cast<float>(whole) < v ? whole + 1 : whole;
+}
+
 void draw(const Triangle& t, std::uint32_t name, int first, int end, Samples& into) {
-  const int x0 = std::max(0, static_cast<int>(std::ceil(t.left - 0.5f))),
-            x1 = std::min(into.width - 1, static_cast<int>(std::floor(t.rightmost - 0.5f)));
-  const int y0 = std::max(first, static_cast<int>(std::ceil(t.top - 0.5f))),
-            y1 = std::min(end - 1, static_cast<int>(std::floor(t.bottom - 0.5f)));
+  const auto within = [](float v, int from, int to) {
+    return std::clamp(v, static_cast<float>(from), static_cast<float>(to));
+  };
+  const int x0 = upOf(within(t.left - 0.5f, 0, into.width)),
+            x1 = t.rightmost < 0.5f ? -1 : static_cast<int>(within(t.rightmost - 0.5f, 0, into.width - 1));
+  const int y0 = upOf(within(t.top - 0.5f, first, end)),
+            y1 = t.bottom - 0.5f < static_cast<float>(first)
+                     ? first - 1
+                     : static_cast<int>(within(t.bottom - 0.5f, first, end - 1));
   if (x0 > x1 || y0 > y1) return;
   const Edges& e = t.edges;
   if (e.right[0] == 0 && e.right[1] == 0 && e.right[2] == 0) return;
+  std::array<float, 3> inverse;
+  for (std::size_t k = 0; k < 3; ++k) inverse[k] = e.right[k] != 0 ? 1 / e.right[k] : 0;
   for (int y = y0; y <= y1; ++y) {
     const float py = static_cast<float>(y) + 0.5f;
     // From where to where all three shares are at least 0.
-    float from = static_cast<float>(x0), to = static_cast<float>(x1);
+    float least = static_cast<float>(x0), most = static_cast<float>(x1);
     for (std::size_t k = 0; k < 3; ++k) {
       const float at = e.start[k] + e.down[k] * py + 0.5f * e.right[k];
       if (e.right[k] > 0)
-        from = std::max(from, std::ceil(-at / e.right[k]));
+        least = std::max(least, -at * inverse[k]);
       else if (e.right[k] < 0)
-        to = std::min(to, std::floor(-at / e.right[k]));
+        most = std::min(most, -at * inverse[k]);
       else if (at < 0)
-        to = -1;
+        most = -1;
     }
-    if (from > to) continue;
-    const int begin = static_cast<int>(from), count = static_cast<int>(to) - begin + 1;
+    if (!(least <= most)) continue;
+    const int begin = upOf(least), count = static_cast<int>(most) - begin + 1;
+    const auto from = static_cast<float>(begin);
     const float over = t.over + t.overDown * (py - t.y) + t.overRight * (from + 0.5f - t.x);
     const std::size_t row =
         static_cast<std::size_t>(y - first) * static_cast<std::size_t>(into.width) + static_cast<std::size_t>(begin);
@@ -228,8 +260,13 @@ class Shading {
         triangles_(onScreen(meshes, camera)),
         light_(meshes.size()),
         beam_(meshes.size()) {
-    if (lighting.shadows && !lighting.lights.empty())
-      shadow_.emplace(meshes, lighting.lights.front().from, lighting.soft);
+    if (lighting.shadows && !lighting.lights.empty()) {
+      shadow_ = lighting.ready;
+      if (shadow_ == nullptr) {
+        own_.emplace(meshes, lighting.lights.front().from, lighting.soft);
+        shadow_ = &*own_;
+      }
+    }
     // Light is computed once a point and runs evenly over its triangles.
     parallelItems(meshes.size(), [&](std::size_t m) {
       const Mesh& mesh = meshes[m];
@@ -242,20 +279,19 @@ class Shading {
         if (shadow_) beam_[m].push_back(first);
       }
     });
-    reach_.reserve(triangles_.size());
-    for (const Triangle& t : triangles_) reach_.emplace_back(t.top, t.bottom);
+    strips_ = stripsOf(triangles_, camera.size.height);
   }
 
-  /// Pixel rows from `first` up to `end`.
-  void paint(int first, int end, Rendered& out) const {
+  [[nodiscard]] std::size_t strips() const { return strips_.size(); }
+
+  void paint(std::size_t strip, Rendered& out) const {
+    const int first = static_cast<int>(strip) * stripRows, end = std::min(camera_.size.height, first + stripRows);
     Samples samples;
     samples.width = camera_.size.width * fine;
     const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>((end - first) * fine);
     samples.over.assign(count, 0.0f);
     samples.winner.assign(count, nobody);
-    for (std::uint32_t t = 0; t < triangles_.size(); ++t)
-      if (reach_[t].first < static_cast<float>(end * fine) && reach_[t].second > static_cast<float>(first * fine))
-        draw(triangles_[t], t, first * fine, end * fine, samples);
+    for (const std::uint32_t t : strips_[strip]) draw(triangles_[t], t, first * fine, end * fine, samples);
     for (int y = first; y < end; ++y)
       for (int x = 0; x < camera_.size.width; ++x) {
         Pixel pixel;
@@ -382,8 +418,9 @@ class Shading {
   std::vector<Triangle> triangles_;
   std::vector<std::vector<Rgb>> light_;  ///< of points; without what shadows may take
   std::vector<std::vector<Rgb>> beam_;   ///< what shadows may take
-  std::optional<ShadowMap> shadow_;
-  std::vector<std::pair<float, float>> reach_;  ///< top and bottom of triangles, to pass over them quickly
+  std::optional<ShadowMap> own_;
+  const ShadowMap* shadow_ = nullptr;
+  std::vector<std::vector<std::uint32_t>> strips_;
 };
 
 }  // namespace
@@ -417,8 +454,7 @@ Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Ligh
   if (out.colour.empty()) return out;
   const Shading shading(meshes, camera, lighting);
   throwIfStopped(stop);
-  parallelRows(
-      camera.size.height, [&](int first, int end) { shading.paint(first, end, out); }, 32);
+  parallelItems(shading.strips(), [&](std::size_t strip) { shading.paint(strip, out); });
   throwIfStopped(stop);
   return out;
 }
@@ -427,22 +463,20 @@ Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera) {
   Image<float> out(Size{camera.size.width * fine, camera.size.height * fine});
   if (out.empty()) return out;
   const auto triangles = onScreen(meshes, camera, true);
-  parallelRows(
-      camera.size.height,
-      [&](int first, int end) {
-        Samples samples;
-        samples.width = out.width();
-        const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>((end - first) * fine);
-        samples.over.assign(count, 0.0f);
-        samples.winner.assign(count, nobody);
-        for (const Triangle& t : triangles)
-          if (t.top < static_cast<float>(end * fine) && t.bottom > static_cast<float>(first * fine))
-            draw(t, 0, first * fine, end * fine, samples);
-        for (int y = first * fine; y < end * fine; ++y)
-          std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - first * fine) * samples.width,
-                      samples.width, out.line(y).begin());
-      },
-      64);
+  const auto strips = stripsOf(triangles, camera.size.height);
+  parallelItems(strips.size(), [&](std::size_t strip) {
+    const int first = static_cast<int>(strip) * stripRows * fine,
+              end = std::min(camera.size.height * fine, first + stripRows * fine);
+    Samples samples;
+    samples.width = out.width();
+    const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>(end - first);
+    samples.over.assign(count, 0.0f);
+    samples.winner.assign(count, nobody);
+    for (const std::uint32_t t : strips[strip]) draw(triangles[t], 0, first, end, samples);
+    for (int y = first; y < end; ++y)
+      std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - first) * samples.width, samples.width,
+                  out.line(y).begin());
+  });
   return out;
 }
 

@@ -27,6 +27,8 @@ struct Camera {
 /// @param roll  degrees, counter-clockwise in the picture.
 Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size size, float roll = 0);
 
+class ShadowMap;
+
 struct Light {
   Vec3 from{0, 1, 0};  ///< direction towards it, unit length
   Rgb colour{1, 1, 1};
@@ -39,6 +41,7 @@ struct Lighting {
   float veilLength = 0;                                      ///< metres until two thirds are veiled; 0: clear
   bool shadows = false;                                      ///< of the first light, on everything
   float soft = 0;                                            ///< radius of their borders, metres
+  const ShadowMap* ready = nullptr;                          ///< of these meshes and this light, where it is there
 };
 
 struct Rendered {

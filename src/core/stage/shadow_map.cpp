@@ -65,23 +65,26 @@ float ShadowMap::tapped(float x, float y, float over) const {
 
 float ShadowMap::shadowAt(const Vec3& place, const Vec3& normal) const {
   if (over_.empty()) return 0;
-  // A little off the surface and nearer the light by what it slopes within the border, so that it does not shade
-  // itself.
-  const Vec3 p = look_ * (place + normal * (2.0f * texel_) - eye_);
+  // A little off the surface, so that it does not shade itself.
+  const Vec3 off = place + normal * (2.0f * texel_) - eye_;
+  const auto along = [&](int axis) {
+    return look_(axis, 0) * off.x() + look_(axis, 1) * off.y() + look_(axis, 2) * off.z();
+  };
+  const float far = -along(2), scale = focal_ / far;
+  const float x = 0.5f * side + scale * along(0), y = 0.5f * side - scale * along(1);
+  const int column = static_cast<int>(x) / tile, row = static_cast<int>(y) / tile;
+  if (x < 0 || y < 0 || column >= tiles_.width() || row >= tiles_.height() || tiles_(column, row) * far <= 1) return 0;
+  // And nearer the light by what it slopes within the border.
   const float facing = std::max(0.2f, normal.dot(look_.row(2).transpose()));
   const float slope = std::sqrt(std::max(0.0f, 1 - facing * facing)) / facing;
-  const float scale = focal_ / -p.z();
-  const float x = 0.5f * side + scale * p.x(), y = 0.5f * side - scale * p.y(),
-              over = 1 / (-p.z() - (1.2f + 1.2f * (soft_ + 1) * slope) * texel_ - 0.004f);
-  const int column = static_cast<int>(x) / tile, row = static_cast<int>(y) / tile;
-  if (x < 0 || y < 0 || column >= tiles_.width() || row >= tiles_.height() || tiles_(column, row) <= over) return 0;
+  const float over = 1 / (far - (1.2f + 1.2f * (soft_ + 1) * slope) * texel_ - 0.004f);
   if (soft_ < 0.75f) return tapped(x, y, over);
   // Far from a border all agree.
   const int dark = isDark(x - soft_, y - soft_, over) + isDark(x + soft_, y - soft_, over) + isDark(x, y, over) +
                    isDark(x - soft_, y + soft_, over) + isDark(x + soft_, y + soft_, over);
   if (dark == 0 || dark == 5) return dark == 0 ? 0.0f : 1.0f;
   float sum = 0;
-  constexpr int taps = 6;
+  constexpr int taps = 4;
   for (int j = 0; j < taps; ++j)
     for (int i = 0; i < taps; ++i) {
       const float dx = (2 * static_cast<float>(i) + 1) / taps - 1, dy = (2 * static_cast<float>(j) + 1) / taps - 1;
