@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <fstream>
+#include <numbers>
 #include <optional>
 
 #include "core/image/atomic_file.h"
@@ -79,6 +80,40 @@ std::stop_token stopped() {
   std::stop_source source;
   source.request_stop();
   return source.get_token();
+}
+
+std::string wavingClip() {
+  std::string text = R"(HIERARCHY
+ROOT Hips
+{
+  OFFSET 0 0 0
+  CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation
+)";
+  const auto joint = [](const std::string& name, const std::string& offset, const std::string& inside) {
+    return "JOINT " + name + "\n{\nOFFSET " + offset + "\nCHANNELS 3 Zrotation Xrotation Yrotation\n" + inside + "}\n";
+  };
+  const auto limb = [&](const std::string& a, const std::string& b, const std::string& c, const std::string& from,
+                        double first, double second) {
+    return joint(a, from,
+                 joint(b, "0 " + std::to_string(-first) + " 0",
+                       joint(c, "0 " + std::to_string(-second) + " 0", "End Site\n{\nOFFSET 0 -5 0\n}\n")));
+  };
+  text += joint("Spine", "0 15 0",
+                joint("Neck", "0 37 0", joint("Head", "0 4 0", "End Site\n{\nOFFSET 0 20 0\n}\n")) +
+                    limb("LeftArm", "LeftForeArm", "LeftHand", "18 34 0", 31, 25) +
+                    limb("RightArm", "RightForeArm", "RightHand", "-18 34 0", 31, 25));
+  text += limb("LeftUpLeg", "LeftLeg", "LeftFoot", "9 -2 0", 40, 41);
+  text += limb("RightUpLeg", "RightLeg", "RightFoot", "-9 -2 0", 40, 41);
+  text += "}\nMOTION\nFrames: 61\nFrame Time: 0.0333333\n";
+  for (int frame = 0; frame < 61; ++frame) {
+    const double up = 80 * (0.5 - 0.5 * std::cos(4 * std::numbers::pi * frame / 60.0));
+    text += "0 90 0 0 0 0";
+    // Spine, neck, head, left arm (three joints), right arm, legs.
+    for (int j = 0; j < 15; ++j)
+      text += j == 3 ? " " + std::to_string(up) + " 0 0" : j == 6 ? " " + std::to_string(-up) + " 0 0" : " 0 0 0";
+    text += "\n";
+  }
+  return text;
 }
 
 }  // namespace fixtures

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <random>
 #include <stop_token>
+#include <string>
 
 #include "core/image/image.h"
 #include "core/kinds.h"
@@ -52,5 +53,8 @@ QString problemOf(Call&& call) {
   }
   return {};
 }
+
+/// A motion clip of our own, BVH: arms go up and down twice in 61 frames, legs stand.
+std::string wavingClip();
 
 }  // namespace fixtures

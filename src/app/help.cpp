@@ -24,6 +24,9 @@ QString helpText(const EngineInfo& engine) {
 ## Depth
 *Add guide*, *Depth* orders a picture: white is near, black is far. It is a guess; the plank says how much of it is sure. Paint over what is near or far (H; + and - change how near), over what is one depth (E), drag an arrow from what is in front to what is behind (A), a ramp from far to near (M), a loop round a plane (P) or round what stands apart (C); S takes hold of hints, N points out where one would help most. *Depth* (Ctrl+5) puts the map in the proof's place: as a relief that you turn, in grey, in colours, or with its doubt. D paints a level into the map itself, I lightens (Ctrl darkens), U smudges, T takes that back.
 
+## Stage
+Key 4: figures, animals and things on a set, seen by an eye. Drag joints (Alt: along the ground), rings, things; Tab and arrows lead joints, Return types degrees, P holds one there. A right click looks, faces, holds, lets down, mirrors, groups, locks. *Use on the Bench* makes guides of pose, depth and lines, which follow until they are frozen. A reference laid over the frame gives its eye (*Its eye*) and its depth (*With a picture...*).
+
 ## Patterns
 *Add guide*, *Pattern* asks for light and dark and nothing else: a code that scans, rings, a spiral, checks, waves, rays, a wind rose, or any picture in light and dark (*Make it from the picture* in the dots of the row). Lay it by hand (V): drag it, its corners, the knob that turns it, the bar that leans it away. It begins at 15 % and strong, since light and dark settle after the picture is composed. Under a proof with a code stands whether it scans, with what margin, and in which ways of looking; *Misses* shows modules that read wrongly, *Squint* (Ctrl+7) the proof as from afar. Short texts scan better.
 

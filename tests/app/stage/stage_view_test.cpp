@@ -1,10 +1,14 @@
 // The stage in the real window: a set taken, figures put there and posed by hand, and exact guides on the Bench.
 #include <QComboBox>
+#include <QFile>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QSlider>
+#include <QTimer>
 
+#include "app/bench/clip_dialog.h"
+#include "app/document/study_edits.h"
 #include "app/stage/stage_view.h"
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
@@ -28,6 +32,8 @@ class StageViewTest : public fixtures::WindowTest {
   void limbsTurnByTheirRings();
   void whatCanBeDoneIsInItsMenu();
   void figuresBlendIntoPoses();
+  void aPictureLendsItsSpace();
+  void clipsComeOntoTheStage();
   void figuresOfAPoseGuideStandOnTheStage();
   void theStageComesBackWithTheStudy();
 
@@ -395,6 +401,84 @@ void StageViewTest::figuresBlendIntoPoses() {
   undo();
   settle();
   QCOMPARE(stage::anglesOf(scene().things[0]), before);
+}
+
+/// A picture's eye from its horizon and uprights, and its depth with what stands on the stage in it.
+void StageViewTest::aPictureLendsItsSpace() {
+  StageWork& work = view().work();
+  fixtures::writeScene(path("tea.png").toStdString());
+  bringIn(desk(), {path("tea.png").toStdString()});
+  settle();
+  document().change("Small", [](StudyState& s) { s.frame = {384, 256}; });
+  settle();
+  auto& ghost = part<QComboBox>("stage ghost");
+  QCOMPARE(ghost.count(), 2);
+  QVERIFY(part("eye of a picture").isHidden());
+  ghost.setCurrentIndex(1);
+  emit ghost.activated(1);
+  QCOMPARE(table().ghost(), state().references.front().id);
+  click("eye of a picture");
+  auto ends = table().lineEnds();
+  QCOMPARE(ends.size(), std::size_t{6});
+  const auto before = scene().eye;
+  // The horizon goes up on both sides: the eye looks down.
+  drag(ends[0], ends[0] - QPointF(0, 40));
+  drag(ends[1], ends[1] - QPointF(0, 40));
+  QVERIFY2(scene().eye.tilt < before.tilt - 2, qPrintable(QString::number(scene().eye.tilt)));
+  QVERIFY(std::abs(scene().eye.roll) < 2);
+  ends = table().lineEnds();
+  drag(ends[1], ends[1] + QPointF(0, 30));
+  QVERIFY(scene().eye.roll > 1);
+  undo();
+  settle();
+  QVERIFY(std::abs(scene().eye.roll) < 2);
+  QTest::keyClick(&table(), Qt::Key_Escape);
+  QVERIFY(!table().linesShown() && table().lineEnds().empty());
+  // Depth of both: the picture's is another stage's, so that its ground is known.
+  work.takeSet(stage::houseScenes()[2]);
+  work.use({"depth"});
+  settle();
+  document().change("A picture's", [](StudyState& s) {
+    for (Guide& guide : s.guides) guide.stage = {};
+  });
+  click("put box");
+  settle();
+  click("its guides");
+  QVERIFY(!part("join depth").isHidden());
+  const auto guides = state().guides.size();
+  QCOMPARE(work.joinable().size(), std::size_t{1});
+  work.joinDepth(work.joinable().front());
+  settle();
+  QCOMPARE(state().guides.size(), guides + 1);
+  const auto* before2 = desk().maps.mapOf(work.joinable().front());
+  const auto* joined = desk().maps.mapOf(state().guides.back().id);
+  QVERIFY(before2 != nullptr && joined != nullptr && before2->map && joined->map);
+  QVERIFY(!(*before2->map == *joined->map));
+  work.joinDepth("gone");
+}
+
+void StageViewTest::clipsComeOntoTheStage() {
+  QFile file(path("wave.bvh"));
+  QVERIFY(file.open(QIODevice::WriteOnly));
+  file.write(fixtures::wavingClip().c_str());
+  file.close();
+  int asked = 0;
+  QTimer look;
+  connect(&look, &QTimer::timeout, this, [&] {
+    auto* dialog = window_->findChild<ClipDialog*>();
+    if (dialog == nullptr || !dialog->isVisible()) return;
+    ++asked;
+    look.stop();
+    dialog->scrubber().setValue(1);
+    dialog->accept();
+  });
+  look.start(5);
+  naming(path("wave.bvh"), [this] { click("from a clip"); });
+  QTRY_COMPARE(asked, 1);
+  settle();
+  QCOMPARE(scene().things.size(), std::size_t{1});
+  QCOMPARE(scene().things[0].name, std::string("wave"));
+  QVERIFY(stage::isFigure(scene().things[0]));
 }
 
 void StageViewTest::figuresOfAPoseGuideStandOnTheStage() {
