@@ -153,6 +153,12 @@ QString StageTable::jointSentence() const {
 Vec3 StageTable::target() const {
   if (const Thing* thing = work_.selectedThing())
     return thing->place.at + Vec3(0, 0.5f * std::min(2.0f, sizeOf(*thing)), 0);
+  // What it is about are the figures, all of them together.
+  Vec3 sum = Vec3::Zero();
+  float count = 0;
+  for (const Thing& thing : work_.scene().things)
+    if (isFigure(thing) && !thing.hidden) sum += thing.place.at + Vec3(0, 0.5f * sizeOf(thing), 0), ++count;
+  if (count > 0) return sum / count;
   const auto camera = stage::cameraOf(work_.scene().eye, {64, 64});
   const Vec3 ahead = -camera.look.row(2).transpose();
   constexpr float usual = 4.5f;
@@ -472,9 +478,10 @@ void StageTable::leadBy(const Thing& start, const Vec3& by, const std::string& m
   for (const auto& pin : start.pins) {
     const auto point = skeleton.find(pin.point);
     const auto to = stage::placeOfPin(begun_, pin);
+    if (!point || !to) continue;
     const bool led =
         std::any_of(leads.begin(), leads.end(), [&](const stage::Lead& each) { return each.point == *point; });
-    if (point && to && !led) pins.push_back({*point, *to, 1});
+    if (!led) pins.push_back({*point, *to, 1});
   }
   Thing next = start;
   stage::lead(next, leads, pins);

@@ -453,66 +453,85 @@ void StageWork::freeze(const std::string& map, bool frozen) {
   if (!frozen) follow();
 }
 
+namespace {
+
+/// A guide for a map of the stage, as it begins.
+std::string addGuideFor(StudyState& s, const stage::StageMap& map) {
+  Guide guide;
+  guide.id = newId(s, "g");
+  guide.kind = map.kind;
+  guide.name = map.name;
+  const Kind& kind = kindOf(map.kind);
+  guide.weight = kind.startWeight.value_or(map.weight);
+  guide.range = kind.startRange;
+  if (std::string(map.kind) == "depth")
+    guide.tuning["guess"] = tuningValueFromText(fieldNamed(*kind.fields, "guess"), "finished map");
+  guide.stage.map = map.id;
+  s.guides.push_back(guide);
+  return guide.id;
+}
+
+/// The picture of a guide: in the reference that it alone has, or in one of its own.
+void givePicture(StudyState& s, const std::string& id, const PictureFile& picture, const char* name) {
+  const std::string before = s.guide(id)->reference;
+  Reference* reference = s.reference(before);
+  const auto users =
+      std::count_if(s.guides.begin(), s.guides.end(), [&](const Guide& each) { return each.reference == before; });
+  if (reference != nullptr && users == 1 && s.brief.start.reference != before) {
+    reference->content = picture.content;
+    reference->size = s.frame;
+    reference->placement = {};
+    return;
+  }
+  const std::string looked = s.looking.reference;
+  const std::string added = addReference(s, picture, s.frame, name);
+  if (s.reference(looked) != nullptr) s.looking.reference = looked;
+  s.guide(id)->reference = added;
+}
+
+}  // namespace
+
 QStringList StageWork::give(StudyState& s, const Brought& brought, bool fresh) {
   QStringList owned;
   WorkStore& work = desk_.document.work();
   for (const auto& map : stage::stageMaps()) {
-    const std::string id = map.id;
-    const auto found = brought.maps.find(id);
+    const auto found = brought.maps.find(map.id);
     if (found == brought.maps.end()) continue;
     const stage::MadeMap& made = found->second;
-    Guide* guide = nullptr;
-    for (Guide& each : s.guides)
-      if (each.stage.map == id && !each.stage.frozen) guide = &each;
-    if (guide != nullptr && stage::isOwned(s, *guide)) {
-      // Worked on by hand: that stays, and follows nothing any more.
-      guide->stage.frozen = true;
-      owned << QString::fromStdString(guide->name);
-      guide = nullptr;
+    std::vector<std::string> following;
+    for (Guide& each : s.guides) {
+      if (each.stage.map != map.id || each.stage.frozen) continue;
+      if (stage::isOwned(s, each)) {
+        // Worked on by hand: that stays, and follows nothing any more.
+        each.stage.frozen = true;
+        owned << QString::fromStdString(each.name);
+      } else {
+        following.push_back(each.id);
+      }
     }
     const bool nothing =
         (made.figures && made.figures->figures.empty()) || (made.drawing && made.drawing->strokes.empty());
-    if (guide == nullptr) {
-      if (!fresh || nothing) continue;
-      Guide made_;
-      made_.id = newId(s, "g");
-      made_.kind = map.kind;
-      made_.name = map.name;
-      const Kind& kind = kindOf(map.kind);
-      made_.weight = kind.startWeight.value_or(map.weight);
-      made_.range = kind.startRange;
-      if (id == "depth") {
-        const auto& guess = fieldNamed(*kind.fields, "guess");
-        made_.tuning["guess"] = tuningValueFromText(guess, "finished map");
-      }
-      made_.stage.map = id;
-      s.guides.push_back(std::move(made_));
-      guide = &s.guides.back();
-    }
+    if (following.empty() && fresh && !nothing) following.push_back(addGuideFor(s, map));
+    if (following.empty()) continue;
+    std::string piece;
+    if (made.figures)
+      piece = work.keep(pose::figuresForm(), std::any(made.figures));
+    else if (made.drawing)
+      piece = work.keep(drawingForm(), std::any(made.drawing));
+    std::optional<PictureFile> picture;
     if (!made.picture.empty()) {
-      const PictureFile picture = pictureFile(made.picture);
-      desk_.document.keepPicture(picture);
-      guide->stage.piece = picture.content;
-      Reference* reference = s.reference(guide->reference);
-      const bool shared = std::count_if(s.guides.begin(), s.guides.end(),
-                                        [&](const Guide& each) { return each.reference == guide->reference; }) > 1 ||
-                          s.brief.start.reference == guide->reference;
-      if (reference != nullptr && !shared) {
-        reference->content = picture.content;
-        reference->size = s.frame;
-        reference->placement = {};
-      } else {
-        const std::string looked = s.looking.reference;
-        guide->reference = addReference(s, picture, s.frame, map.file);
-        if (s.reference(looked) != nullptr) s.looking.reference = looked;
-      }
-    } else if (made.figures || made.drawing) {
-      const char* slot = made.figures ? pose::figuresSlot : drawingSlot;
-      guide->work.put(slot, made.figures ? work.keep(pose::figuresForm(), std::any(made.figures))
-                                         : work.keep(drawingForm(), std::any(made.drawing)));
-      guide->stage.piece = guide->work.in(slot);
+      picture = pictureFile(made.picture);
+      desk_.document.keepPicture(*picture);
+      piece = picture->content;
     }
-    guide->stage.made = brought.digest;
+    for (const std::string& id : following) {
+      if (picture)
+        givePicture(s, id, *picture, map.file);
+      else
+        s.guide(id)->work.put(made.figures ? pose::figuresSlot : drawingSlot, piece);
+      s.guide(id)->stage.piece = piece;
+      s.guide(id)->stage.made = brought.digest;
+    }
   }
   s.lookAtWhatIsThere();
   return owned;
@@ -537,6 +556,8 @@ void StageWork::use(const std::vector<std::string>& maps) {
           if (first != nullptr) s.looking.guide = *first;
         });
         emit changed();
+        // Changed again meanwhile: that follows.
+        if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
         QString sentence = brought.maps.contains("tone")
                                ? "The stage's light is a tone guide on the Bench, and its picture a reference."
                                : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";

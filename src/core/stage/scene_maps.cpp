@@ -172,13 +172,18 @@ std::string wordsFor(const Scene& scene, const Look& look) {
     Extent extent;
   };
   std::vector<Actor> actors, things;
+  // Only what is seen is spoken of.
+  std::vector<bool> seen(static_cast<std::size_t>(groundObject) + 1, false);
+  for (int y = 0; y < look.seen.object.height(); ++y)
+    for (const auto object : look.seen.object.line(y)) seen[object] = true;
   for (const auto& actor : look.set.actors) {
+    if (!seen[actor.thing + 1]) continue;
     const Thing& thing = scene.things[actor.thing];
     const Extent extent = extentOf(actor.points, look.camera);
     if (extent.far > 0) actors.push_back({&thing, extent});
   }
   for (const Mesh& mesh : look.set.meshes) {
-    if (mesh.object == groundObject) continue;
+    if (mesh.object == groundObject || !seen[mesh.object]) continue;
     const Thing& thing = scene.things[mesh.object - 1u];
     if (isFigure(thing)) continue;
     const Extent extent = extentOf(mesh.at, look.camera);

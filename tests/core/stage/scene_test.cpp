@@ -472,6 +472,9 @@ void SceneTest::wordsSayWhatIsSeen() {
   QVERIFY2(words().contains("behind"), qPrintable(words()));
   scene.eye = lookingFrom({-0.4f, 6, 3}, {-0.4f, 0.9f, 0}, 38);
   QVERIFY2(words().contains("from above"), qPrintable(words()));
+  // Of whom nothing is seen nothing is said.
+  scene.eye = lookingFrom({-0.4f, 1.3f, 5}, {-0.4f, 1.3f, 9}, 38);
+  QVERIFY2(!words().contains("walking"), qPrintable(words()));
 }
 
 void SceneTest::depthOfFiguresAlone() {
