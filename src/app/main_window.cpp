@@ -322,6 +322,12 @@ void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
   if (files.size() == 1 && offerRecipe(desk_, this, files.front())) return;
   for (const auto& file : files) {
     const QString end = QString::fromStdString(file.extension().string()).toLower();
+    if (end == ".glb" || end == ".gltf") {
+      // Things stand on the stage, wherever they were dropped.
+      showView(3);
+      findChild<StageView*>()->work().addModel(file);
+      continue;
+    }
     if (end == ".json" || end == ".bvh")
       guarded([&] { bringInFigures(file, end == ".bvh"); });
     else

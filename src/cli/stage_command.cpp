@@ -20,6 +20,7 @@
 #include "core/stage/photograph.h"
 #include "core/stage/scene_maps.h"
 #include "core/strokes/line_export.h"
+#include "core/text.h"
 #include "files/map_files.h"
 #include "files/picture_reader.h"
 
@@ -140,6 +141,7 @@ struct NewScene {
   double apart = 1.2;
   std::string clip;
   std::optional<std::int64_t> frame;
+  std::vector<std::string> models;
 };
 
 void addFigureOf(stage::Scene& scene, const std::string& path, std::optional<std::int64_t> asked) {
@@ -155,7 +157,7 @@ void addFigureOf(stage::Scene& scene, const std::string& path, std::optional<std
 }
 
 void makeScene(const NewScene& options) {
-  const auto& [out, set, poses, apart, clip, frame] = options;
+  const auto& [out, set, poses, apart, clip, frame, models] = options;
   const auto all = stage::houseScenes();
   const auto found = std::find_if(all.begin(), all.end(), [&](const auto& each) { return set == each.id; });
   stage::Scene scene = found->make();
@@ -171,6 +173,22 @@ void makeScene(const NewScene& options) {
         {stage::newThingId(scene), poses[i], {{static_cast<float>(x), 0, 0.6f}, 0}, false, std::move(person)});
   }
   if (!clip.empty()) addFigureOf(scene, clip, frame);
+  float aside = 0;
+  for (const std::string& path : models) {
+    const auto read = stage::modelFrom(readInput(path), nameOfInput(path));
+    stage::Prop prop = stage::usualProp(stage::Prop::Form::model);
+    prop.model = read.model;
+    prop.size = read.size;
+    if (read.model->faces.size() != read.faces)
+      std::cerr << fmt::format("hscaffold: of {} triangles of {} {} are kept\n", read.faces, nameOfInput(path),
+                               read.model->faces.size());
+    scene.things.push_back({stage::newThingId(scene),
+                            fittedText(std::filesystem::path(path).stem().string(), longestName),
+                            {{aside, 0, -1}, 0},
+                            false,
+                            std::move(prop)});
+    aside += 1.5f;
+  }
   writeScene(out, scene);
 }
 
@@ -188,6 +206,7 @@ void addStageCommand(Command& root, const bool& json) {
   make.texts("--pose", fresh->poses, "A figure in a pose of the library, by its name; may be given several times");
   make.number("--apart", fresh->apart, "Metres between such figures", {0, 100});
   make.text("--clip", fresh->clip, "A figure in a pose of a motion clip, BVH");
+  make.texts("--model", fresh->models, "A thing out of a glTF 2.0 file, .glb or .gltf; may be given several times");
   make.whole("--frame", fresh->frame, "Of the clip; the first key pose if not given", {0, 200000});
   make.run([fresh] { makeScene(*fresh); });
 
@@ -252,7 +271,10 @@ void addStageCommand(Command& root, const bool& json) {
   gltf.text("SCENE", exporting->in, "The scene, JSON").required();
   gltf.text("-o,--out", exporting->out, "The .gltf file").required();
   gltf.run([exporting] {
-    const std::string text = stage::gltfFrom(stage::setOf(readScene(exporting->in)).meshes);
+    // The endless ground is no thing to take along.
+    auto scene = readScene(exporting->in);
+    scene.ground = false;
+    const std::string text = stage::gltfFrom(stage::setOf(scene).meshes);
     writeOutput(exporting->out, bytesOf(text));
   });
 }

@@ -140,20 +140,6 @@ std::vector<ServiceEvent> EventReader::add(const char* data, std::size_t length)
   return events;
 }
 
-std::string base64(std::span<const std::byte> bytes) {
-  return QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()))
-      .toBase64()
-      .toStdString();
-}
-
-std::optional<Bytes> fromBase64(const std::string& text) {
-  const auto result =
-      QByteArray::fromBase64Encoding(QByteArray::fromStdString(text), QByteArray::AbortOnBase64DecodingErrors);
-  if (!result) return {};
-  const auto* data = reinterpret_cast<const std::byte*>(result.decoded.constData());
-  return Bytes(data, data + result.decoded.size());
-}
-
 bool isLoopback(const std::string& host) { return host == "localhost" || host == "::1" || host.starts_with("127."); }
 
 }  // namespace hscaffold

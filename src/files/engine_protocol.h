@@ -41,11 +41,6 @@ class EventReader {
   std::string open_;
 };
 
-/// "iVBORw0..." (RFC 4648).
-std::string base64(std::span<const std::byte> bytes);
-/// Empty if it is no such text.
-std::optional<Bytes> fromBase64(const std::string& text);
-
 /// Whether an address is this machine's own.
 bool isLoopback(const std::string& host);
 

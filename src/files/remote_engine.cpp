@@ -9,6 +9,7 @@
 #include <regex>
 #include <thread>
 
+#include "core/base64.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
 #include "core/job/job_folder.h"

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/base64.h"
 #include "core/image/png.h"
 
 namespace hscaffold {

@@ -1,4 +1,5 @@
 // `hscaffold stage`, and `pattern` laid on corners and ground.
+#include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -51,6 +52,29 @@ void StageCliTest::scenesAreMadeSeenAndSaid() {
   QCOMPARE(run({"stage", "export", path("a.json"), "-o", path("a.gltf")}).code, 0);
   QVERIFY(QJsonDocument::fromJson(QByteArray::fromStdString(fixtures::readFile(fixtures::in(*folder_, "a.gltf"))))
               .isObject());
+  // And comes back as a thing; a clip's frame as a figure.
+  QCOMPARE(run({"stage", "new", path("m.json"), "--set", "figure", "--model", path("a.gltf")}).code, 0);
+  QVERIFY(fixtures::readFile(fixtures::in(*folder_, "m.json")).find("\"model\"") != std::string::npos);
+  QCOMPARE(run({"stage", "render", path("m.json"), "--map", "depth", "-o", path("m.png")}).code, 0);
+  QVERIFY(run({"stage", "new", path("n.json"), "--model", path("d.exr")}).code != 0);
+  QFile clip(path("wave.bvh"));
+  QVERIFY(clip.open(QIODevice::WriteOnly));
+  clip.write(fixtures::wavingClip().c_str());
+  clip.close();
+  QCOMPARE(run({"stage", "new", path("c.json"), "--set", "empty", "--clip", path("wave.bvh"), "--frame", "15"}).code,
+           0);
+  QVERIFY(run({"stage", "new", path("c.json"), "--set", "empty", "--clip", path("wave.bvh"), "--frame", "61"}).code !=
+          0);
+  // Depth of a picture that it stands in: its own, so that scales are known.
+  QCOMPARE(run({"stage", "render", path("a.json"), "--map", "depth", "--size", "320x200", "-o", path("p.png")}).code,
+           0);
+  QCOMPARE(run({"stage", "render", path("a.json"), "--map", "depth", "--size", "320x200", "--over", path("p.png"), "-o",
+                path("both.png")})
+               .code,
+           0);
+  QVERIFY(
+      run({"stage", "render", path("a.json"), "--map", "depth", "--over", path("p.png"), "-o", path("x.png")}).code !=
+      0);
   const auto said = run({"--json", "stage", "say", path("a.json")});
   const auto json = QJsonDocument::fromJson(said.out).object();
   QVERIFY(json["words"].toString().contains("kneeling") && json["words"].toString().contains("walking"));

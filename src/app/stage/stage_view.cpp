@@ -2,6 +2,7 @@
 
 #include <QButtonGroup>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -185,6 +186,14 @@ QWidget* StageView::left() {
     ++kind;
   }
   column->addLayout(grid);
+  auto* model =
+      namedButton("put model", "From a glTF file...",
+                  "A thing from elsewhere, .glb or .gltf (or drop the file here); large ones are made smaller");
+  connect(model, &QPushButton::clicked, this, [this] {
+    const QString file = QFileDialog::getOpenFileName(this, "A thing from a file", {}, "glTF 2.0 (*.glb *.gltf)");
+    if (!file.isEmpty()) work_.addModel(file.toStdString());
+  });
+  column->addWidget(model);
   return left;
 }
 

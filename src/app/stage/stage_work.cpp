@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/document/study_edits.h"
+#include "core/image/atomic_file.h"
 #include "core/image/png.h"
 #include "core/image/resample.h"
 #include "core/kinds.h"
@@ -137,6 +138,42 @@ void StageWork::addProp(stage::Prop::Form form) {
   std::string name = stage::idOf(form);
   name[0] = static_cast<char>(std::toupper(name[0]));
   put("Thing onto the stage", name, stage::usualProp(form));
+}
+
+void StageWork::addModel(const std::filesystem::path& file) {
+  struct Read {
+    stage::ReadModel model;
+    QString problem;
+  };
+  const std::string name = file.stem().string();
+  emit said(QString("Reading %1...").arg(QString::fromStdString(file.filename().string())));
+  desk_.tasks.run(
+      this, "stage model", Priority::hand,
+      [file](const StopToken&) {
+        Read out;
+        try {
+          constexpr std::uintmax_t most = 256u << 20;
+          if (std::filesystem::file_size(file) > most)
+            throw badInput(file.filename().string() + " is larger than 256 MB.");
+          out.model = stage::modelFrom(readWholeFile(file), file.filename().string());
+        } catch (const std::exception& problem) {
+          out.problem = problem.what();
+        }
+        return out;
+      },
+      [this, name](const Read& read) {
+        if (!read.problem.isEmpty()) {
+          emit said(read.problem);
+          return;
+        }
+        stage::Prop prop = stage::usualProp(stage::Prop::Form::model);
+        prop.model = read.model.model;
+        prop.size = read.model.size;
+        put("Model onto the stage", fittedText(name, longestName), prop);
+        const std::size_t kept = read.model.model->faces.size();
+        emit said(kept == read.model.faces ? QString("%1 triangles.").arg(kept)
+                                           : QString("Of %1 triangles %2 are kept.").arg(read.model.faces).arg(kept));
+      });
 }
 
 void StageWork::takeSet(const stage::NamedScene& set) {

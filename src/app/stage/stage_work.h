@@ -3,6 +3,7 @@
 
 #include <QObject>
 #include <QTimer>
+#include <filesystem>
 #include <functional>
 #include <map>
 #include <optional>
@@ -38,6 +39,8 @@ class StageWork : public QObject {
   void addPerson(const pose::NamedPose& pose);
   void addAnimal(stage::Animal kind);
   void addProp(stage::Prop::Form form);
+  /// A thing out of a glTF file, read in the background.
+  void addModel(const std::filesystem::path& file);
   /// A set in place of what is there.
   void takeSet(const stage::NamedScene& set);
   /// Has the chosen figure take this pose, facing where it faces. @return whether a figure is chosen

@@ -8,8 +8,8 @@
 
 namespace hscaffold::stage {
 
-/// Joint angles by which a figure of its own build does what a frame of a clip does: directions of limbs are the clip's,
-/// lengths its own. Faces as the clip faces.
+/// Joint angles by which a figure of its own build does what a frame of a clip does: directions of limbs are the
+/// clip's, lengths its own. Faces as the clip faces.
 /// @throws Problem (badInput) if points are missing
 std::vector<double> anglesOf(const pose::BvhClip& clip, std::size_t frame, const pose::BvhMapping& mapping,
                              const Person& figure);

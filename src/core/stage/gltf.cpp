@@ -3,24 +3,12 @@
 #include <cstring>
 #include <nlohmann/json.hpp>
 
+#include "core/base64.h"
+
 namespace hscaffold::stage {
 namespace {
 
 constexpr int floats = 5126, wholes = 5125;  // component types of the standard
-
-std::string base64(const std::string& bytes) {
-  static constexpr char letters[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-  std::string out;
-  for (std::size_t i = 0; i < bytes.size(); i += 3) {
-    const auto byte = [&](std::size_t k) {
-      return i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u;
-    };
-    const unsigned three = byte(0) << 16 | byte(1) << 8 | byte(2);
-    for (int k = 3; k >= 0; --k) out.push_back(letters[(three >> (6 * k)) & 63]);
-  }
-  for (std::size_t k = 0; k < (3 - bytes.size() % 3) % 3; ++k) out[out.size() - 1 - k] = '=';
-  return out;
-}
 
 struct Writer {
   std::string bytes;
@@ -67,16 +55,17 @@ std::string gltfFrom(std::span<const Mesh> meshes) {
     nodes.push_back({{"mesh", list.size() - 1}, {"name", "object " + std::to_string(mesh.object)}});
     names.push_back(nodes.size() - 1);
   }
-  return nlohmann::json{{"asset", {{"version", "2.0"}, {"generator", "Humble Scaffold"}}},
-                        {"scene", 0},
-                        {"scenes", {{{"nodes", names}}}},
-                        {"nodes", nodes},
-                        {"meshes", list},
-                        {"accessors", writer.accessors},
-                        {"bufferViews", writer.views},
-                        {"buffers",
-                         {{{"byteLength", writer.bytes.size()},
-                           {"uri", "data:application/octet-stream;base64," + base64(writer.bytes)}}}}}
+  return nlohmann::json{
+      {"asset", {{"version", "2.0"}, {"generator", "Humble Scaffold"}}},
+      {"scene", 0},
+      {"scenes", {{{"nodes", names}}}},
+      {"nodes", nodes},
+      {"meshes", list},
+      {"accessors", writer.accessors},
+      {"bufferViews", writer.views},
+      {"buffers",
+       {{{"byteLength", writer.bytes.size()},
+         {"uri", "data:application/octet-stream;base64," + base64(std::as_bytes(std::span(writer.bytes)))}}}}}
       .dump();
 }
 

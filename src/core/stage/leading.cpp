@@ -432,7 +432,8 @@ std::vector<std::string> whatSinksIn(const Scene& scene, const Set& set) {
     for (std::size_t i = 0; i < scene.things.size(); ++i) {
       const auto* prop = std::get_if<Prop>(&scene.things[i].is);
       // Only what is closed has an inside.
-      if (prop == nullptr || prop->form == Form::boat || prop->form == Form::sheet || prop->form == Form::tree)
+      if (prop == nullptr || prop->form == Form::boat || prop->form == Form::sheet || prop->form == Form::model ||
+          prop->form == Form::tree)
         continue;
       const Mesh* mesh = meshOf(i);
       if (mesh == nullptr) continue;

@@ -24,8 +24,8 @@ std::optional<Eye> eyeOf(const PictureLines& lines, Size picture, const Eye& bef
 /// Lines as an eye sees them: its horizon, and uprights a little to the left and to the right.
 PictureLines linesFor(const Eye& eye, Size picture);
 
-/// Depth of a picture (0 far, 65535 near, of unknown scale) with what stands on a stage in it, the nearer of both: scales
-/// are matched on the ground, where both see it (RANSAC, Fischler and Bolles 1981, then least squares).
+/// Depth of a picture (0 far, 65535 near, of unknown scale) with what stands on a stage in it, the nearer of both:
+/// scales are matched on the ground, where both see it (RANSAC, Fischler and Bolles 1981, then least squares).
 /// @param look  of the scene, as large as the picture's depth. @return nothing where too little ground is seen to match
 std::optional<Image<std::uint16_t>> joinedDepth(View<std::uint16_t> picture, const Look& look);
 

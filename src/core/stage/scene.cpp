@@ -13,8 +13,9 @@ namespace {
 
 constexpr float sceneDegree = pi / 180;
 
-constexpr std::array<const char*, 15> formIds = {"box",  "ball", "cylinder", "stair", "table", "chair", "bench", "post",
-                                                 "rail", "arch", "wall",     "sheet", "boat",  "tree",  "lump"};
+constexpr std::array<const char*, 16> formIds = {"box",   "ball", "cylinder", "stair", "table", "chair",
+                                                 "bench", "post", "rail",     "arch",  "wall",  "sheet",
+                                                 "boat",  "tree", "lump",     "model"};
 
 /// Brought from a body's own axes to where it stands.
 void put(Mesh& mesh, const Place& place) {
@@ -54,6 +55,12 @@ Mesh meshOf(const Prop& prop, const Place& place) {
       return boat(place, s, prop.colour);
     case Form::tree:
       return tree(place, s.y(), prop.seed, {0.16f, 0.10f, 0.06f}, prop.colour, false);
+    case Form::model: {
+      if (prop.model == nullptr) return box(place, s, prop.colour);
+      Mesh out = meshOf(*prop.model, s, prop.colour);
+      put(out, place);
+      return out;
+    }
     case Form::lump: {
       Place raised = place;
       raised.at.y() += s.y() / 2;
@@ -81,9 +88,10 @@ std::optional<Prop::Form> formNamed(const std::string& id) {
 
 Prop usualProp(Prop::Form form) {
   static const std::array<Vec3, formIds.size()> sizes = {
-      Vec3{0.8f, 0.6f, 0.6f}, {0.4f, 0.4f, 0.4f},  {0.5f, 0.8f, 0.5f},   {1.2f, 1.36f, 2.24f}, {1.4f, 0.74f, 0.8f},
-      {0.44f, 0.92f, 0.42f},  {1.4f, 0.45f, 0.4f}, {0.16f, 2.2f, 0.16f}, {3.0f, 1.0f, 0.06f},  {1.2f, 2.4f, 0.5f},
-      {3.0f, 2.4f, 0.2f},     {1.8f, 1.9f, 0.1f},  {1.3f, 0.6f, 3.6f},   {3.0f, 4.5f, 3.0f},   {1.2f, 0.8f, 1.0f}};
+      Vec3{0.8f, 0.6f, 0.6f}, {0.4f, 0.4f, 0.4f},    {0.5f, 0.8f, 0.5f},  {1.2f, 1.36f, 2.24f},
+      {1.4f, 0.74f, 0.8f},    {0.44f, 0.92f, 0.42f}, {1.4f, 0.45f, 0.4f}, {0.16f, 2.2f, 0.16f},
+      {3.0f, 1.0f, 0.06f},    {1.2f, 2.4f, 0.5f},    {3.0f, 2.4f, 0.2f},  {1.8f, 1.9f, 0.1f},
+      {1.3f, 0.6f, 3.6f},     {3.0f, 4.5f, 3.0f},    {1.2f, 0.8f, 1.0f},  {1, 1, 1}};
   Prop out;
   out.form = form;
   out.size = sizes[static_cast<std::size_t>(form)];

@@ -11,6 +11,7 @@
 #include "core/pose/library.h"
 #include "core/stage/animal.h"
 #include "core/stage/body.h"
+#include "core/stage/model.h"
 #include "core/stage/props.h"
 #include "core/stage/raster.h"
 
@@ -33,12 +34,30 @@ struct Beast {
 };
 
 struct Prop {
-  enum class Form { box, ball, cylinder, stair, table, chair, bench, post, rail, arch, wall, sheet, boat, tree, lump };
+  enum class Form {
+    box,
+    ball,
+    cylinder,
+    stair,
+    table,
+    chair,
+    bench,
+    post,
+    rail,
+    arch,
+    wall,
+    sheet,
+    boat,
+    tree,
+    lump,
+    model
+  };
   Form form = Form::box;
   Vec3 size{1, 1, 1};      ///< across, high, deep; each at least `leastSide`
   float wind = 0.4f;       ///< of a sheet, [0, 1]
   std::uint32_t seed = 1;  ///< of what grew: tree, lump
   Rgb colour{0.45f, 0.42f, 0.38f};
+  std::shared_ptr<const Model> model;  ///< of a model, which has one always
 };
 inline constexpr float leastSide = 0.01f, mostSide = 200;
 /// "box", "ball", ... in files, on the command line and on screens.

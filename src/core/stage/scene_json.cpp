@@ -230,6 +230,12 @@ nlohmann::json toJson(const Thing& thing) {
   } else {
     const Prop& prop = std::get<Prop>(thing.is);
     out["prop"] = {{"form", idOf(prop.form)}, {"size", toJson(prop.size)}, {"colour", colourToJson(prop.colour)}};
+    if (prop.model != nullptr) {
+      const std::string text = modelToText(*prop.model);
+      const auto comma = text.find(',');
+      out["prop"]["points"] = text.substr(0, comma);
+      out["prop"]["faces"] = text.substr(comma + 1);
+    }
     if (prop.form == Prop::Form::sheet) out["prop"]["wind"] = rounded(prop.wind);
     if (prop.form == Prop::Form::tree || prop.form == Prop::Form::lump) out["prop"]["seed"] = prop.seed;
   }
@@ -299,6 +305,8 @@ Thing thingFromJson(const nlohmann::json& json, const std::string& where) {
     prop.wind = static_cast<float>(inside.number("wind", 0, 1, static_cast<double>(prop.wind)));
     prop.seed = static_cast<std::uint32_t>(inside.integer("seed", 0, 1'000'000, 1));
     if (inside.has("colour")) prop.colour = colourFromJson(inside.child("colour"), where + ", colour");
+    if (prop.form == Prop::Form::model)
+      prop.model = modelFromText(inside.text("points"), inside.text("faces"), where + ", prop");
     inside.refuseOthers();
     out.is = prop;
   }

@@ -210,7 +210,10 @@ std::string wordsFor(const Scene& scene, const Look& look) {
                            actor.extent.top < thing.extent.bottom && thing.extent.top < actor.extent.bottom;
       if (!overlap || said >= most) continue;
       const char* how = actor.extent.far < thing.extent.far ? "in front of" : "behind";
-      add(fmt::format("{} a {}", how, idOf(std::get<Prop>(thing.thing->is).form)));
+      // As it is called: a lump may be a dune.
+      std::string name = thing.thing->name.empty() ? idOf(std::get<Prop>(thing.thing->is).form) : thing.thing->name;
+      if (name[0] >= 'A' && name[0] <= 'Z') name[0] = static_cast<char>(name[0] - 'A' + 'a');
+      add(fmt::format("{} a {}", how, name));
       ++said;
     }
   const double tilt = static_cast<double>(scene.eye.tilt);

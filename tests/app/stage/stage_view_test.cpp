@@ -13,6 +13,7 @@
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/pose/figure.h"
+#include "core/stage/gltf.h"
 #include "core/stage/study_guides.h"
 #include "core/strokes/drawing.h"
 
@@ -34,6 +35,7 @@ class StageViewTest : public fixtures::WindowTest {
   void figuresBlendIntoPoses();
   void aPictureLendsItsSpace();
   void clipsComeOntoTheStage();
+  void thingsComeFromFiles();
   void figuresOfAPoseGuideStandOnTheStage();
   void theStageComesBackWithTheStudy();
 
@@ -500,6 +502,36 @@ void StageViewTest::clipsComeOntoTheStage() {
   QCOMPARE(scene().things.size(), std::size_t{1});
   QCOMPARE(scene().things[0].name, std::string("wave"));
   QVERIFY(stage::isFigure(scene().things[0]));
+}
+
+void StageViewTest::thingsComeFromFiles() {
+  const std::vector<stage::Mesh> meshes = {stage::box({}, {1, 2, 0.5f}, {1, 0, 0})};
+  const auto write = [&](const char* name, const std::string& text) {
+    QFile file(path(name));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(text.c_str());
+  };
+  write("crate.gltf", stage::gltfFrom(meshes));
+  write("broken.glb", "nothing of the kind");
+  naming(path("crate.gltf"), [this] { click("put model"); });
+  settle();
+  QCOMPARE(scene().things.size(), std::size_t{1});
+  QCOMPARE(scene().things[0].name, std::string("crate"));
+  QVERIFY(std::abs(std::get<stage::Prop>(scene().things[0].is).size.y() - 2) < 0.01f);
+  // What is none is said, and nothing changes; a file that is dropped anywhere comes here.
+  const std::string text = state().scene;
+  window_->showView(0);
+  dropFiles({path("broken.glb")});
+  settle();
+  QCOMPARE(state().scene, text);
+  dropFiles({path("crate.gltf")});
+  settle();
+  QCOMPARE(scene().things.size(), std::size_t{2});
+  QVERIFY(view().isVisible());
+  activate();
+  undo();
+  settle();
+  QCOMPARE(scene().things.size(), std::size_t{1});
 }
 
 void StageViewTest::figuresOfAPoseGuideStandOnTheStage() {
