@@ -18,6 +18,9 @@ class QMenu;
 
 namespace hscaffold::app {
 
+/// How high a thing is about, metres.
+float heightOf(const stage::Thing& thing);
+
 class StageTable : public QWidget {
   Q_OBJECT
  public:
