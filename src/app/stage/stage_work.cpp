@@ -34,6 +34,18 @@ Vec3 before(const Scene& scene, Size frame) {
   return at;
 }
 
+/// What stands there, without who sees it.
+std::string standingOf(Scene scene) {
+  scene.eye = {};
+  scene.shots.clear();
+  return stage::sceneToText(scene);
+}
+
+bool looksAtTheEye(const Scene& scene) {
+  return std::any_of(scene.things.begin(), scene.things.end(),
+                     [](const Thing& thing) { return thing.gaze.on && thing.gaze.thing.empty(); });
+}
+
 }  // namespace
 
 StageWork::StageWork(Desk& desk, QObject* parent) : QObject(parent), desk_(desk) {
@@ -66,7 +78,8 @@ const Scene& StageWork::scene() const {
 void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edit, const std::string& merge) {
   Scene next = scene();
   edit(next);
-  stage::settle(next);
+  // Whoever is held too far away to reach is not pulled on with every turn of the eye.
+  if (standingOf(next) != standingOf(scene()) || looksAtTheEye(next)) stage::settle(next);
   std::string text = stage::sceneToText(next);
   if (text == desk_.document.state().scene) return;
   desk_.document.change(

@@ -329,6 +329,13 @@ void StageViewTest::posesAreMadeByKeys() {
   QTest::keyClick(&table(), Qt::Key_P);
   QCOMPARE(scene().things[0].pins.size(), std::size_t{1});
   QVERIFY(table().jointSentence().endsWith("held there"));
+  // Of who is held too far away going round changes nothing.
+  view().work().edit("Away", [](stage::Scene& each) { each.things[0].pins[0].at += stage::Vec3(0, 3, 0); });
+  const auto stretched = stage::anglesOf(scene().things[0]);
+  for (int i = 0; i < 4; ++i) view().work().edit("Round", [](stage::Scene& each) { each.eye.turn += 3; });
+  QCOMPARE(stage::anglesOf(scene().things[0]), stretched);
+  for (int i = 0; i < 5; ++i) undo();
+  settle();
   QTest::keyClick(&table(), Qt::Key_P);
   QVERIFY(scene().things[0].pins.empty());
   QTest::keyClick(&table(), Qt::Key_X);
