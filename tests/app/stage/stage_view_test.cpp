@@ -30,6 +30,7 @@ class StageViewTest : public fixtures::WindowTest {
   void numbersAndListActOnWhatIsChosen();
   void guidesOnTheBenchAreExactAndFollow();
   void posesAreMadeByKeys();
+  void aNewPoseTakesSixDrags();
   void limbsTurnByTheirRings();
   void whatCanBeDoneIsInItsMenu();
   void figuresBlendIntoPoses();
@@ -344,6 +345,39 @@ void StageViewTest::posesAreMadeByKeys() {
   QCOMPARE(view().work().selected(), scene().things[0].id);
   const auto turnBack = *stage::skeletonOf(scene().things[0]).findTurn("right_elbow.bend");
   QVERIFY(std::abs(stage::anglesOf(scene().things[0])[turnBack] - 90) < 25);
+}
+
+/// A wholly new pose by six drags, each of which arrives, and the frame filled by one key.
+void StageViewTest::aNewPoseTakesSixDrags() {
+  takeSet(2);
+  view().work().select(scene().things[0].id);
+  settle();
+  struct Drag {
+    const char* joint;
+    QPointF by;  ///< of the figure's height on the table
+  };
+  const double tall = table().jointPlace("left_ankle")->y() - table().jointPlace("nose")->y();
+  const auto before = stage::anglesOf(scene().things[0]);
+  for (const Drag& each : {Drag{"left_hip", {0, 0.14}},
+                           {"left_wrist", {0.12, -0.35}},
+                           {"right_wrist", {-0.16, -0.12}},
+                           {"right_ankle", {-0.16, -0.04}},
+                           {"nose", {0.03, 0.05}},
+                           {"left_wrist", {0.06, -0.10}}}) {
+    const QPointF from = *table().jointPlace(each.joint), to = from + each.by * tall;
+    drag(from, to);
+    const QPointF at = *table().jointPlace(each.joint);
+    QVERIFY2(
+        std::hypot(at.x() - to.x(), at.y() - to.y()) < 0.06 * tall,
+        qPrintable(QString("%1: %2 %3, not %4 %5").arg(each.joint).arg(at.x()).arg(at.y()).arg(to.x()).arg(to.y())));
+  }
+  double changed = 0;
+  const auto after = stage::anglesOf(scene().things[0]);
+  for (std::size_t i = 0; i < after.size(); ++i) changed += std::abs(after[i] - before[i]) > 8 ? 1 : 0;
+  QVERIFY2(changed >= 6, qPrintable(QString::number(changed)));
+  QTest::keyClick(&table(), Qt::Key_F);
+  settle();
+  QVERIFY(table().outside().isEmpty());
 }
 
 void StageViewTest::limbsTurnByTheirRings() {
