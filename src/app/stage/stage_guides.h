@@ -16,9 +16,6 @@ class StageGuides : public QWidget {
  public:
   StageGuides(Desk& desk, StageWork& work, QWidget* parent = nullptr);
 
- signals:
-  void benchAsked();  ///< guides came from here: they are seen there
-
  protected:
   void showEvent(QShowEvent* event) override;
 

@@ -1,14 +1,12 @@
 #include "app/stage/stage_table.h"
 
 #include <QKeyEvent>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QWheelEvent>
 #include <cmath>
 
 #include "app/images.h"
 #include "app/theme/theme.h"
-#include "app/widgets/menus.h"
 #include "app/workbench/arrows.h"
 #include "core/image/colour.h"
 #include "core/stage/scene_maps.h"
@@ -19,12 +17,10 @@ namespace {
 
 using stage::isFigure;
 using stage::Scene;
-using stage::skeletonOf;
 using stage::Thing;
 using stage::Vec3;
 
-constexpr double rim = 34, reach = 11;
-constexpr float inDegrees = 180 / stage::pi;
+constexpr double rim = 34;
 
 }  // namespace
 
@@ -128,10 +124,7 @@ void StageTable::request() {
       this, "stage", Priority::hand,
       [scene, camera, coarse, kept = kept_, frame = desk_.document.state().frame](const StopToken& stop) {
         Shown out;
-        Scene standing = scene;
-        standing.eye = {};
-        standing.shots.clear();
-        const std::string key = stage::sceneToText(standing);
+        const std::string key = stage::standingText(scene);
         stage::Lighting lighting = stage::lightingOf(scene.light);
         out.kept = kept;
         if (out.kept == nullptr || out.kept->key != key) {

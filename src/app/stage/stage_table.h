@@ -18,6 +18,8 @@ class QMenu;
 
 namespace hscaffold::app {
 
+inline constexpr double reach = 11;  ///< pixels from a handle at which it is taken
+inline constexpr float inDegrees = 180 / stage::pi;
 /// How high a thing is about, metres.
 float heightOf(const stage::Thing& thing);
 

@@ -4,6 +4,7 @@
 
 #include "app/stage/stage_table.h"
 #include "app/widgets/menus.h"
+#include "core/stage/scene_maps.h"
 
 namespace hscaffold::app {
 namespace {
@@ -14,8 +15,8 @@ using stage::skeletonOf;
 using stage::Thing;
 using stage::Vec3;
 
-constexpr double jointReach = 11;  // pixels
-constexpr float perRadian = 180 / stage::pi;
+/// "left wrist"
+QString readable(const std::string& id) { return QString::fromStdString(id).replace('_', ' '); }
 
 }  // namespace
 
@@ -70,8 +71,7 @@ QString StageTable::jointSentence() const {
   const Handle* chosen = handle();
   if (thing == nullptr || chosen == nullptr) return {};
   const auto& skeleton = skeletonOf(*thing);
-  QString name = QString::fromStdString(chosen->id);
-  name.replace('_', ' ');
+  const QString name = readable(chosen->id);
   if (!chosen->point) return name;
   // How far it reaches of what its limb could.
   std::vector<Vec3> chain{chosen->at};
@@ -94,7 +94,7 @@ QString StageTable::jointSentence() const {
 
 const StageTable::Handle* StageTable::handleAt(QPointF at) const {
   const Handle* best = nullptr;
-  double least = jointReach;
+  double least = reach;
   for (const Handle& each : handles_) {
     const auto place = placeOf(each.at);
     if (!place) continue;
@@ -133,7 +133,7 @@ std::vector<StageTable::Ring> StageTable::rings() const {
     from = from.normalized() * radius;
     Ring ring{t, {}, skeleton.turns[t].least - angles[t], skeleton.turns[t].most - angles[t]};
     for (int degree = 0; degree < 360; ++degree) {
-      const float a = static_cast<float>(degree) / perRadian;
+      const float a = static_cast<float>(degree) / inDegrees;
       ring.places.push_back(placeOf(middle + from * std::cos(a) + axis.cross(from) * std::sin(a)));
     }
     out.push_back(std::move(ring));
@@ -298,8 +298,7 @@ void StageTable::addChoices(QMenu& menu, const QString& title, bool eye,
   std::size_t count = 0;
   for (const Thing& thing : work_.scene().things)
     if (thing.id != work_.selected() && count++ < most)
-      inside->addAction(QString::fromStdString(thing.name.empty() ? thing.id : thing.name), this,
-                        [choose, id = thing.id] { choose(id); });
+      inside->addAction(QString::fromStdString(stage::calledOf(thing)), this, [choose, id = thing.id] { choose(id); });
   inside->setEnabled(!inside->isEmpty());
 }
 
@@ -314,9 +313,7 @@ void StageTable::showMenu(QPoint global) {
   }
   const bool figure = isFigure(*thing);
   if (const Handle* at = handle(); figure && at != nullptr && at->point) {
-    QString name = QString::fromStdString(at->id);
-    name.replace('_', ' ');
-    menu->addSection(name);
+    menu->addSection(readable(at->id));
     const std::size_t point = *at->point;
     if (work_.pinOf(point) != nullptr)
       menu->addAction("Let go\tP", this, [this, point] { work_.unpin(point); });

@@ -256,7 +256,6 @@ QWidget* StageView::middle() {
 
 QWidget* StageView::right() {
   guides_ = new StageGuides(desk_, work_);
-  connect(guides_, &StageGuides::benchAsked, this, &StageView::benchAsked);
   auto* right = app::panel();
   right->setFixedWidth(262);
   auto* whole = new QVBoxLayout(right);

@@ -34,11 +34,9 @@ Vec3 before(const Scene& scene, Size frame) {
   return at;
 }
 
-/// What stands there, without who sees it.
-std::string standingOf(Scene scene) {
-  scene.eye = {};
-  scene.shots.clear();
-  return stage::sceneToText(scene);
+bool isHeldOrLooks(const Scene& scene) {
+  return std::any_of(scene.things.begin(), scene.things.end(),
+                     [](const Thing& thing) { return thing.gaze.on || !thing.pins.empty(); });
 }
 
 bool looksAtTheEye(const Scene& scene) {
@@ -79,7 +77,8 @@ void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edi
   Scene next = scene();
   edit(next);
   // Whoever is held too far away to reach is not pulled on with every turn of the eye.
-  if (standingOf(next) != standingOf(scene()) || looksAtTheEye(next)) stage::settle(next);
+  if (isHeldOrLooks(next) && (looksAtTheEye(next) || stage::standingText(next) != stage::standingText(scene())))
+    stage::settle(next);
   std::string text = stage::sceneToText(next);
   if (text == desk_.document.state().scene) return;
   desk_.document.change(

@@ -17,6 +17,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/scrub_field.h"
+#include "core/stage/scene_maps.h"
 
 namespace hscaffold::app {
 namespace {
@@ -554,7 +555,7 @@ void ThingPanel::refresh() {
   for (std::size_t i = 0; i < scene.things.size(); ++i) {
     const Thing& each = scene.things[i];
     auto* item = same ? things_->item(static_cast<int>(i)) : new QListWidgetItem(things_);
-    item->setText(QString::fromStdString(each.name.empty() ? each.id : each.name));
+    item->setText(QString::fromStdString(stage::calledOf(each)));
     item->setFlags(item->flags() | Qt::ItemIsUserCheckable | Qt::ItemIsEditable);
     item->setCheckState(each.hidden ? Qt::Unchecked : Qt::Checked);
     item->setData(thingRole, QString::fromStdString(each.id));

@@ -206,9 +206,15 @@ std::vector<std::string> missingIn(const BvhMapping& mapping) {
   return out;
 }
 
-Figure figureOf(const BvhClip& clip, std::size_t frame, const BvhMapping& mapping, const BvhView& view) {
+namespace {
+void needAll(const BvhMapping& mapping) {
   if (const auto missing = missingIn(mapping); !missing.empty())
     throw badInput(fmt::format("No joint stands for {}: choose one.", fmt::join(missing, ", ")));
+}
+}  // namespace
+
+Figure figureOf(const BvhClip& clip, std::size_t frame, const BvhMapping& mapping, const BvhView& view) {
+  needAll(mapping);
   const Skeleton& skeleton = skeletonOf("human");
   const Placed placed = placedJoints(clip, std::min(frame, clip.frames - 1));
   const auto joint = [&](const std::string& point) { return placed.at[static_cast<std::size_t>(mapping.at(point))]; };
@@ -264,8 +270,7 @@ Figure figureOf(const BvhClip& clip, std::size_t frame, const BvhMapping& mappin
 }
 
 std::vector<std::size_t> keyFrames(const BvhClip& clip, const BvhMapping& mapping, std::size_t most) {
-  if (const auto missing = missingIn(mapping); !missing.empty())
-    throw badInput(fmt::format("No joint stands for {}: choose one.", fmt::join(missing, ", ")));
+  needAll(mapping);
   // A long clip is looked at in steps.
   constexpr std::size_t looks = 3000;
   const std::size_t step = std::max<std::size_t>(1, clip.frames / looks);

@@ -1,7 +1,5 @@
 #include "core/pose/figure.h"
 
-#include "core/pose/body.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -10,6 +8,7 @@
 
 #include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
+#include "core/pose/body.h"
 
 namespace hscaffold::pose {
 namespace {

@@ -68,7 +68,7 @@ constexpr std::array<TrunkRow, 18> trunkRows = {{{0.496f, 0.0950f, 0.0640f, -0.0
 constexpr std::size_t holeLow = 9, holeMiddle = 10, holeTop = 11, hem = 4, collar = 14;
 constexpr int trunkColumns = 20, halfColumns = trunkColumns / 2,
               quarterColumns = halfColumns / 2;  ///< of the trunk's skin
-constexpr int armAround = 12, legAround = 14;
+constexpr int armAround = 12;
 
 float bump(float v, float middle, float wide) { return std::exp(-std::pow((v - middle) / wide, 2.0f)); }
 

@@ -8,36 +8,12 @@
 
 #include "core/pose/posed_body.h"
 #include "core/stage/rays.h"
+#include "core/stage/scene_maps.h"
 
 namespace hscaffold::stage {
 namespace {
 
 constexpr double inRadians = std::numbers::pi / 180;
-
-/// A figure's skeleton in its own axes, as far as leading needs it.
-struct Led {
-  const pose::Skeleton& skeleton;
-  pose::BodyPlace place;
-  double head = 1;  ///< how much larger the head is
-
-  [[nodiscard]] pose::PosedBody at(const std::vector<double>& angles) const {
-    auto out = pose::posed(skeleton, angles, place);
-    if (head == 1 || skeleton.head.empty()) return out;
-    const Eigen::Vector3d neck = out.origins[skeleton.points[skeleton.head.front()].joint];
-    for (const std::size_t p : skeleton.head) out.points[p] = neck + (out.points[p] - neck) * head;
-    return out;
-  }
-};
-
-Led ledOf(const Thing& thing) {
-  if (const auto* person = std::get_if<Person>(&thing.is))
-    return {skeletonOf(thing), placeFor(specOf(*person)), static_cast<double>(grownAs(person->build).head)};
-  return {skeletonOf(thing), placeFor(specOf(std::get<Beast>(thing.is)))};
-}
-
-bool isOneOf(const std::vector<std::size_t>& points, std::size_t point) {
-  return std::find(points.begin(), points.end(), point) != points.end();
-}
 
 /// How many joints hang below one another from this one on.
 int deepBelow(const pose::Skeleton& skeleton, std::size_t joint) {
@@ -54,6 +30,36 @@ double stiffness(const pose::Skeleton& skeleton, std::size_t joint) {
   constexpr double root = 0.7, trunk = 0.35;
   if (skeleton.joints[joint].parent < 0) return root;
   return deepBelow(skeleton, joint) > 1 ? trunk : limbStiffness;
+}
+
+/// A figure's skeleton in its own axes, as far as leading needs it.
+struct Led {
+  const pose::Skeleton& skeleton;
+  pose::BodyPlace place;
+  double head = 1;            ///< how much larger the head is
+  std::vector<double> stiff;  ///< of each turn
+
+  [[nodiscard]] pose::PosedBody at(const std::vector<double>& angles) const {
+    auto out = pose::posed(skeleton, angles, place);
+    if (head == 1 || skeleton.head.empty()) return out;
+    const Eigen::Vector3d neck = out.origins[skeleton.points[skeleton.head.front()].joint];
+    for (const std::size_t p : skeleton.head) out.points[p] = neck + (out.points[p] - neck) * head;
+    return out;
+  }
+};
+
+Led ledOf(const Thing& thing) {
+  const auto& skeleton = skeletonOf(thing);
+  std::vector<double> stiff;
+  for (std::size_t j = 0; j < skeleton.joints.size(); ++j)
+    stiff.insert(stiff.end(), skeleton.joints[j].turns, stiffness(skeleton, j));
+  if (const auto* person = std::get_if<Person>(&thing.is))
+    return {skeleton, placeFor(specOf(*person)), static_cast<double>(grownAs(person->build).head), std::move(stiff)};
+  return {skeleton, placeFor(specOf(std::get<Beast>(thing.is))), 1, std::move(stiff)};
+}
+
+bool isOneOf(const std::vector<std::size_t>& points, std::size_t point) {
+  return std::find(points.begin(), points.end(), point) != points.end();
 }
 
 struct Aim {
@@ -73,12 +79,7 @@ void descend(const Led& led, const std::vector<Aim>& aims, bool carried, const s
     double sum = 0;
     for (const Aim& aim : aims)
       sum += aim.weight * aim.weight * (body.points[aim.point] + by - aim.to).squaredNorm() / (size * size);
-    for (std::size_t j = 0; j < skeleton.joints.size(); ++j) {
-      const double stiff = stiffness(skeleton, j);
-      for (std::size_t t = skeleton.joints[j].firstTurn; t < skeleton.joints[j].firstTurn + skeleton.joints[j].turns;
-           ++t)
-        sum += std::pow(stiff * (at[t] - around[t]) * inRadians, 2);
-    }
+    for (std::size_t t = 0; t < at.size(); ++t) sum += std::pow(led.stiff[t] * (at[t] - around[t]) * inRadians, 2);
     return sum + 0.01 * by.squaredNorm() / (size * size);
   };
   auto body = led.at(angles);
@@ -103,14 +104,11 @@ void descend(const Led& led, const std::vector<Aim>& aims, bool carried, const s
       normal += slopes.transpose() * slopes;
       right += slopes.transpose() * miss;
     }
-    for (std::size_t j = 0; j < skeleton.joints.size(); ++j) {
-      const double stiff = stiffness(skeleton, j);
-      for (std::size_t t = skeleton.joints[j].firstTurn; t < skeleton.joints[j].firstTurn + skeleton.joints[j].turns;
-           ++t) {
-        const auto i = static_cast<Eigen::Index>(t);
-        normal(i, i) += stiff * stiff;
-        right(i) -= stiff * stiff * (angles[t] - around[t]) * inRadians;
-      }
+    for (std::size_t t = 0; t < angles.size(); ++t) {
+      const auto i = static_cast<Eigen::Index>(t);
+      const double stiff = led.stiff[t] * led.stiff[t];
+      normal(i, i) += stiff;
+      right(i) -= stiff * (angles[t] - around[t]) * inRadians;
     }
     if (carried) {
       normal.bottomRightCorner(3, 3) += 0.01 / (size * size) * Eigen::Matrix3d::Identity();
@@ -203,10 +201,8 @@ void leadOnce(Thing& thing, std::span<const Lead> leads, std::span<const Lead> p
   for (int course = 0; course < courses; ++course) {
     descend(led, aims, carried, around, angles, shift);
     if (worstOf() < enough) break;
-    for (std::size_t j = 0; j < skeleton.joints.size(); ++j)
-      for (std::size_t t = skeleton.joints[j].firstTurn; t < skeleton.joints[j].firstTurn + skeleton.joints[j].turns;
-           ++t)
-        if (carried || course >= limbsFirst || stiffness(skeleton, j) <= limbStiffness) around[t] = angles[t];
+    for (std::size_t t = 0; t < angles.size(); ++t)
+      if (carried || course >= limbsFirst || led.stiff[t] <= limbStiffness) around[t] = angles[t];
   }
   setAngles(thing, std::move(angles));
   const Vec3 by = thing.place.direction(shift.cast<float>());
@@ -306,12 +302,11 @@ void lookTo(Thing& thing, const Vec3& place) {
   const auto headJoint = skeleton.points[*skeleton.find("nose")].joint;
   const auto waist = static_cast<std::size_t>(skeleton.joints[headJoint].parent);
   const Led led = ledOf(thing);
-  const auto seen = pointsOf(thing);
+  const Eigen::Vector3d raised = ownAxes(thing.place, pointsOf(thing)[0]) - led.at(angles).points[0];
   angles[tilt] = 0;
   // Once more after the waist has helped, since that moves the neck.
   for (int round = 0; round < 3; ++round) {
     const auto body = led.at(angles);
-    const Eigen::Vector3d raised = ownAxes(thing.place, seen[0]) - led.at(anglesOf(thing)).points[0];
     const Eigen::Vector3d eyes = body.origins[headJoint] + Eigen::Vector3d(0, 0.1 * led.place.size, 0);
     const Eigen::Vector3d way =
         (body.turned[waist].transpose() * (ownAxes(thing.place, place) - raised - eyes)).normalized();
@@ -421,9 +416,6 @@ std::vector<std::string> whatSinksIn(const Scene& scene, const Set& set) {
       if (mesh.object == thing + 1) return &mesh;
     return nullptr;
   };
-  const auto nameOf = [&](std::size_t i) {
-    return scene.things[i].name.empty() ? scene.things[i].id : scene.things[i].name;
-  };
   for (const auto& actor : set.actors) {
     const Mesh* body = meshOf(actor.thing);
     if (body == nullptr) continue;
@@ -455,7 +447,8 @@ std::vector<std::string> whatSinksIn(const Scene& scene, const Set& set) {
         deepest = std::max(deepest, shallow);
       }
       if (deepest > 0.02f)
-        out.push_back(fmt::format("{} sinks {:.0f} cm into {}", nameOf(actor.thing), deepest * 100, nameOf(i)));
+        out.push_back(fmt::format("{} sinks {:.0f} cm into {}", calledOf(scene.things[actor.thing]), deepest * 100,
+                                  calledOf(scene.things[i])));
     }
   }
   return out;

@@ -58,13 +58,12 @@ std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
   return out;
 }
 
-void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen) {
-  if (!isFigure(thing)) return;
-  const auto& skeleton = skeletonOf(thing);
-  seen.angles.resize(skeleton.turns.size(), 0);
-  if (const auto turn = rootTurn(skeleton))
-    seen.angles[*turn] = std::remainder(seen.angles[*turn] - turnSeen(thing, eye), 360.0);
-  setAngles(thing, std::move(seen.angles));
+const std::string& calledOf(const Thing& thing) { return thing.name.empty() ? thing.id : thing.name; }
+
+std::string standingText(Scene scene) {
+  scene.eye = {};
+  scene.shots.clear();
+  return sceneToText(scene);
 }
 
 Look lookAt(const Scene& scene, Size size, StopToken stop) {
@@ -244,7 +243,7 @@ std::vector<std::string> whatIsOutside(const Scene& scene, const Set& set, Size 
       ++all;
       if (outside(actor.points[i])) parts.push_back(skeleton.points[i].name);
     }
-    const std::string& name = thing.name.empty() ? thing.id : thing.name;
+    const std::string& name = calledOf(thing);
     if (parts.size() == all)
       out.push_back(name + " is outside");
     else if (parts.size() > 2)
@@ -257,8 +256,7 @@ std::vector<std::string> whatIsOutside(const Scene& scene, const Set& set, Size 
     if (mesh.object == groundObject) continue;
     const Thing& thing = scene.things[mesh.object - 1u];
     if (isFigure(thing)) continue;
-    if (std::all_of(mesh.at.begin(), mesh.at.end(), outside))
-      out.push_back((thing.name.empty() ? thing.id : thing.name) + " is outside");
+    if (std::all_of(mesh.at.begin(), mesh.at.end(), outside)) out.push_back(calledOf(thing) + " is outside");
   }
   return out;
 }

@@ -11,6 +11,11 @@
 
 namespace hscaffold::stage {
 
+/// What a thing is called: its name, or its id where it has none.
+const std::string& calledOf(const Thing& thing);
+/// What stands on a scene and its light as text, without who sees it.
+std::string standingText(Scene scene);
+
 /// A scene as its eye sees it.
 struct Look {
   Set set;
@@ -41,8 +46,6 @@ pose::Figures figuresIn(const Scene& scene, const Look& look);
 
 /// The pose of a figure or animal as an eye has it before it: turned by where both stand. Nothing for a thing.
 std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye);
-/// The other way: a pose as it is seen, brought back to how the thing itself has it.
-void takePoseSeen(Thing& thing, const Eye& eye, pose::BodyPose seen);
 
 /// What a scene shows, for a prompt: how many, what they do and from where they are seen, what stands in front of what.
 std::string wordsFor(const Scene& scene, const Look& look);

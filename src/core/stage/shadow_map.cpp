@@ -78,7 +78,6 @@ float ShadowMap::shadowAt(const Vec3& place, const Vec3& normal) const {
   const float facing = std::max(0.2f, normal.dot(look_.row(2).transpose()));
   const float slope = std::sqrt(std::max(0.0f, 1 - facing * facing)) / facing;
   const float over = 1 / (far - (1.2f + 1.2f * (soft_ + 1) * slope) * texel_ - 0.004f);
-  if (soft_ < 0.75f) return tapped(x, y, over);
   // Far from a border all agree.
   const int dark = isDark(x - soft_, y - soft_, over) + isDark(x + soft_, y - soft_, over) + isDark(x, y, over) +
                    isDark(x - soft_, y + soft_, over) + isDark(x + soft_, y + soft_, over);
