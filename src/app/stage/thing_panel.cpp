@@ -35,7 +35,26 @@ constexpr int fieldWidth = 92;
 
 const Person* personOf(const Thing* thing) { return thing != nullptr ? std::get_if<Person>(&thing->is) : nullptr; }
 Person* personOf(Thing* thing) { return thing != nullptr ? std::get_if<Person>(&thing->is) : nullptr; }
-const Prop* propOf(const Thing* thing) { return thing != nullptr ? std::get_if<Prop>(&thing->is) : nullptr; }
+
+/// A number, a choice or a flag of things of a kind. @param access  gives it, of a kind that is const or not
+template <typename Kind, typename Access>
+ThingValue valueOf(Access access) {
+  return {[access](const Scene&, const Thing* thing) -> std::optional<double> {
+            const auto* of = thing != nullptr ? std::get_if<Kind>(&thing->is) : nullptr;
+            return of != nullptr ? std::optional(static_cast<double>(access(*of))) : std::nullopt;
+          },
+          [access](Scene&, Thing* thing, double value) {
+            auto* of = thing != nullptr ? std::get_if<Kind>(&thing->is) : nullptr;
+            if (of == nullptr) return;
+            using Is = std::remove_cvref_t<decltype(access(*of))>;
+            if constexpr (std::is_same_v<Is, bool>)
+              access(*of) = value > 0.5;
+            else if constexpr (std::is_enum_v<Is>)
+              access(*of) = static_cast<Is>(static_cast<int>(value));
+            else
+              access(*of) = static_cast<Is>(value);
+          }};
+}
 
 }  // namespace
 
@@ -126,7 +145,7 @@ void ThingPanel::addRow(QGridLayout& grid, int fold, const QString& name, QWidge
   fields_.push_back({label, edit, fold, std::move(show)});
 }
 
-void ThingPanel::edit(const QString& name, const char* objectName, const Set& set, double value) {
+void ThingPanel::edit(const QString& name, const char* objectName, const ThingValue::Set& set, double value) {
   const std::string id = work_.selected();
   work_.edit(
       name + " on the stage",
@@ -140,16 +159,16 @@ void ThingPanel::edit(const QString& name, const char* objectName, const Set& se
 }
 
 void ThingPanel::addNumber(QGridLayout& grid, int fold, const char* objectName, const QString& name,
-                           const Limits& limits, Get get, Set set) {
+                           const Limits& limits, ThingValue of) {
   auto* field = new ScrubField;
   field->setObjectName(objectName);
   field->setAccessibleName(name);
   field->setUp(limits);
   field->setFixedWidth(fieldWidth);
   connect(field, &ScrubField::edited, this,
-          [this, name, objectName, set = std::move(set)](double value) { edit(name, objectName, set, value); });
+          [this, name, objectName, set = std::move(of.set)](double value) { edit(name, objectName, set, value); });
   connect(field, &ScrubField::finished, &work_, &StageWork::seal);
-  addRow(grid, fold, name, field, [field, get = std::move(get)](const Scene& scene, const Thing* thing) {
+  addRow(grid, fold, name, field, [field, get = std::move(of.get)](const Scene& scene, const Thing* thing) {
     const auto value = get(scene, thing);
     if (value) field->showValue(*value);
     return value.has_value();
@@ -157,32 +176,32 @@ void ThingPanel::addNumber(QGridLayout& grid, int fold, const char* objectName, 
 }
 
 void ThingPanel::addChoice(QGridLayout& grid, int fold, const char* objectName, const QString& name,
-                           const QStringList& choices, Get get, Set set) {
+                           const QStringList& choices, ThingValue of) {
   auto* box = new QComboBox;
   box->setObjectName(objectName);
   box->setAccessibleName(name);
   box->addItems(choices);
   box->setFixedWidth(fieldWidth + 28);
-  connect(box, &QComboBox::activated, this, [this, name, objectName, set = std::move(set)](int index) {
+  connect(box, &QComboBox::activated, this, [this, name, objectName, set = std::move(of.set)](int index) {
     edit(name, objectName, set, index);
     work_.seal();
   });
-  addRow(grid, fold, name, box, [box, get = std::move(get)](const Scene& scene, const Thing* thing) {
+  addRow(grid, fold, name, box, [box, get = std::move(of.get)](const Scene& scene, const Thing* thing) {
     const auto value = get(scene, thing);
     if (value) box->setCurrentIndex(static_cast<int>(*value));
     return value.has_value();
   });
 }
 
-void ThingPanel::addFlag(QGridLayout& grid, int fold, const char* objectName, const QString& name, Get get, Set set) {
+void ThingPanel::addFlag(QGridLayout& grid, int fold, const char* objectName, const QString& name, ThingValue of) {
   auto* box = new QCheckBox;
   box->setObjectName(objectName);
   box->setAccessibleName(name);
-  connect(box, &QCheckBox::clicked, this, [this, name, objectName, set = std::move(set)](bool on) {
+  connect(box, &QCheckBox::clicked, this, [this, name, objectName, set = std::move(of.set)](bool on) {
     edit(name, objectName, set, on ? 1 : 0);
     work_.seal();
   });
-  addRow(grid, fold, name, box, [box, get = std::move(get)](const Scene& scene, const Thing* thing) {
+  addRow(grid, fold, name, box, [box, get = std::move(of.get)](const Scene& scene, const Thing* thing) {
     const auto value = get(scene, thing);
     if (value) box->setChecked(*value > 0.5);
     return value.has_value();
@@ -226,35 +245,25 @@ void ThingPanel::addPlace(QVBoxLayout& column) {
   };
   int side = 0;
   for (const Side& each : {Side{"thing across", "Across"}, {"thing high", "High"}, {"thing deep", "Deep"}}) {
-    addNumber(
-        *grid, -1, each.id, each.name, metres,
-        [side](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Prop* prop = propOf(thing);
-          return prop != nullptr ? std::optional(static_cast<double>(prop->size[side])) : std::nullopt;
-        },
-        [side](Scene&, Thing* thing, double value) {
-          if (auto* prop = thing != nullptr ? std::get_if<Prop>(&thing->is) : nullptr)
-            prop->size[side] = static_cast<float>(value);
-        });
+    addNumber(*grid, -1, each.id, each.name, metres,
+              valueOf<Prop>([side](auto& prop) -> auto& { return prop.size[side]; }));
     ++side;
   }
-  addNumber(
-      *grid, -1, "thing turn", "Turn", {-180, 180, 0, 1, 0, "°"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        return thing != nullptr ? std::optional(static_cast<double>(std::remainder(thing->place.turn, 360.0f)))
-                                : std::nullopt;
-      },
-      [](Scene&, Thing* thing, double value) {
-        if (thing != nullptr) thing->place.turn = static_cast<float>(value);
-      });
-  addNumber(
-      *grid, -1, "thing raised", "Above the ground", {-20, 100, 0, 0.05, 2, "m"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        return thing != nullptr ? std::optional(static_cast<double>(thing->place.at.y())) : std::nullopt;
-      },
-      [](Scene&, Thing* thing, double value) {
-        if (thing != nullptr) thing->place.at.y() = static_cast<float>(value);
-      });
+  addNumber(*grid, -1, "thing turn", "Turn", {-180, 180, 0, 1, 0, "°"},
+            {[](const Scene&, const Thing* thing) -> std::optional<double> {
+               return thing != nullptr ? std::optional(static_cast<double>(std::remainder(thing->place.turn, 360.0f)))
+                                       : std::nullopt;
+             },
+             [](Scene&, Thing* thing, double value) {
+               if (thing != nullptr) thing->place.turn = static_cast<float>(value);
+             }});
+  addNumber(*grid, -1, "thing raised", "Above the ground", {-20, 100, 0, 0.05, 2, "m"},
+            {[](const Scene&, const Thing* thing) -> std::optional<double> {
+               return thing != nullptr ? std::optional(static_cast<double>(thing->place.at.y())) : std::nullopt;
+             },
+             [](Scene&, Thing* thing, double value) {
+               if (thing != nullptr) thing->place.at.y() = static_cast<float>(value);
+             }});
   column.addLayout(grid);
 }
 
@@ -263,33 +272,31 @@ void ThingPanel::addBuild(QVBoxLayout& column) {
   auto* grid = section(column, "Build", fold);
   QStringList kept{"As it is"};
   for (const auto& each : stage::houseBuilds()) kept << each.name;
-  addChoice(
-      *grid, fold, "kept build", "Kept builds", kept,
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        if (personOf(thing) == nullptr) return {};
-        return 0;
-      },
-      [](Scene&, Thing* thing, double index) {
-        Person* person = personOf(thing);
-        const auto builds = stage::houseBuilds();
-        if (person == nullptr || index < 1 || index > static_cast<double>(builds.size())) return;
-        const auto& taken = builds[static_cast<std::size_t>(index) - 1];
-        person->build = taken.build;
-        person->size = taken.size;
-      });
-  addNumber(
-      *grid, fold, "figure size", "Size", {0.1, 5, 1.7, 0.02, 2, "m"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        if (const Person* person = personOf(thing)) return static_cast<double>(person->size);
-        if (const auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr)
-          return static_cast<double>(beast->size);
-        return {};
-      },
-      [](Scene&, Thing* thing, double value) {
-        if (Person* person = personOf(thing)) person->size = std::clamp(static_cast<float>(value), 0.2f, 4.0f);
-        if (auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr)
-          beast->size = static_cast<float>(value);
-      });
+  addChoice(*grid, fold, "kept build", "Kept builds", kept,
+            {[](const Scene&, const Thing* thing) -> std::optional<double> {
+               if (personOf(thing) == nullptr) return {};
+               return 0;
+             },
+             [](Scene&, Thing* thing, double index) {
+               Person* person = personOf(thing);
+               const auto builds = stage::houseBuilds();
+               if (person == nullptr || index < 1 || index > static_cast<double>(builds.size())) return;
+               const auto& taken = builds[static_cast<std::size_t>(index) - 1];
+               person->build = taken.build;
+               person->size = taken.size;
+             }});
+  addNumber(*grid, fold, "figure size", "Size", {0.1, 5, 1.7, 0.02, 2, "m"},
+            {[](const Scene&, const Thing* thing) -> std::optional<double> {
+               if (const Person* person = personOf(thing)) return static_cast<double>(person->size);
+               if (const auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr)
+                 return static_cast<double>(beast->size);
+               return {};
+             },
+             [](Scene&, Thing* thing, double value) {
+               if (Person* person = personOf(thing)) person->size = std::clamp(static_cast<float>(value), 0.2f, 4.0f);
+               if (auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr)
+                 beast->size = static_cast<float>(value);
+             }});
   struct BuildField {
     const char* id;
     const char* name;
@@ -305,15 +312,8 @@ void ThingPanel::addBuild(QVBoxLayout& column) {
                                  {"belly", "Belly", &Build::belly, {0, 1, 0, 0.05, 2}},
                                  {"bust", "Bust", &Build::bust, {0, 1, 0, 0.05, 2}},
                                  {"head", "Head", &Build::head, {0.6, 1.8, 1, 0.02, 2}}})
-    addNumber(
-        *grid, fold, each.id, each.name, each.limits,
-        [value = each.value](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          return person != nullptr ? std::optional(static_cast<double>(person->build.*value)) : std::nullopt;
-        },
-        [value = each.value](Scene&, Thing* thing, double number) {
-          if (Person* person = personOf(thing)) person->build.*value = static_cast<float>(number);
-        });
+    addNumber(*grid, fold, each.id, each.name, each.limits,
+              valueOf<Person>([value = each.value](auto& person) -> auto& { return person.build.*value; }));
   struct AnimalField {
     const char* id;
     const char* name;
@@ -326,16 +326,8 @@ void ThingPanel::addBuild(QVBoxLayout& column) {
                                   {"animal head", "Head", &AnimalBuild::head},
                                   {"animal muzzle", "Muzzle", &AnimalBuild::muzzle},
                                   {"animal tail", "Tail", &AnimalBuild::tail}})
-    addNumber(
-        *grid, fold, each.id, each.name, {0.5, 2, 1, 0.02, 2},
-        [value = each.value](const Scene&, const Thing* thing) -> std::optional<double> {
-          const auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr;
-          return beast != nullptr ? std::optional(static_cast<double>(beast->build.*value)) : std::nullopt;
-        },
-        [value = each.value](Scene&, Thing* thing, double number) {
-          if (auto* beast = thing != nullptr ? std::get_if<Beast>(&thing->is) : nullptr)
-            beast->build.*value = static_cast<float>(number);
-        });
+    addNumber(*grid, fold, each.id, each.name, {0.5, 2, 1, 0.02, 2},
+              valueOf<Beast>([value = each.value](auto& beast) -> auto& { return beast.build.*value; }));
 }
 
 void ThingPanel::addHands(QVBoxLayout& column) {
@@ -352,62 +344,23 @@ void ThingPanel::addHands(QVBoxLayout& column) {
   for (const Side& side :
        {Side{"left grip", "left wrist bend", "left holds", "Left", &Person::left, &Clothes::left},
         {"right grip", "right wrist bend", "right holds", "Right", &Person::right, &Clothes::right}}) {
-    addChoice(
-        *grid, fold, side.grip, QString("%1 hand").arg(side.name), gripNames,
-        [side](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          return person != nullptr ? std::optional(static_cast<double>((person->*side.hand).grip)) : std::nullopt;
-        },
-        [side](Scene&, Thing* thing, double index) {
-          if (Person* person = personOf(thing))
-            (person->*side.hand).grip = static_cast<stage::Grip>(static_cast<int>(index));
-        });
-    addNumber(
-        *grid, fold, side.bend, QString("%1 wrist").arg(side.name),
-        {stage::leastWristBend, stage::mostWristBend, 0, 1, 0, "°"},
-        [side](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          return person != nullptr ? std::optional(static_cast<double>((person->*side.hand).bend)) : std::nullopt;
-        },
-        [side](Scene&, Thing* thing, double value) {
-          if (Person* person = personOf(thing)) (person->*side.hand).bend = static_cast<float>(value);
-        });
-    addChoice(
-        *grid, fold, side.held, "Holds", heldNames,
-        [side](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          return person != nullptr ? std::optional(static_cast<double>(person->clothes.*side.holds)) : std::nullopt;
-        },
-        [side](Scene&, Thing* thing, double index) {
-          if (Person* person = personOf(thing))
-            person->clothes.*side.holds = static_cast<stage::Held>(static_cast<int>(index));
-        });
+    addChoice(*grid, fold, side.grip, QString("%1 hand").arg(side.name), gripNames,
+              valueOf<Person>([side](auto& person) -> auto& { return (person.*side.hand).grip; }));
+    addNumber(*grid, fold, side.bend, QString("%1 wrist").arg(side.name),
+              {stage::leastWristBend, stage::mostWristBend, 0, 1, 0, "°"},
+              valueOf<Person>([side](auto& person) -> auto& { return (person.*side.hand).bend; }));
+    addChoice(*grid, fold, side.held, "Holds", heldNames,
+              valueOf<Person>([side](auto& person) -> auto& { return person.clothes.*side.holds; }));
   }
 }
 
 void ThingPanel::addClothes(QVBoxLayout& column) {
   int fold = 0;
   auto* grid = section(column, "Clothes", fold);
-  addChoice(
-      *grid, fold, "hair", "Hair", {"None", "Cropped", "Round", "Long", "Bun", "Tail", "Full"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        const Person* person = personOf(thing);
-        return person != nullptr ? std::optional(static_cast<double>(person->clothes.hairStyle)) : std::nullopt;
-      },
-      [](Scene&, Thing* thing, double index) {
-        if (Person* person = personOf(thing))
-          person->clothes.hairStyle = static_cast<stage::HairStyle>(static_cast<int>(index));
-      });
-  addChoice(
-      *grid, fold, "hat", "Hat", {"None", "Brimmed", "Cap", "Cone", "Hood", "Helmet", "Band"},
-      [](const Scene&, const Thing* thing) -> std::optional<double> {
-        const Person* person = personOf(thing);
-        return person != nullptr ? std::optional(static_cast<double>(person->clothes.headgear)) : std::nullopt;
-      },
-      [](Scene&, Thing* thing, double index) {
-        if (Person* person = personOf(thing))
-          person->clothes.headgear = static_cast<stage::Hat>(static_cast<int>(index));
-      });
+  addChoice(*grid, fold, "hair", "Hair", {"None", "Cropped", "Round", "Long", "Bun", "Tail", "Full"},
+            valueOf<Person>([](auto& person) -> auto& { return person.clothes.hairStyle; }));
+  addChoice(*grid, fold, "hat", "Hat", {"None", "Brimmed", "Cap", "Cone", "Hood", "Helmet", "Band"},
+            valueOf<Person>([](auto& person) -> auto& { return person.clothes.headgear; }));
   struct Length {
     const char* id;
     const char* name;
@@ -421,15 +374,8 @@ void ThingPanel::addClothes(QVBoxLayout& column) {
                              {"wide skirt", "Wide skirt", &Clothes::skirtFlare},
                              {"cloak", "Cloak", &Clothes::cloakLength},
                              {"loose", "Loose", &Clothes::loose}})
-    addNumber(
-        *grid, fold, each.id, each.name, {0, 1, 0, 0.05, 2},
-        [value = each.value](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          return person != nullptr ? std::optional(static_cast<double>(person->clothes.*value)) : std::nullopt;
-        },
-        [value = each.value](Scene&, Thing* thing, double number) {
-          if (Person* person = personOf(thing)) person->clothes.*value = static_cast<float>(number);
-        });
+    addNumber(*grid, fold, each.id, each.name, {0, 1, 0, 0.05, 2},
+              valueOf<Person>([value = each.value](auto& person) -> auto& { return person.clothes.*value; }));
   struct Flag {
     const char* id;
     const char* name;
@@ -439,16 +385,8 @@ void ThingPanel::addClothes(QVBoxLayout& column) {
                            {"belt", "Belt", &Clothes::belt},
                            {"scarf", "Scarf", &Clothes::scarf},
                            {"pack", "Pack", &Clothes::pack}})
-    addFlag(
-        *grid, fold, each.id, each.name,
-        [value = each.value](const Scene&, const Thing* thing) -> std::optional<double> {
-          const Person* person = personOf(thing);
-          if (person == nullptr) return {};
-          return person->clothes.*value ? 1.0 : 0.0;
-        },
-        [value = each.value](Scene&, Thing* thing, double on) {
-          if (Person* person = personOf(thing)) person->clothes.*value = on > 0.5;
-        });
+    addFlag(*grid, fold, each.id, each.name,
+            valueOf<Person>([value = each.value](auto& person) -> auto& { return person.clothes.*value; }));
   struct Colour {
     const char* id;
     const char* name;
@@ -470,19 +408,18 @@ void ThingPanel::addEye(QVBoxLayout& column) {
   auto* grid = new QGridLayout;
   grid->setSpacing(3);
   grid->setColumnStretch(0, 1);
-  const auto always = [](auto value) {
-    return [value](const Scene& scene, const Thing*) { return std::optional(static_cast<double>(value(scene))); };
+  const auto ofEye = [](auto access) {
+    return ThingValue{
+        [access](const Scene& s, const Thing*) { return std::optional(static_cast<double>(access(s.eye))); },
+        [access](Scene& s, Thing*, double value) { access(s.eye) = static_cast<float>(value); }};
   };
   addNumber(*grid, -1, "lens", "Lens", {14, 200, 38, 1, 0, "mm"},
-            always([](const Scene& s) { return s.eye.millimetres; }),
-            [](Scene& s, Thing*, double value) { s.eye.millimetres = static_cast<float>(value); });
+            ofEye([](auto& eye) -> auto& { return eye.millimetres; }));
   addNumber(*grid, -1, "eye height", "Height", {0.05, 100, 1.4, 0.05, 2, "m"},
-            always([](const Scene& s) { return s.eye.at.y(); }),
-            [](Scene& s, Thing*, double value) { s.eye.at.y() = static_cast<float>(value); });
-  addNumber(*grid, -1, "eye tilt", "Tilt", {-89, 89, 0, 1, 0, "°"}, always([](const Scene& s) { return s.eye.tilt; }),
-            [](Scene& s, Thing*, double value) { s.eye.tilt = static_cast<float>(value); });
-  addNumber(*grid, -1, "eye roll", "Roll", {-180, 180, 0, 1, 0, "°"}, always([](const Scene& s) { return s.eye.roll; }),
-            [](Scene& s, Thing*, double value) { s.eye.roll = static_cast<float>(value); });
+            ofEye([](auto& eye) -> auto& { return eye.at.y(); }));
+  addNumber(*grid, -1, "eye tilt", "Tilt", {-89, 89, 0, 1, 0, "°"}, ofEye([](auto& eye) -> auto& { return eye.tilt; }));
+  addNumber(*grid, -1, "eye roll", "Roll", {-180, 180, 0, 1, 0, "°"},
+            ofEye([](auto& eye) -> auto& { return eye.roll; }));
   column.addLayout(grid);
 }
 

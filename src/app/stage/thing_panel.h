@@ -16,6 +16,14 @@ class QVBoxLayout;
 
 namespace hscaffold::app {
 
+/// Something of what is chosen, or of the eye: how it is had, if it is there, and how it is set.
+struct ThingValue {
+  using Get = std::function<std::optional<double>(const stage::Scene&, const stage::Thing*)>;
+  using Set = std::function<void(stage::Scene&, stage::Thing*, double)>;
+  Get get;
+  Set set;
+};
+
 class ThingPanel : public QWidget {
   Q_OBJECT
  public:
@@ -31,18 +39,16 @@ class ThingPanel : public QWidget {
     int fold;  ///< -1: always open
     std::function<bool(const stage::Scene&, const stage::Thing*)> show;
   };
-  using Get = std::function<std::optional<double>(const stage::Scene&, const stage::Thing*)>;
-  using Set = std::function<void(stage::Scene&, stage::Thing*, double)>;
   QGridLayout* section(QVBoxLayout& column, const QString& title, int& fold);
   void addNumber(QGridLayout& grid, int fold, const char* objectName, const QString& name, const Limits& limits,
-                 Get get, Set set);
+                 ThingValue of);
   void addChoice(QGridLayout& grid, int fold, const char* objectName, const QString& name, const QStringList& choices,
-                 Get get, Set set);
-  void addFlag(QGridLayout& grid, int fold, const char* objectName, const QString& name, Get get, Set set);
+                 ThingValue of);
+  void addFlag(QGridLayout& grid, int fold, const char* objectName, const QString& name, ThingValue of);
   void addColour(QGridLayout& grid, int fold, const char* objectName, const QString& name, Rgb stage::Clothes::*colour);
   void addRow(QGridLayout& grid, int fold, const QString& name, QWidget* edit,
               std::function<bool(const stage::Scene&, const stage::Thing*)> show);
-  void edit(const QString& name, const char* objectName, const Set& set, double value);
+  void edit(const QString& name, const char* objectName, const ThingValue::Set& set, double value);
   void addPlace(QVBoxLayout& column);
   void addBuild(QVBoxLayout& column);
   void addHands(QVBoxLayout& column);
