@@ -2,11 +2,13 @@
 
 Can be stopped at any time and goes on where it was: everything is in one file.
 """
+import io
 import json
 import math
 
 import numpy as np
 import torch
+from PIL import Image, ImageFilter
 
 from course import Course, ahead, asked
 from grounds import Grounds
@@ -71,6 +73,44 @@ def dressed(picture, mask, random, grounds):
     return np.where(cloth[..., None], np.clip(worn, 0, 1), picture)
 
 
+def covered(picture, points, random, grounds):
+    """Something before it all, of the stuff of a ground: what it hides is there, but hidden by something else."""
+    side = picture.shape[0]
+    y, x = np.mgrid[0:side, 0:side].astype(np.float32)
+    at, angle = random.uniform(0, side, 2), random.uniform(0, math.pi)
+    along = (x - at[0]) * math.cos(angle) + (y - at[1]) * math.sin(angle)
+    aside = (x - at[0]) * -math.sin(angle) + (y - at[1]) * math.cos(angle)
+    long, broad = random.uniform(0.05, 0.6) * side, random.uniform(0.02, 0.14) * side
+    hides = (np.abs(along) < long) & (np.abs(aside) < broad) if random.random() < 0.5 else (along / long) ** 2 + (aside / broad) ** 2 < 1
+    picture = np.where(hides[..., None], grounds.part(random, side) * random.uniform(0.3, 1.1), picture)
+    px, py = (np.clip(points[..., i].astype(int), 0, side - 1) for i in (0, 1))
+    points[..., 2] = np.where(hides[py, px] & (points[..., 2] > OTHER), OTHER, points[..., 2])
+    return picture
+
+
+def photographed(picture, random, grounds):
+    """Light through leaves and windows, a lens out of focus or moved, a sensor's noise, a file made small."""
+    if random.random() < 0.3:
+        dapple = grounds.part(random, picture.shape[0]).mean(2, keepdims=True)
+        picture = picture * (1 + random.uniform(0.3, 1.4) * (dapple - dapple.mean()))
+    picture = np.clip(picture, 0, 1)
+    if random.random() < 0.35:
+        shown = Image.fromarray((255 * picture).astype(np.uint8))
+        if random.random() < 0.5:
+            small = int(SIDE * random.uniform(0.4, 0.9))
+            shown = shown.resize((small, small), Image.BILINEAR).resize((SIDE, SIDE), Image.BILINEAR)
+        else:
+            shown = shown.filter(ImageFilter.GaussianBlur(random.uniform(0.3, 1.6)))
+        picture = np.asarray(shown, np.float32) / 255
+    if random.random() < 0.3:
+        picture = np.clip(picture + random.uniform(0.01, 0.1) * random.normal(size=picture.shape).astype(np.float32), 0, 1)
+    if random.random() < 0.3:
+        file = io.BytesIO()
+        Image.fromarray((255 * picture).astype(np.uint8)).save(file, "JPEG", quality=int(random.integers(15, 80)))
+        picture = np.asarray(Image.open(file).convert("RGB"), np.float32) / 255
+    return picture
+
+
 def arrays(records, random, sought, grounds):
     """Pictures (B x 3 x S x S, 0 to 1), figures (B x most x (5 + 3 points)) and where they are; half of them mirrored, all
     recoloured, many before other grounds and in other stuffs."""
@@ -102,6 +142,10 @@ def arrays(records, random, sought, grounds):
             picture = anybody * picture + (1 - anybody) * grounds.part(random, SIDE)
         for _ in range(random.integers(1, 4) if random.random() < 0.5 else 0):
             picture = dressed(picture, mask > 0.5, random, grounds)
+        for _ in range(random.integers(1, 3) if random.random() < 0.2 else 0):
+            picture = covered(picture, points, random, grounds)
+        those[:, 5:] = points.reshape(len(those), 3 * sought.points)
+        picture = photographed(picture, random, grounds)
         if random.random() < 0.5:
             picture, mask = picture[:, ::-1], mask[:, ::-1]
             low = those[:, 0].copy()

@@ -54,6 +54,13 @@ Held anyHeld(Dice& dice) {
   return dice.of({Held::staff, Held::blade, Held::bag, Held::parasol, Held::box, Held::ball, Held::torch, Held::staff});
 }
 
+stage::Hand anyHand(Dice& dice) {
+  stage::Hand out;
+  if (dice.chance(0.6f)) out.grip = static_cast<stage::Grip>(dice.whole(0, stage::grips - 1));
+  out.bend = dice.chance(0.5f) ? dice.between(stage::leastWristBend, stage::mostWristBend) * dice.even() : 0.0f;
+  return out;
+}
+
 stage::Clothes anyClothes(Dice& dice) {
   stage::Clothes out;
   out.skin = anySkin(dice);
@@ -108,11 +115,11 @@ stage::BodySpec anyone(Dice& dice, int around) {
   const auto& skeleton = pose::skeletonOf("human");
   stage::BodySpec out;
   out.around = around;
-  out.angles = anyPose(dice, skeleton, 0.04f, 0.06f);
+  out.angles = anyPose(dice, skeleton, 0.05f, 0.12f);
   out.angles[turnNamed(skeleton, "pelvis.turn")] =
       static_cast<double>(dice.chance(0.45f) ? 40 * dice.normal() : dice.between(-180, 180));
   // Some hang, tumble or lie across.
-  if (dice.chance(0.03f)) {
+  if (dice.chance(0.06f)) {
     out.angles[turnNamed(skeleton, "pelvis.lean")] = static_cast<double>(dice.between(-180, 180));
     out.angles[turnNamed(skeleton, "pelvis.tilt")] = static_cast<double>(dice.between(-180, 180));
   }
@@ -123,6 +130,7 @@ stage::BodySpec anyone(Dice& dice, int around) {
   out.build.hips = dice.between(0.85f, 1.2f);
   out.build.belly = dice.chance(0.25f) ? dice.even() : 0.0f;
   out.build.bust = dice.chance(0.4f) ? dice.even() : 0.0f;
+  out.build.muscle = dice.chance(0.4f) ? dice.even() : 0.0f;
   // Drawn people often have large heads.
   out.build.head = child                ? dice.between(1.15f, 1.5f)
                    : dice.chance(0.25f) ? dice.between(1.1f, 1.7f)
@@ -138,6 +146,9 @@ stage::BodySpec anyone(Dice& dice, int around) {
     out.natural.push_back(bone.length * static_cast<double>(scale * out.size));
   }
   out.clothes = anyClothes(dice);
+  out.left = anyHand(dice);
+  out.right = anyHand(dice);
+  out.level = dice.chance(0.6f);
   out.leftFoot = dice.chance(0.3f) ? dice.between(-15, 60) : dice.between(-5, 15);
   out.rightFoot = dice.chance(0.3f) ? dice.between(-15, 60) : dice.between(-5, 15);
   return out;

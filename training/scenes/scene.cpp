@@ -108,7 +108,8 @@ stage::Camera cameraAt(Dice& dice, const Vec3& target, float height, float share
     eye.z() = std::min(eye.z(), 0.49f * place.inside.z());
     usedMm = std::clamp(mm * (eye - target).norm() / std::max(0.1f, (before - target).norm()), 14.0f, 90.0f);
   }
-  return stage::lookingAt(eye, target, usedMm, size, dice.chance(0.3f) ? 8 * dice.normal() : 0);
+  const float roll = dice.chance(0.06f) ? dice.between(-100, 100) : dice.chance(0.3f) ? 8 * dice.normal() : 0;
+  return stage::lookingAt(eye, target, usedMm, size, roll);
 }
 
 void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
@@ -164,8 +165,11 @@ void buildFigures(Dice& dice, Set& set, Theme theme, Size size) {
   set.camera = cameraAt(dice, middle, tall, share, size, place);
   if (dice.chance(whole ? 0.08f : 0.3f)) addOccluders(dice, set, middle, set.camera.eye);
   if (dice.chance(0.3f)) clutter(dice, place.meshes, middle - Vec3(0, 0, 1.5f), 1.6f, dice.whole(2, 8));
-  // Figures and what they throw on the ground.
-  if (!place.lighting.lights.empty() && dice.chance(0.6f)) {
+  // Shadows: on everything, or flat on the ground as many draw them.
+  if (dice.chance(0.5f)) {
+    place.lighting.shadows = true;
+    place.lighting.soft = dice.chance(0.5f) ? 0 : dice.ratio(0.01f, 0.3f);
+  } else if (!place.lighting.lights.empty() && dice.chance(0.5f)) {
     const Rgb dark = place.meshes.front().colour.front() * luminance(place.lighting.above) * dice.between(0.3f, 0.8f);
     std::vector<Mesh> bodies;
     for (const Mesh& mesh : set.meshes)

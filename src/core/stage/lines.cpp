@@ -3,6 +3,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <tuple>
 
@@ -25,65 +26,80 @@ struct Edge {
   Vec3 from, to;
 };
 
-/// Edges with what lies on their sides.
-struct Sides {
-  std::array<Vec3, 2> normal;
-  Vec3 on;  ///< a place on it
-  int faces = 0;
-  bool drawn = false;
+/// Points of a mesh that lie on each other have one name. @return names, and where each name is
+std::pair<std::vector<std::uint32_t>, std::vector<Vec3>> weld(const Mesh& mesh) {
+  struct Place {
+    std::array<std::int64_t, 3> cell;
+    std::uint32_t point;
+  };
+  std::vector<Place> places;
+  places.reserve(mesh.at.size());
+  for (std::uint32_t i = 0; i < mesh.at.size(); ++i) {
+    const Vec3 p = mesh.at[i] / welded;
+    places.push_back({{std::llround(p.x()), std::llround(p.y()), std::llround(p.z())}, i});
+  }
+  std::sort(places.begin(), places.end(),
+            [](const Place& a, const Place& b) { return std::tie(a.cell, a.point) < std::tie(b.cell, b.point); });
+  std::pair<std::vector<std::uint32_t>, std::vector<Vec3>> out{std::vector<std::uint32_t>(mesh.at.size()), {}};
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    if (i == 0 || places[i].cell != places[i - 1].cell) out.second.push_back(mesh.at[places[i].point]);
+    out.first[places[i].point] = static_cast<std::uint32_t>(out.second.size() - 1);
+  }
+  return out;
+}
+
+/// One side of an edge: a face whose rim it is.
+struct Side {
+  std::uint32_t a, b, face;
+  [[nodiscard]] std::pair<std::uint32_t, std::uint32_t> ends() const { return {a, b}; }
 };
 
-void addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::uint32_t& points,
-              std::vector<Edge>& out) {
-  std::map<std::tuple<int, int, int>, std::uint32_t> places;
-  std::vector<std::uint32_t> name(mesh.at.size());
-  std::vector<Vec3> at;
-  for (std::size_t i = 0; i < mesh.at.size(); ++i) {
-    const Vec3 p = mesh.at[i] / welded;
-    const auto key = std::tuple{static_cast<int>(std::lround(p.x())), static_cast<int>(std::lround(p.y())),
-                                static_cast<int>(std::lround(p.z()))};
-    const auto [found, fresh] = places.try_emplace(key, static_cast<std::uint32_t>(at.size()));
-    if (fresh) at.push_back(mesh.at[i]);
-    name[i] = found->second;
-  }
-  std::map<std::pair<std::uint32_t, std::uint32_t>, Sides> edges;
-  for (const auto& face : mesh.faces) {
+/// Edges of one mesh; their ends are named from 0 on. @return how many names there are
+std::uint32_t addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::vector<Edge>& out) {
+  const auto [name, at] = weld(mesh);
+  std::vector<Vec3> normals(mesh.faces.size());
+  std::vector<bool> front(mesh.faces.size());
+  std::vector<Side> sides;
+  sides.reserve(3 * mesh.faces.size());
+  for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+    const auto& face = mesh.faces[f];
     const std::array corner = {name[face[0]], name[face[1]], name[face[2]]};
     const Vec3 normal = (at[corner[1]] - at[corner[0]]).cross(at[corner[2]] - at[corner[0]]);
     if (normal.norm() < 1e-12f) continue;
+    normals[f] = normal.normalized();
+    front[f] = normal.dot(at[corner[0]] - camera.eye) < 0;
     for (std::size_t i = 0; i < 3; ++i) {
-      const std::uint32_t a = corner[i], b = corner[(i + 1) % 3];
-      if (a == b) continue;
-      Sides& sides = edges[std::minmax(a, b)];
-      if (sides.faces < 2) sides.normal[static_cast<std::size_t>(sides.faces)] = normal.normalized();
-      sides.on = at[a];
-      ++sides.faces;
+      const auto [a, b] = std::minmax({corner[i], corner[(i + 1) % 3]});
+      if (a != b) sides.push_back({a, b, f});
     }
   }
+  std::sort(sides.begin(), sides.end(),
+            [](const Side& a, const Side& b) { return std::tie(a.a, a.b, a.face) < std::tie(b.a, b.b, b.face); });
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> drawn;
   if (ask.creases)
-    for (const auto& [a, b] : mesh.drawn)
-      if (const auto found = edges.find(std::minmax(name[a], name[b])); found != edges.end())
-        found->second.drawn = true;
+    for (const auto& [a, b] : mesh.drawn) drawn.emplace_back(std::minmax({name[a], name[b]}));
+  std::sort(drawn.begin(), drawn.end());
   const float sharp = std::cos(ask.crease * radian);
-  for (const auto& [ends, sides] : edges) {
-    const Vec3 view = sides.on - camera.eye;
-    Edge edge{SeenLine::Of::border, mesh.object,    points + ends.first,
-              points + ends.second, at[ends.first], at[ends.second]};
-    if (sides.faces == 2) {
-      const bool front = sides.normal[0].dot(view) < 0, otherFront = sides.normal[1].dot(view) < 0;
-      if (front != otherFront)
-        edge.of = SeenLine::Of::outline;
-      else if (sides.drawn || (ask.creases && !mesh.material.grown && sides.normal[0].dot(sides.normal[1]) < sharp))
-        edge.of = SeenLine::Of::crease;
+  for (std::size_t i = 0, next = 0; i < sides.size(); i = next) {
+    while (next < sides.size() && sides[next].ends() == sides[i].ends()) ++next;
+    auto of = SeenLine::Of::border;
+    if (next - i == 2) {
+      const std::uint32_t one = sides[i].face, other = sides[i + 1].face;
+      if (front[one] != front[other])
+        of = SeenLine::Of::outline;
+      else if ((ask.creases && !mesh.material.grown && normals[one].dot(normals[other]) < sharp) ||
+               std::binary_search(drawn.begin(), drawn.end(), sides[i].ends()))
+        of = SeenLine::Of::crease;
       else
         continue;
-    } else if (sides.faces > 2) {
-      edge.of = SeenLine::Of::crease;
+    } else if (next - i > 2) {
+      of = SeenLine::Of::crease;
       if (!ask.creases) continue;
     }
-    out.push_back(edge);
+    const auto [a, b] = sides[i].ends();
+    out.push_back({of, mesh.object, a, b, at[a], at[b]});
   }
-  points += static_cast<std::uint32_t>(at.size());
+  return static_cast<std::uint32_t>(at.size());
 }
 
 /// A part of an edge that is seen, from `start` to `end` of it.
@@ -96,7 +112,8 @@ struct Part {
 
 class Seeing {
  public:
-  Seeing(std::span<const Mesh> meshes, const Camera& camera) : rays_(meshes), camera_(camera) {}
+  Seeing(std::span<const Mesh> meshes, const Camera& camera)
+      : rays_(meshes), nearest_(nearestOf(meshes, camera)), camera_(camera) {}
 
   /// Before the eye, both ends; empty if all of it lies behind.
   [[nodiscard]] bool cut(Vec3& from, Vec3& to, float& start, float& end) const {
@@ -142,9 +159,12 @@ class Seeing {
       if (first > 0 || start > 0) out.back().start = std::max(out.back().start, 1e-6f);
       if (last < steps || end < 1) out.back().end = std::min(out.back().end, 1 - 1e-6f);
     };
+    Known known;
     for (int i = 0; i < steps; ++i) {
       const float share = (static_cast<float>(i) + 0.5f) / static_cast<float>(steps);
-      const bool seen = isSeen(from + (to - from) * inSpace(share));
+      const bool seen =
+          isSeen(known, a.x + share * (b.x - a.x), a.y + share * (b.y - a.y), (1 - share) / a.far + share / b.far,
+                 [&] { return from + (to - from) * inSpace(share); });
       if (seen && begun < 0) begun = i;
       if (!seen && begun >= 0) put(begun, i), begun = -1;
     }
@@ -152,7 +172,38 @@ class Seeing {
   }
 
  private:
-  [[nodiscard]] bool isSeen(const Vec3& at) const {
+  /// What a ray has said of a place, and what was nearest round it: a little further on the same is true while nothing
+  /// nearer comes into view.
+  struct Known {
+    float nearest = 0;  ///< 1 / metres; 0: nothing is known
+    int since = 0;
+  };
+
+  /// By samples where all of them round a place agree; by a ray elsewhere.
+  /// @param over  1 / metres of the place @param place  in space
+  template <typename Place>
+  [[nodiscard]] bool isSeen(Known& known, float x, float y, float over, Place&& place) const {
+    constexpr int about = 2;  // samples to each side: a pixel
+    const int column = static_cast<int>(std::floor(2 * x)), row = static_cast<int>(std::floor(2 * y));
+    if (column < about || row < about || column >= nearest_.width() - about || row >= nearest_.height() - about)
+      return rayArrives(place());
+    float most = 0, least = std::numeric_limits<float>::max();
+    for (int j = -about; j <= about; ++j)
+      for (const float near : nearest_.line(row + j).subspan(static_cast<std::size_t>(column - about), 2 * about + 1)) {
+        least = std::min(least, near);
+        most = std::max(most, near);
+      }
+    constexpr float same = 1.0002f, before = 1.03f, on = 1.002f;
+    if (most <= same * over) return true;
+    if (least > before * over) return false;
+    constexpr int longest = 3;
+    if (known.nearest > 0 && known.since < longest && most <= on * known.nearest) return ++known.since, true;
+    const bool arrives = rayArrives(place());
+    known = {arrives ? most : 0.0f, 0};
+    return arrives;
+  }
+
+  [[nodiscard]] bool rayArrives(const Vec3& at) const {
     const Vec3 way = at - camera_.eye;
     // Just before it: what it lies on itself is no hindrance.
     constexpr float before = 0.003f;  // metres
@@ -160,6 +211,7 @@ class Seeing {
   }
 
   Rays rays_;
+  Image<float> nearest_;  ///< two samples along each side of a pixel
   const Camera& camera_;
 };
 
@@ -235,10 +287,21 @@ std::vector<SeenLine> chained(const std::vector<Part>& parts) {
 }  // namespace
 
 std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera, const LineAsk& ask, StopToken stop) {
+  std::vector<std::vector<Edge>> ofMesh(meshes.size());
+  std::vector<std::uint32_t> points(meshes.size());
+  parallelItems(meshes.size(), [&](std::size_t m) {
+    if (meshes[m].object != groundObject) points[m] = addEdges(meshes[m], camera, ask, ofMesh[m]);
+  });
   std::vector<Edge> edges;
-  std::uint32_t points = 0;
-  for (const Mesh& mesh : meshes)
-    if (mesh.object != groundObject) addEdges(mesh, camera, ask, points, edges);
+  std::uint32_t before = 0;
+  for (std::size_t m = 0; m < meshes.size(); ++m) {
+    for (Edge edge : ofMesh[m]) {
+      edge.a += before;
+      edge.b += before;
+      edges.push_back(edge);
+    }
+    before += points[m];
+  }
   throwIfStopped(stop);
   const Seeing seeing(meshes, camera);
   std::vector<std::vector<Part>> found(edges.size());

@@ -159,7 +159,7 @@ std::vector<Triangle> trianglesOf(const Mesh& mesh, std::uint32_t number, const 
 }
 
 /// All triangles before the eye.
-std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly = false) {
+std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) {
   std::vector<std::vector<Triangle>> parts(meshes.size());
   parallelItems(meshes.size(), [&](std::size_t m) {
     if (!throwsOnly || meshes[m].material.throws)
@@ -257,7 +257,7 @@ class Shading {
       : meshes_(meshes),
         camera_(camera),
         lighting_(lighting),
-        triangles_(onScreen(meshes, camera)),
+        triangles_(onScreen(meshes, camera, false)),
         light_(meshes.size()),
         beam_(meshes.size()) {
     if (lighting.shadows && !lighting.lights.empty()) {
@@ -459,10 +459,10 @@ Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Ligh
   return out;
 }
 
-Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera) {
+Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) {
   Image<float> out(Size{camera.size.width * fine, camera.size.height * fine});
   if (out.empty()) return out;
-  const auto triangles = onScreen(meshes, camera, true);
+  const auto triangles = onScreen(meshes, camera, throwsOnly);
   const auto strips = stripsOf(triangles, camera.size.height);
   parallelItems(strips.size(), [&](std::size_t strip) {
     const int first = static_cast<int>(strip) * stripRows * fine,

@@ -54,8 +54,8 @@ struct Rendered {
 /// @param meshes  with normals. @throws Cancelled
 Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {});
 
-/// What is nearest, 1 / metres, at twice the camera's size; of meshes whose material throws.
-Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera);
+/// What is nearest, 1 / metres, at twice the camera's size; of all meshes, or of those whose material throws.
+Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly = false);
 
 /// The shadow that meshes cast on the plane y = `ground` away from a light, as a flat mesh just above it.
 Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object);

@@ -5,54 +5,88 @@
 #include <array>
 #include <limits>
 
+#include "core/image/parallel.h"
+
 namespace hscaffold::stage {
 
-Rays::Rays(std::span<const Mesh> meshes) {
-  for (const Mesh& mesh : meshes)
-    for (const auto& [a, b, c] : mesh.faces)
-      faces_.push_back({mesh.at[a], mesh.at[b] - mesh.at[a], mesh.at[c] - mesh.at[a], mesh.object});
-  nodes_.reserve(faces_.size() / 2 + 2);
-  if (!faces_.empty()) build(0, static_cast<std::uint32_t>(faces_.size()));
-}
-
-void Rays::build(std::uint32_t first, std::uint32_t end) {
-  constexpr std::uint32_t leaf = 4;
-  const std::size_t at = nodes_.size();
-  nodes_.emplace_back();
-  constexpr float endless = std::numeric_limits<float>::max();
-  Vec3 low = Vec3::Constant(endless), high = -low, lowCentre = low, highCentre = high;
-  const auto centre = [](const Face& face) { return Vec3(face.a + (face.ab + face.ac) / 3); };
-  for (std::uint32_t i = first; i < end; ++i) {
-    const Face& face = faces_[i];
-    for (const Vec3& p : {face.a, Vec3(face.a + face.ab), Vec3(face.a + face.ac)}) {
-      low = low.cwiseMin(p);
-      high = high.cwiseMax(p);
+/// Shares out the faces of one mesh: their middles are moved about, and faces follow when all is settled.
+class Rays::Grower {
+ public:
+  Grower(const Mesh& mesh, Tree& tree) : mesh_(mesh), tree_(tree) {
+    middles_.reserve(mesh.faces.size());
+    for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+      const auto& [a, b, c] = mesh.faces[f];
+      middles_.push_back({(mesh.at[a] + mesh.at[b] + mesh.at[c]) / 3, f});
     }
-    lowCentre = lowCentre.cwiseMin(centre(face));
-    highCentre = highCentre.cwiseMax(centre(face));
+    tree.faces.reserve(middles_.size());
+    tree.nodes.reserve(middles_.size());
+    grow(0, static_cast<std::uint32_t>(middles_.size()));
   }
-  // A little larger, so that flat boxes are met.
-  nodes_[at].low = low - Vec3::Constant(1e-5f);
-  nodes_[at].high = high + Vec3::Constant(1e-5f);
-  int side = 0;
-  (highCentre - lowCentre).maxCoeff(&side);
-  if (end - first <= leaf || highCentre[side] <= lowCentre[side]) {
-    nodes_[at].first = first;
-    nodes_[at].count = end - first;
-    return;
+
+ private:
+  struct Middle {
+    Vec3 at;
+    std::uint32_t face;
+  };
+  static constexpr float endless = std::numeric_limits<float>::max();
+
+  void grow(std::uint32_t first, std::uint32_t end) {
+    constexpr std::uint32_t leaf = 4;
+    const std::size_t at = tree_.nodes.size();
+    tree_.nodes.emplace_back();
+    Vec3 low = Vec3::Constant(endless), high = -low;
+    for (std::uint32_t i = first; i < end; ++i) {
+      low = low.cwiseMin(middles_[i].at);
+      high = high.cwiseMax(middles_[i].at);
+    }
+    int side = 0;
+    (high - low).maxCoeff(&side);
+    if (end - first <= leaf || !(high[side] > low[side])) {
+      tree_.nodes[at] = leafOf(first, end);
+      return;
+    }
+    const std::uint32_t middle = first + (end - first) / 2;
+    std::nth_element(middles_.begin() + first, middles_.begin() + middle, middles_.begin() + end,
+                     [side](const Middle& a, const Middle& b) { return a.at[side] < b.at[side]; });
+    grow(first, middle);
+    const auto second = static_cast<std::uint32_t>(tree_.nodes.size());
+    grow(middle, end);
+    Node& node = tree_.nodes[at];
+    node.first = second;
+    node.low = tree_.nodes[at + 1].low.cwiseMin(tree_.nodes[second].low);
+    node.high = tree_.nodes[at + 1].high.cwiseMax(tree_.nodes[second].high);
   }
-  const std::uint32_t middle = first + (end - first) / 2;
-  std::nth_element(faces_.begin() + first, faces_.begin() + middle, faces_.begin() + end,
-                   [&](const Face& a, const Face& b) { return centre(a)[side] < centre(b)[side]; });
-  build(first, middle);
-  nodes_[at].first = static_cast<std::uint32_t>(nodes_.size());
-  build(middle, end);
+
+  Node leafOf(std::uint32_t first, std::uint32_t end) {
+    Node out{Vec3::Constant(endless), Vec3::Constant(-endless), static_cast<std::uint32_t>(tree_.faces.size()),
+             end - first};
+    for (std::uint32_t i = first; i < end; ++i) {
+      const auto& [a, b, c] = mesh_.faces[middles_[i].face];
+      const Vec3 &p = mesh_.at[a], &q = mesh_.at[b], &r = mesh_.at[c];
+      out.low = out.low.cwiseMin(p).cwiseMin(q).cwiseMin(r);
+      out.high = out.high.cwiseMax(p).cwiseMax(q).cwiseMax(r);
+      tree_.faces.push_back({p, q - p, r - p, mesh_.object});
+    }
+    // A little larger, so that flat boxes are met.
+    out.low -= Vec3::Constant(1e-5f);
+    out.high += Vec3::Constant(1e-5f);
+    return out;
+  }
+
+  const Mesh& mesh_;
+  Tree& tree_;
+  std::vector<Middle> middles_;
+};
+
+Rays::Rays(std::span<const Mesh> meshes) : trees_(meshes.size()) {
+  parallelItems(meshes.size(), [&](std::size_t m) {
+    if (!meshes[m].faces.empty()) Grower(meshes[m], trees_[m]);
+  });
+  std::erase_if(trees_, [](const Tree& tree) { return tree.faces.empty(); });
 }
 
 template <bool any>
-Rays::Met Rays::meet(const Vec3& from, const Vec3& way, float most) const {
-  Met out{most, 0};
-  if (nodes_.empty()) return out;
+void Rays::meet(const Tree& tree, const Vec3& from, const Vec3& way, Met& out) {
   const Vec3 over = way.cwiseInverse();
   const auto enters = [&](const Node& node) {
     const Vec3 a = (node.low - from).cwiseProduct(over), b = (node.high - from).cwiseProduct(over);
@@ -62,7 +96,7 @@ Rays::Met Rays::meet(const Vec3& from, const Vec3& way, float most) const {
   std::size_t count = 1;
   while (count > 0) {
     const std::uint32_t at = waiting[--count];
-    const Node& node = nodes_[at];
+    const Node& node = tree.nodes[at];
     if (!enters(node)) continue;
     if (node.count == 0) {
       if (count + 2 > waiting.size()) continue;  // deeper than halves of four thousand million faces go
@@ -71,7 +105,7 @@ Rays::Met Rays::meet(const Vec3& from, const Vec3& way, float most) const {
       continue;
     }
     for (std::uint32_t i = node.first; i < node.first + node.count; ++i) {
-      const Face& face = faces_[i];
+      const Face& face = tree.faces[i];
       const Vec3 p = way.cross(face.ac);
       const float whole = face.ab.dot(p);
       if (whole == 0) continue;
@@ -84,16 +118,25 @@ Rays::Met Rays::meet(const Vec3& from, const Vec3& way, float most) const {
       const float along = face.ac.dot(q) / whole;
       if (along > 0 && along < out.along) {
         out = {along, face.object};
-        if constexpr (any) return out;
+        if constexpr (any) return;
       }
     }
   }
+}
+
+Rays::Met Rays::first(const Vec3& from, const Vec3& way, float most) const {
+  Met out{most, 0};
+  for (const Tree& tree : trees_) meet<false>(tree, from, way, out);
   return out;
 }
 
-Rays::Met Rays::first(const Vec3& from, const Vec3& way, float most) const { return meet<false>(from, way, most); }
 bool Rays::blocked(const Vec3& from, const Vec3& way, float most) const {
-  return meet<true>(from, way, most).object != 0;
+  Met out{most, 0};
+  for (const Tree& tree : trees_) {
+    meet<true>(tree, from, way, out);
+    if (out.object != 0) return true;
+  }
+  return false;
 }
 
 }  // namespace hscaffold::stage

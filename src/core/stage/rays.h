@@ -8,7 +8,7 @@
 
 namespace hscaffold::stage {
 
-/// All faces of some meshes in a tree of boxes (split in the middle of the longest side of their centres); rays meet
+/// The faces of each mesh in a tree of boxes (split in the middle of the longest side of their centres); rays meet
 /// faces by Möller and Trumbore 1997. Faces are kept as they were.
 class Rays {
  public:
@@ -32,12 +32,16 @@ class Rays {
     Vec3 low, high;
     std::uint32_t first = 0, count = 0;  ///< faces of a leaf; else `first` is the second child, the other one follows
   };
-  void build(std::uint32_t first, std::uint32_t end);
+  /// One mesh. Its first node is about all of it.
+  struct Tree {
+    std::vector<Face> faces;
+    std::vector<Node> nodes;
+  };
+  class Grower;
   template <bool any>
-  [[nodiscard]] Met meet(const Vec3& from, const Vec3& way, float most) const;
+  static void meet(const Tree& tree, const Vec3& from, const Vec3& way, Met& out);
 
-  std::vector<Face> faces_;
-  std::vector<Node> nodes_;
+  std::vector<Tree> trees_;  ///< none is empty
 };
 
 }  // namespace hscaffold::stage

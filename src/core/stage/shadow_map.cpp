@@ -27,7 +27,7 @@ ShadowMap::ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft)
   const float radius = std::max(0.5f, (high - low).norm() / 2);
   const float distance = away * radius;
   const Camera camera = lookingAt(middle + from * distance, middle, 36 * distance / (2 * radius), {side / 2, side / 2});
-  over_ = nearestOf(meshes, camera);
+  over_ = nearestOf(meshes, camera, true);
   look_ = camera.look;
   eye_ = camera.eye;
   focal_ = distance / (2 * radius) * side;
