@@ -6,34 +6,72 @@
 #include <QElapsedTimer>
 #include <QSettings>
 #include <QTimer>
+#include <algorithm>
+#include <cstdio>
+#include <string_view>
 
 #include "app/desk.h"
 #include "app/document/study_edits.h"
 #include "app/main_window.h"
 #include "app/theme/theme.h"
 
+namespace {
+
+/// What the command line may say.
+struct Words {
+  QCommandLineParser parser;
+  QCommandLineOption screenshot{"screenshot",
+                                "Writes a picture of the window once everything in it is made, and quits.", "PNG"},
+      timing{"time-to-window", "Says when the window was first painted, and quits."},
+      theme{"theme", "dusk or day.", "NAME"};
+  Words() {
+    parser.setApplicationDescription("Control maps from references, edited, balanced and proofed.");
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument("files", "A study to open, or pictures to bring in.", "[FILE ...]");
+    parser.addOptions({screenshot, timing, theme});
+  }
+};
+
+void introduce() {
+  QCoreApplication::setOrganizationName("humble-scaffold");
+  QCoreApplication::setApplicationName("humble-scaffold");
+  QCoreApplication::setApplicationVersion(HSCAFFOLD_VERSION);
+}
+
+/// Help and version are had without a screen, and so is what is wrong with the words.
+void answerWithoutWindow(int argc, char** argv) {
+  const QCoreApplication application(argc, argv);
+  introduce();
+  Words words;
+  words.parser.process(application);  // ends the program where that is all
+}
+
+bool hasScreen() {
+  return !qEnvironmentVariableIsEmpty("DISPLAY") || !qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") ||
+         !qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM");
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
   using namespace hscaffold::app;
   QElapsedTimer sinceStart;
   sinceStart.start();
+  const bool platformGiven = std::any_of(argv, argv + argc, [](std::string_view word) { return word == "-platform"; });
+  if (!platformGiven) answerWithoutWindow(argc, argv);
+  if (!platformGiven && !hasScreen()) {
+    std::fprintf(stderr, "humble-scaffold: There is no screen to show a window on. hscaffold works without one.\n");
+    return 3;
+  }
   QApplication application(argc, argv);
-  QApplication::setOrganizationName("humble-scaffold");
-  QApplication::setApplicationName("humble-scaffold");
-  QApplication::setApplicationVersion(HSCAFFOLD_VERSION);
-  QCommandLineParser parser;
-  parser.setApplicationDescription("Control maps from references, edited, balanced and proofed.");
-  parser.addHelpOption();
-  parser.addVersionOption();
-  parser.addPositionalArgument("files", "A study to open, or pictures to bring in.", "[FILE ...]");
-  const QCommandLineOption screenshot(
-      "screenshot", "Writes a picture of the window once everything in it is made, and quits.", "PNG");
-  const QCommandLineOption timing("time-to-window", "Says when the window was first painted, and quits.");
-  const QCommandLineOption themeOption("theme", "dusk or day.", "NAME");
-  parser.addOptions({screenshot, timing, themeOption});
+  introduce();
+  Words words;
+  QCommandLineParser& parser = words.parser;
   parser.process(application);
 
   const QString themeWord =
-      parser.isSet(themeOption) ? parser.value(themeOption) : QSettings().value("theme", "dusk").toString();
+      parser.isSet(words.theme) ? parser.value(words.theme) : QSettings().value("theme", "dusk").toString();
   applyTheme(themeWord == "day" ? ThemeName::day : ThemeName::dusk);
   Desk desk;
   MainWindow window(desk);
@@ -57,10 +95,10 @@ int main(int argc, char** argv) {
   }
   if (!pictures.empty()) bringIn(desk, pictures);
   // A picture of the window is of its usual size, whatever screen there is.
-  if (parser.isSet(screenshot)) window.resize(1280, 800);
+  if (parser.isSet(words.screenshot)) window.resize(1280, 800);
   window.show();
 
-  if (parser.isSet(timing)) {
+  if (parser.isSet(words.timing)) {
     QTimer::singleShot(0, &window, [&] {
       window.repaint();
       std::printf("%lld ms to the first window\n", static_cast<long long>(sinceStart.elapsed()));
@@ -68,13 +106,16 @@ int main(int argc, char** argv) {
     });
   }
   QTimer settled;
-  if (parser.isSet(screenshot)) {
+  if (parser.isSet(words.screenshot)) {
     QObject::connect(&settled, &QTimer::timeout, &window, [&, quiet = 0]() mutable {
       quiet = desk.idle() ? quiet + 1 : 0;
       if (quiet < 4) return;
-      if (!window.grab().save(parser.value(screenshot)))
-        spdlog::error("Could not write {}", parser.value(screenshot).toStdString());
-      QApplication::quit();
+      const QString file = parser.value(words.screenshot);
+      const bool written = window.grab().save(file);
+      if (!written)
+        std::fprintf(stderr, "humble-scaffold: Could not write %s: is its folder there, and does it end in .png?\n",
+                     qPrintable(file));
+      QApplication::exit(written ? 0 : 3);
     });
     settled.start(150);
   }

@@ -112,7 +112,7 @@ void runStatus(const std::string& folder, bool json) {
     std::cout << "\n";
   }
   if (json)
-    std::cout << list.dump(2) << "\n";
+    std::cout << jsonText(list) << "\n";
   else
     std::cout << fmt::format("{} to do, {} being done, {} done, {} failed\n", counts[0], counts[1], counts[2],
                              counts[3]);
@@ -125,7 +125,9 @@ void addBatchCommand(Command& root, const bool& json) {
   auto plan = batch.add("plan", "Make the folder: the study as the pattern, and one item a picture");
   auto planned = std::make_shared<PlanOptions>();
   plan.text("STUDY", planned->study, "The pattern: tuning, weights, ranges, brief and seed; it is copied").required();
-  plan.texts("--references", planned->references, "The pictures, in the order of their items").required();
+  plan.texts("--references", planned->references, "The pictures, in the order of their items")
+      .required()
+      .severalAtOnce();
   plan.text("-o,--out", planned->out, "The folder, which is not there yet").required();
   plan.whole("--replace", planned->replaced, "Which of the study's references they take the place of", {1, 1000});
   plan.run([planned] { runPlan(*planned); });

@@ -49,6 +49,10 @@ CommandOption& CommandOption::excludes(const CommandOption& other) {
   option_->excludes(other.option_);
   return *this;
 }
+CommandOption& CommandOption::severalAtOnce() {
+  option_->allow_extra_args(true);
+  return *this;
+}
 CommandOption& CommandOption::oneOf(const std::vector<std::string>& words) {
   option_->check(CLI::IsMember(words));
   return *this;
@@ -66,7 +70,10 @@ CommandOption Command::text(const std::string& names, std::optional<std::string>
   return CommandOption(app_->add_option(names, value, help));
 }
 CommandOption Command::texts(const std::string& names, std::vector<std::string>& values, const std::string& help) {
-  return CommandOption(app_->add_option(names, values, help));
+  auto* option = app_->add_option(names, values, help);
+  // One at a time: what follows is not taken for another of them.
+  if (names.starts_with('-')) option->allow_extra_args(false)->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  return CommandOption(option);
 }
 CommandOption Command::number(const std::string& names, double& value, const std::string& help, Limits limits) {
   return CommandOption(addParsed(*app_, names, help, limits, false, [&value](double v) { value = v; }));

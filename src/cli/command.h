@@ -24,6 +24,8 @@ class CommandOption {
   explicit CommandOption(CLI::Option* option) : option_(option) {}
   CommandOption& required();
   CommandOption& excludes(const CommandOption& other);
+  /// For texts: as many as follow, "--references a b c".
+  CommandOption& severalAtOnce();
   CommandOption& oneOf(const std::vector<std::string>& words);
 
  private:
@@ -39,6 +41,7 @@ class Command {
 
   CommandOption text(const std::string& names, std::string& value, const std::string& help);
   CommandOption text(const std::string& names, std::optional<std::string>& value, const std::string& help);
+  /// One for each time that the option is given.
   CommandOption texts(const std::string& names, std::vector<std::string>& values, const std::string& help);
   CommandOption number(const std::string& names, double& value, const std::string& help, Limits limits = {});
   CommandOption number(const std::string& names, std::optional<double>& value, const std::string& help,

@@ -112,7 +112,7 @@ void runFind(const FindOptions& options, bool json) {
   }
   const Findings findings = findingsOf(plan, tried);
   if (json) {
-    std::cout << asJson(plan, tried, findings).dump(2) << "\n";
+    std::cout << jsonText(asJson(plan, tried, findings)) << "\n";
     return;
   }
   std::cout << findings.verdict << "\n";

@@ -1,4 +1,4 @@
-// hscaffold study info|check|export.
+// hscaffold study info|check|repair|export.
 #include <fmt/format.h>
 
 #include <iostream>
@@ -13,6 +13,7 @@
 #include "core/study/checks.h"
 #include "core/study/study_file.h"
 #include "files/study_job.h"
+#include "files/study_repair.h"
 
 namespace hscaffold {
 namespace {
@@ -25,7 +26,7 @@ void runInfo(const std::string& path, bool json) {
   if (json) {
     auto out = stateToJson(state);
     out["proofs"] = proofs.size();
-    std::cout << out.dump(2) << "\n";
+    std::cout << jsonText(out) << "\n";
     return;
   }
   std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height,
@@ -54,8 +55,10 @@ void runCheck(const std::string& path, bool json) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }
-  if (json) std::cout << list.dump(2) << "\n";
+  if (json) std::cout << jsonText(list) << "\n";
   if (!json && list.empty()) std::cout << "No doubts.\n";
+  if (std::any_of(list.begin(), list.end(), [](const auto& each) { return each.at("bad").template get<bool>(); }))
+    throw badInput("As it is, this study cannot be pulled.");
 }
 
 void runExport(const std::string& path, const std::filesystem::path& folder) {
@@ -78,6 +81,24 @@ void runExport(const std::string& path, const std::filesystem::path& folder) {
     writeFileAtomically(folder / fmt::format("proof-{:03}.png", proof.number), file.proofPng(proof.number));
 }
 
+void runRepair(const std::string& in, const std::string& out, bool json) {
+  const auto report = repairStudy(in, out);
+  if (json) {
+    std::cout << jsonText({{"pictures", report.pictures},
+                           {"hand-work", report.pieces},
+                           {"proofs", report.proofs},
+                           {"sheets", report.sheets},
+                           {"settings", report.settings},
+                           {"notes", report.notes}})
+              << "\n";
+    return;
+  }
+  std::cout << fmt::format("Brought back: {} pictures, {} pieces of hand work, {} proofs, {} sheets{}.\n",
+                           report.pictures, report.pieces, report.proofs, report.sheets,
+                           report.settings ? ", and the settings" : "");
+  for (const std::string& note : report.notes) std::cout << note << "\n";
+}
+
 }  // namespace
 
 void addLookCommands(Command& study, const bool& json) {
@@ -89,6 +110,11 @@ void addLookCommands(Command& study, const bool& json) {
   auto check = study.add("check", "Say what is wrong or doubtful before a pull");
   check.text("STUDY", *path, "The .scaffold file").required();
   check.run([path, &json] { runCheck(*path, json); });
+  auto from = std::make_shared<std::string>(), to = std::make_shared<std::string>();
+  auto repair = study.add("repair", "Bring back what can be read of a damaged study");
+  repair.text("IN", *from, "The damaged .scaffold file; it is not changed").required();
+  repair.text("OUT", *to, "The .scaffold file to make").required();
+  repair.run([from, to, &json] { runRepair(*from, *to, json); });
   auto exporting = study.add("export", "Write maps, recipe and proofs into a folder");
   exporting.text("STUDY", *path, "The .scaffold file").required();
   exporting.text("-o,--out", *folder, "The folder").required();

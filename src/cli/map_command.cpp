@@ -120,8 +120,8 @@ void runMap(const Kind& kind, const MapOptions& options) {
   if (svg) report["strokes"] = strokes;
   if (!extraction.thresholds.histogram.empty())
     report["thresholds-used"] = {{"low", extraction.thresholds.low}, {"high", extraction.thresholds.high}};
-  const std::string text = report.dump(2) + "\n";
-  writeFileAtomically(options.report, bytesOf(text));
+  const std::string text = jsonText(report) + "\n";
+  writeOutput(options.report, bytesOf(text));
 }
 
 /// The options of one kind's map.
@@ -165,7 +165,8 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
     command.text("--hints", options->hints, "Hints of depth, a JSON file: see docs/depth.md");
   if (kind.hasSlot(depth::estimateSlot))
     command.text("--network", options->network, "Guess with this ONNX network too: see docs/networks.md");
-  command.text("--report", options->report, "Write sizes, tuning and the time of the computation alone as JSON");
+  command.text("--report", options->report,
+               "Write sizes, tuning and the time of the computation alone as JSON; - for standard output");
   for (const TuningField& field : *kind.fields) {
     const auto& when = field.shownWhen;
     const bool meant = std::all_of(when.begin(), when.end(), [&](const TuningField::Condition& condition) {
@@ -190,46 +191,6 @@ void addMapCommand(Command& parent, const Kind& kind, const std::string& name, c
 }
 
 }  // namespace
-
-Bytes readInput(const std::string& in) {
-  if (in != "-") return readWholeFile(in);
-  const std::string all{std::istreambuf_iterator<char>(std::cin), {}};
-  const auto bytes = bytesOf(all);
-  return {bytes.begin(), bytes.end()};
-}
-
-void writeOutput(const std::string& out, std::span<const std::byte> content) {
-  if (out == "-")
-    std::cout.write(reinterpret_cast<const char*>(content.data()), static_cast<std::streamsize>(content.size()))
-        .flush();  // whether that went well is asked at the end
-  else
-    writeFileAtomically(out, content);
-}
-
-std::string nameOfInput(const std::string& in) {
-  return in == "-" ? "standard input" : std::filesystem::path(in).filename().string();
-}
-
-std::vector<double> parsedNumbers(const std::string& text, std::size_t count) {
-  std::vector<double> numbers;
-  for (std::size_t from = 0; from <= text.size();) {
-    const std::size_t comma = std::min(text.find(',', from), text.size());
-    const auto number = numberFrom(std::string_view(text).substr(from, comma - from));
-    if (!number) return {};
-    numbers.push_back(*number);
-    from = comma + 1;
-  }
-  return numbers.size() == count ? numbers : std::vector<double>();
-}
-
-Size parsedSize(const std::string& text) {
-  int width = 0, height = 0;
-  char rest = 0;
-  if (std::sscanf(text.c_str(), "%dx%d%c", &width, &height, &rest) != 2 || width < 1 || height < 1 ||
-      width > largestSide || height > largestSide)
-    throw badInput(fmt::format("--size: \"{}\" is not a size like 768x512 with sides up to {}.", text, largestSide));
-  return {width, height};
-}
 
 void addMapCommand(Command& root) {
   auto map = root.add("map", "Make a control map");

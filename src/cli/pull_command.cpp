@@ -1,8 +1,8 @@
 // hscaffold pull STUDY|RECIPE.json|PROOF.png -o DIR: proofs from the built-in stand-in.
 #include <fmt/format.h>
-
 #include <unistd.h>
 
+#include <cctype>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <numeric>
@@ -18,6 +18,7 @@
 #include "core/job/pull.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study_file.h"
+#include "core/text.h"
 #include "files/study_job.h"
 #include "files/study_lock.h"
 
@@ -31,7 +32,7 @@ struct PullOptions {
   std::int64_t longest = 0;
   std::vector<std::string> strips;
   EngineChoice engine;
-  bool keep = false;
+  bool keep = false, force = false;
 };
 
 /// Where jobs come from: a study, or a recipe with its maps beside it.
@@ -90,7 +91,20 @@ SheetPlan planOf(const PullOptions& options, Recipe base, int sizeStep) {
   return plan;
 }
 
-/// "seed9-weight0.20-end45": what is the same in all cells is left out, but for the seed.
+/// What a guide or a card is called, as a part of a file's name.
+std::string partOfName(const Recipe& base, const Axis& axis) {
+  std::string name = axis.of;
+  for (const RecipeGuide& each : base.guides)
+    if (each.guide.id == axis.of && !each.guide.name.empty()) name = each.guide.name;
+  constexpr std::size_t longest = 30;  // characters
+  name = fittedText(name, longest);
+  for (char& c : name)
+    if (std::iscntrl(static_cast<unsigned char>(c)) != 0 || c == '/' || c == ' ') c = '-';
+  return name;
+}
+
+/// "seed9-Kite-flyer-weight0.2-end45": what is the same in all cells is left out, but for the seed. Values are whole,
+/// so no two cells have one name.
 std::string fileNameOf(const SheetPlan& plan, int cell) {
   const CellPlace place = placeOf(plan, cell);
   std::string name = fmt::format("seed{}", plan.seeds[static_cast<std::size_t>(place.seed)]);
@@ -98,10 +112,23 @@ std::string fileNameOf(const SheetPlan& plan, int cell) {
     const Axis& axis = plan.axes[i];
     const auto index = static_cast<std::size_t>(i == 0 ? place.across : place.down);
     const SettingInfo& info = infoOf(axis.setting);
+    if (!axis.of.empty()) name += "-" + partOfName(plan.base, axis);
     name += isWording(axis.setting) ? fmt::format("-{}{}", info.id, index + 1)
-                                    : fmt::format("-{}{:.2f}", info.id, axis.values[index]);
+                                    : fmt::format("-{}{}", info.id, axis.values[index]);
   }
   return name + ".png";
+}
+
+/// The files that proofs come into. @throws Problem (badInput) if one is there already and is to stay
+std::vector<std::filesystem::path> filesFor(const SheetPlan& plan, const std::filesystem::path& folder, bool force) {
+  std::vector<std::filesystem::path> out;
+  for (int cell = 0; cell < plan.cells(); ++cell) {
+    out.push_back(folder / fileNameOf(plan, cell));
+    std::error_code error;
+    if (!force && std::filesystem::exists(std::filesystem::symlink_status(out.back(), error)))
+      throw badInput(out.back().string() + " is there already. Choose another folder, or write over it with --force.");
+  }
+  return out;
 }
 
 nlohmann::json asJson(const std::filesystem::path& path, const ProofInfo& info) {
@@ -129,6 +156,7 @@ void runPull(const PullOptions& options, bool json) {
   const Source source = sourceOf(in, options.keep);
   const auto engine = options.engine.engine(source.engine);
   const SheetPlan plan = planOf(options, source.base, engine->info().sizeStep);
+  const auto files = filesFor(plan, out, options.force);
   makeFolder(out);
   auto list = nlohmann::json::array();
   std::vector<int> waiting(static_cast<std::size_t>(plan.cells()));
@@ -139,7 +167,7 @@ void runPull(const PullOptions& options, bool json) {
   for (int cell = 0; cell < plan.cells(); ++cell) {
     auto job = source.job(recipeOfCell(plan, cell));
     auto proof = pullProof(*engine, std::move(job.job), job.reference.get(), progressOn(cell, plan.cells()), {});
-    const auto path = out / fileNameOf(plan, cell);
+    const auto& path = files[static_cast<std::size_t>(cell)];
     writeFileAtomically(path, proof.png);
     if (options.keep) {
       proof.info.sheet = sheet;
@@ -156,7 +184,7 @@ void runPull(const PullOptions& options, bool json) {
                                proof.info.milliseconds);
   }
   if (sheet > 0) source.file->setWaiting(sheet, {});
-  if (json) std::cout << list.dump(2) << "\n";
+  if (json) std::cout << jsonText(list) << "\n";
 }
 
 }  // namespace
@@ -177,6 +205,7 @@ void addPullCommand(Command& root, const bool& json) {
              {64, 8192});
   options->engine.addTo(pull);
   pull.flag("--keep", options->keep, "Keep the proofs in the study too");
+  pull.flag("--force", options->force, "Write over proofs that lie in the folder already");
   pull.run([options, &json] { runPull(*options, json); });
 }
 

@@ -68,7 +68,7 @@ void runRender(const RenderOptions& options, bool json) {
   if (options.map == "pose") {
     const auto figures = stage::figuresIn(scene, look);
     if (options.out.ends_with(".json")) {
-      const std::string text = pose::cocoFrom(figures).dump(1) + "\n";
+      const std::string text = jsonText(pose::cocoFrom(figures), 1) + "\n";
       const auto bytes = bytesOf(text);
       content.assign(bytes.begin(), bytes.end());
     } else {
@@ -114,7 +114,7 @@ void runRender(const RenderOptions& options, bool json) {
   writeOutput(options.out, content);
   for (const std::string& outside : stage::whatIsOutside(scene, look.set, size))
     std::cerr << "hscaffold: " << outside << "\n";
-  if (json) std::cout << nlohmann::json{{"map", options.map}, {"milliseconds", took}}.dump(2) << "\n";
+  if (json) std::cout << jsonText({{"map", options.map}, {"milliseconds", took}}) << "\n";
 }
 
 void runSay(const RenderOptions& options, bool json) {
@@ -126,8 +126,7 @@ void runSay(const RenderOptions& options, bool json) {
   if (json) {
     auto things = nlohmann::json::array();
     for (const auto& thing : scene.things) things.push_back({{"id", thing.id}, {"name", thing.name}});
-    std::cout << nlohmann::json{{"words", words}, {"outside", outside}, {"sinks", sinks}, {"things", things}}.dump(2)
-              << "\n";
+    std::cout << jsonText({{"words", words}, {"outside", outside}, {"sinks", sinks}, {"things", things}}) << "\n";
     return;
   }
   std::cout << (words.empty() ? "Nothing that words are known for." : words) << "\n";

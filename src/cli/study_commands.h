@@ -30,7 +30,7 @@ void sayMended(const StudyFile& file);
 
 /// `study hints|retouch|pose`.
 void addHandWorkCommands(Command& study);
-/// `study info|check|export`.
+/// `study info|check|repair|export`.
 void addLookCommands(Command& study, const bool& json);
 
 }  // namespace hscaffold

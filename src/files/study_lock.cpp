@@ -2,47 +2,83 @@
 
 #include <fmt/format.h>
 
+#include <sys/stat.h>
+
+#include <QFileInfo>
 #include <QLockFile>
+#include <QStandardPaths>
+#include <QSysInfo>
 
 #include "core/problem.h"
 
 namespace hscaffold {
 namespace {
 
-std::unique_ptr<QLockFile> lockFileFor(const std::filesystem::path& study) {
-  std::error_code error;
-  // The same file by another way is the same study.
-  auto whole = std::filesystem::weakly_canonical(study, error);
-  if (error) whole = study;
-  auto file = std::make_unique<QLockFile>(QString::fromStdString(whole.string() + ".lock"));
+std::unique_ptr<QLockFile> lockFile(const QString& path) {
+  auto file = std::make_unique<QLockFile>(path);
   // Held as long as its program lives, however long that is.
   file->setStaleLockTime(0);
   return file;
 }
 
+std::unique_ptr<QLockFile> lockFileBeside(const std::filesystem::path& study) {
+  std::error_code error;
+  // The same file by another way is the same study.
+  auto whole = std::filesystem::weakly_canonical(study, error);
+  if (error) whole = study;
+  return lockFile(QString::fromStdString(whole.string() + ".lock"));
+}
+
+/// Null where there is no such file yet, or no place for the lock: the one beside the study then has to do.
+std::unique_ptr<QLockFile> lockFileOfItself(const std::filesystem::path& study) {
+  struct stat there {};
+  if (::stat(study.c_str(), &there) != 0) return nullptr;
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::RuntimeLocation);
+  if (folder.isEmpty() || !QFileInfo(folder).isWritable()) return nullptr;
+  return lockFile(QString("%1/humble-scaffold-%2-%3.lock").arg(folder).arg(there.st_dev, 0, 16).arg(there.st_ino));
+}
+
+std::string holderOf(const QLockFile& file) {
+  qint64 process = 0;
+  QString host, program;
+  if (!file.getLockInfo(&process, &host, &program)) return "another program";
+  const std::string name = program.isEmpty() ? std::string("another program") : program.toStdString();
+  if (host.isEmpty() || host == QSysInfo::machineHostName()) return fmt::format("{} (process {})", name, process);
+  return fmt::format("{} on the machine {}", name, host.toStdString());
+}
+
 }  // namespace
 
-StudyLock::StudyLock(std::unique_ptr<QLockFile> file) : file_(std::move(file)) {}
+StudyLock::StudyLock(std::unique_ptr<QLockFile> beside, std::unique_ptr<QLockFile> itself)
+    : beside_(std::move(beside)), itself_(std::move(itself)) {}
 StudyLock::~StudyLock() = default;
 
 StudyLock::Taken StudyLock::take(const std::filesystem::path& study, int milliseconds) {
   Taken out;
-  auto file = lockFileFor(study);
+  auto beside = lockFileBeside(study), itself = lockFileOfItself(study);
   // The lock file itself says why: who holds it may let go of it at this moment, and then nobody would be found.
-  if (file->tryLock(milliseconds)) {
-    out.lock.reset(new StudyLock(std::move(file)));
-  } else if (file->error() != QLockFile::LockFailedError) {
-    out.folderClosed = true;
-  } else {
-    qint64 process = 0;
-    QString host, program;
-    const bool known = file->getLockInfo(&process, &host, &program);
-    out.holder = known
-                     ? fmt::format("{} (process {})",
-                                   program.isEmpty() ? std::string("another program") : program.toStdString(), process)
-                     : std::string("another program");
+  if (!beside->tryLock(milliseconds)) {
+    if (beside->error() == QLockFile::LockFailedError)
+      out.holder = holderOf(*beside);
+    else
+      out.folderClosed = true;
+    return out;
   }
+  if (itself && !itself->tryLock(milliseconds)) {
+    if (itself->error() == QLockFile::LockFailedError) {
+      out.holder = holderOf(*itself);
+      return out;
+    }
+    itself.reset();
+  }
+  out.lock.reset(new StudyLock(std::move(beside), std::move(itself)));
   return out;
+}
+
+void StudyLock::follow(const std::filesystem::path& study) {
+  auto itself = lockFileOfItself(study);
+  if (!itself || (itself_ && itself_->fileName() == itself->fileName())) return;
+  itself_ = itself->tryLock(0) ? std::move(itself) : nullptr;
 }
 
 std::unique_ptr<StudyLock> StudyLock::takeOrSay(const std::filesystem::path& study, int milliseconds) {

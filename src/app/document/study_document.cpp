@@ -181,6 +181,7 @@ void StudyDocument::endSaving(Saving& saving) {
   const bool wasUntitled = isUntitled();
   *file_ = std::move(*saving.copy);
   lock_ = std::move(saving.lock);
+  if (lock_) lock_->follow(saving.to);
   const bool wasForLooking = std::exchange(forLooking_, false);
   if (wasUntitled) {
     if (state().title == StudyState{}.title)
@@ -219,6 +220,7 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   tidyFile();
   file_ = std::move(file);
   lock_ = std::move(lock);
+  if (lock_) lock_->follow(file_->path());
   forLooking_ = forLooking;
   work_ = WorkStore([this](const std::string& id) { return file_->work(id); });
   pictures_.clear();

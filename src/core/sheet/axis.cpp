@@ -165,7 +165,13 @@ Axis axisFromText(const std::string& text, const Recipe& base) {
   // Written by hand: scanf would take the first dot of ".." for a decimal point.
   const auto dots = right.find(".."), slash = right.find('/');
   if (dots == std::string::npos) {
-    for (const std::string& word : parted(right, ',')) axis.values.push_back(roundedFor(*info, numberOf(word)));
+    for (const std::string& word : parted(right, ',')) {
+      const double value = roundedFor(*info, numberOf(word));
+      if (std::find(axis.values.begin(), axis.values.end(), value) != axis.values.end())
+        throw badInput(fmt::format("The test strip \"{}\" would pull {} twice: its steps are of {}.", text, value,
+                                   std::pow(10.0, -info->values.decimals)));
+      axis.values.push_back(value);
+    }
     checkValues(axis);
     return axis;
   }

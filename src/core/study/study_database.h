@@ -6,7 +6,9 @@
 
 #include <filesystem>
 #include <memory>
+#include <string>
 
+#include "core/image/atomic_file.h"
 #include "core/problem.h"
 
 namespace hscaffold {
@@ -15,7 +17,24 @@ Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& p
 
 /// @throws Problem
 std::unique_ptr<SQLite::Database> openDatabase(const std::filesystem::path& path, int flags);
+Bytes bytesIn(const SQLite::Column& column);
 std::int64_t pragma(const SQLite::Database& database, const char* name);
+
+/// A transaction that writes. The first page goes into its journal before all others, whatever is written: by that a
+/// journal is known to be this study's.
+class Writing {
+ public:
+  explicit Writing(SQLite::Database& database);
+  void commit() { transaction_.commit(); }
+
+ private:
+  SQLite::Transaction transaction_;
+};
+
+/// A journal that lies beside a study and was not made for it would be played into it. It is told by the first page
+/// that it has kept: how often that was written, and what it says of the tables. A study in use is left alone.
+/// @return what was done, in a sentence; empty if there is none, or it belongs there. @throws Problem
+std::string setForeignJournalAside(const std::filesystem::path& study);
 
 /// A name for a file in the making, beside the one that it will replace; what programs that died left there is swept
 /// away.

@@ -6,6 +6,7 @@
 #include <array>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <random>
 
 #include "core/digest.h"
 #include "core/guides/json_fields.h"
@@ -43,6 +44,11 @@ CREATE TABLE proofs (
 );
 )";
 
+/// A mark of its own on the first page, by which a journal is known to be this study's.
+std::string markTable() {
+  return fmt::format("CREATE VIEW mark AS SELECT '{:08x}{:08x}'", std::random_device()(), std::random_device()());
+}
+
 std::string dumped(const nlohmann::json& json) {
   return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
@@ -51,11 +57,6 @@ void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byt
   // Bound by what owns it, which outlives the step. An empty one is an empty blob, not NULL.
   statement.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
                        static_cast<int>(bytes.size()));
-}
-
-Bytes bytesIn(const SQLite::Column& column) {
-  const auto* data = static_cast<const std::byte*>(column.getBlob());
-  return data != nullptr ? Bytes(data, data + column.getBytes()) : Bytes();
 }
 
 Bytes pictureIn(SQLite::Database& sql, const std::filesystem::path& path, const std::string& source) {
@@ -147,6 +148,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
     database->exec(
         fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
     for (const char* sql : {schema, editsTable, sheetsTable, cellsIndex}) database->exec(sql);
+    database->exec(markTable());
     SQLite::Statement insert(*database, "INSERT INTO settings VALUES ('study', ?)");
     insert.bind(1, dumped(stateToJson(state)));
     insert.exec();
@@ -166,6 +168,7 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
 
 StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
   lookAtHead(path);
+  const std::string aside = setForeignJournalAside(path);
   const bool writable = access != Access::read && ::access(path.string().c_str(), W_OK) == 0;
   // What an interrupted program left half written is taken back even by who only looks; without that nothing could be
   // read.
@@ -175,6 +178,7 @@ StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
   auto database = std::make_unique<Database>();
   database->sql = openDatabase(path, writable || recovers ? SQLite::OPEN_READWRITE : SQLite::OPEN_READONLY);
   StudyFile file(path, std::move(database), writable);
+  if (!aside.empty()) file.mended_.push_back(aside);
   file.guarded([&](SQLite::Database& sql) {
     if (pragma(sql, "application_id") != studyApplicationId)
       throw badInput(path.string() + " is a database, but not a study. It was not changed.");
@@ -204,7 +208,7 @@ void StudyFile::bringForward() {
     // Version 3 has no other tables than 2; what is written from then on names hand work in "work". Version 5 names
     // pictures by content; those that are there keep their names. Version 6 has finals in its
     // settings, 7 sets of pulls, and engines that share a sheet.
-    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    Writing transaction(sql);
     if (version < 2) sql.exec(editsTable);
     if (version < 4) sql.exec(sheetsTable);
     if (version < 5) sql.exec(cellsIndex);
@@ -230,7 +234,7 @@ StudyState StudyFile::readState() const {
 void StudyFile::writeState(const StudyState& state, std::span<const WorkPart> parts,
                            std::span<const PictureFile> pictures) {
   guarded([&](SQLite::Database& sql) {
-    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    Writing transaction(sql);
     insertAll(sql, parts, pictures);
     SQLite::Statement statement(sql, "UPDATE settings SET json = ? WHERE name = 'study'");
     statement.bind(1, dumped(stateToJson(state)));
@@ -250,7 +254,7 @@ Bytes StudyFile::work(const std::string& id) const {
 
 void StudyFile::keepOnly(const std::set<std::string>& work, const std::set<std::string>& pictures) {
   guarded([&](SQLite::Database& sql) {
-    SQLite::Transaction transaction(sql, SQLite::TransactionBehavior::IMMEDIATE);
+    Writing transaction(sql);
     const auto keep = [&](const char* table, const std::set<std::string>& ids) {
       std::vector<std::string> gone;
       SQLite::Statement all(sql, fmt::format("SELECT id FROM {}", table));
@@ -273,7 +277,7 @@ void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile&
   try {
     const auto database = openDatabase(path, SQLite::OPEN_READWRITE);
     database->exec("PRAGMA synchronous = FULL");
-    SQLite::Transaction transaction(*database, SQLite::TransactionBehavior::IMMEDIATE);
+    Writing transaction(*database);
     insertAll(*database, {}, std::span(&picture, 1));
     transaction.commit();
   } catch (const SQLite::Exception& error) {
@@ -298,6 +302,7 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
   proofsAhead_.reset();
   sheetsAhead_.reset();
   return guarded([&](SQLite::Database& sql) {
+    Writing transaction(sql);
     SQLite::Statement statement(
         sql,
         "INSERT INTO proofs (number, made, milliseconds, recipe, holds, png, thumbnail, sheet, cell, shift) "
@@ -313,7 +318,9 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
     statement.bind(9, info.cell);
     if (info.shift) statement.bind(10, *info.shift);
     statement.exec();
-    return static_cast<std::int64_t>(sql.getLastInsertRowid());
+    const auto number = static_cast<std::int64_t>(sql.getLastInsertRowid());
+    transaction.commit();
+    return number;
   });
 }
 
@@ -389,12 +396,15 @@ std::int64_t StudyFile::addSheet(const SheetInfo& info) {
   proofsAhead_.reset();
   sheetsAhead_.reset();
   return guarded([&](SQLite::Database& sql) {
+    Writing transaction(sql);
     SQLite::Statement statement(sql, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
     statement.bind(1, info.made);
     statement.bind(2, dumped(planToJson(info.plan)));
     statement.bind(3, nlohmann::json(info.waiting).dump());
     statement.exec();
-    return static_cast<std::int64_t>(sql.getLastInsertRowid());
+    const auto number = static_cast<std::int64_t>(sql.getLastInsertRowid());
+    transaction.commit();
+    return number;
   });
 }
 
@@ -428,10 +438,12 @@ void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
   proofsAhead_.reset();
   sheetsAhead_.reset();
   guarded([&](SQLite::Database& sql) {
+    Writing transaction(sql);
     SQLite::Statement statement(sql, "UPDATE sheets SET waiting = ? WHERE number = ?");
     statement.bind(1, nlohmann::json(cells).dump());
     statement.bind(2, sheet);
     statement.exec();
+    transaction.commit();
   });
 }
 
@@ -439,11 +451,13 @@ void StudyFile::growSheet(const SheetInfo& info) {
   proofsAhead_.reset();
   sheetsAhead_.reset();
   guarded([&](SQLite::Database& sql) {
+    Writing transaction(sql);
     SQLite::Statement statement(sql, "UPDATE sheets SET plan = ?, waiting = ? WHERE number = ?");
     statement.bind(1, dumped(planToJson(info.plan)));
     statement.bind(2, nlohmann::json(info.waiting).dump());
     statement.bind(3, info.number);
     statement.exec();
+    transaction.commit();
   });
 }
 

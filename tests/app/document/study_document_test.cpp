@@ -24,6 +24,8 @@ class StudyDocumentTest : public QObject {
   void theCommandLineWaitsAndSaysWhoHoldsIt();
   void closingLeavesTheHandWorkOfOthersAlone();
   void locksOfTheDeadAreTakenOver();
+  void linksLeadToOneStudy();
+  void holdersElsewhereAreNamedWithTheirMachine();
   void twoNewStudiesAtOnceAreTwo();
   void startPicturesFromFilesAreOneStep();
   void copiesOfWhatIsLookedAtCanBeWorkedOn();
@@ -116,6 +118,29 @@ void StudyDocumentTest::closingLeavesTheHandWorkOfOthersAlone() {
   QVERIFY(state.guides[0].work.has(retouchSlot));
   QVERIFY(!file.work(state.guides[0].work.in(retouchSlot)).empty());
   QCOMPARE(commandLine({"study", "check", path("a.scaffold")}), 0);
+}
+
+void StudyDocumentTest::linksLeadToOneStudy() {
+  const auto study = path("a.scaffold").toStdString(), hard = path("hard.scaffold").toStdString(),
+             soft = path("soft.scaffold").toStdString();
+  desk_->document.open(study);
+  // Made after it was opened.
+  std::filesystem::create_hard_link(study, hard);
+  std::filesystem::create_symlink("a.scaffold", soft);
+  for (const auto& way : {hard, soft}) {
+    const auto taken = StudyLock::take(way);
+    QVERIFY2(!taken.lock && !taken.folderClosed, way.c_str());
+    QCOMPARE(commandLine({"study", "set", QString::fromStdString(way), "--title", "Mine"}), 3);
+  }
+  desk_.reset();
+  QCOMPARE(commandLine({"study", "set", QString::fromStdString(hard), "--title", "Mine"}), 0);
+}
+
+void StudyDocumentTest::holdersElsewhereAreNamedWithTheirMachine() {
+  std::ofstream(path("a.scaffold.lock").toStdString()) << "4711\nhumble-scaffold\ndune-hut\nid\nboot\n";
+  const auto taken = StudyLock::take(path("a.scaffold").toStdString());
+  QVERIFY(!taken.lock);
+  QCOMPARE(taken.holder, std::string("humble-scaffold on the machine dune-hut"));
 }
 
 void StudyDocumentTest::locksOfTheDeadAreTakenOver() {

@@ -47,6 +47,8 @@ class StudyFileTest : public QObject {
   void foreignFilesAreRefusedUnchanged();
   void fullDiskLosesNothing();
   void journalsOfOthersAreNotPlayedIn();
+  void journalsUnderACopiedBackupAreSetAside();
+  void ownJournalsArePlayedIn();
   void newStudiesReplaceNothingUnlessAsked();
 };
 
@@ -308,6 +310,74 @@ void StudyFileTest::journalsOfOthersAreNotPlayedIn() {
   from.copyTo(path);
   QVERIFY(!std::filesystem::exists(path.string() + "-journal"));
   QCOMPARE(StudyFile::open(path).readState().title, std::string("Saved as"));
+}
+
+namespace {
+
+/// A study as a program leaves it that was killed while it wrote, with its journal.
+struct Interrupted {
+  std::string file, journal;
+};
+Interrupted interruptedAt(const std::filesystem::path& path, bool spilled) {
+  SQLite::Database database(path.string(), SQLite::OPEN_READWRITE);
+  // What spills is written into the file before the transaction ends.
+  database.exec(
+      std::string("PRAGMA cache_size = ") + (spilled ? "1" : "10000") +
+      "; BEGIN IMMEDIATE; PRAGMA user_version = 7; UPDATE settings SET json = replace(json, 'a kite', 'a boat');"
+      "INSERT INTO reference_files VALUES ('filler', randomblob(300000));");
+  Interrupted out{fixtures::readFile(path), fixtures::readFile(path.string() + "-journal")};
+  database.exec("ROLLBACK");
+  return out;
+}
+
+}  // namespace
+
+void StudyFileTest::journalsUnderACopiedBackupAreSetAside() {
+  QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "a.scaffold"), backup = fixtures::in(folder, "backup.scaffold");
+  auto file = std::make_unique<StudyFile>(StudyFile::create(path, example()));
+  std::filesystem::copy_file(path, backup);
+  auto later = example();
+  later.title = "Later";
+  for (int i = 0; i < 3; ++i) file->writeState(later);
+  file.reset();
+  const auto left = interruptedAt(path, true);
+  QVERIFY(!left.journal.empty());
+  // By hand: a backup of the same study, an older one, and another study that is as old.
+  for (const bool other : {false, true}) {
+    if (other) {
+      auto state = example();
+      state.title = "Other";
+      auto made = StudyFile::create(backup, state);
+      for (int i = 0; i < 3; ++i) made.writeState(state);
+    }
+    std::filesystem::copy_file(backup, path, std::filesystem::copy_options::overwrite_existing);
+    fixtures::writeFile(path.string() + "-journal", left.journal);
+    const auto opened = StudyFile::open(path);
+    QCOMPARE(opened.readState().title, other ? std::string("Other") : example().title);
+    QVERIFY(opened.mended().size() == 1 && opened.mended()[0].find("set aside") != std::string::npos);
+    const std::string aside = path.string() + (other ? "-journal.aside2" : "-journal.aside");
+    QVERIFY(fixtures::readFile(aside) == left.journal);
+  }
+}
+
+void StudyFileTest::ownJournalsArePlayedIn() {
+  for (const bool spilled : {false, true}) {
+    QTemporaryDir folder;
+    const auto path = fixtures::in(folder, "a.scaffold");
+    {
+      auto file = StudyFile::create(path, example());
+      for (int i = 0; i < 5; ++i) file.writeState(example());
+    }
+    const auto left = interruptedAt(path, spilled);
+    fixtures::writeFile(path, left.file);
+    fixtures::writeFile(path.string() + "-journal", left.journal);
+    const auto opened = StudyFile::open(path);
+    QVERIFY(opened.mended().empty());
+    QVERIFY(same(opened.readState(), example()));
+    QVERIFY(fixtures::problemOf([&] { static_cast<void>(opened.picture("filler")); }).contains("missing"));
+    QVERIFY(!std::filesystem::exists(path.string() + "-journal.aside"));
+  }
 }
 
 void StudyFileTest::newStudiesReplaceNothingUnlessAsked() {
