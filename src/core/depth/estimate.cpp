@@ -94,7 +94,7 @@ Estimate Estimator::estimate(View<Rgb> picture, const std::optional<Affine>& pla
   const auto answer = answerFrom(networks::descriptionBeside(onnx_), file + "'s description");
   networks::Network network(readWholeFile(onnx_), file);
   throwIfStopped(stop);
-  const auto made = network.run(networks::inputFrom(picture, answer.input));
+  const auto made = network.run(networks::inputFrom(picture, answer.input), stop);
   throwIfStopped(stop);
   auto near = planeOf(made.front(), file);
   if (answer.distance)

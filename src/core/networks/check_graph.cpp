@@ -3,9 +3,13 @@
 #include <fmt/format.h>
 #include <onnx/onnx_pb.h>
 
+#include <algorithm>
 #include <cstdint>
+#include <iterator>
 #include <map>
 #include <optional>
+#include <set>
+#include <string_view>
 
 #include "core/problem.h"
 
@@ -48,22 +52,147 @@ std::string nameOf(const onnx::NodeProto& node, int number) {
                              : fmt::format("\"{}\" ({})", node.name(), node.op_type());
 }
 
+void checkTensor(const onnx::TensorProto& tensor, const std::string& where) {
+  if (tensor.data_location() == onnx::TensorProto::EXTERNAL)
+    throw badInput(where + " keeps its weights in another file; save it as one file.");
+  const auto said = numbersIn(tensor), given = numbersGiven(tensor);
+  if (!said) throw badInput(fmt::format("{}: the weights \"{}\" have a shape that cannot be.", where, tensor.name()));
+  if (given && *given != *said)
+    throw badInput(fmt::format("{}: the weights \"{}\" should be {} numbers, but there are {}.", where, tensor.name(),
+                               *said, *given));
+}
+
+/// Every part is made before it is used, and once: so there are no circles. (ONNX IR, "Graphs".)
+void checkOrder(const onnx::GraphProto& graph, const std::string& where) {
+  std::set<std::string> made = {""};  // what may be left out
+  for (const auto& input : graph.input()) made.insert(input.name());
+  for (const auto& tensor : graph.initializer()) made.insert(tensor.name());
+  for (int i = 0; i < graph.node_size(); ++i) {
+    const onnx::NodeProto& node = graph.node(i);
+    for (const std::string& name : node.input())
+      if (!made.contains(name))
+        throw badInput(fmt::format("{}: {} uses \"{}\", which is not made before it.", where, nameOf(node, i), name));
+    for (const std::string& name : node.output())
+      if (!name.empty() && !made.insert(name).second)
+        throw badInput(fmt::format("{}: {} makes \"{}\", which is there already.", where, nameOf(node, i), name));
+  }
+  for (const auto& output : graph.output())
+    if (output.name().empty() || !made.contains(output.name()))
+      throw badInput(fmt::format("{}: its answer \"{}\" is made by none of its parts.", where, output.name()));
+}
+
 }  // namespace
 
+std::string partNotKnown(const onnx::GraphProto& graph) {
+  // Operators of ONNX that the library reads.
+  static constexpr std::string_view known[] = {"Abs",
+                                               "Add",
+                                               "And",
+                                               "ArgMax",
+                                               "ArgMin",
+                                               "AveragePool",
+                                               "BatchNormalization",
+                                               "Cast",
+                                               "Ceil",
+                                               "Celu",
+                                               "Clip",
+                                               "Concat",
+                                               "Constant",
+                                               "ConstantOfShape",
+                                               "Conv",
+                                               "ConvTranspose",
+                                               "Cos",
+                                               "CumSum",
+                                               "DepthToSpace",
+                                               "Div",
+                                               "Dropout",
+                                               "Elu",
+                                               "Equal",
+                                               "Erf",
+                                               "Exp",
+                                               "Expand",
+                                               "Flatten",
+                                               "Floor",
+                                               "GRU",
+                                               "Gather",
+                                               "Gemm",
+                                               "GlobalAveragePool",
+                                               "GlobalMaxPool",
+                                               "Greater",
+                                               "HardSigmoid",
+                                               "HardSwish",
+                                               "Identity",
+                                               "InstanceNormalization",
+                                               "LRN",
+                                               "LSTM",
+                                               "LeakyRelu",
+                                               "Less",
+                                               "Log",
+                                               "LogSoftmax",
+                                               "LpNormalization",
+                                               "MatMul",
+                                               "Max",
+                                               "MaxPool",
+                                               "MaxUnpool",
+                                               "Mean",
+                                               "Min",
+                                               "Mish",
+                                               "Mul",
+                                               "Neg",
+                                               "PRelu",
+                                               "Pad",
+                                               "Pow",
+                                               "Reciprocal",
+                                               "ReduceMax",
+                                               "ReduceMean",
+                                               "ReduceSum",
+                                               "Relu",
+                                               "Reshape",
+                                               "Resize",
+                                               "Round",
+                                               "Selu",
+                                               "Shape",
+                                               "Sigmoid",
+                                               "Sign",
+                                               "Sin",
+                                               "Slice",
+                                               "Softmax",
+                                               "Softplus",
+                                               "Softsign",
+                                               "SpaceToDepth",
+                                               "Split",
+                                               "Sqrt",
+                                               "Squeeze",
+                                               "Sub",
+                                               "Sum",
+                                               "Tanh",
+                                               "Transpose",
+                                               "Unsqueeze",
+                                               "Upsample"};
+  for (int i = 0; i < graph.node_size(); ++i) {
+    const std::string& type = graph.node(i).op_type();
+    if (std::find(std::begin(known), std::end(known), type) == std::end(known)) return nameOf(graph.node(i), i);
+  }
+  return {};
+}
+
 void checkGraph(const onnx::GraphProto& graph, const std::string& where) {
+  constexpr int mostParts = 20'000;
+  if (graph.node_size() > mostParts) throw badInput(fmt::format("{} has more than {} parts.", where, mostParts));
+  checkOrder(graph, where);
   std::map<std::string, const onnx::TensorProto*> constants;
   for (const auto& tensor : graph.initializer()) {
-    const auto said = numbersIn(tensor), given = numbersGiven(tensor);
-    if (!said) throw badInput(fmt::format("{}: the weights \"{}\" have a shape that cannot be.", where, tensor.name()));
-    if (given && *given != *said)
-      throw badInput(fmt::format("{}: the weights \"{}\" should be {} numbers, but there are {}.", where, tensor.name(),
-                                 *said, *given));
+    checkTensor(tensor, where);
     constants[tensor.name()] = &tensor;
   }
   for (int i = 0; i < graph.node_size(); ++i) {
     const onnx::NodeProto& node = graph.node(i);
     for (const auto& attribute : node.attribute()) {
       const std::string& name = attribute.name();
+      if (attribute.has_t()) checkTensor(attribute.t(), where);
+      if (attribute.has_g() || attribute.graphs_size() > 0)
+        throw badInput(
+            fmt::format("{}: {} has a network inside; loops and branches are not known here.", where, nameOf(node, i)));
       const bool counts = name == "strides" || name == "kernel_shape" || name == "dilations";
       for (const std::int64_t value : attribute.ints())
         if (counts && (value < 1 || value > 4096))

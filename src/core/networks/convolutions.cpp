@@ -21,6 +21,8 @@ namespace {
 
 const char* const ours = "ScaffoldConvolution";
 
+thread_local const StopToken* stopOfThread = nullptr;
+
 using dnnl::memory;
 
 const dnnl::engine& processor() {
@@ -98,6 +100,7 @@ class Convolution : public cv::dnn::Layer {
   void unsetAttached() override { rectified_ = false; }
 
   void forward(cv::InputArrayOfArrays given, cv::OutputArrayOfArrays made, cv::OutputArrayOfArrays) override try {
+    if (stopOfThread != nullptr) throwIfStopped(*stopOfThread);
     std::vector<cv::Mat> inputs, outputs;
     given.getMatVector(inputs);
     made.getMatVector(outputs);
@@ -209,6 +212,9 @@ bool isPlain(const onnx::NodeProto& node, const std::map<std::string, int>& cons
 }
 
 }  // namespace
+
+StopsConvolutions::StopsConvolutions(const StopToken& stop) { stopOfThread = &stop; }
+StopsConvolutions::~StopsConvolutions() { stopOfThread = nullptr; }
 
 void takeConvolutions(onnx::GraphProto& graph) {
   registerOnce();

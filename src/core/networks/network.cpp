@@ -4,8 +4,12 @@
 #include <onnx/onnx_pb.h>
 
 #include <algorithm>
+#include <condition_variable>
+#include <exception>
+#include <mutex>
 #include <opencv2/core/utils/logger.hpp>
 #include <opencv2/dnn.hpp>
+#include <thread>
 
 #include "core/networks/check_graph.h"
 #include "core/networks/convolutions.h"
@@ -24,12 +28,6 @@ void quieten() {
     return true;
   }();
   static_cast<void>(once);
-}
-
-std::string lastLine(const cv::Exception& error) {
-  std::string text = error.err;
-  std::replace(text.begin(), text.end(), '\n', ' ');
-  return text.size() > 160 ? text.substr(0, 160) + "..." : text;
 }
 
 void widen(onnx::TensorProto& tensor) {
@@ -68,67 +66,172 @@ void widen(onnx::GraphProto& graph) {
     }
 }
 
+std::string shapeText(const std::vector<int>& shape) { return fmt::format("{}", fmt::join(shape, " x ")); }
+
+/// Threads whose answer nobody waits for any more; at the end they are.
+class Abandoned {
+ public:
+  ~Abandoned() {
+    for (std::thread& each : threads_) each.join();
+  }
+  void take(std::thread thread) {
+    const std::lock_guard lock(mutex_);
+    threads_.push_back(std::move(thread));
+  }
+  static Abandoned& all() {
+    static Abandoned one;
+    return one;
+  }
+
+ private:
+  std::mutex mutex_;
+  std::vector<std::thread> threads_;
+};
+
 }  // namespace
 
 struct Network::Inside {
-  cv::dnn::Net net;
-  std::vector<cv::String> outputs;
-  std::string where;
+  Inside(std::span<const std::byte> file, const std::string& name);
+  std::vector<Tensor> answer(const Tensor& input, const StopToken& stop);
+
+ private:
+  void checkSize(const Tensor& input) const;
+
+  cv::dnn::Net net_;
+  std::vector<cv::String> outputs_;
+  std::string where_;
 };
 
-Network::Network(std::span<const std::byte> file, std::string where) : inside_(std::make_unique<Inside>()) {
-  quieten();
-  inside_->where = std::move(where);
+Network::Inside::Inside(std::span<const std::byte> file, const std::string& name) : where_(name) {
   onnx::ModelProto model;
   if (file.empty() || file.size() > mostFile || !model.ParseFromArray(file.data(), static_cast<int>(file.size())) ||
       model.graph().node().empty())
-    throw badInput(inside_->where + " is no network in the ONNX format, or is cut off.");
-  for (const auto& tensor : model.graph().initializer())
-    if (tensor.data_location() == onnx::TensorProto::EXTERNAL)
-      throw badInput(inside_->where + " keeps its weights in another file; save it as one file.");
-  checkGraph(model.graph(), inside_->where);
+    throw badInput(where_ + " is no network in the ONNX format, or is cut off.");
+  checkGraph(model.graph(), where_);
+  const std::string unknown = partNotKnown(model.graph());
+  if (!unknown.empty())
+    throw badInput(fmt::format("{} cannot be computed here: {} is of a kind that is not known.", where_, unknown));
   widen(*model.mutable_graph());
   takeConvolutions(*model.mutable_graph());
   const std::string wide = model.SerializeAsString();
   try {
-    inside_->net = cv::dnn::readNetFromONNX(wide.data(), wide.size());
-    inside_->net.setPreferableBackend(cv::dnn::DNN_BACKEND_OPENCV);
-    for (const auto& output : model.graph().output()) inside_->outputs.push_back(output.name());
-  } catch (const cv::Exception& error) {
-    throw badInput(fmt::format("{} cannot be computed here: {}", inside_->where, lastLine(error)));
+    net_ = cv::dnn::readNetFromONNX(wide.data(), wide.size());
+    net_.setPreferableBackend(cv::dnn::DNN_BACKEND_OPENCV);
+    for (const auto& output : model.graph().output()) outputs_.push_back(output.name());
+  } catch (const std::exception&) {
+    throw badInput(where_ +
+                   " cannot be computed here: its parts do not fit each other, or have settings that are not known.");
   }
-  if (inside_->net.empty() || inside_->outputs.empty()) throw badInput(inside_->where + " is an empty network.");
+  if (net_.empty() || outputs_.empty()) throw badInput(where_ + " is an empty network.");
 }
 
-Network::~Network() = default;
-Network::Network(Network&&) noexcept = default;
-Network& Network::operator=(Network&&) noexcept = default;
+/// All that is made on the way is looked at before anything is computed; in numbers that do not wrap.
+void Network::Inside::checkSize(const Tensor& input) const {
+  std::vector<int> ids;
+  std::vector<std::vector<cv::dnn::MatShape>> in, out;
+  const cv::dnn::MatShape shape(input.shape.begin(), input.shape.end());
+  net_.getLayersShapes(shape, ids, in, out);
+  std::size_t bytes = 0;
+  for (const auto& layer : out)
+    for (const auto& made : layer) {
+      std::size_t numbers = 1;
+      for (const int side : made) {
+        if (side < 1) throw badInput(fmt::format("{} does not fit an input of {}.", where_, shapeText(input.shape)));
+        numbers *= static_cast<std::size_t>(side);
+        if (numbers > mostMemory) break;
+      }
+      bytes += std::min(numbers, mostMemory) * sizeof(float);
+    }
+  if (bytes > mostMemory)
+    throw badInput(fmt::format("{} would need {:.1f} GiB of memory at this size; 2 are allowed.", where_,
+                               static_cast<double>(bytes) / (1 << 30)));
+  if (const auto work = net_.getFLOPS(shape); work < 0 || work > mostWork)
+    throw badInput(fmt::format("{} would compute for many minutes at this size; take a smaller one.", where_));
+}
 
-std::vector<Tensor> Network::run(const Tensor& input) {
+std::vector<Tensor> Network::Inside::answer(const Tensor& input, const StopToken& stop) {
   try {
-    std::size_t weights = 0, blobs = 0;
-    inside_->net.getMemoryConsumption(cv::dnn::MatShape(input.shape.begin(), input.shape.end()), weights, blobs);
-    if (weights + blobs > mostMemory)
-      throw badInput(fmt::format("{} would need {:.1f} GiB of memory at this size; 2 are allowed.", inside_->where,
-                                 static_cast<double>(weights + blobs) / (1 << 30)));
+    checkSize(input);
+    const StopsConvolutions stops(stop);
     const cv::Mat in(input.shape, CV_32F, const_cast<float*>(input.values.data()));
-    inside_->net.setInput(in);
+    net_.setInput(in);
     std::vector<cv::Mat> made;
-    inside_->net.forward(made, inside_->outputs);
+    net_.forward(made, outputs_);
     std::vector<Tensor> out;
     for (const cv::Mat& each : made) {
-      if (each.type() != CV_32F) throw badInput(inside_->where + " does not answer with numbers.");
+      if (each.type() != CV_32F) throw badInput(where_ + " does not answer with numbers.");
       Tensor tensor;
       for (int d = 0; d < each.dims; ++d) tensor.shape.push_back(each.size[d]);
       tensor.values.assign(each.ptr<float>(), each.ptr<float>() + each.total());
       out.push_back(std::move(tensor));
     }
     return out;
-  } catch (const cv::Exception& error) {
-    throw badInput(fmt::format("{} could not be computed: {}", inside_->where, lastLine(error)));
+  } catch (const cv::Exception&) {
+    throw badInput(fmt::format("{} does not fit an input of {}.", where_, shapeText(input.shape)));
   } catch (const std::bad_alloc&) {
-    throw failed(inside_->where + " needs more memory than there is.");
+    throw failed(where_ + " needs more memory than there is.");
   }
+}
+
+Network::Network(std::span<const std::byte> file, std::string where)
+    : file_(std::make_shared<const std::vector<std::byte>>(file.begin(), file.end())), where_(std::move(where)) {
+  quieten();
+  inside_ = std::make_shared<Inside>(*file_, where_);
+}
+
+Network::~Network() = default;
+Network::Network(Network&&) noexcept = default;
+Network& Network::operator=(Network&&) noexcept = default;
+
+std::vector<Tensor> Network::run(const Tensor& input, const StopToken& stop) {
+  throwIfStopped(stop);
+  if (!inside_) inside_ = std::make_shared<Inside>(*file_, where_);
+  if (!stop.stop_possible()) return inside_->answer(input, stop);
+  struct Answer {
+    std::mutex mutex;
+    std::condition_variable changed;
+    bool done = false;
+    std::vector<Tensor> made;
+    std::exception_ptr wrong;
+  };
+  const auto answer = std::make_shared<Answer>();
+  Abandoned::all();  // outlives the thread
+  std::thread computes([answer, inside = inside_, input, stop]() mutable {
+    std::vector<Tensor> made;
+    std::exception_ptr wrong;
+    try {
+      made = inside->answer(input, stop);
+    } catch (...) {
+      wrong = std::current_exception();
+    }
+    inside.reset();
+    const std::lock_guard lock(answer->mutex);
+    answer->made = std::move(made);
+    answer->wrong = wrong;
+    answer->done = true;
+    answer->changed.notify_all();
+  });
+  std::unique_lock lock(answer->mutex);
+  {
+    lock.unlock();
+    const std::stop_callback wakes(stop, [&answer] {
+      const std::lock_guard waking(answer->mutex);
+      answer->changed.notify_all();
+    });
+    lock.lock();
+    answer->changed.wait(lock, [&] { return answer->done || stop.stop_requested(); });
+    lock.unlock();
+  }
+  lock.lock();
+  if (!answer->done) {
+    inside_.reset();
+    Abandoned::all().take(std::move(computes));
+    throw Cancelled();
+  }
+  lock.unlock();
+  computes.join();
+  if (answer->wrong) std::rethrow_exception(answer->wrong);
+  return std::move(answer->made);
 }
 
 }  // namespace hscaffold::networks

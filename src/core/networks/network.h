@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <filesystem>
 #include <memory>
 #include <span>
@@ -47,13 +48,17 @@ class Network {
   Network(Network&&) noexcept;
   Network& operator=(Network&&) noexcept;
 
-  /// Its outputs, in the file's order. @throws Problem (badInput) if the input does not suit it or it asks for more
-  /// than 2 GiB
-  std::vector<Tensor> run(const Tensor& input);
+  /// Its outputs, in the file's order. Stopped, it comes back at once: what is being computed is left to end by itself,
+  /// and the network is read again when it is asked the next time.
+  /// @throws Problem (badInput) if the input does not suit it, or it asks for more than 2 GiB or `mostWork`; Cancelled
+  std::vector<Tensor> run(const Tensor& input, const StopToken& stop = {});
+  static constexpr std::int64_t mostWork = 4'000'000'000'000;  ///< operations of one answer: some minutes
 
  private:
   struct Inside;
-  std::unique_ptr<Inside> inside_;
+  std::shared_ptr<const std::vector<std::byte>> file_;
+  std::string where_;
+  std::shared_ptr<Inside> inside_;  ///< null: to be read again
 };
 
 /// The description beside a network: NAME.json for NAME.onnx. @throws Problem (badInput) if there is none

@@ -59,6 +59,8 @@ class NetworksTest : public QObject {
   void halvesAreWidened();
   void whatCannotBeComputedIsSaidAndHarmless();
   void whatDoesNotFitIsSaidBeforeItRuns();
+  void partsComeInOrder();
+  void stopsAtOnce();
   void cutOffFilesAreRefused();
   void estimatesTakeEitherMeaning();
   void whatIsNoNumberIsNotKnown();
@@ -155,15 +157,20 @@ void NetworksTest::halvesAreWidened() {
 
 void NetworksTest::whatCannotBeComputedIsSaidAndHarmless() {
   const auto input = networks::inputFrom(slopes(), {{width, height}});
-  QVERIFY(problemOf([] { read(layer(width, height, "Whatever")); }).contains("tiny.onnx cannot be computed here"));
+  // In our own words, whatever the library says.
+  QCOMPARE(problemOf([] { read(layer(width, height, "Whatever")); }),
+           QString("tiny.onnx cannot be computed here: part 1 (Whatever) is of a kind that is not known."));
   // Channels that the weights do not expect.
   auto network = read(weighing(width, height, {{1, 1, 1}}));
   networks::Tensor grey{{1, 1, height, width}, std::vector<float>(static_cast<std::size_t>(width * height))};
-  QVERIFY(problemOf([&] { network.run(grey); }).contains("tiny.onnx"));
+  QCOMPARE(problemOf([&] { network.run(grey); }), QString("tiny.onnx does not fit an input of 1 x 1 x 24 x 32."));
   QCOMPARE(network.run(input).size(), std::size_t{1});
   // Far more planes than memory is allowed for.
   auto large = read(weighing(2048, 2048, std::vector<std::vector<float>>(200, {1, 0, 0})));
   QVERIFY(problemOf([&] { large.run(networks::inputFrom(slopes(), {{2048, 2048}})); }).contains("GiB"));
+  // 2048 x 2048 x 256 numbers are 4 GiB, which is 0 in 32 bits.
+  auto wrapping = read(weighing(2048, 2048, std::vector<std::vector<float>>(256, {1, 0, 0})));
+  QVERIFY(problemOf([&] { wrapping.run(networks::inputFrom(slopes(), {{2048, 2048}})); }).contains("GiB"));
 }
 
 void NetworksTest::whatDoesNotFitIsSaidBeforeItRuns() {
@@ -201,6 +208,64 @@ void NetworksTest::whatDoesNotFitIsSaidBeforeItRuns() {
             graph.mutable_initializer(0)->set_dims(0, std::int64_t{1} << 40);
             graph.mutable_initializer(0)->set_dims(1, std::int64_t{1} << 40);
           }).contains("cannot be"));
+}
+
+void NetworksTest::partsComeInOrder() {
+  const auto said = [](const auto& change) {
+    auto model = weighing(width, height, {{1, 2, 3}});
+    change(*model.mutable_graph());
+    return problemOf([&] { read(model); });
+  };
+  QCOMPARE(said([](onnx::GraphProto&) {}), QString());
+  // Round in a circle, made twice, made by nobody, and a network in a network.
+  QVERIFY(said([](auto& graph) {
+            auto& node = *graph.mutable_node(0);
+            node.set_input(0, node.output(0));
+          }).contains("not made before it"));
+  QVERIFY(said([](auto& graph) { *graph.add_node() = graph.node(0); }).contains("there already"));
+  QVERIFY(said([](auto& graph) { graph.mutable_output(0)->set_name("nobody"); }).contains("made by none"));
+  QVERIFY(said([](auto& graph) {
+            auto& inside = *graph.mutable_node(0)->add_attribute();
+            inside.set_name("body");
+            inside.set_type(onnx::AttributeProto::GRAPH);
+            *inside.mutable_g() = onnx::GraphProto();
+          }).contains("network inside"));
+}
+
+void NetworksTest::stopsAtOnce() {
+  // Some seconds of work: convolutions one after another.
+  constexpr int side = 1024;
+  Convolving how;
+  how.outputs = 3;
+  how.weights.assign(3 * 3 * 9, 0.1f);
+  how.offsets.assign(3, 0.5f);
+  auto model = convolving(side, side, how);
+  auto& graph = *model.mutable_graph();
+  const auto first = graph.node(0);
+  const std::string answer = graph.output(0).name();
+  for (int i = 0; i < 60; ++i) {
+    auto& node = *graph.add_node() = first;
+    node.set_input(0, i == 0 ? answer : "more" + std::to_string(i - 1));
+    node.set_output(0, "more" + std::to_string(i));
+  }
+  graph.mutable_output(0)->set_name("more59");
+  auto network = read(model);
+  const auto input = networks::inputFrom(slopes(), {{side, side}});
+  std::stop_source source;
+  QElapsedTimer timer;
+  std::thread stops([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+    timer.start();
+    source.request_stop();
+  });
+  QVERIFY_EXCEPTION_THROWN(network.run(input, source.get_token()), Cancelled);
+  QVERIFY2(timer.elapsed() < 200, qPrintable(QString::number(timer.elapsed())));
+  stops.join();
+  QVERIFY_EXCEPTION_THROWN(network.run(input, fixtures::stopped()), Cancelled);
+  // It can be asked again, and a stop that nobody asks for changes nothing.
+  auto small = read(weighing(width, height, {{1, 2, 3}}));
+  const auto few = networks::inputFrom(slopes(), {{width, height}});
+  QCOMPARE(small.run(few, std::stop_source().get_token())[0].values, small.run(few)[0].values);
 }
 
 void NetworksTest::cutOffFilesAreRefused() {

@@ -127,7 +127,7 @@ std::vector<Figure> OwnNetworkFinder::find(View<Rgb> picture, StopToken stop) {
     const Image<Rgb> seen = cutOut(picture, part);
     const Bounds cut{std::floor(part.left), std::floor(part.top), std::floor(part.left) + seen.width(),
                      std::floor(part.top) + seen.height()};
-    if (auto figure = figureFrom(network.run(networks::inputFrom(seen, how.input)).front(), how, cut, file))
+    if (auto figure = figureFrom(network.run(networks::inputFrom(seen, how.input), stop).front(), how, cut, file))
       out.push_back(std::move(*figure));
   };
   std::vector<Bounds> boxes = boxes_;
