@@ -148,12 +148,18 @@ pose::Figure parsedPose(const std::string& text) {
   const auto numbers = at == std::string::npos ? std::vector<double>() : parsedNumbers(text.substr(at + 1), 4);
   if (numbers.empty() || !(numbers[2] > 0 && numbers[3] > 0))
     throw badInput("--pose: \"" + text + "\" is not like \"Walking/90@40,60,80,200\".");
+  constexpr double farthest = 100'000, smallest = 1;
+  if (std::any_of(numbers.begin(), numbers.end(), [](double v) { return std::abs(v) > farthest; }) ||
+      std::min(numbers[2], numbers[3]) < smallest)
+    throw badInput(fmt::format("--pose: the box of \"{}\" is beyond {} pixels, or smaller than one.", text, farthest));
   const pose::Bounds box{numbers[0], numbers[1], numbers[0] + numbers[2], numbers[1] + numbers[3]};
   std::string name = text.substr(0, at);
   std::optional<double> turn;
   if (const auto slash = name.rfind('/'); slash != std::string::npos) {
     turn = numberFrom(std::string_view(name).substr(slash + 1));
-    if (!turn) throw badInput("--pose: \"" + name.substr(slash + 1) + "\" is not a number of degrees.");
+    constexpr double mostTurn = 3600;
+    if (!turn || std::abs(*turn) > mostTurn)
+      throw badInput("--pose: \"" + name.substr(slash + 1) + "\" is not a number of degrees.");
     name.resize(slash);
   }
   std::string wanted = name;

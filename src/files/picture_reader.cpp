@@ -13,10 +13,12 @@
 #include <QColorSpace>
 #include <QImageReader>
 #include <QImageWriter>
+#include <QtGlobal>
 #include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <limits>
+#include <mutex>
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
@@ -30,6 +32,58 @@ void refuseTooLarge(std::int64_t width, std::int64_t height, const std::string& 
     throw badInput(fmt::format("{} is {} x {}: pictures may have at most {} megapixels. Make it smaller first.", name,
                                width, height, mostPicturePixels / 1'000'000));
 }
+
+/// OpenEXR keeps whole rows of all its channels beside the picture.
+void refuseTooLargeExr(std::int64_t width, std::int64_t height, const std::string& name) {
+  refuseTooLarge(width, height, name);
+  if (width * height > workedPicturePixels)
+    throw badInput(fmt::format("{} is {} x {}: EXR may have at most {} megapixels. Make it smaller first.", name, width,
+                               height, workedPicturePixels / 1'000'000));
+}
+
+/// What libraries say about the file that is being read on this thread goes here instead of to standard error.
+class Overheard {
+ public:
+  Overheard() {
+    const std::lock_guard lock(mutex());
+    if (count()++ == 0) before() = qInstallMessageHandler(&take);
+    here() = this;
+  }
+  Overheard(const Overheard&) = delete;
+  Overheard& operator=(const Overheard&) = delete;
+  ~Overheard() {
+    const std::lock_guard lock(mutex());
+    here() = nullptr;
+    if (--count() == 0) qInstallMessageHandler(before());
+  }
+  /// libjpeg fills what is missing with grey, and says so.
+  [[nodiscard]] bool endsEarly() const { return text_.contains("premature end", Qt::CaseInsensitive); }
+
+ private:
+  static void take(QtMsgType type, const QMessageLogContext& context, const QString& text) {
+    if (here() != nullptr)
+      here()->text_ += text + "\n";
+    else if (const auto next = before(); next != nullptr)
+      next(type, context, text);
+  }
+  static std::mutex& mutex() {
+    static std::mutex one;
+    return one;
+  }
+  static int& count() {
+    static int number = 0;
+    return number;
+  }
+  static QtMessageHandler& before() {
+    static QtMessageHandler handler = nullptr;
+    return handler;
+  }
+  static Overheard*& here() {
+    thread_local Overheard* one = nullptr;
+    return one;
+  }
+  QString text_;
+};
 
 /// OpenEXR's reading from memory.
 class MemoryStream final : public Imf::IStream {
@@ -56,7 +110,7 @@ LoadedPicture decodeDepthExr(Imf::InputFile& file, const std::string& channel, c
   const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                      height = std::int64_t{window.max.y} - window.min.y + 1;
   if (width < 1 || height < 1) throw badInput(name + " has no pixels.");
-  refuseTooLarge(width, height, name);
+  refuseTooLargeExr(width, height, name);
   Image<float> values(static_cast<int>(width), static_cast<int>(height));
   Imf::FrameBuffer buffer;
   const auto across = sizeof(float), down = static_cast<std::size_t>(values.stride()) * sizeof(float);
@@ -142,7 +196,7 @@ LoadedPicture decodeExr(std::span<const std::byte> bytes, const std::string& nam
     const std::int64_t width = std::int64_t{window.max.x} - window.min.x + 1,
                        height = std::int64_t{window.max.y} - window.min.y + 1;
     if (width < 1 || height < 1) throw badInput(name + " has no pixels.");
-    refuseTooLarge(width, height, name);
+    refuseTooLargeExr(width, height, name);
     Imf::Array2D<Imf::Rgba> pixels(static_cast<long>(height), static_cast<long>(width));
     file.setFrameBuffer(&pixels[0][0] - window.min.x - window.min.y * width, 1, static_cast<std::size_t>(width));
     file.readPixels(window.min.y, window.max.y);
@@ -191,6 +245,51 @@ bool jpegEndsEarly(std::span<const std::byte> bytes) {
   return true;
 }
 
+/// Qt shows what there is of a GIF. Goes from block to block up to the end of the first picture (GIF89a, 17 to 22).
+bool gifEndsEarly(std::span<const std::byte> bytes) {
+  std::size_t i = 6;
+  const auto at = [&](std::size_t place) {
+    return place < bytes.size() ? std::to_integer<unsigned>(bytes[place]) : 0u;
+  };
+  const auto skipColours = [&](unsigned flags) {
+    i += (flags & 0x80u) != 0 ? std::size_t{3} << ((flags & 7u) + 1) : 0;
+  };
+  const auto skipBlocks = [&] {
+    while (i < bytes.size() && at(i) != 0) i += at(i) + 1;
+    ++i;
+  };
+  const unsigned flags = at(i + 4);
+  i += 7;
+  skipColours(flags);
+  while (i < bytes.size() && at(i) == 0x21) {
+    i += 2;
+    skipBlocks();
+  }
+  if (at(i) != 0x2c) return true;
+  const unsigned own = at(i + 9);
+  i += 10;
+  skipColours(own);
+  ++i;
+  skipBlocks();
+  return i > bytes.size();
+}
+
+/// The same of plain bitmaps: rows of whole 32 bits from a place that the head names.
+bool bmpEndsEarly(std::span<const std::byte> bytes) {
+  constexpr std::size_t head = 54;
+  if (bytes.size() < head) return true;
+  const auto word = [&](std::size_t place) {
+    std::uint32_t out = 0;
+    for (std::size_t i = 0; i < 4; ++i) out |= std::to_integer<std::uint32_t>(bytes[place + i]) << (8 * i);
+    return out;
+  };
+  const std::uint64_t depth = word(28) & 0xffffu, width = word(18);
+  const std::uint32_t high = word(22), compression = word(30);
+  const std::uint64_t height = high > INT32_MAX ? ~high + 1 : high;
+  const bool plain = word(14) >= 40 && (compression == 0 || compression == 3);
+  return plain && bytes.size() < word(10) + (depth * width + 31) / 32 * 4 * height;
+}
+
 /// Drawings are no pictures of pixels, and others of Qt's readers are not made for files from anywhere.
 bool isTaken(const QByteArray& format) {
   static const QList<QByteArray> taken = {"png", "jpeg", "jpg", "webp", "tiff", "tif",
@@ -221,15 +320,29 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
   if (!isTaken(format)) throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
   const QSize size = reader.size();
   if (size.isValid()) refuseTooLarge(size.width(), size.height(), name);
+  const Overheard overheard;
+  std::string note;
+  // Rows go into what is worked with while they are read, where the format can do that.
+  if (const auto pixels = static_cast<std::int64_t>(size.width()) * size.height(); pixels > workedPicturePixels) {
+    const double scale = std::sqrt(static_cast<double>(workedPicturePixels) / static_cast<double>(pixels));
+    const QSize worked(std::max(1, static_cast<int>(size.width() * scale)),
+                       std::max(1, static_cast<int>(size.height() * scale)));
+    reader.setScaledSize(worked);
+    note = fmt::format("{} is {} x {}: it was made smaller to be worked with, {} x {}.", name, size.width(),
+                       size.height(), worked.width(), worked.height());
+  }
   QImage image = reader.read();
-  if (image.isNull() || (format == "jpeg" && jpegEndsEarly(bytes)))
+  if (image.isNull() && reader.error() == QImageReader::InvalidDataError && !size.isEmpty() && !note.empty())
+    throw badInput(name + " is damaged, or needs more memory than a picture may: make it smaller first.");
+  if (image.isNull() || (format == "jpeg" && (overheard.endsEarly() || jpegEndsEarly(bytes))) ||
+      (format == "gif" && gifEndsEarly(bytes)) || (format == "bmp" && bmpEndsEarly(bytes)))
     throw badInput(name + " is damaged or ends too early. Fetch it again, or save it anew from where it was made.");
   if (image.colorSpace().isValid() && image.colorSpace() != QColorSpace(QColorSpace::SRgb)) {
     // Half floats and 16 bits keep what a wide profile can say until it is in sRGB.
     image.convertTo(QImage::Format_RGBA64);
     image.convertToColorSpace(QColorSpace(QColorSpace::SRgb));
   }
-  LoadedPicture out{Image<Rgba16>(image.width(), image.height()), ""};
+  LoadedPicture out{Image<Rgba16>(image.width(), image.height()), std::move(note)};
   // What most pictures are is widened at once, on all cores.
   const bool usual = image.format() == QImage::Format_RGB32 || image.format() == QImage::Format_ARGB32;
   const bool opaque = image.format() == QImage::Format_RGB32;

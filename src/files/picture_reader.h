@@ -10,8 +10,11 @@
 
 namespace hscaffold {
 
-inline constexpr std::int64_t mostPicturePixels = 400'000'000;
-inline constexpr int pictureMemoryMiB = 4096;
+inline constexpr std::int64_t mostPicturePixels = 400'000'000;  ///< of a file
+/// What larger ones are brought to while they are read, the ratio kept, and said; with it a picture, a map of 8
+/// megapixels and all that is computed on the way stay below 2 GiB. EXR may not have more.
+inline constexpr std::int64_t workedPicturePixels = 100'000'000;
+inline constexpr int pictureMemoryMiB = 1200;  ///< of one that has to be read whole before it is made smaller
 
 struct LoadedPicture {
   Image<Rgba16> picture;

@@ -82,13 +82,13 @@ class Reader {
  public:
   SvgLines out;
   std::size_t left = 0;  ///< elements that are not lines
-  bool cutShort = false;
+
+  explicit Reader(std::string name) : name_(std::move(name)) {}
 
   void walk(const pugi::xml_node& node, Look look, int depth) {
-    if (depth > deepest) {
-      cutShort = true;
-      return;
-    }
+    if (depth > deepest)
+      throw badInput(
+          fmt::format("{} has groups in groups, {} deep and more. Nothing of it was taken.", name_, deepest));
     look.transform = look.transform.after(transformFrom(node.attribute("transform").value()));
     if (const auto width = svgNumbers(property(node, "stroke-width")); !width.empty())
       look.width = std::abs(width.front());
@@ -113,12 +113,19 @@ class Reader {
     return colon == std::string_view::npos ? name : name.substr(colon + 1);
   }
 
+  void tooLarge(bool is) const {
+    if (is)
+      throw badInput(
+          fmt::format("{} is too large: drawings of up to {} lines and {} points are read. Nothing of it was taken.",
+                      name_, mostShapes, mostPoints));
+  }
+
   std::vector<SvgRun> shape(const pugi::xml_node& node, std::string_view name) {
     const auto value = [&](const char* key) {
       const auto numbers = svgNumbers(node.attribute(key).value());
       return numbers.empty() ? 0.0 : numbers.front();
     };
-    if (name == "path") return runsOfPath(node.attribute("d").value(), mostPoints - std::min(mostPoints, points_));
+    if (name == "path") return runsOfPath(node.attribute("d").value(), mostPoints + 1 - std::min(mostPoints, points_));
     if (name == "line") {
       SvgRun run{{{value("x1"), value("y1")}}, false};
       addLine(run, {value("x2"), value("y2")});
@@ -151,10 +158,7 @@ class Reader {
     const double scale = std::sqrt(std::abs(m.a * m.e - m.b * m.d));
     const double width = std::clamp((look.stroked ? look.width : 1.0) * scale, 0.3, widest);
     for (const SvgRun& run : runs) {
-      if (out.strokes.size() >= mostShapes || points_ >= mostPoints) {
-        cutShort = true;
-        return;
-      }
+      tooLarge(out.strokes.size() >= mostShapes);
       Stroke stroke;
       stroke.closed = run.closed;
       for (const Point p : run.points) stroke.points.push_back({m.mapX(p.x, p.y), m.mapY(p.x, p.y)});
@@ -171,10 +175,12 @@ class Reader {
         std::transform(given.begin(), given.end(), stroke.widths.begin(),
                        [scale](double w) { return std::clamp(std::abs(w) * scale, 0.3, widest); });
       points_ += stroke.points.size();
+      tooLarge(points_ > mostPoints);
       out.strokes.push_back(std::make_shared<const Stroke>(std::move(stroke)));
     }
   }
 
+  std::string name_;
   std::size_t points_ = 0;
 };
 
@@ -197,7 +203,7 @@ SvgLines readSvgLines(std::span<const std::byte> bytes, const std::string& name,
   const double width = lengthFrom(root.attribute("width")), height = lengthFrom(root.attribute("height"));
   if (box.size() != 4 || !(box[2] > 0) || !(box[3] > 0))
     box = {0, 0, width > 0 ? width : 768, height > 0 ? height : 512};
-  Reader reader;
+  Reader reader(name);
   SvgLines& out = reader.out;
   const auto side = [](double v) { return static_cast<int>(std::lround(std::clamp(v, 16.0, 16384.0))); };
   out.size = frame.area() > 0 ? frame : Size{side(width > 0 ? width : box[2]), side(height > 0 ? height : box[3])};
@@ -207,9 +213,7 @@ SvgLines readSvgLines(std::span<const std::byte> bytes, const std::string& name,
                     0,     scale, (out.size.height - scale * box[3]) / 2 - scale * box[1]};
   reader.walk(root, look, 0);
   if (out.strokes.empty()) throw badInput(name + " has no lines: its shapes are text, pictures or hidden.");
-  if (reader.cutShort)
-    out.note = fmt::format("{} is very large: the first {} of its lines were taken.", name, out.strokes.size());
-  else if (reader.left > 0)
+  if (reader.left > 0)
     out.note = fmt::format("{} thing{} in {} {} not lines and {} left out.", reader.left, reader.left == 1 ? "" : "s",
                            name, reader.left == 1 ? "is" : "are", reader.left == 1 ? "was" : "were");
   return out;

@@ -38,6 +38,7 @@ class OutputsCliTest : public QObject {
   void badFindingsFail();
   void inputsThatAreNoFiles();
   void sizesAreReadWhole();
+  void boxesBeyondReasonAreRefused();
   void windowAnswersWithoutAScreen();
 
  private:
@@ -204,6 +205,14 @@ void OutputsCliTest::sizesAreReadWhole() {
        {"4294967360x64", "64x4294967360", "64", "64x", "x64", "64x64x64", "-64x64", " 64x64", "64x64 "}) {
     const auto done = run({"map", "edges", path("scene.png"), "-o", path("m.png"), "--size", size});
     QVERIFY2(done.code == 1 && done.err.contains("is not a size"), size);
+  }
+}
+
+void OutputsCliTest::boxesBeyondReasonAreRefused() {
+  for (const char* box : {"Standing straight@1e308,0,1e308,1e308", "Standing straight/1e308@0,0,100,200",
+                          "Standing straight@0,0,1e-300,100"}) {
+    QCOMPARE(run({"pose", "make", "--pose", box, "-o", path("p.json")}).code, 1);
+    QVERIFY(!QFile::exists(path("p.json")));
   }
 }
 

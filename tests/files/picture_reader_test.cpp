@@ -19,6 +19,7 @@
 #include <map>
 
 #include "core/image/atomic_file.h"
+#include "core/image/colour.h"
 #include "files/picture_reader.h"
 #include "fixtures.h"
 #include "test_program.h"
@@ -92,6 +93,10 @@ std::string cmykTiff() {
 class PictureReaderTest : public QObject {
   Q_OBJECT
  private slots:
+  void cutOffFilesAreSaid_data();
+  void cutOffFilesAreSaid();
+  void hugePicturesAreMadeSmallerWhileTheyAreRead();
+  void headsThatPromiseTooMuchAreRefused();
   void readsFormats_data();
   void readsFormats();
   void readsDepthsAndKinds();
@@ -320,6 +325,64 @@ void PictureReaderTest::writesByEnding() {
             writePicture(fixtures::in(folder, "a.sketch"), picture.view());
           }).contains("a.sketch"));
   QVERIFY(fixtures::problemOf([&] { writePicture("/nowhere/a.png", picture.view()); }).contains("/nowhere/a.png"));
+}
+
+void PictureReaderTest::cutOffFilesAreSaid_data() {
+  QTest::addColumn<QByteArray>("format");
+  for (const char* format : {"png", "jpg", "webp", "tiff", "bmp", "gif", "ppm"}) QTest::addRow("%s", format) << QByteArray(format);
+}
+
+void PictureReaderTest::cutOffFilesAreSaid() {
+  QFETCH(QByteArray, format);
+  // Noise, so that what is cut off is of the picture.
+  const auto noise = toSrgb8(fixtures::noise(120, 90, 7).view());
+  QImage image(120, 90, QImage::Format_RGB888);
+  for (int y = 0; y < 90; ++y) std::memcpy(image.scanLine(y), noise.row(y), 120 * 3);
+  std::string whole;
+  if (format == "gif") {
+    // Qt writes none: one of 8 x 8 pixels in two colours, uncompressed codes of 3 bits with a clear before each.
+    whole = std::string(
+        "GIF89a\x08\0\x08\0\x80\0\0\0\0\0\xff\xff\xff,\0\0\0\0\x08\0\x08\0\0\x02\x07"
+        "\x84\x8f\xa9\xcb\xed\x0f\x63\0;",
+        13 + 6 + 10 + 1 + 1 + 7 + 2);
+  } else {
+    whole = saved(image, format.constData());
+    QVERIFY(!decoded(whole).picture.empty());
+  }
+  for (const double part : {0.3, 0.6, 0.9}) {
+    const auto said = fixtures::problemOf(
+        [&] { decoded(whole.substr(0, static_cast<std::size_t>(part * static_cast<double>(whole.size())))); });
+    QVERIFY2(said.contains("ends too early") || said.contains("not a picture"), qPrintable(said));
+  }
+  if (format != "jpg") return;
+  // With its end, but without what comes before it: libjpeg fills it with grey.
+  const auto said = fixtures::problemOf([&] { decoded(whole.substr(0, whole.size() / 2) + "\xff\xd9"); });
+  QVERIFY2(said.contains("ends too early"), qPrintable(said));
+}
+
+void PictureReaderTest::hugePicturesAreMadeSmallerWhileTheyAreRead() {
+  QImage image(12'000, 10'000, QImage::Format_Mono);
+  image.fill(1);
+  const auto loaded = decoded(saved(image, "png"));
+  QVERIFY(loaded.picture.size().area() <= workedPicturePixels);
+  QVERIFY(loaded.picture.size().area() > workedPicturePixels / 100 * 99);
+  QVERIFY(std::abs(loaded.picture.width() * 10.0 / loaded.picture.height() - 12) < 0.01);
+  QVERIFY(loaded.note.find("12000 x 10000") != std::string::npos);
+}
+
+void PictureReaderTest::headsThatPromiseTooMuchAreRefused() {
+  std::string jpeg = saved(examplePicture(), "jpg");
+  const auto frame = jpeg.find("\xff\xc0");
+  QVERIFY(frame != std::string::npos);
+  const auto promise = [&](unsigned side) {
+    for (const std::size_t at : {frame + 5, frame + 7}) {
+      jpeg[at] = static_cast<char>(side >> 8);
+      jpeg[at + 1] = static_cast<char>(side & 255);
+    }
+    return fixtures::problemOf([&] { decoded(jpeg); });
+  };
+  QVERIFY(promise(65'500).contains("megapixels"));
+  QVERIFY(promise(2'000).contains("ends too early"));
 }
 
 HSCAFFOLD_TEST(PictureReaderTest)
