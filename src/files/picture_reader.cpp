@@ -308,6 +308,7 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
       QByteArray::fromRawData(reinterpret_cast<const char*>(bytes.data()), static_cast<qsizetype>(bytes.size()));
   QBuffer buffer(&data);
   buffer.open(QIODevice::ReadOnly);
+  const Overheard overheard;
   QImageReader::setAllocationLimit(pictureMemoryMiB);
   QImageReader reader(&buffer);
   reader.setDecideFormatFromContent(true);
@@ -320,7 +321,6 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
   if (!isTaken(format)) throw badInput(name + " is not a picture that can be read; PNG, JPEG, WebP, TIFF and EXR can.");
   const QSize size = reader.size();
   if (size.isValid()) refuseTooLarge(size.width(), size.height(), name);
-  const Overheard overheard;
   std::string note;
   // Rows go into what is worked with while they are read, where the format can do that.
   if (const auto pixels = static_cast<std::int64_t>(size.width()) * size.height(); pixels > workedPicturePixels) {

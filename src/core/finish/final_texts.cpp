@@ -10,10 +10,12 @@ PngTexts textsFor(const Final& final, const PictureBytes& pictures) {
   for (auto& touchUp : json["touch-ups"])
     for (auto& one : touchUp["tries"]) {
       const auto own = readPngTexts(*pictures(one["picture"].get<std::string>()));
-      if (const auto found = own.find(recipeKeyword); found != own.end())
-        one["recipe"] = nlohmann::json::parse(found->second);
+      const auto found = own.find(recipeKeyword);
+      if (found == own.end()) continue;
+      if (auto recipe = nlohmann::json::parse(found->second, nullptr, false); !recipe.is_discarded())
+        one["recipe"] = std::move(recipe);
     }
-  texts[finalKeyword] = json.dump();
+  texts[finalKeyword] = json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
   return texts;
 }
 

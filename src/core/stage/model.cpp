@@ -49,7 +49,7 @@ class Reading {
     const Json& scenes = list("scenes");
     const std::size_t shown = wholeIn(file_, "scene", 0);
     if (shown < scenes.size() && scenes[shown].is_object() && scenes[shown].contains("nodes"))
-      roots = wholesOf(scenes[shown]["nodes"]);
+      roots = wholesOf(partOf(scenes[shown], "nodes"));
     else
       for (std::size_t i = 0; i < nodes.size(); ++i) roots.push_back(i);
     visited_.assign(nodes.size(), false);
@@ -77,6 +77,17 @@ class Reading {
     return found != json.end() && found->is_number_unsigned() ? found->get<std::size_t>() : usual;
   }
 
+  /// Null if it is not there.
+  [[nodiscard]] static const Json& partOf(const Json& json, const char* key) {
+    static const Json none;
+    const auto found = json.find(key);
+    return found != json.end() ? *found : none;
+  }
+  /// Empty if it is not there or no text.
+  [[nodiscard]] static std::string textIn(const Json& json, const char* key) {
+    const auto found = json.find(key);
+    return found != json.end() && found->is_string() ? found->get<std::string>() : std::string();
+  }
   [[nodiscard]] static std::vector<std::size_t> wholesOf(const Json& json) {
     std::vector<std::size_t> out;
     if (json.is_array())
@@ -126,7 +137,7 @@ class Reading {
       if (const std::size_t mesh = wholeIn(node, "mesh", none_); mesh < list("meshes").size())
         addMesh(list("meshes")[mesh], to);
       if (node.contains("children"))
-        for (const std::size_t child : wholesOf(node["children"])) waiting.push_back({child, to});
+        for (const std::size_t child : wholesOf(partOf(node, "children"))) waiting.push_back({child, to});
     }
   }
 
@@ -170,7 +181,7 @@ class Reading {
       throw wrong("names points that are not there");
     const Json& accessor = list("accessors")[number];
     if (accessor.contains("sparse")) throw wrong("keeps its points sparsely: export it without that");
-    if (accessor.value("type", std::string()) != type) throw wrong("has points of a type that is not theirs");
+    if (textIn(accessor, "type") != type) throw wrong("has points of a type that is not theirs");
     View out;
     out.component = wholeIn(accessor, "componentType", 0);
     const std::size_t width = out.component == byteType                                 ? 1
@@ -234,7 +245,7 @@ class Reading {
     if (const auto known = buffers_.find(number); known != buffers_.end()) return known->second;
     const Json& buffer = list("buffers")[number];
     if (!buffer.contains("uri")) return buffers_[number] = inside_;
-    const std::string uri = buffer["uri"].is_string() ? buffer["uri"].get<std::string>() : std::string();
+    const std::string uri = textIn(buffer, "uri");
     const auto comma = uri.find(";base64,");
     if (!uri.starts_with("data:") || comma == std::string::npos)
       throw wrong("keeps its points in another file: export it as one file (.glb)");

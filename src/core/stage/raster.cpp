@@ -382,7 +382,8 @@ class Shading {
     w *= whole;
     const Vec3 weights(u, v, w);
     const Mesh& mesh = meshes_[t.mesh];
-    const auto& [a, b, c] = mesh.faces[t.face];
+    const auto& face = mesh.faces[t.face];
+    const std::uint32_t a = face[0], b = face[1], c = face[2];
     const auto between = [&](const std::vector<Vec3>& of) {
       const Vec3 &p = of[a], &q = of[b], &r = of[c];
       return Vec3(u * p.x() + v * q.x() + w * r.x(), u * p.y() + v * q.y() + w * r.y(),
