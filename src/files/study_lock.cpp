@@ -3,10 +3,10 @@
 #include <fmt/format.h>
 
 #include <sys/stat.h>
+#include <unistd.h>
 
-#include <QFileInfo>
+#include <QDir>
 #include <QLockFile>
-#include <QStandardPaths>
 #include <QSysInfo>
 
 #include "core/problem.h"
@@ -29,13 +29,15 @@ std::unique_ptr<QLockFile> lockFileBeside(const std::filesystem::path& study) {
   return lockFile(QString::fromStdString(whole.string() + ".lock"));
 }
 
-/// Null where there is no such file yet, or no place for the lock: the one beside the study then has to do.
+/// Null where there is no such file yet: the one beside the study then has to do.
 std::unique_ptr<QLockFile> lockFileOfItself(const std::filesystem::path& study) {
   struct stat there {};
   if (::stat(study.c_str(), &there) != 0) return nullptr;
-  const QString folder = QStandardPaths::writableLocation(QStandardPaths::RuntimeLocation);
-  if (folder.isEmpty() || !QFileInfo(folder).isWritable()) return nullptr;
-  return lockFile(QString("%1/humble-scaffold-%2-%3.lock").arg(folder).arg(there.st_dev, 0, 16).arg(there.st_ino));
+  return lockFile(QString("%1/humble-scaffold-%2-%3-%4.lock")
+                      .arg(QDir::tempPath())
+                      .arg(::getuid())
+                      .arg(there.st_dev, 0, 16)
+                      .arg(there.st_ino));
 }
 
 std::string holderOf(const QLockFile& file) {

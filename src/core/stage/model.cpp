@@ -49,7 +49,7 @@ class Reading {
     const Json& scenes = list("scenes");
     const std::size_t shown = wholeIn(file_, "scene", 0);
     if (shown < scenes.size() && scenes[shown].is_object() && scenes[shown].contains("nodes"))
-      roots = wholesOf(partOf(scenes[shown], "nodes"));
+      roots = wholesOf(scenes[shown]["nodes"]);
     else
       for (std::size_t i = 0; i < nodes.size(); ++i) roots.push_back(i);
     visited_.assign(nodes.size(), false);
@@ -77,12 +77,6 @@ class Reading {
     return found != json.end() && found->is_number_unsigned() ? found->get<std::size_t>() : usual;
   }
 
-  /// Null if it is not there.
-  [[nodiscard]] static const Json& partOf(const Json& json, const char* key) {
-    static const Json none;
-    const auto found = json.find(key);
-    return found != json.end() ? *found : none;
-  }
   /// Empty if it is not there or no text.
   [[nodiscard]] static std::string textIn(const Json& json, const char* key) {
     const auto found = json.find(key);
@@ -137,7 +131,7 @@ class Reading {
       if (const std::size_t mesh = wholeIn(node, "mesh", none_); mesh < list("meshes").size())
         addMesh(list("meshes")[mesh], to);
       if (node.contains("children"))
-        for (const std::size_t child : wholesOf(partOf(node, "children"))) waiting.push_back({child, to});
+        for (const std::size_t child : wholesOf(node["children"])) waiting.push_back({child, to});
     }
   }
 
