@@ -2,7 +2,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
-#include <cctype>
+#include <algorithm>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <numeric>
@@ -97,9 +97,8 @@ std::string partOfName(const Recipe& base, const Axis& axis) {
   for (const RecipeGuide& each : base.guides)
     if (each.guide.id == axis.of && !each.guide.name.empty()) name = each.guide.name;
   constexpr std::size_t longest = 30;  // characters
-  name = fittedText(name, longest);
-  for (char& c : name)
-    if (std::iscntrl(static_cast<unsigned char>(c)) != 0 || c == '/' || c == ' ') c = '-';
+  name = fileNamePart(name, longest);
+  std::replace(name.begin(), name.end(), ' ', '-');
   return name;
 }
 

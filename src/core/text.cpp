@@ -41,6 +41,15 @@ std::string fittedText(std::string_view text, std::size_t most) {
   return good;
 }
 
+std::string fileNamePart(std::string_view text, std::size_t most) {
+  std::string out = fittedText(text, most);
+  constexpr std::string_view notEverywhere = "/\\:*?\"<>|";
+  for (char& c : out)
+    if (static_cast<unsigned char>(c) < ' ' || c == 127 || notEverywhere.find(c) != std::string_view::npos) c = '-';
+  while (!out.empty() && (out.back() == '.' || out.back() == ' ')) out.pop_back();
+  return out.empty() ? "-" : out;
+}
+
 std::vector<TextWord> wordsIn(std::string_view text) {
   std::vector<TextWord> words;
   TextWord word;

@@ -19,6 +19,10 @@ std::size_t charactersIn(std::string_view text);
 /// characters.
 std::string fittedText(std::string_view text, std::size_t most);
 
+/// A text as a part of a file's name, on any file system: what some of them do not take (control characters, slashes,
+/// \ : * ? " < > |, spaces and full stops at the end) becomes a hyphen.
+std::string fileNamePart(std::string_view text, std::size_t most);
+
 struct TextWord {
   std::string text;    ///< ASCII letters made small
   int first = 0;       ///< character that it begins with

@@ -382,6 +382,15 @@ std::string cell(const std::string& text) {
 
 std::string whole(const std::optional<double>& value) { return value ? fmt::format("{:.0f}", *value) : std::string(); }
 
+/// A folder in the making, which goes away if it was not put in place.
+struct Sweeping {
+  fs::path folder;
+  ~Sweeping() {
+    std::error_code ignored;
+    fs::remove_all(folder, ignored);
+  }
+};
+
 }  // namespace
 
 const char* nameOf(BatchItem::State state) {
@@ -420,11 +429,12 @@ std::vector<std::string> planBatch(const BatchPlan& plan, const fs::path& folder
   // Every picture is looked at before anything is made.
   for (const fs::path& path : plan.references) static_cast<void>(readPicture(path));
   // Made beside it and put in place whole.
-  const fs::path making = folder.string() + ".making";
+  const fs::path place = folder.has_filename() ? folder : folder.parent_path(), making = place.string() + ".making";
   std::error_code error;
   fs::remove_all(making, error);
-  for (const char* place : {"todo", "doing", "done", "failed", "pictures", "proofs", "results", "log"})
-    makeFolder(making / place);
+  const Sweeping sweeping{making};
+  for (const char* each : {"todo", "doing", "done", "failed", "pictures", "proofs", "results", "log"})
+    makeFolder(making / each);
   file.copyTo(making / "pattern.scaffold");
   nlohmann::json json{{"batch", version}, {"replaced", replaced}, {"items", nlohmann::json::array()}};
   int number = 0;
@@ -435,7 +445,7 @@ std::vector<std::string> planBatch(const BatchPlan& plan, const fs::path& folder
     writeFileAtomically(making / "todo" / (nameOf(number) + ".json"), bytesOf("{}\n"));
   }
   writeFileAtomically(making / "batch.json", bytesOf(json.dump(2) + "\n"));
-  fs::rename(making, folder, error);
+  fs::rename(making, place, error);
   if (error) throw failed("Could not make " + folder.string() + ": " + error.message() + ".");
   return notes;
 }

@@ -236,11 +236,8 @@ void writeMapFolder(const std::filesystem::path& folder, const FinalMaps& maps) 
   if (!fs::create_directory(made, error)) throw failed(folder.string() + ": " + error.message() + ".");
   int number = 0;
   for (const FinalMap& each : maps.maps) {
-    constexpr int longestPart = 60;
-    QString name = QString::fromStdString(each.name).left(longestPart);
-    for (QChar& c : name)
-      if (c == u'/' || !c.isPrint()) c = u'-';
-    const std::string file = fmt::format("{:02}-{}.png", ++number, name.toStdString());
+    constexpr std::size_t longestPart = 60;
+    const std::string file = fmt::format("{:02}-{}.png", ++number, fileNamePart(each.name, longestPart));
     writeFileAtomically(made / file,
                         encodedMap(kindOf(each.kind), each.input.map.view(), each.input.colour.view(), file));
   }

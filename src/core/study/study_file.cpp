@@ -4,6 +4,8 @@
 #include <unistd.h>
 
 #include <array>
+#include <cerrno>
+#include <cstring>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <random>
@@ -139,6 +141,9 @@ void StudyFile::note(const Mended& mended) const {
 
 StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState& state,
                             std::span<const PictureFile> pictures, std::span<const WorkPart> parts, Existing existing) {
+  const auto folder = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
+  if (::access(folder.c_str(), W_OK | X_OK) != 0)
+    throw failed("Could not write " + path.string() + ": " + std::strerror(errno) + ".");
   const auto fresh = besides(path);
   std::error_code ignored;
   std::filesystem::remove(fresh, ignored);

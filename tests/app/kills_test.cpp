@@ -1,0 +1,155 @@
+// The window is killed at random moments while somebody works in it: what was done before is in the study.
+// HSCAFFOLD_KILLS=200 says how often; a few times without it.
+#include <unistd.h>
+
+#include <QProcess>
+#include <csignal>
+#include <random>
+#include <set>
+
+#include "app/window_fixture.h"
+#include "core/retouch/work_store.h"
+#include "core/study/study_file.h"
+
+using namespace hscaffold;
+using namespace hscaffold::app;
+using namespace fixtures;
+
+namespace {
+
+constexpr int columns = 20, rows = 12, step = 24;  ///< places of strokes, in a frame of 480 x 320
+QPointF placeOf(int stroke) { return {12.0 + step * (stroke % columns), 12.0 + step * (stroke / columns % rows)}; }
+
+/// Said to whoever kills; what was said is done.
+void say(const std::string& line) {
+  const std::string whole = line + "\n";
+  if (::write(STDOUT_FILENO, whole.data(), whole.size()) < 0) std::abort();
+}
+
+}  // namespace
+
+/// Works until it is killed, as a process of its own.
+class KilledWindow : public SceneWindowTest {
+  Q_OBJECT
+ private slots:
+  void works() {
+    document().saveAs(qEnvironmentVariable("HSCAFFOLD_KILLED_STUDY").toStdString());
+    desk_->workbench.settings.size = 8;
+    desk_->workbench.settings.hardness = 100;
+    std::mt19937 chance(qEnvironmentVariableIntValue("HSCAFFOLD_KILLED_SEED"));
+    std::size_t proofs = 0;
+    say("begun");
+    for (int stroke = 0;;) {
+      switch (chance() % 10) {
+        case 0:
+          pressInWindow(Qt::Key_Return, Qt::ControlModifier);
+          break;
+        case 1: {
+          const auto seed = static_cast<std::uint32_t>(chance() % 1000);
+          say("trying " + std::to_string(seed));
+          document().change("Seed", [&](StudyState& s) { s.brief.seed = seed; });
+          say("seed " + std::to_string(seed));
+          break;
+        }
+        case 2:
+          say("undoing 0");
+          undo();
+          redo();
+          say("redone 0");
+          break;
+        case 3:
+          // Placed and settled while something else goes on.
+          document().change("Place", [&](StudyState& s) {
+            s.references[0].placement.x = 0.4 + 0.01 * static_cast<double>(chance() % 20);
+          });
+          break;
+        default: {
+          press(Qt::Key_D);
+          const QPointF at = placeOf(stroke);
+          drag({at, at + QPointF(4, 0)});
+          say("stroke " + std::to_string(stroke));
+          stroke = (stroke + 1) % (columns * rows);
+        }
+      }
+      QTest::qWait(static_cast<int>(chance() % 30));
+      if (const std::size_t now = desk_->proofs.all().size(); now > proofs) {
+        proofs = now;
+        say("proof " + std::to_string(proofs));
+      }
+    }
+  }
+};
+
+class KillsTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void nothingIsLostButTheOpenStroke();
+};
+
+void KillsTest::nothingIsLostButTheOpenStroke() {
+  const int kills = std::max(4, qEnvironmentVariableIntValue("HSCAFFOLD_KILLS"));
+  std::mt19937 chance(static_cast<unsigned>(kills));
+  int strokes = 0, proofs = 0;
+  for (int i = 0; i < kills; ++i) {
+    const QTemporaryDir folder;
+    const auto study = in(folder, "killed.scaffold");
+    QProcess process;
+    auto environment = QProcessEnvironment::systemEnvironment();
+    environment.insert("HSCAFFOLD_KILLED_STUDY", QString::fromStdString(study.string()));
+    environment.insert("HSCAFFOLD_KILLED_SEED", QString::number(i + 1));
+    process.setProcessEnvironment(environment);
+    process.start(QCoreApplication::applicationFilePath(), {"killed_window", "works"});
+    QByteArray said;
+    while (!said.contains("begun\n") && process.waitForReadyRead(60'000 * patience))
+      said += process.readAllStandardOutput();
+    QVERIFY2(said.contains("begun\n"), said);
+    process.waitForFinished(static_cast<int>(chance() % 2500u));
+    process.kill();
+    process.waitForFinished();
+    said += process.readAllStandardOutput();
+    const auto file = StudyFile::open(study);
+    QVERIFY(file.mended().empty());
+    const StudyState state = file.readState();
+    WorkStore store([&](const std::string& id) { return file.work(id); });
+    const auto layer = store.layer(state.guides.at(0).work.in(retouchSlot));
+    // Whoever is killed between undoing and doing again has undone.
+    auto lines = said.trimmed().split('\n');
+    const bool undone = lines.lastIndexOf("undoing 0") > lines.lastIndexOf("redone 0");
+    std::set<int> seeds;
+    int lastDone = -1;
+    for (int n = 0; n < lines.size(); ++n)
+      if (lines[n].startsWith("stroke ") || lines[n].startsWith("seed ")) lastDone = n;
+    for (int n = 0; n < lines.size(); ++n) {
+      const QByteArray& line = lines[n];
+      const int number = line.mid(line.indexOf(' ') + 1).toInt();
+      const bool maybe = undone && n == lastDone;
+      if (line.startsWith("stroke ") && !maybe) {
+        QVERIFY2(layer != nullptr, "all strokes are lost");
+        const QPointF at = placeOf(number);
+        QVERIFY2(layer->at(static_cast<int>(at.x()) + 2, static_cast<int>(at.y())).cover > 0,
+                 qPrintable(QString("kill %1: %2 is lost").arg(i).arg(QString(line))));
+        ++strokes;
+      } else if (line.startsWith("proof ")) {
+        QVERIFY2(file.proofs().size() >= static_cast<std::size_t>(number), "a proof is lost");
+        ++proofs;
+      } else if (line.startsWith("trying ")) {
+        seeds.insert(number);
+      } else if (line.startsWith("seed ")) {
+        if (!maybe) seeds.clear();
+        seeds.insert(number);
+      }
+    }
+    QVERIFY2(seeds.empty() || undone || seeds.contains(static_cast<int>(state.brief.seed)), "a seed is lost");
+    // It opens and is worked on.
+    StudyFile::open(study).writeState(state);
+  }
+  qInfo("%d kills, %d strokes and %d proofs were there", kills, strokes, proofs);
+  QVERIFY(strokes > kills);
+}
+
+static const fixtures::Registered killedWindow("killed_window.cpp", [](int argc, char** argv) {
+  KilledWindow test;
+  return QTest::qExec(&test, argc, argv);
+});
+HSCAFFOLD_TEST(KillsTest)
+#include "kills_test.moc"
