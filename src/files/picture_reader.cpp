@@ -15,6 +15,7 @@
 #include <QImageWriter>
 #include <QtGlobal>
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <cstring>
 #include <limits>
@@ -63,7 +64,7 @@ class Overheard {
   static void take(QtMsgType type, const QMessageLogContext& context, const QString& text) {
     if (here() != nullptr)
       here()->text_ += text + "\n";
-    else if (const auto next = before(); next != nullptr)
+    else if (const QtMessageHandler next = before(); next != nullptr)
       next(type, context, text);
   }
   static std::mutex& mutex() {
@@ -74,8 +75,8 @@ class Overheard {
     static int number = 0;
     return number;
   }
-  static QtMessageHandler& before() {
-    static QtMessageHandler handler = nullptr;
+  static std::atomic<QtMessageHandler>& before() {
+    static std::atomic<QtMessageHandler> handler = nullptr;
     return handler;
   }
   static Overheard*& here() {

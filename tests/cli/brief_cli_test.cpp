@@ -63,8 +63,8 @@ void BriefCliTest::briefsAreSetAndGoIntoProofs() {
                .code,
            0);
   QCOMPARE(run({"pull", study, "-o", path("strip"), "--strip", "change=0..0.5/2"}).code, 0);
-  QVERIFY(decodePng(readWholeFile(fixtures::in(*folder_, "strip/seed3-change0.00.png"))).picture == content.picture);
-  QVERIFY(!(decodePng(readWholeFile(fixtures::in(*folder_, "strip/seed3-change0.50.png"))).picture == content.picture));
+  QVERIFY(decodePng(readWholeFile(fixtures::in(*folder_, "strip/seed3-change0.png"))).picture == content.picture);
+  QVERIFY(!(decodePng(readWholeFile(fixtures::in(*folder_, "strip/seed3-change0.5.png"))).picture == content.picture));
   const auto list = run({"styles", "--json"});
   QVERIFY(QJsonDocument::fromJson(list.out).object()["styles"].toArray().size() >= 24);
 }

@@ -140,7 +140,7 @@ void BatchTest::everyPictureIsPulledAsIfAlone() {
     QCOMPARE(command({"study", "new", q(alone), "--size", "96x64", "--reference", q(root_ / item.name), "--guide",
                       "edges=0.9", "--prompt", "a harbour, flat colours", "--seed", "9"}),
              0);
-    QCOMPARE(command({"pull", q(alone), "-o", q(root_ / "alone")}), 0);
+    QCOMPARE(command({"pull", q(alone), "-o", q(root_ / "alone"), "--force"}), 0);
     QVERIFY(decodePngRgb8(proof) == decodePngRgb8(readWholeFile(root_ / "alone" / "seed9.png")));
     QVERIFY(textOf(proof).find(item.name) != std::string::npos || readPngTexts(proof).size() > 0);
   }

@@ -4,6 +4,7 @@
 #include <onnx/onnx_pb.h>
 
 #include <algorithm>
+#include <atomic>
 #include <condition_variable>
 #include <exception>
 #include <mutex>
@@ -68,15 +69,21 @@ void widen(onnx::GraphProto& graph) {
 
 std::string shapeText(const std::vector<int>& shape) { return fmt::format("{}", fmt::join(shape, " x ")); }
 
-/// Threads whose answer nobody waits for any more; at the end they are.
+/// Threads whose answer nobody waits for any more; at the end of the program they are.
 class Abandoned {
  public:
+  using Ended = std::shared_ptr<std::atomic<bool>>;
   ~Abandoned() {
-    for (std::thread& each : threads_) each.join();
+    for (auto& [thread, ended] : threads_) thread.join();
   }
-  void take(std::thread thread) {
+  void take(std::thread thread, Ended ended) {
     const std::lock_guard lock(mutex_);
-    threads_.push_back(std::move(thread));
+    std::erase_if(threads_, [](auto& each) {
+      if (!*each.second) return false;
+      each.first.join();
+      return true;
+    });
+    threads_.emplace_back(std::move(thread), std::move(ended));
   }
   static Abandoned& all() {
     static Abandoned one;
@@ -85,7 +92,7 @@ class Abandoned {
 
  private:
   std::mutex mutex_;
-  std::vector<std::thread> threads_;
+  std::vector<std::pair<std::thread, Ended>> threads_;
 };
 
 }  // namespace
@@ -196,7 +203,8 @@ std::vector<Tensor> Network::run(const Tensor& input, const StopToken& stop) {
   };
   const auto answer = std::make_shared<Answer>();
   Abandoned::all();  // outlives the thread
-  std::thread computes([answer, inside = inside_, input, stop]() mutable {
+  const auto ended = std::make_shared<std::atomic<bool>>(false);
+  std::thread computes([answer, ended, inside = inside_, input, stop]() mutable {
     std::vector<Tensor> made;
     std::exception_ptr wrong;
     try {
@@ -205,30 +213,30 @@ std::vector<Tensor> Network::run(const Tensor& input, const StopToken& stop) {
       wrong = std::current_exception();
     }
     inside.reset();
-    const std::lock_guard lock(answer->mutex);
-    answer->made = std::move(made);
-    answer->wrong = wrong;
-    answer->done = true;
-    answer->changed.notify_all();
+    {
+      const std::lock_guard lock(answer->mutex);
+      answer->made = std::move(made);
+      answer->wrong = wrong;
+      answer->done = true;
+      answer->changed.notify_all();
+    }
+    *ended = true;
   });
-  std::unique_lock lock(answer->mutex);
+  bool done = false;
   {
-    lock.unlock();
     const std::stop_callback wakes(stop, [&answer] {
       const std::lock_guard waking(answer->mutex);
       answer->changed.notify_all();
     });
-    lock.lock();
+    std::unique_lock lock(answer->mutex);
     answer->changed.wait(lock, [&] { return answer->done || stop.stop_requested(); });
-    lock.unlock();
+    done = answer->done;
   }
-  lock.lock();
-  if (!answer->done) {
+  if (!done) {
     inside_.reset();
-    Abandoned::all().take(std::move(computes));
+    Abandoned::all().take(std::move(computes), ended);
     throw Cancelled();
   }
-  lock.unlock();
   computes.join();
   if (answer->wrong) std::rethrow_exception(answer->wrong);
   return std::move(answer->made);

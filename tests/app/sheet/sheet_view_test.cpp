@@ -335,8 +335,8 @@ void SheetViewTest::killedSheetsGoOn() {
   std::size_t expected = 0;
   for (int round = 0; round < rounds; ++round) {
     QProcess pulling;
-    pulling.start(HSCAFFOLD_PROGRAM,
-                  {"pull", study, "-o", place.filePath("out"), "--keep", "--count", "30", "--longest", "96"});
+    pulling.start(HSCAFFOLD_PROGRAM, {"pull", study, "-o", place.filePath("out"), "--keep", "--force", "--count", "30",
+                                      "--longest", "96"});
     QVERIFY(pulling.waitForStarted());
     // Before it has begun, or while it is at it: then after some of the proofs.
     QByteArray words;
