@@ -2,12 +2,16 @@
 
 #include <fmt/format.h>
 
+#include <fcntl.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <QDir>
+#include <QFile>
 #include <QLockFile>
 #include <QSysInfo>
+#include <ctime>
 
 #include "core/problem.h"
 
@@ -40,6 +44,25 @@ std::unique_ptr<QLockFile> lockFileOfItself(const std::filesystem::path& study) 
                       .arg(there.st_ino));
 }
 
+/// Takes away the lock file of a program that was killed between making it and saying in it who it is; whoever is alive
+/// holds it for itself (flock). @return whether it did
+bool takenAwayHalfMade(const QString& name) {
+  constexpr std::time_t settled = 2;  // seconds
+  const int file = ::open(QFile::encodeName(name).constData(), O_RDONLY | O_CLOEXEC);
+  if (file < 0) return false;
+  struct stat there {};
+  const bool halfMade = ::fstat(file, &there) == 0 && there.st_size == 0 &&
+                        std::time(nullptr) - there.st_mtime >= settled && ::flock(file, LOCK_EX | LOCK_NB) == 0;
+  const bool gone = halfMade && ::unlink(QFile::encodeName(name).constData()) == 0;
+  ::close(file);
+  return gone;
+}
+
+bool isTaken(QLockFile& file, int milliseconds) {
+  if (file.tryLock(milliseconds)) return true;
+  return file.error() == QLockFile::LockFailedError && takenAwayHalfMade(file.fileName()) && file.tryLock(0);
+}
+
 std::string holderOf(const QLockFile& file) {
   qint64 process = 0;
   QString host, program;
@@ -59,14 +82,14 @@ StudyLock::Taken StudyLock::take(const std::filesystem::path& study, int millise
   Taken out;
   auto beside = lockFileBeside(study), itself = lockFileOfItself(study);
   // The lock file itself says why: who holds it may let go of it at this moment, and then nobody would be found.
-  if (!beside->tryLock(milliseconds)) {
+  if (!isTaken(*beside, milliseconds)) {
     if (beside->error() == QLockFile::LockFailedError)
       out.holder = holderOf(*beside);
     else
       out.folderClosed = true;
     return out;
   }
-  if (itself && !itself->tryLock(milliseconds)) {
+  if (itself && !isTaken(*itself, milliseconds)) {
     if (itself->error() == QLockFile::LockFailedError) {
       out.holder = holderOf(*itself);
       return out;
@@ -80,7 +103,7 @@ StudyLock::Taken StudyLock::take(const std::filesystem::path& study, int millise
 void StudyLock::follow(const std::filesystem::path& study) {
   auto itself = lockFileOfItself(study);
   if (!itself || (itself_ && itself_->fileName() == itself->fileName())) return;
-  itself_ = itself->tryLock(0) ? std::move(itself) : nullptr;
+  itself_ = isTaken(*itself, 0) ? std::move(itself) : nullptr;
 }
 
 std::unique_ptr<StudyLock> StudyLock::takeOrSay(const std::filesystem::path& study, int milliseconds) {

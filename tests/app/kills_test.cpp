@@ -87,7 +87,7 @@ class KillsTest : public QObject {
 };
 
 void KillsTest::nothingIsLostButTheOpenStroke() {
-  const int kills = std::max(4, qEnvironmentVariableIntValue("HSCAFFOLD_KILLS"));
+  const int kills = std::max(3, qEnvironmentVariableIntValue("HSCAFFOLD_KILLS"));
   std::mt19937 chance(static_cast<unsigned>(kills));
   int strokes = 0, proofs = 0;
   for (int i = 0; i < kills; ++i) {

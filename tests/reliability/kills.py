@@ -81,7 +81,7 @@ COMMANDS = {
     "map": ("map lines {f}/a.png -o {f}/b.png", "over"),
     "stage render": ("stage render {f}/scene.json --map depth --size 768x512 -o {f}/b.png", "over"),
     "sheet export": ("study export {s} -o {f}/out", "files"),
-    "batch": ("batch run {f}/batch --jobs 2", "batch"),
+    "batch": ("batch run {f}/batch --jobs 2 --patience 2", "batch"),
 }
 
 
@@ -170,6 +170,8 @@ def main():
             counts[name][what] += 1
             if why:
                 print(f"{name}: {what}: {why}", flush=True)
+            if (i + 1) % 100 == 0:
+                print(f"{i + 1} of {COUNT}", flush=True)
     for name, each in counts.items():
         print(f"{name}: " + ", ".join(f"{what} {number}" for what, number in sorted(each.items())))
     total = sum(counts.values(), collections.Counter())

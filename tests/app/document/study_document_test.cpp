@@ -1,4 +1,8 @@
 // The open study on disk: who may write it, what is never lost, what undo leaves alone.
+#include <fcntl.h>
+#include <sys/file.h>
+#include <unistd.h>
+
 #include <QElapsedTimer>
 #include <QProcess>
 #include <QSignalSpy>
@@ -24,6 +28,7 @@ class StudyDocumentTest : public QObject {
   void theCommandLineWaitsAndSaysWhoHoldsIt();
   void closingLeavesTheHandWorkOfOthersAlone();
   void locksOfTheDeadAreTakenOver();
+  void locksThatWereHalfMadeAreTakenOver();
   void linksLeadToOneStudy();
   void holdersElsewhereAreNamedWithTheirMachine();
   void twoNewStudiesAtOnceAreTwo();
@@ -118,6 +123,27 @@ void StudyDocumentTest::closingLeavesTheHandWorkOfOthersAlone() {
   QVERIFY(state.guides[0].work.has(retouchSlot));
   QVERIFY(!file.work(state.guides[0].work.in(retouchSlot)).empty());
   QCOMPARE(commandLine({"study", "check", path("a.scaffold")}), 0);
+}
+
+void StudyDocumentTest::locksThatWereHalfMadeAreTakenOver() {
+  const auto study = path("a.scaffold").toStdString();
+  const auto lock = path("a.scaffold.lock");
+  // Killed between making the file and writing its number into it. Just now, somebody may be about to write.
+  fixtures::writeFile(lock.toStdString(), "");
+  QVERIFY(!StudyLock::take(study).lock);
+  const auto old = std::filesystem::file_time_type::clock::now() - std::chrono::seconds(5);
+  std::filesystem::last_write_time(lock.toStdString(), old);
+  {
+    // Somebody who is alive holds it.
+    const int held = ::open(lock.toLocal8Bit().constData(), O_RDONLY | O_CLOEXEC);
+    QCOMPARE(::flock(held, LOCK_EX | LOCK_NB), 0);
+    QVERIFY(!StudyLock::take(study).lock);
+    ::close(held);
+  }
+  QVERIFY(StudyLock::take(study).lock != nullptr);
+  // The command line waits for as long as it takes.
+  fixtures::writeFile(lock.toStdString(), "");
+  QCOMPARE(commandLine({"study", "set", path("a.scaffold"), "--title", "Mine"}), 0);
 }
 
 void StudyDocumentTest::linksLeadToOneStudy() {
