@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <random>
 #include <tuple>
 #include <utility>
 
@@ -97,10 +98,9 @@ class Arriving {
     if (!allowed || (::fsync(file_) != 0 && errno != EINVAL && errno != ENOTSUP))
       throw notWritten(path_, std::strerror(errno));
     if (name_.empty()) nameIt();
-    const int result = ::close(std::exchange(file_, -1));
-    if (result != 0) throw notWritten(path_, std::strerror(errno));
     if (::rename(name_.c_str(), path_.c_str()) != 0) throw notWritten(path_, std::strerror(errno));
     name_.clear();
+    ::close(std::exchange(file_, -1));  // all of it is on the disk already
     Descriptor directory(::open(folder_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
     if (directory.number() >= 0) ::fsync(directory.number());
   }
@@ -110,14 +110,18 @@ class Arriving {
 
   /// A name beside the file, from where it can take the place of what is there.
   void nameIt() {
-    auto [name, other] = freshBeside(folder_);
-    if (other < 0) throw notWritten(path_, std::strerror(errno));
-    ::close(other);
-    ::unlink(name.c_str());
     const std::string open = fmt::format("/proc/self/fd/{}", file_);
-    if (::linkat(AT_FDCWD, open.c_str(), AT_FDCWD, name.c_str(), AT_SYMLINK_FOLLOW) != 0)
-      throw notWritten(path_, std::strerror(errno));
-    name_ = std::move(name);
+    std::random_device chance;
+    constexpr int most = 100;
+    for (int i = 0; i < most; ++i) {
+      std::string name = (folder_ / fmt::format(".hscaffold-{:08x}", chance())).string();
+      if (::linkat(AT_FDCWD, open.c_str(), AT_FDCWD, name.c_str(), AT_SYMLINK_FOLLOW) == 0) {
+        name_ = std::move(name);
+        return;
+      }
+      if (errno != EEXIST) break;
+    }
+    throw notWritten(path_, std::strerror(errno));
   }
 
   fs::path path_, folder_;
