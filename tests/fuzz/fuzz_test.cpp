@@ -87,7 +87,7 @@ void FuzzTest::readersAnswerWithProblemsOnly() {
     seeds.push_back(readWholeFile(folder.filePath(name).toStdString()));
   QVERIFY2(!seeds.empty(), "no seeds");
   for (const Bytes& seed : seeds) fuzz::run(target, seed);
-  constexpr qint64 moment = 500;  // milliseconds
+  constexpr qint64 moment = 250;  // milliseconds
   Chance dice(static_cast<unsigned>(number) + 1);
   QElapsedTimer timer;
   timer.start();
