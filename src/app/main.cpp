@@ -8,6 +8,7 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
+#include <span>
 #include <string_view>
 
 #include "app/desk.h"
@@ -47,8 +48,10 @@ void answerWithoutWindow(int argc, char** argv) {
   words.parser.process(application);  // ends the program where that is all
 }
 
-bool hasScreen() {
-  return !qEnvironmentVariableIsEmpty("DISPLAY") || !qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") ||
+bool hasScreen(std::span<char*> words) {
+  return std::any_of(words.begin(), words.end(),
+                     [](std::string_view word) { return word == "-platform" || word == "-display"; }) ||
+         !qEnvironmentVariableIsEmpty("DISPLAY") || !qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") ||
          !qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM");
 }
 
@@ -58,9 +61,8 @@ int main(int argc, char** argv) {
   using namespace hscaffold::app;
   QElapsedTimer sinceStart;
   sinceStart.start();
-  const bool platformGiven = std::any_of(argv, argv + argc, [](std::string_view word) { return word == "-platform"; });
-  if (!platformGiven) answerWithoutWindow(argc, argv);
-  if (!platformGiven && !hasScreen()) {
+  if (!hasScreen({argv, static_cast<std::size_t>(argc)})) {
+    answerWithoutWindow(argc, argv);
     std::fprintf(stderr, "humble-scaffold: There is no screen to show a window on. hscaffold works without one.\n");
     return 3;
   }

@@ -333,7 +333,7 @@ LoadedPicture decodePicture(std::span<const std::byte> bytes, const std::string&
                        size.height(), worked.width(), worked.height());
   }
   QImage image = reader.read();
-  if (image.isNull() && reader.error() == QImageReader::InvalidDataError && !size.isEmpty() && !note.empty())
+  if (image.isNull() && reader.error() == QImageReader::InvalidDataError && !note.empty())
     throw badInput(name + " is damaged, or needs more memory than a picture may: make it smaller first.");
   if (image.isNull() || (format == "jpeg" && (overheard.endsEarly() || jpegEndsEarly(bytes))) ||
       (format == "gif" && gifEndsEarly(bytes)) || (format == "bmp" && bmpEndsEarly(bytes)))

@@ -1,6 +1,7 @@
 #include "files/study_repair.h"
 
 #include <fmt/format.h>
+#include <sqlite3.h>
 
 #include <algorithm>
 #include <cstring>
@@ -57,7 +58,8 @@ class Table {
       if (!row.executeStep()) return false;
       take(row);
       return true;
-    } catch (const SQLite::Exception&) {
+    } catch (const SQLite::Exception& error) {
+      if ((error.getErrorCode() & 0xff) == SQLITE_FULL) throw;  // nothing of the row's
       return false;
     }
   }
@@ -84,13 +86,6 @@ class Table {
   SQLite::Database& database_;
   std::string name_, key_;
 };
-
-Bytes blobIn(SQLite::Statement& row, int column) { return bytesIn(row.getColumn(column)); }
-
-void bindBlob(SQLite::Statement& statement, int index, const Bytes& bytes) {
-  statement.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
-                       static_cast<int>(bytes.size()));
-}
 
 /// Names of content are its digests; before version 5 pictures had the names of their references.
 bool isWhole(const std::string& id, const Bytes& bytes) {
@@ -122,102 +117,83 @@ class Salvage {
   }
 
  private:
-  void lost(const std::string& what, std::size_t count) {
-    if (count > 0) report_.notes.push_back(fmt::format("{} of {} could not be read and were left out.", count, what));
-  }
-  void damaged(const char* what, bool whole) {
-    if (!whole) report_.notes.push_back(fmt::format("The list of {} is damaged: some may be missing.", what));
+  /// Every row that can be reached. @param take  whether it was whole and is kept now @return how many were
+  template <typename Key, typename Take>
+  int each(const Table& table, const char* list, const char* what, const char* columns, const Take& take) {
+    std::set<Key> keys;
+    if (!table.reach(keys))
+      report_.notes.push_back(fmt::format("The list of {} is damaged: some may be missing.", list));
+    int kept = 0;
+    for (const Key& key : keys) {
+      bool taken = false;
+      table.read(key, columns, [&](SQLite::Statement& found) { taken = take(key, found); });
+      kept += taken ? 1 : 0;
+    }
+    if (const std::size_t bad = keys.size() - static_cast<std::size_t>(kept); bad > 0)
+      report_.notes.push_back(fmt::format("{} of {} could not be read and were left out.", bad, what));
+    return kept;
   }
 
   std::set<std::string> pictures() {
-    std::set<std::int64_t> rows;
-    const Table table(from_, "reference_files", "rowid");
-    damaged("pictures", table.reach(rows));
     std::set<std::string> kept;
-    std::size_t bad = 0;
-    for (const std::int64_t row : rows) {
-      bool taken = false;
-      table.read(row, "id, bytes", [&](SQLite::Statement& found) {
-        const std::string id = found.getColumn(0).getString();
-        const Bytes bytes = blobIn(found, 1);
-        if (!isWhole(id, bytes)) return;
-        SQLite::Statement insert(into_, "INSERT OR IGNORE INTO reference_files VALUES (?, ?)");
-        insert.bind(1, id);
-        bindBlob(insert, 2, bytes);
-        insert.exec();
-        kept.insert(id);
-        taken = true;
-      });
-      if (!taken) ++bad;
-    }
-    lost("the pictures", bad);
+    each<std::int64_t>(Table(from_, "reference_files", "rowid"), "pictures", "the pictures", "id, bytes",
+                       [&](std::int64_t, SQLite::Statement& found) {
+                         const std::string id = found.getColumn(0).getString();
+                         const Bytes bytes = bytesIn(found.getColumn(1));
+                         if (!isWhole(id, bytes)) return false;
+                         SQLite::Statement insert(into_, "INSERT OR IGNORE INTO reference_files VALUES (?, ?)");
+                         insert.bind(1, id);
+                         bindBytes(insert, 2, bytes);
+                         insert.exec();
+                         kept.insert(id);
+                         return true;
+                       });
     report_.pictures = static_cast<int>(kept.size());
     return kept;
   }
 
   void pieces() {
-    std::set<std::string> ids;
-    const Table table(from_, "edits", "id");
-    damaged("hand work", table.reach(ids));
-    std::size_t bad = 0;
-    for (const std::string& id : ids) {
-      bool taken = false;
-      table.read(id, "kind, bytes", [&](SQLite::Statement& found) {
-        const Bytes bytes = blobIn(found, 1);
-        if (!isWhole(id, bytes)) return;
-        SQLite::Statement insert(into_, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
-        insert.bind(1, id);
-        insert.bind(2, found.getColumn(0).getString());
-        bindBlob(insert, 3, bytes);
-        insert.exec();
-        taken = true;
-      });
-      taken ? void(++report_.pieces) : void(++bad);
-    }
-    lost("the pieces of hand work", bad);
+    report_.pieces =
+        each<std::string>(Table(from_, "edits", "id"), "hand work", "the pieces of hand work", "kind, bytes",
+                          [&](const std::string& id, SQLite::Statement& found) {
+                            const Bytes bytes = bytesIn(found.getColumn(1));
+                            if (!isWhole(id, bytes)) return false;
+                            SQLite::Statement insert(into_, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
+                            insert.bind(1, id);
+                            insert.bind(2, found.getColumn(0).getString());
+                            bindBytes(insert, 3, bytes);
+                            insert.exec();
+                            return true;
+                          });
   }
 
   void sheets() {
-    std::set<std::int64_t> rows;
-    const Table table(from_, "sheets", "number");
-    damaged("sheets", table.reach(rows));
-    std::size_t bad = 0;
-    for (const std::int64_t row : rows) {
-      bool taken = false;
-      table.read(row, "made, plan, waiting", [&](SQLite::Statement& found) {
-        const std::string plan = found.getColumn(1).getString();
-        if (!isJson(plan)) return;
-        SQLite::Statement insert(into_, "INSERT INTO sheets (number, made, plan, waiting) VALUES (?, ?, ?, ?)");
-        insert.bind(1, row);
-        insert.bind(2, found.getColumn(0).getString());
-        insert.bind(3, plan);
-        const std::string waiting = found.getColumn(2).getString();
-        insert.bind(4, isJson(waiting) ? waiting : "[]");
-        insert.exec();
-        taken = true;
-      });
-      taken ? void(++report_.sheets) : void(++bad);
-    }
-    lost("the sheets", bad);
+    report_.sheets = each<std::int64_t>(
+        Table(from_, "sheets", "number"), "sheets", "the sheets", "made, plan, waiting",
+        [&](std::int64_t row, SQLite::Statement& found) {
+          const std::string plan = found.getColumn(1).getString();
+          if (!isJson(plan)) return false;
+          SQLite::Statement insert(into_, "INSERT INTO sheets (number, made, plan, waiting) VALUES (?, ?, ?, ?)");
+          insert.bind(1, row);
+          insert.bind(2, found.getColumn(0).getString());
+          insert.bind(3, plan);
+          const std::string waiting = found.getColumn(2).getString();
+          insert.bind(4, isJson(waiting) ? waiting : "[]");
+          insert.exec();
+          return true;
+        });
   }
 
   void proofs() {
-    std::set<std::int64_t> rows;
     const Table table(from_, "proofs", "number");
-    damaged("proofs", table.reach(rows));
-    std::size_t bad = 0;
-    for (const std::int64_t row : rows) {
-      bool taken = false;
-      table.read(row, "made, milliseconds, recipe, holds, png, thumbnail",
-                 [&](SQLite::Statement& found) { taken = takeProof(table, row, found); });
-      taken ? void(++report_.proofs) : void(++bad);
-    }
-    lost("the proofs", bad);
+    report_.proofs =
+        each<std::int64_t>(table, "proofs", "the proofs", "made, milliseconds, recipe, holds, png, thumbnail",
+                           [&](std::int64_t row, SQLite::Statement& found) { return takeProof(table, row, found); });
   }
 
   /// A proof is what its picture is; the picture knows its recipe, too.
   bool takeProof(const Table& table, std::int64_t row, SQLite::Statement& found) {
-    const Bytes png = blobIn(found, 4);
+    const Bytes png = bytesIn(found.getColumn(4));
     std::string recipe = found.getColumn(2).getString();
     try {
       static_cast<void>(decodePng(png));
@@ -242,9 +218,9 @@ class Salvage {
     insert.bind(4, recipe);
     const std::string holds = found.getColumn(3).getString();
     insert.bind(5, isJson(holds) ? holds : "{}");
-    bindBlob(insert, 6, png);
-    const Bytes thumbnail = blobIn(found, 5);
-    bindBlob(insert, 7, thumbnail);
+    bindBytes(insert, 6, png);
+    const Bytes thumbnail = bytesIn(found.getColumn(5));
+    bindBytes(insert, 7, thumbnail);
     insert.bind(8, sheet);
     insert.bind(9, cell);
     if (shift) insert.bind(10, *shift);
@@ -276,7 +252,7 @@ class Salvage {
       row.bind(1, id);
       if (!row.executeStep()) continue;
       try {
-        const auto file = pictureFile(blobIn(row, 0));
+        const auto file = pictureFile(bytesIn(row.getColumn(0)));
         const std::string name = fmt::format("Picture {}", state.references.size() + 1);
         addReference(state, {id, file.bytes}, decodePicture(*file.bytes, name).picture.size(), name);
       } catch (const Problem& problem) {

@@ -137,7 +137,6 @@ def arrays(records, random, sought, grounds):
         those[:, :4] = np.clip(those[:, :4], 0, SIDE)
         out = (points[..., :2] < 0).any(-1) | (points[..., :2] >= SIDE).any(-1)
         points[..., 2][out] = OUTSIDE
-        those[:, 5:] = points.reshape(len(those), 3 * sought.points)
         if random.random() < 0.45:
             picture = anybody * picture + (1 - anybody) * grounds.part(random, SIDE)
         for _ in range(random.integers(1, 4) if random.random() < 0.5 else 0):

@@ -184,6 +184,11 @@ Bytes bytesIn(const SQLite::Column& column) {
   return data != nullptr ? Bytes(data, data + column.getBytes()) : Bytes();
 }
 
+void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byte> bytes) {
+  statement.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
+                       static_cast<int>(bytes.size()));
+}
+
 std::string setForeignJournalAside(const std::filesystem::path& study) {
   const std::filesystem::path path = study.string() + "-journal";
   std::error_code error;

@@ -6,6 +6,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <span>
 #include <string>
 
 #include "core/image/atomic_file.h"
@@ -18,6 +19,8 @@ Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& p
 /// @throws Problem
 std::unique_ptr<SQLite::Database> openDatabase(const std::filesystem::path& path, int flags);
 Bytes bytesIn(const SQLite::Column& column);
+/// Bound by what owns it, which must outlive the step. An empty one is an empty blob, not NULL.
+void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byte> bytes);
 std::int64_t pragma(const SQLite::Database& database, const char* name);
 
 /// A transaction that writes. The first page goes into its journal before all others, whatever is written: by that a

@@ -55,12 +55,6 @@ std::string dumped(const nlohmann::json& json) {
   return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 
-void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byte> bytes) {
-  // Bound by what owns it, which outlives the step. An empty one is an empty blob, not NULL.
-  statement.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
-                       static_cast<int>(bytes.size()));
-}
-
 Bytes pictureIn(SQLite::Database& sql, const std::filesystem::path& path, const std::string& source) {
   SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");
   statement.bind(1, source);
