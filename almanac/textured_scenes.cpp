@@ -1,5 +1,6 @@
 // Leaves before walls, machines with holes and spokes: the texture of both is stronger than their outlines.
 #include <array>
+#include <atomic>
 
 #include "depth_set.h"
 
@@ -42,24 +43,47 @@ struct Leaves {
   float patches = 1;     ///< holes a unit of length
   float open = 0;        ///< the more, the larger the holes, [-0.5, 0.5]
   std::uint64_t seed = 0;
+  std::uint64_t layer = 0;  ///< a number that no other one has
 };
 
-/// One leaf a place of a grid, turned and moved by chance; only those beside the point are looked at.
+/// A leaf of the grid: whether there is one at its place, where, and how it is turned.
+struct Leaf {
+  std::uint64_t layer = 0, at = 0;  ///< `at`: its place, mixed
+  bool there = false;
+  Vec middle;
+  float cosine = 1, sine = 0;
+};
+
+Leaf leafOf(const Leaves& l, std::uint64_t at, int column, int row) {
+  Leaf leaf{l.layer, at, false, {}, 1, 0};
+  if (unit(mixed(at, 1)) > l.density) return leaf;
+  const float x = static_cast<float>(column) * l.size, y = static_cast<float>(row) * l.size;
+  if (fractalNoise(l.seed + 5, x * l.patches, y * l.patches, 2) < l.open) return leaf;
+  const float turn = 6.28f * unit(mixed(at, 5));
+  return {l.layer,
+          at,
+          true,
+          {x + l.size * unit(mixed(at, 2)), y + l.size * unit(mixed(at, 3)), l.depth * (2 * unit(mixed(at, 4)) - 1)},
+          std::cos(turn),
+          std::sin(turn)};
+}
+
+/// One leaf a place of a grid, turned and moved by chance; only those beside the point are looked at. A thread
+/// remembers those that it met last.
 float leavesAt(const Leaves& l, Vec p) {
+  thread_local std::array<Leaf, 4096> met;
   const Vec q = p - l.middle;
   const int column = static_cast<int>(std::floor(q.x / l.size)), row = static_cast<int>(std::floor(q.y / l.size));
   float best = std::max(std::fabs(q.z) - l.depth, 0.0f) + 0.5f * l.size;
   for (int j = row - 1; j <= row + 1; ++j)
     for (int i = column - 1; i <= column + 1; ++i) {
       const auto at = mixed(l.seed, static_cast<std::uint64_t>(i + 1000), static_cast<std::uint64_t>(j + 1000));
-      if (unit(mixed(at, 1)) > l.density) continue;
-      const float x = static_cast<float>(i) * l.size, y = static_cast<float>(j) * l.size;
-      if (fractalNoise(l.seed + 5, x * l.patches, y * l.patches, 2) < l.open) continue;
-      const Vec d = q - Vec{x + l.size * unit(mixed(at, 2)), y + l.size * unit(mixed(at, 3)),
-                            l.depth * (2 * unit(mixed(at, 4)) - 1)};
-      const float turn = 6.28f * unit(mixed(at, 5)), c = std::cos(turn), s = std::sin(turn);
-      const float along = (c * d.x + s * d.y) / (0.75f * l.size), across = (c * d.y - s * d.x) / (0.32f * l.size),
-                  thick = d.z / (0.1f * l.size);
+      Leaf& leaf = met[at % met.size()];
+      if (leaf.layer != l.layer || leaf.at != at) leaf = leafOf(l, at, i, j);
+      if (!leaf.there) continue;
+      const Vec d = q - leaf.middle;
+      const float along = (leaf.cosine * d.x + leaf.sine * d.y) / (0.75f * l.size),
+                  across = (leaf.cosine * d.y - leaf.sine * d.x) / (0.32f * l.size), thick = d.z / (0.1f * l.size);
       const float away = std::sqrt(along * along + across * across + thick * thick);
       best = std::min(best, (away - 1) * 0.1f * l.size * (away > 2 ? 2.0f : 1.0f));
     }
@@ -78,6 +102,8 @@ void addLeaves(Set& set, Dice& dice, const Leaves& leaves) {
     Leaves one = leaves;
     one.seed += static_cast<std::uint64_t>(shade) * 977;
     one.density *= 0.6f;
+    static std::atomic<std::uint64_t> layers = 0;
+    one.layer = ++layers;
     set.add(paint, {}, 1e5f, [one](Vec p) { return leavesAt(one, p); });
   }
 }

@@ -56,6 +56,8 @@ void UnwrittenWorkTest::strokesOutliveAFullDisk() {
 
 void UnwrittenWorkTest::proofsOutliveAFullDisk() {
   document().change("Quick", [](StudyState& s) { s.brief.steps = 3; });
+  settle();
+  QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));
   const QSignalSpy problems(&desk(), &Desk::problem);
   {
     const FullDisk full;

@@ -115,14 +115,25 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
   Fields& f = out.fields;
   const float rain = std::clamp(std::max(wishes[Trait::rain], wishes[Trait::storm]), 0.0f, 1.0f);
   const float pixel = 1.0f / static_cast<float>(size.height);
+  struct Borders {
+    float far, middle, ground;
+  };
+  std::vector<Borders> borders;
+  for (int x = 0; x < size.width; ++x) {
+    const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
+    borders.push_back({d.horizon - farLine(d, u), d.horizon - middleLine(d, u) + 0.02f, groundLine(d, u)});
+  }
   parallelRows(size.height, [&](int first, int end) {
+    // One walk a noise along the rows.
+    FractalWalk cloudNoise(mixed(dice, 61), 4), farNoise(mixed(dice, 62), 4), waveNoise(mixed(dice, 63), 3),
+        bladeNoise(mixed(dice, 64), 2), middleNoise(mixed(dice, 65), 3), ridgeNoise(mixed(dice, 66), 2),
+        slopeNoise(mixed(dice, 67), 3), accentNoise(mixed(dice, 68), 3), farAccentNoise(mixed(dice, 69), 2);
     for (int y = first; y < end; ++y) {
       const float v = (static_cast<float>(y) + 0.5f) / static_cast<float>(size.height);
       for (int x = 0; x < size.width; ++x) {
         const float u = (static_cast<float>(x) + 0.5f) / static_cast<float>(size.width);
         const float ux = u * aspect;
-        const float far = d.horizon - farLine(d, u), middle = d.horizon - middleLine(d, u) + 0.02f,
-                    ground = groundLine(d, u);
+        const auto& [far, middle, ground] = borders[static_cast<std::size_t>(x)];
         const auto below = [&](float line) { return smoothStep(-1.5f * pixel, 1.5f * pixel, v - line); };
         const float inGround = below(ground);
         const float inMiddle = below(middle) * (1 - below(ground));
@@ -133,24 +144,26 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
         f.part(2)(x, y) = inMiddle;
         f.part(3)(x, y) = inGround;
 
-        // Light and shade within each part.
+        // Light and shade within each part, reckoned only where there is something of it.
+        const auto noise = [](float share, FractalWalk& of, float along, float down) {
+          return share > 0 ? of.at(along, down) : 0.0f;
+        };
         const float height = std::clamp(v / std::max(0.05f, d.horizon), 0.0f, 1.0f);
-        const float stretched = fractalNoise(mixed(dice, 61), ux * 2.2f, v * 7 * (1.3f - 0.5f * height), 4);
+        const float stretched = noise(inSky, cloudNoise, ux * 2.2f, v * 7 * (1.3f - 0.5f * height));
         const float cloud = smoothStep(0.02f, 0.35f, stretched + 0.35f * (d.clouds - 0.5f)) * std::min(1.0f, d.clouds);
         const float sun =
             std::exp(-24 * ((u - out.sunX) * (u - out.sunX) * aspect * aspect + (v - out.sunY) * (v - out.sunY)));
         float sky = 0.45f * (height - 0.5f) + 0.55f * cloud * (0.6f + 0.8f * stretched) + 0.5f * sun;
-        const float farShade =
-            0.5f * fractalNoise(mixed(dice, 62), ux * 6, v * 10, 4) + 0.5f * (far - v + 0.06f) / 0.1f * 0.2f;
+        const float farShade = 0.5f * noise(inFar, farNoise, ux * 6, v * 10) + 0.5f * (far - v + 0.06f) / 0.1f * 0.2f;
         const float depthInLand = std::clamp((v - d.horizon) / std::max(0.05f, 1 - d.horizon), 0.0f, 1.0f);
         const float scale = 1 / (0.12f + depthInLand);
-        const float wave = fractalNoise(mixed(dice, 63), ux * 4 * scale, v * 40 * scale * 0.35f, 3);
-        const float grass = fractalNoise(mixed(dice, 64), ux * 60, v * 16, 2);
+        const float wave = noise(inMiddle, waveNoise, ux * 4 * scale, v * 40 * scale * 0.35f);
+        const float grass = noise(inGround + inMiddle, bladeNoise, ux * 60, v * 16);
         const float middleShade =
-            0.25f * fractalNoise(mixed(dice, 65), ux * 9, v * 18, 3) + 0.5f * d.waves * wave + 0.25f * d.trees * grass;
+            0.25f * noise(inMiddle, middleNoise, ux * 9, v * 18) + 0.5f * d.waves * wave + 0.25f * d.trees * grass;
         const float ridge =
-            std::sin((v * 34 + 3 * fractalNoise(mixed(dice, 66), ux * 3, v * 5, 2)) * (1.5f - 0.7f * depthInLand));
-        const float slope = fractalNoise(mixed(dice, 67), ux * 2.4f + v * 1.4f, v * 2.6f, 3);
+            std::sin((v * 34 + 3 * noise(inGround, ridgeNoise, ux * 3, v * 5)) * (1.5f - 0.7f * depthInLand));
+        const float slope = noise(inGround, slopeNoise, ux * 2.4f + v * 1.4f, v * 2.6f);
         const float groundShade = 0.75f * slope * (out.lightX > 0 ? 1.0f : -1.0f) + 0.12f * d.ripple * ridge +
                                   0.28f * d.blades * grass + 0.2f * (0.4f - depthInLand);
         f.tone()(x, y) = inSky * sky + inFar * farShade + inMiddle * middleShade + inGround * groundShade;
@@ -162,9 +175,9 @@ Composition compose(const Wishes& wishes, std::uint64_t seed, Size size) {
                                        inGround * upright * 0.7f * smoothStep(0.3f, 0.9f, blades) - inSky * 0.2f * rain;
         f.all[Fields::courseY](x, y) = inSky * 0.35f * rain;
         f.dab()(x, y) = inMiddle * 0.8f * trees * (1 - waves) + inGround * 0.35f * smoothStep(0.3f, 0.9f, blades);
-        f.accent()(x, y) = (inGround + inMiddle) * 0.8f * fractalNoise(mixed(dice, 68), ux * 3, v * 4, 3) +
+        f.accent()(x, y) = (inGround + inMiddle) * 0.8f * noise(inGround + inMiddle, accentNoise, ux * 3, v * 4) +
                            inSky * (0.7f * cloud - 0.5f * (1 - height)) +
-                           inFar * 0.6f * fractalNoise(mixed(dice, 69), ux * 4, v * 5, 2);
+                           inFar * 0.6f * noise(inFar, farAccentNoise, ux * 4, v * 5);
       }
     }
   });

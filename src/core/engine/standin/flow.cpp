@@ -17,6 +17,7 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
   Image<Direction> flow(size);
   const float slow = 140.0f * at.unit();
   parallelRows(size.height, [&](int first, int end) {
+    NoiseWalk swirls(seed);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const Rgb t =
@@ -24,7 +25,7 @@ Image<Direction> flowAlong(View<float> light, float sigma, std::uint64_t seed, c
         const float difference = t.r - t.b, root = std::sqrt(difference * difference + 4 * t.g * t.g);
         // Across is the larger eigenvector; along is at right angles to it. Twice the angle avoids its sign.
         const float twiceX = -difference, twiceY = -2 * t.g;
-        const float swirl = 1.3f * valueNoise(seed, at.x(x) / slow, at.y(y) / slow);
+        const float swirl = 1.3f * swirls.at(at.x(x) / slow, at.y(y) / slow);
         const float weight = 4e-5f / (root + 4e-5f);
         const float wishX = course.x.empty() ? 0.0f : 2.5f * course.x(x, y);
         const float wishY = course.y.empty() ? 0.0f : 2.5f * course.y(x, y);

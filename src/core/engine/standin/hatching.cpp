@@ -33,10 +33,13 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
+    FractalWalk wanders(seed + 2, 4), clouds(seed + 3, 3);
+    PaperGrain paperGrain(seed + 4);
+    NoiseWalk pressures(seed + 5);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
-        const float wander = 0.06f * fractalNoise(seed + 2, u / 30, v / 30, 4);
+        const float wander = 0.06f * wanders.at(u / 30, v / 30);
         const float value = light(x, y) + wander;
         // Three washes over warm paper, with wet edges.
         float ink = 0;
@@ -44,12 +47,12 @@ Image<Rgb> drawnInInk(const Plan& plan, std::uint64_t seed, StopToken stop) {
           ink += 0.21f * smoothStep(level + 0.012f, level - 0.012f, value);
           ink += 0.05f * std::exp(-std::pow((value - level + 0.012f) / 0.012f, 2.0f));
         }
-        ink *= 0.86f + 0.28f * fractalNoise(seed + 3, u / 45, v / 45, 3) +
-               0.10f * (paperGrain(seed + 4, plan.place.x(x), plan.place.y(y)) - 0.5f);
+        ink *= 0.86f + 0.28f * clouds.at(u / 45, v / 45) +
+               0.10f * (paperGrain.at(plan.place.x(x), plan.place.y(y)) - 0.5f);
         // Dry brush in the darkest places.
         ink += 0.5f * smoothStep(0.36f, 0.22f, value) * smoothStep(0.35f, 0.6f, bristle(x, y));
         const float deep = burntIn(plan.line(x, y));
-        const float pressure = blend(0.7f + 0.5f * valueNoise(seed + 5, u / 26, v / 26), 1.1f, deep);
+        const float pressure = blend(0.7f + 0.5f * pressures.at(u / 26, v / 26), 1.1f, deep);
         const float drawn =
             std::max(std::min(1.0f, 1.25f * plan.line(x, y)), 0.8f * smoothStep(0.25f, 0.7f, borders(x, y))) * pressure;
         ink = std::max(ink, smoothStep(0.2f, 0.6f, drawn) * 0.93f);
@@ -87,6 +90,7 @@ Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
   }();
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
+    NoiseWalk wears(seed + 3);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const float v = light(x, y);
@@ -95,7 +99,7 @@ Image<Rgb> cutInWood(const Plan& plan, std::uint64_t seed, StopToken stop) {
         if (v > 0.80f) printed = 0;
         if (v < 0.25f) printed = std::max(printed, 0.96f);
         printed = std::max(printed, smoothStep(0.25f, 0.5f, std::max(1.3f * plan.line(x, y), 0.9f * borders(x, y))));
-        const float wear = 0.92f + 0.16f * valueNoise(seed + 3, plan.place.x(x) / 3, plan.place.y(y) / 2);
+        const float wear = 0.92f + 0.16f * wears.at(plan.place.x(x) / 3, plan.place.y(y) / 2);
         printed = std::clamp(printed * wear, 0.0f, 1.0f);
         OkLab tint = plan.colour(x, y);
         tint.l = std::floor(tint.l * 4 + 0.5f) / 4 * 0.55f + 0.42f;
@@ -122,9 +126,10 @@ Image<Rgb> drawnInPencil(const Plan& plan, std::uint64_t seed, StopToken stop) {
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
+    PaperGrain paperGrain(seed + 3);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
-        const float v = light(x, y), grain = paperGrain(seed + 3, plan.place.x(x), plan.place.y(y));
+        const float v = light(x, y), grain = paperGrain.at(plan.place.x(x), plan.place.y(y));
         const float need = smoothStep(0.92f, 0.18f, v);
         float lead = 0.75f * need * smoothStep(0.25f, 0.85f, along(x, y) + 0.35f * (need - 0.5f));
         lead += 0.55f * smoothStep(0.35f, 0.9f, need) * smoothStep(0.4f, 0.9f, across(x, y));
@@ -161,11 +166,12 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop) {
   const auto plainRim = softened(noMoreThanPlain);
   const auto rim = burns ? softened(plan.line) : Image<float>();
   parallelRows(size.height, [&](int first, int end) {
+    FractalWalk textures(seed, 4);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         OkLab c = plan.colour(x, y);
         const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
-        const float texture = fractalNoise(seed, u / 7, v / 5, 4) * (0.3f + 0.7f * plan.depth(x, y));
+        const float texture = textures.at(u / 7, v / 5) * (0.3f + 0.7f * plan.depth(x, y));
         c.l = std::clamp(c.l + 0.055f * texture, 0.03f, 0.985f);
         const float line = std::min(1.0f, 1.6f * plainRim(x, y));
         const float deep = burns && line > 0.01f ? burntIn(rim(x, y) / plainRim(x, y)) : 0.0f;

@@ -15,21 +15,31 @@
 namespace hscaffold::standin {
 namespace {
 
-/// Lines and what they bound move aside together, by a slow drift of the seed's own.
-struct Drift {
-  std::uint64_t seed;
-  float far = 0;    ///< pixels
-  float wave = 1;   ///< pixels
-  float waver = 0;  ///< pixels: how far lines tremble besides, in waves a third as long
-  [[nodiscard]] Point at(double x, double y) const {
-    if (far <= 0) return {};
-    const float u = static_cast<float>(x) / wave, v = static_cast<float>(y) / wave;
-    const auto along = [&](std::uint64_t axis) {
-      const float slow = far * valueNoise(mixed(seed, axis), u, v);
-      return static_cast<double>(waver > 0 ? slow + waver * valueNoise(mixed(seed, axis + 2), 3 * u, 3 * v) : slow);
+/// Lines and what they bound move aside together, by a slow drift of the seed's own. Each thread goes its own way.
+class Drift {
+ public:
+  /// @param far     pixels
+  /// @param wave    pixels
+  /// @param waver   pixels: how far lines tremble besides, in waves a third as long
+  Drift(std::uint64_t seed, float far, float wave, float waver)
+      : far_(far), wave_(wave), waver_(waver), across_(seed, 71), down_(seed, 72) {}
+  [[nodiscard]] Point at(double x, double y) {
+    if (far_ <= 0) return {};
+    const float u = static_cast<float>(x) / wave_, v = static_cast<float>(y) / wave_;
+    const auto along = [&](Axis& axis) {
+      const float slow = far_ * axis.slow.at(u, v);
+      return static_cast<double>(waver_ > 0 ? slow + waver_ * axis.quick.at(3 * u, 3 * v) : slow);
     };
-    return {along(71), along(72)};
+    return {along(across_), along(down_)};
   }
+
+ private:
+  struct Axis {
+    NoiseWalk slow, quick;
+    Axis(std::uint64_t seed, std::uint64_t axis) : slow(mixed(seed, axis)), quick(mixed(seed, axis + 2)) {}
+  };
+  float far_, wave_, waver_;
+  Axis across_, down_;
 };
 
 /// The strokes that are obeyed, with the load of each.
@@ -66,7 +76,7 @@ Image<std::uint8_t> maskOf(const std::vector<std::pair<const Chain*, double>>& c
 }
 
 /// The way an obeyed stroke takes when it is drawn: loosely at low load, just as it is at full.
-std::vector<Point> wayOf(const Chain& chain, double load, const Drift& drift) {
+std::vector<Point> wayOf(const Chain& chain, double load, Drift& drift) {
   Path path;
   for (const Point p : chain.path) path.push_back({p, 1});
   const int reach = static_cast<int>(std::lround(5 * (1 - std::min(load, 1.0))));
@@ -81,9 +91,10 @@ Image<float> drawnLines(const Image<float>& lines, View<float> toObeyed, View<fl
   constexpr float broadest = 8;  ///< half the width of the broadest lines
   Image<float> out(lines.size());
   parallelRows(lines.height(), [&](int first, int end) {
+    Drift own = drift;
     for (int y = first; y < end; ++y)
       for (int x = 0; x < lines.width(); ++x) {
-        const Point aside = drift.at(x, y);
+        const Point aside = own.at(x, y);
         const int mx = static_cast<int>(std::lround(x - aside.x)), my = static_cast<int>(std::lround(y - aside.y));
         if (mx < 0 || my < 0 || mx >= lines.width() || my >= lines.height()) continue;
         const float near = toObeyed(mx, my);
@@ -269,8 +280,8 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   for (const double rank : {0.2, 0.35, 0.5, 0.75, 0.95})
     kept += std::min(1.0, asked.loads.at(settlingTime(rank)) / asked.loads.most()) / 5;
   const auto letGo = static_cast<float>(1 - kept);
-  const Drift drift{asked.seed, ((0.006f + 0.020f * letGo) * slack + nature.stray) * longer,
-                    (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.020f * letGo * slack * longer};
+  Drift drift(asked.seed, ((0.006f + 0.020f * letGo) * slack + nature.stray) * longer,
+              (nature.stray > 0 ? 0.22f : 0.14f) * longer, 0.020f * letGo * slack * longer);
   const float burn = burnOf(asked.loads.most()), lineBurn = lineBurnOf(asked.loads.most());
 
   Decided decided;
@@ -278,10 +289,11 @@ Wanted wantedByLines(const Asked& asked, const LineNature& nature) {
   decided.where = Image<float>(size);
   const auto soft = gaussianBlur(masses.distance.view(), 2.5f);
   parallelRows(size.height, [&](int first, int end) {
+    Drift own = drift;
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         // Where this place is in the map.
-        const Point aside = drift.at(x, y);
+        const Point aside = own.at(x, y);
         const int mx = std::clamp(static_cast<int>(std::lround(x - aside.x)), 0, size.width - 1),
                   my = std::clamp(static_cast<int>(std::lround(y - aside.y)), 0, size.height - 1);
         const int named = taken[static_cast<std::size_t>(masses.label(mx, my))];

@@ -34,23 +34,59 @@ inline float latticeValue(std::uint64_t seed, std::int64_t x, std::int64_t y) {
       mixed(seed ^ static_cast<std::uint64_t>(x) * 0x8da6b343ULL ^ static_cast<std::uint64_t>(y) * 0xd8163841ULL));
 }
 
-/// Smooth between the values that `at(column, row)` gives for whole places.
-template <typename Lattice>
-float smoothOver(Lattice&& at, float x, float y) {
-  const float fx = std::floor(x), fy = std::floor(y);
-  const auto ix = static_cast<std::int64_t>(fx), iy = static_cast<std::int64_t>(fy);
-  float u = x - fx, v = y - fy;
-  u = u * u * (3 - 2 * u);
-  v = v * v * (3 - 2 * v);
-  const float top = at(ix, iy) * (1 - u) + at(ix + 1, iy) * u;
-  const float bottom = at(ix, iy + 1) * (1 - u) + at(ix + 1, iy + 1) * u;
-  return top * (1 - v) + bottom * v;
-}
+/// A place between four of a lattice.
+struct LatticePlace {
+  std::int64_t column, row;
+  float u, v;  ///< [0, 1), from there to the next column and row
+
+  LatticePlace(float x, float y) : column(below(x)), row(below(y)) {
+    u = x - static_cast<float>(column), v = y - static_cast<float>(row);
+  }
+  /// Smooth between the values of the four.
+  [[nodiscard]] float between(float here, float right, float under, float underRight) const {
+    const float su = u * u * (3 - 2 * u), sv = v * v * (3 - 2 * v);
+    const float top = here * (1 - su) + right * su, bottom = under * (1 - su) + underRight * su;
+    return top * (1 - sv) + bottom * sv;
+  }
+
+ private:
+  /// As std::floor, which is a call where the machine's own rounding may not be counted on.
+  static std::int64_t below(float at) {
+    const auto whole = static_cast<std::int64_t>(at);
+    return static_cast<float>(whole) > at ? whole - 1 : whole;
+  }
+};
 
 /// Gradient-free lattice noise, smooth, [-1, 1].
 inline float valueNoise(std::uint64_t seed, float x, float y) {
-  return smoothOver([seed](std::int64_t px, std::int64_t py) { return latticeValue(seed, px, py); }, x, y);
+  const LatticePlace at(x, y);
+  return at.between(latticeValue(seed, at.column, at.row), latticeValue(seed, at.column + 1, at.row),
+                    latticeValue(seed, at.column, at.row + 1), latticeValue(seed, at.column + 1, at.row + 1));
 }
+
+/// `valueNoise` for places that lie beside each other, as along a row: what the last one lay between is remembered.
+class NoiseWalk {
+ public:
+  explicit NoiseWalk(std::uint64_t seed = 0) : seed_(seed) {}
+  float at(float x, float y) {
+    const LatticePlace at(x, y);
+    if (!begun_ || at.row != row_ || at.column != column_) {
+      const bool next = begun_ && at.row == row_ && at.column == column_ + 1;
+      here_ = next ? right_ : latticeValue(seed_, at.column, at.row);
+      under_ = next ? underRight_ : latticeValue(seed_, at.column, at.row + 1);
+      right_ = latticeValue(seed_, at.column + 1, at.row);
+      underRight_ = latticeValue(seed_, at.column + 1, at.row + 1);
+      column_ = at.column, row_ = at.row, begun_ = true;
+    }
+    return at.between(here_, right_, under_, underRight_);
+  }
+
+ private:
+  std::uint64_t seed_;
+  bool begun_ = false;
+  std::int64_t column_ = 0, row_ = 0;
+  float here_ = 0, right_ = 0, under_ = 0, underRight_ = 0;
+};
 
 /// `valueNoise` over a small patch that is asked for many times.
 class NoisePatch {
@@ -67,11 +103,9 @@ class NoisePatch {
       for (std::int64_t x = 0; x < columns_; ++x) values_.push_back(latticeValue(seed, column_ + x, row_ + y));
   }
   [[nodiscard]] float at(float x, float y) const {
-    return smoothOver(
-        [this](std::int64_t px, std::int64_t py) {
-          return values_[static_cast<std::size_t>((py - row_) * columns_ + px - column_)];
-        },
-        x, y);
+    const LatticePlace at(x, y);
+    const float* here = &values_[static_cast<std::size_t>((at.row - row_) * columns_ + at.column - column_)];
+    return at.between(here[0], here[1], here[columns_], here[columns_ + 1]);
   }
 
  private:
@@ -79,17 +113,40 @@ class NoisePatch {
   std::vector<float> values_;
 };
 
-/// Octaves of value noise, each half as strong and twice as fine; about [-1, 1].
-inline float fractalNoise(std::uint64_t seed, float x, float y, int octaves) {
+/// The sum of octaves, each half as strong and twice as fine; `noise(octave, x, y)`.
+template <typename Noise>
+float summedOctaves(Noise&& noise, float x, float y, int octaves) {
   float sum = 0, strength = 0.5f;
   for (int i = 0; i < octaves; ++i) {
-    sum += strength * valueNoise(mixed(seed, static_cast<std::uint64_t>(i)), x, y);
+    sum += strength * noise(i, x, y);
     strength /= 2;
     x = 2 * x + 17.3f;
     y = 2 * y + 5.1f;
   }
   return sum;
 }
+
+/// Octaves of value noise; about [-1, 1].
+inline float fractalNoise(std::uint64_t seed, float x, float y, int octaves) {
+  return summedOctaves(
+      [seed](int i, float px, float py) { return valueNoise(mixed(seed, static_cast<std::uint64_t>(i)), px, py); }, x,
+      y, octaves);
+}
+
+/// `fractalNoise` for places that lie beside each other.
+class FractalWalk {
+ public:
+  FractalWalk(std::uint64_t seed, int octaves) {
+    for (int i = 0; i < octaves; ++i) walks_.emplace_back(mixed(seed, static_cast<std::uint64_t>(i)));
+  }
+  float at(float x, float y) {
+    return summedOctaves([this](int i, float px, float py) { return walks_[static_cast<std::size_t>(i)].at(px, py); },
+                         x, y, static_cast<int>(walks_.size()));
+  }
+
+ private:
+  std::vector<NoiseWalk> walks_;
+};
 
 inline float smoothStep(float low, float high, float value) {
   const float t = std::fmin(1.0f, std::fmax(0.0f, (value - low) / (high - low)));

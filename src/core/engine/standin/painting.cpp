@@ -50,9 +50,9 @@ Image<float> drawnLightnessOf(const Plan& plan) {
   return out;
 }
 
-float paperGrain(std::uint64_t seed, float fx, float fy) {
-  return 0.5f + 0.28f * valueNoise(seed, fx / 2.3f, fy / 2.3f) + 0.16f * valueNoise(seed + 1, fx / 1.1f, fy / 1.1f) +
-         0.10f * valueNoise(seed + 2, fx / 9.0f, fy / 9.0f);
+float PaperGrain::at(float x, float y) {
+  return 0.5f + 0.28f * middle_.at(x / 2.3f, y / 2.3f) + 0.16f * fine_.at(x / 1.1f, y / 1.1f) +
+         0.10f * broad_.at(x / 9.0f, y / 9.0f);
 }
 
 float reachOfMedium(Medium medium) {

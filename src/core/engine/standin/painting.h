@@ -1,6 +1,7 @@
 /// From the plan to a picture, by medium.
 #pragma once
 
+#include "core/engine/standin/noise.h"
 #include "core/engine/standin/plan.h"
 #include "core/problem.h"
 
@@ -30,8 +31,15 @@ Image<Rgb> photographed(const Plan& plan, std::uint64_t seed, StopToken stop);
 Image<float> lightnessOf(const Plan& plan);
 /// The same, exposed for drawing on paper: few places stay as dark as ink, and there is some bare paper.
 Image<float> drawnLightnessOf(const Plan& plan);
-/// Paper: a fine uneven surface about 0.5, the same for a frame size and seed.
-/// @param x, y  pixels of the whole picture
-float paperGrain(std::uint64_t seed, float x, float y);
+/// Paper: a fine uneven surface about 0.5, the same for a frame size and seed. Quickest along rows.
+class PaperGrain {
+ public:
+  explicit PaperGrain(std::uint64_t seed) : middle_(seed), fine_(seed + 1), broad_(seed + 2) {}
+  /// @param x, y  pixels of the whole picture
+  float at(float x, float y);
+
+ private:
+  NoiseWalk middle_, fine_, broad_;
+};
 
 }  // namespace hscaffold::standin

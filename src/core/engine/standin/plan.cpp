@@ -337,6 +337,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
   const float sy = static_cast<float>(fields.size().height) / static_cast<float>(whole.height);
   const float aspect = static_cast<float>(whole.width) / static_cast<float>(whole.height);
   parallelRows(size.height, [&](int first, int end) {
+    NoiseWalk dabs(0xdab);
     for (int y = first; y < end; ++y) {
       const float v = (plan.place.y(y) + 0.5f) / static_cast<float>(whole.height);
       const Between down((plan.place.y(y) + 0.5f) * sy, fields.size().height);
@@ -410,7 +411,7 @@ Plan planFrom(const Fields& fields, const Composition& composition, const Palett
         plan.depth(x, y) = std::clamp(at[1], 0.0f, 1.0f);
         // Dabs go every way.
         const float dab = std::clamp(at[Fields::dabs], 0.0f, 1.0f);
-        const float turn = dab > 0.05f ? 6.2831853f * valueNoise(0xdab, u * aspect * 42, v * 42) : 0;
+        const float turn = dab > 0.05f ? 6.2831853f * dabs.at(u * aspect * 42, v * 42) : 0;
         plan.course.x(x, y) = std::clamp(blend(at[Fields::courseX], std::cos(turn), dab), -1.0f, 1.0f);
         plan.course.y(x, y) = std::clamp(blend(at[Fields::courseY], std::sin(turn), dab), -1.0f, 1.0f);
         plan.dab(x, y) = dab;

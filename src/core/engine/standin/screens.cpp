@@ -95,10 +95,10 @@ Image<Rgb> printedInScreens(const Plan& plan, std::uint64_t seed, StopToken stop
         cover(x, y) = coverAt(std::clamp(x + dx, 0, size.width - 1), std::clamp(y + dy, 0, size.height - 1));
     const auto soft = broadBlur(cover.view(), 0.6f * unitSize);
     parallelRows(size.height, [&](int first, int end) {
+      PaperGrain paperGrain(seed + screen);
       for (int y = first; y < end; ++y)
         for (int x = 0; x < size.width; ++x) {
-          const float body =
-              0.985f - 0.10f * std::max(0.0f, paperGrain(seed + screen, plan.place.x(x), plan.place.y(y)) - 0.72f);
+          const float body = 0.985f - 0.10f * std::max(0.0f, paperGrain.at(plan.place.x(x), plan.place.y(y)) - 0.72f);
           const float t = body * smoothStep(0.2f, 0.8f, soft(x, y));
           OkLab& at = sheet(x, y);
           at = {blend(at.l, ink.l, t), blend(at.a, ink.a, t), blend(at.b, ink.b, t)};

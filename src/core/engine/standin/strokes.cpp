@@ -342,6 +342,8 @@ class StrokePainter {
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize_);
     const auto h = height_.view();
     parallelRows(out.height(), [&](int first, int end) {
+      NoiseWalk pressures(seed_ ^ 77);
+      PaperGrain paperGrain(seed_ ^ 99);
       for (int y = first; y < end; ++y) {
         for (int x = 0; x < out.width(); ++x) {
           OkLab c = canvas_(x, y);
@@ -349,13 +351,12 @@ class StrokePainter {
                               (h.clamped(x, y + 1) - h.clamped(x, y - 1)) * plan_.lightY;
           c.l += relief * slope;
           // A drawn line: dark on light, light on dark, uneven as from a brush.
-          const float pressure =
-              0.75f + 0.25f * valueNoise(seed_ ^ 77, plan_.place.x(x) / slow, plan_.place.y(y) / slow);
+          const float pressure = 0.75f + 0.25f * pressures.at(plan_.place.x(x) / slow, plan_.place.y(y) / slow);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
           const float deep = burntIn(plan_.line(x, y));
           const float goal = ground(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
           c = {blend(c.l, goal, blend(0.8f, 0.95f, deep) * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
-          if (!oil_) c.l += 0.022f * (paperGrain(seed_ ^ 99, plan_.place.x(x), plan_.place.y(y)) - 0.5f);
+          if (!oil_) c.l += 0.022f * (paperGrain.at(plan_.place.x(x), plan_.place.y(y)) - 0.5f);
           out(x, y) = okLabToLinearInGamut(c);
         }
       }

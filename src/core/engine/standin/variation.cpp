@@ -19,10 +19,11 @@ void vary(Composition& place, std::uint64_t variation, double amount) {
   };
   Fields pushed = Fields::ofSize(size);
   parallelRows(size.height, [&](int first, int end) {
+    NoiseWalk across(mixed(variation, 1)), down(mixed(variation, 2));
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         const float px = static_cast<float>(x) + 0.5f, py = static_cast<float>(y) + 0.5f;
-        const float fx = px + asideAt(px, py, 1), fy = py + asideAt(px, py, 2);
+        const float fx = px + reach * across.at(px / wave, py / wave), fy = py + reach * down.at(px / wave, py / wave);
         for (std::size_t i = 0; i < Fields::count; ++i)
           pushed.all[i](x, y) = sampleLinear(place.fields.all[i].view(), fx, fy);
       }

@@ -15,13 +15,13 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
   // Wet paint wanders: the plan is read a little beside its place.
   Image<Rgb> wash(size);
   parallelRows(size.height, [&](int first, int end) {
+    FractalWalk aside(seed, 3), down(seed + 2, 3);
+    NoiseWalk fineAside(seed + 1), fineDown(seed + 3);
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
-        const float dx =
-            (2.2f * fractalNoise(seed, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 1, u / 4, v / 4)) * unitSize;
-        const float dy =
-            (2.2f * fractalNoise(seed + 2, u / 18, v / 18, 3) + 0.8f * valueNoise(seed + 3, u / 4, v / 4)) * unitSize;
+        const float dx = (2.2f * aside.at(u / 18, v / 18) + 0.8f * fineAside.at(u / 4, v / 4)) * unitSize;
+        const float dy = (2.2f * down.at(u / 18, v / 18) + 0.8f * fineDown.at(u / 4, v / 4)) * unitSize;
         const OkLab c = plan.colour.view().clamped(static_cast<int>(std::lround(static_cast<float>(x) + dx)),
                                                    static_cast<int>(std::lround(static_cast<float>(y) + dy)));
         wash(x, y) = {c.l, c.a, c.b};
@@ -33,14 +33,16 @@ Image<Rgb> paintedInWashes(const Plan& plan, std::uint64_t seed, StopToken stop)
   throwIfStopped(stop);
   Image<Rgb> out(size);
   parallelRows(size.height, [&](int first, int end) {
+    FractalWalk clouds(seed + 4, 4);
+    PaperGrain paperGrain(seed + 5);
     for (int y = first; y < end; ++y) {
       for (int x = 0; x < size.width; ++x) {
         const float u = plan.place.x(x) / unitSize, v = plan.place.y(y) / unitSize;
         const Rgb c = wet(x, y), around = pool(x, y);
         // Pigment gathers on the darker side of a border.
         const float border = std::clamp((around.r - c.r) * 5.0f, 0.0f, 0.6f);
-        const float cloudy = fractalNoise(seed + 4, u / 60, v / 60, 4);
-        const float grain = paperGrain(seed + 5, plan.place.x(x), plan.place.y(y)) - 0.5f;
+        const float cloudy = clouds.at(u / 60, v / 60);
+        const float grain = paperGrain.at(plan.place.x(x), plan.place.y(y)) - 0.5f;
         float density = 0.86f + 0.34f * cloudy + 0.30f * grain + 0.9f * border;
         // Blooms where the light is: paper left bare.
         const float bare = smoothStep(0.86f, 0.97f, c.r + 0.12f * cloudy);

@@ -287,10 +287,14 @@ void HintViewTest::theRowOfToolsNeverWidensTheTable() {
     // All that it goes by can be seen and reached.
     for (const RowField& field : desk().workbench.toolInHand()->fields()) {
       const auto& shown = part<ScrubField>(QString(field.name).toLower().toUtf8().constData(), &bench());
-      const QRect whole(shown.mapTo(window_.get(), QPoint()), shown.size());
       QVERIFY2(shown.isVisible(), field.name);
-      QVERIFY2(window_->childAt(whole.center()) == &shown || shown.isAncestorOf(window_->childAt(whole.center())),
-               info.tip);
+      // The row is laid out when the loop comes to it.
+      const auto reached = [&] {
+        const QRect whole(shown.mapTo(window_.get(), QPoint()), shown.size());
+        const QWidget* there = window_->childAt(whole.center());
+        return there == &shown || shown.isAncestorOf(there);
+      };
+      QVERIFY2(QTest::qWaitFor(reached), info.tip);
     }
   }
   // The numbers are the tool's own: what is set for one brush is not the pen's.

@@ -241,16 +241,15 @@ Wanted depthWanted(const Asked& asked) {
   decided.where = Image<float>(size);
   decided.lines = Image<float>(size);
   parallelRows(size.height, [&](int first, int end) {
+    NoiseWalk across(mixed(asked.seed, 71)), down(mixed(asked.seed, 72)), nearer(mixed(asked.seed, 73));
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         // At low load what is taken lies only about where the map has it.
         const float u = static_cast<float>(x) / wave, v = static_cast<float>(y) / wave;
-        const int mx = std::clamp(
-            static_cast<int>(std::lround(static_cast<float>(x) - far * valueNoise(mixed(asked.seed, 71), u, v))), 0,
-            size.width - 1);
-        const int my = std::clamp(
-            static_cast<int>(std::lround(static_cast<float>(y) - far * valueNoise(mixed(asked.seed, 72), u, v))), 0,
-            size.height - 1);
+        const int mx =
+            std::clamp(static_cast<int>(std::lround(static_cast<float>(x) - far * across.at(u, v))), 0, size.width - 1);
+        const int my =
+            std::clamp(static_cast<int>(std::lround(static_cast<float>(y) - far * down.at(u, v))), 0, size.height - 1);
         for (std::size_t i = 0; i < Fields::count; ++i) decided.fields.all[i](x, y) = place.fields.all[i](x, y);
         const auto index = static_cast<std::size_t>(layers.label(mx, my));
         const Layer& layer = layers.all[index];
@@ -260,11 +259,11 @@ Wanted depthWanted(const Asked& asked) {
         decided.lines(x, y) = burn * (thing ? 0.55f : 0.4f) * drawn(mx, my);
         // How near it is, is only about right as well: bands of the land lie higher or lower than the map has them. The
         // sky stays.
-        const float nearHere =
-            std::clamp(land(mx, my) + (layer.thing ? 0.0f
-                                                   : 0.45f * slack * smoothStep(0.02f, 0.2f, land(mx, my)) *
-                                                         valueNoise(mixed(asked.seed, 73), 0.5f * u, 0.5f * v)),
-                       0.0f, 1.0f);
+        const float nearHere = std::clamp(
+            land(mx, my) +
+                (layer.thing ? 0.0f
+                             : 0.45f * slack * smoothStep(0.02f, 0.2f, land(mx, my)) * nearer.at(0.5f * u, 0.5f * v)),
+            0.0f, 1.0f);
         auto parts = partsAt(nearHere, static_cast<float>(y) / static_cast<float>(size.height));
         if (thing) {
           parts = {};
