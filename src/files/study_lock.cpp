@@ -11,6 +11,7 @@
 #include <QFile>
 #include <QLockFile>
 #include <QSysInfo>
+#include <cstdlib>
 #include <ctime>
 
 #include "core/problem.h"
@@ -52,7 +53,7 @@ bool takenAwayHalfMade(const QString& name) {
   if (file < 0) return false;
   struct stat there {};
   const bool halfMade = ::fstat(file, &there) == 0 && there.st_size == 0 &&
-                        std::time(nullptr) - there.st_mtime >= settled && ::flock(file, LOCK_EX | LOCK_NB) == 0;
+                        std::abs(std::time(nullptr) - there.st_mtime) >= settled && ::flock(file, LOCK_EX | LOCK_NB) == 0;
   const bool gone = halfMade && ::unlink(QFile::encodeName(name).constData()) == 0;
   ::close(file);
   return gone;

@@ -5,6 +5,7 @@
 
 #include <QProcess>
 #include <csignal>
+#include <map>
 
 namespace fixtures {
 
@@ -14,8 +15,13 @@ struct Run {
 };
 
 /// @param largestFile  bytes that a file may grow to, as on a full disk; 0: no limit
-inline Run run(const QStringList& arguments, const QByteArray& input = {}, std::size_t largestFile = 0) {
+/// @param environment  variables besides those that are there
+inline Run run(const QStringList& arguments, const QByteArray& input = {}, std::size_t largestFile = 0,
+               const std::map<QString, QString>& environment = {}) {
   QProcess process;
+  auto variables = QProcessEnvironment::systemEnvironment();
+  for (const auto& [name, value] : environment) variables.insert(name, value);
+  process.setProcessEnvironment(variables);
   if (largestFile > 0)
     process.setChildProcessModifier([largestFile] {
       std::signal(SIGXFSZ, SIG_IGN);

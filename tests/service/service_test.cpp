@@ -1,10 +1,16 @@
 // An engine behind HTTP and the engine that asks it: the same pictures, nothing lost, a sentence for whatever goes
 // wrong.
+#include <arpa/inet.h>
 #include <httplib.h>
+#include <netinet/in.h>
+#include <poll.h>
+#include <sys/socket.h>
+#include <unistd.h>
 
 #include <QElapsedTimer>
 #include <QProcess>
 #include <QTest>
+#include <array>
 #include <atomic>
 #include <csignal>
 #include <nlohmann/json.hpp>
@@ -115,6 +121,86 @@ void rightUntilEvents(httplib::Server& server, const std::string& taken = R"({"i
   });
 }
 
+/// Between a client and a service. When the machine has slept, connections that were open are still there and nothing
+/// comes through them any more.
+class Relay {
+ public:
+  explicit Relay(int to) : to_(to), listener_(::socket(AF_INET, SOCK_STREAM, 0)) {
+    sockaddr_in any = here(0);
+    socklen_t size = sizeof any;
+    if (::bind(listener_, reinterpret_cast<sockaddr*>(&any), size) != 0 || ::listen(listener_, 8) != 0)
+      qFatal("no port is free");
+    ::getsockname(listener_, reinterpret_cast<sockaddr*>(&any), &size);
+    port_ = ntohs(any.sin_port);
+    thread_ = std::jthread([this](const std::stop_token& stop) {
+      while (!stop.stop_requested()) carry();
+    });
+  }
+  ~Relay() {
+    thread_.request_stop();
+    thread_.join();
+    for (const Line& line : lines_) ::close(line.client), ::close(line.service);
+    ::close(listener_);
+  }
+  Relay(const Relay&) = delete;
+  Relay& operator=(const Relay&) = delete;
+  [[nodiscard]] int port() const { return port_; }
+  /// What is open now carries nothing any more.
+  void sleep() { sleeps_ = true; }
+  std::atomic<int> opened = 0;
+
+ private:
+  struct Line {
+    int client, service;
+    bool asleep = false;
+  };
+  static sockaddr_in here(int port) {
+    sockaddr_in address{};
+    address.sin_family = AF_INET;
+    address.sin_port = htons(static_cast<std::uint16_t>(port));
+    address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+    return address;
+  }
+  void carry() {
+    if (sleeps_.exchange(false))
+      for (Line& line : lines_) line.asleep = true;
+    std::vector<pollfd> all{{listener_, POLLIN, 0}};
+    for (const Line& line : lines_) {
+      all.push_back({line.asleep ? -1 : line.client, POLLIN, 0});
+      all.push_back({line.asleep ? -1 : line.service, POLLIN, 0});
+    }
+    if (::poll(all.data(), all.size(), 10) <= 0) return;
+    for (std::size_t i = 0; i < lines_.size(); ++i) {
+      pass(all[1 + 2 * i], lines_[i].service);
+      pass(all[2 + 2 * i], lines_[i].client);
+    }
+    if ((all[0].revents & POLLIN) == 0) return;
+    Line line{::accept(listener_, nullptr, nullptr), ::socket(AF_INET, SOCK_STREAM, 0)};
+    sockaddr_in to = here(to_);
+    static_cast<void>(::connect(line.service, reinterpret_cast<sockaddr*>(&to), sizeof to));
+    lines_.push_back(line);
+    ++opened;
+  }
+  static void pass(const pollfd& from, int to) {
+    if (from.fd < 0 || (from.revents & (POLLIN | POLLHUP)) == 0) return;
+    std::array<char, 65536> some;
+    const auto count = ::recv(from.fd, some.data(), some.size(), 0);
+    if (count <= 0) {
+      ::shutdown(to, SHUT_WR);
+      ::shutdown(from.fd, SHUT_RD);
+    }
+    for (ssize_t sent = 0; sent < count;) {
+      const auto part = ::send(to, some.data() + sent, static_cast<std::size_t>(count - sent), MSG_NOSIGNAL);
+      if (part <= 0) return;
+      sent += part;
+    }
+  }
+  int to_, listener_, port_ = 0;
+  std::vector<Line> lines_;
+  std::atomic<bool> sleeps_ = false;
+  std::jthread thread_;
+};
+
 }  // namespace
 
 class ServiceTest : public QObject {
@@ -128,6 +214,7 @@ class ServiceTest : public QObject {
   void oneKeyIsOneJob();
   void whatWasCutOffGoesOn();
   void aServiceThatIsStartedAgainIsAskedAgain();
+  void pullsOutliveASleep();
   void everyLimitAnswersWithASentence();
   void tokensAreAskedForAndNeverTold();
   void othersMachinesNeedAToken();
@@ -290,6 +377,29 @@ void ServiceTest::aServiceThatIsStartedAgainIsAskedAgain() {
   const auto picture = far.generate(smallJob(77), {}, {});
   QVERIFY(picture(5, 5) == (Rgb8{77, 1, 2}));
   killer.join();
+  QCOMPARE(counting->done.load(), 1);
+}
+
+void ServiceTest::pullsOutliveASleep() {
+  auto counting = std::make_shared<Counting>();
+  counting->steps = 4;
+  counting->stepMs = 150;
+  const Service service(counting, anyPort(), {});
+  Relay relay(service.port());
+  RemoteSetup setup = at(relay.port());
+  setup.patience = 1;
+  RemoteEngine far(setup);
+  const int before = relay.opened;
+  std::atomic<bool> slept = false;
+  const auto picture = far.generate(smallJob(78),
+                                    [&](const EngineProgress& progress) {
+                                      if (progress.step >= 2 && !slept.exchange(true)) relay.sleep();
+                                    },
+                                    {});
+  QVERIFY(slept);
+  QVERIFY(picture(5, 5) == (Rgb8{78, 1, 2}));
+  // By another connection, and the picture was made once.
+  QVERIFY(relay.opened > before + 1 || before == 0);
   QCOMPARE(counting->done.load(), 1);
 }
 

@@ -50,7 +50,7 @@ class StudyHistory {
     StudyState state;  ///< before the change (undo) or after it (redo)
   };
   Changes swapWith(std::vector<Step>& from, std::vector<Step>& to);
-  static constexpr std::size_t mostSteps_ = 500;
+  static constexpr std::size_t mostSteps_ = 1000;
   StudyState state_;
   std::vector<Step> undo_, redo_;
   std::vector<Step> redoBeforeMerge_;  ///< comes back if the merged changes come to nothing

@@ -137,6 +137,21 @@ bool mayComeBefore(std::span<const unsigned char> before, std::span<const unsign
          std::equal(before.begin() + tables, before.end(), now.begin() + tables);
 }
 
+/// Whether the file system of a folder keeps locks of files; true where that cannot be told. Asked of a file of its
+/// own: closing a study that is open would let go of this program's locks on it.
+bool keepsLocks(const std::filesystem::path& folder) {
+  std::string name = (folder.empty() ? std::filesystem::path(".") : folder) / ".locks-XXXXXX";
+  const int file = ::mkstemp(name.data());
+  if (file < 0) return true;
+  ::unlink(name.c_str());
+  struct flock wanted {};
+  wanted.l_type = F_WRLCK;
+  wanted.l_whence = SEEK_SET;
+  const bool kept = ::fcntl(file, F_SETLK, &wanted) == 0 || (errno != ENOLCK && errno != ENOSYS && errno != EOPNOTSUPP);
+  ::close(file);
+  return kept;
+}
+
 }  // namespace
 
 Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& path) {
@@ -156,6 +171,11 @@ Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& p
       return failed("Could not write to " + name + ": the disk is full or failing. What was saved before is safe.");
     case SQLITE_BUSY:
     case SQLITE_LOCKED:
+      if (!keepsLocks(path.parent_path()))
+        return failed(
+            name +
+            ": the file system of this folder keeps no locks, and two programs could spoil a study there. Keep "
+            "it in another folder.");
       return failed(name + " is in use by another window or program. Close it there first.");
     default:
       return failed(fmt::format("{}: {}.", name, error.what()));
