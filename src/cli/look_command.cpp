@@ -11,6 +11,7 @@
 #include "core/job/job_folder.h"
 #include "core/kinds.h"
 #include "core/study/checks.h"
+#include "core/study/study_database.h"
 #include "core/study/study_file.h"
 #include "files/study_job.h"
 #include "files/study_repair.h"
@@ -43,6 +44,7 @@ void runInfo(const std::string& path, bool json) {
 
 void runCheck(const std::string& path, bool json) {
   const auto file = StudyFile::open(path, StudyFile::Access::read);
+  lookThrough(path);
   const auto state = file.readState();
   auto list = nlohmann::json::array();
   const auto made = jobFor(file, recipeOf(state));

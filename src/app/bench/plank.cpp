@@ -162,19 +162,26 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
     }
   });
 
-  tuning_ = new TuningPanel(desk_, guide_);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 8, 8, 8);
   column->setSpacing(5);
   column->addLayout(top);
   column->addWidget(range_);
-  if (kind.hasSlot(light::lightSlot)) column->addWidget(light_ = new LightPanel(desk_, guide_));
-  column->addWidget(tuning_);
+  column_ = new QVBoxLayout;
+  column_->setContentsMargins(0, 0, 0, 0);
+  column_->setSpacing(5);
+  column->addLayout(column_);
   column->addWidget(warningRow_);
   for (QWidget* child : {static_cast<QWidget*>(weight_), static_cast<QWidget*>(name_), static_cast<QWidget*>(on_)})
     child->installEventFilter(this);
   refresh();
   refreshMap();
+}
+
+void Plank::unfold(const Guide& guide) {
+  if (kindOf(guide.kind).hasSlot(light::lightSlot)) column_->addWidget(light_ = new LightPanel(desk_, guide_));
+  column_->addWidget(tuning_ = new TuningPanel(desk_, guide_));
+  tuning_->refreshMap();
 }
 
 bool Plank::eventFilter(QObject*, QEvent* event) {
@@ -193,12 +200,13 @@ void Plank::refresh() {
   on_->setChecked(guide->on);
   weight_->showValue(guide->weight);
   range_->update();
-  tuning_->setVisible(selected);
-  if (light_ != nullptr) {
-    light_->setVisible(selected);
-    light_->refresh();
+  if (selected && tuning_ == nullptr) unfold(*guide);
+  if (tuning_ != nullptr) tuning_->setVisible(selected);
+  if (light_ != nullptr) light_->setVisible(selected);
+  if (selected) {
+    tuning_->refresh();
+    if (light_ != nullptr) light_->refresh();
   }
-  tuning_->refresh();
   refreshHold();
   refreshCheck();
   update();
@@ -238,7 +246,7 @@ void Plank::refreshMap() {
     small.setDevicePixelRatio(ratio);
     thumbnail_->setPixmap(QPixmap::fromImage(small));
   }
-  tuning_->refreshMap();
+  if (tuning_ != nullptr) tuning_->refreshMap();
 }
 
 void Plank::paintEvent(QPaintEvent*) {

@@ -8,6 +8,7 @@
 class QLabel;
 class QLineEdit;
 class QToolButton;
+class QVBoxLayout;
 
 namespace hscaffold::app {
 
@@ -27,7 +28,6 @@ class Plank : public QFrame {
   void refreshMap();
   /// How often it was painted so far.
   [[nodiscard]] int painted() const { return painted_; }
-  [[nodiscard]] TuningPanel& tuning() { return *tuning_; }
 
  signals:
   /// Dropped so that it should come to stand before `other` (empty: last).
@@ -45,6 +45,8 @@ class Plank : public QFrame {
 
  private:
   void move(int by);
+  /// Makes what is seen of the chosen guide only.
+  void unfold(const Guide& guide);
 
   Desk& desk_;
   std::string guide_;
@@ -57,8 +59,9 @@ class Plank : public QFrame {
   QWidget* range_;
   QToolButton* fix_;
   QWidget* warningRow_;
-  TuningPanel* tuning_;
-  LightPanel* light_ = nullptr;  ///< of guides with a light table
+  QVBoxLayout* column_;            ///< of what is seen of the chosen guide only, and made when it is first chosen
+  TuningPanel* tuning_ = nullptr;  ///< null until then
+  LightPanel* light_ = nullptr;    ///< likewise, of guides with a light table
 };
 
 }  // namespace hscaffold::app

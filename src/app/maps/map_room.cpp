@@ -129,7 +129,7 @@ void MapRoom::requestReference(const Reference& reference) {
     return;
   }
   tasks_.run(
-      this, "read " + reference.id, Priority::maps,
+      this, "read " + reference.id, Priority::shown,
       [bytes, name = reference.name](const StopToken&) { return decoded(decodePicture(*bytes, name).picture); },
       [this, id = reference.id](const Decoded& decoded) {
         pictures_[id].picture = decoded.picture;
@@ -150,7 +150,7 @@ void MapRoom::requestPlacing(const Reference& reference) {
     QImage image;
   };
   tasks_.run(
-      this, "place " + reference.id, Priority::maps,
+      this, "place " + reference.id, Priority::shown,
       [picture = entry.picture, placement = reference.placement, frame](const StopToken& stop) {
         Placed out;
         out.picture = std::make_shared<const Image<Rgb>>(place(*picture, placement, frame, stop));
@@ -220,7 +220,7 @@ void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t pla
     std::shared_ptr<const Extraction> details;
   };
   tasks_.run(
-      this, "map " + guide.id, Priority::maps,
+      this, "map " + guide.id, guide.id == document_.state().looking.guide ? Priority::shown : Priority::maps,
       [guide, place = document_.placeOf(guide), picture, placing, below, taken,
        kept = maps.kept](const StopToken& stop) {
         if (kept->extractedFrom != placing) {

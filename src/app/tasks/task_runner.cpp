@@ -1,6 +1,7 @@
 #include "app/tasks/task_runner.h"
 
 #include "app/tasks/trouble.h"
+#include "app/tasks/yielding.h"
 
 #include <QRunnable>
 #include <atomic>
@@ -23,6 +24,7 @@ class Job : public QRunnable {
   explicit Job(std::function<void()> work) : work_(std::move(work)) { handed.fetch_add(1, std::memory_order_acq_rel); }
   void run() override {
     handed.fetch_add(1, std::memory_order_acq_rel);
+    yieldToTheHand();
     work_();
   }
 

@@ -24,6 +24,7 @@ enum class Priority {
   thumbnails,
   facts,
   maps,
+  shown,  ///< what is looked at now
   hand
 };
 

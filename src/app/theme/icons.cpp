@@ -121,10 +121,17 @@ QPixmap drawn(const QString& name, const QColor& colour, int size) {
   return pixmap;
 }
 
+/// Icons in the colours of the theme, by name; never taken down, since pixmaps must not outlive the application.
+QHash<QString, QIcon>& drawnSoFar() {
+  static auto* const icons = new QHash<QString, QIcon>;
+  return *icons;
+}
+
 }  // namespace
 
 QIcon icon(const QString& name) {
-  QIcon out;
+  QIcon& out = drawnSoFar()[name];
+  if (!out.isNull()) return out;
   for (const int size : {16, 24, 32}) {
     out.addPixmap(drawn(name, theme().text, size), QIcon::Normal);
     out.addPixmap(drawn(name, theme().softText, size), QIcon::Disabled);
@@ -139,6 +146,7 @@ void setIcon(QAbstractButton& button, const QString& name) {
 }
 
 void refreshIcons() {
+  drawnSoFar().clear();
   for (QWidget* widget : QApplication::allWidgets())
     if (auto* button = qobject_cast<QAbstractButton*>(widget))
       if (const QString name = button->property(iconProperty).toString(); !name.isEmpty()) button->setIcon(icon(name));

@@ -190,6 +190,34 @@ std::unique_ptr<SQLite::Database> openDatabase(const std::filesystem::path& path
   }
 }
 
+namespace {
+
+bool passes(SQLite::Database& database, const std::string& what) {
+  SQLite::Statement check(database, fmt::format("PRAGMA quick_check({})", what));
+  return check.executeStep() && check.getColumn(0).getString() == "ok";
+}
+
+}  // namespace
+
+bool holdsTogether(SQLite::Database& database, const std::filesystem::path& path) {
+  constexpr std::uintmax_t large = std::uintmax_t{128} << 20;  // bytes; a fifth of a second where nothing was read yet
+  std::error_code error;
+  if (std::filesystem::file_size(path, error) < large) return passes(database, "1");
+  SQLite::Statement tables(database, "SELECT name FROM sqlite_master WHERE type = 'table' AND name <> 'proofs'");
+  while (tables.executeStep())
+    if (!passes(database, "'" + tables.getColumn(0).getString() + "'")) return false;
+  return true;
+}
+
+void lookThrough(const std::filesystem::path& path) {
+  try {
+    if (passes(*openDatabase(path, SQLite::OPEN_READONLY), "1")) return;
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path);
+  }
+  throw badInput(path.string() + " is damaged: \"hscaffold study repair\" brings back what can be read.");
+}
+
 Writing::Writing(SQLite::Database& database) : transaction_(database, SQLite::TransactionBehavior::IMMEDIATE) {
   database.exec(fmt::format("PRAGMA user_version = {}", pragma(database, "user_version")));
 }

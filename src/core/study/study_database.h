@@ -23,6 +23,12 @@ Bytes bytesIn(const SQLite::Column& column);
 void bindBytes(SQLite::Statement& statement, int index, std::span<const std::byte> bytes);
 std::int64_t pragma(const SQLite::Database& database, const char* name);
 
+/// Whether the pages of a study hold together. Of a large one only those of what is small: the pictures of proofs are
+/// most of it, and each says for itself when it is read whether it is whole.
+bool holdsTogether(SQLite::Database& database, const std::filesystem::path& path);
+/// The same with all pages, however long it takes. @throws Problem (badInput) if it does not
+void lookThrough(const std::filesystem::path& path);
+
 /// A transaction that writes. The first page goes into its journal before all others, whatever is written: by that a
 /// journal is known to be this study's.
 class Writing {

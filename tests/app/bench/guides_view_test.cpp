@@ -119,7 +119,7 @@ void GuidesViewTest::pastingAPicture() {
 }
 
 void GuidesViewTest::thresholdsAreDraggedLive() {
-  auto* histogram = bench().left().plankOf(guide().id)->tuning().histogram();
+  auto* histogram = bench().left().plankOf(guide().id)->findChild<ThresholdHistogram*>();
   QVERIFY(histogram->isVisible());
   const double before = *desk_->maps.mapOf(guide().id)->facts.number("share");
   const QPoint high = histogram->handleAt(true);
@@ -133,7 +133,7 @@ void GuidesViewTest::thresholdsAreDraggedLive() {
 }
 
 void GuidesViewTest::thresholdKeysAreExact() {
-  auto* histogram = bench().left().plankOf(guide().id)->tuning().histogram();
+  auto* histogram = bench().left().plankOf(guide().id)->findChild<ThresholdHistogram*>();
   histogram->setFocus();
   const double before = desk_->maps.mapOf(guide().id)->thresholds.high;
   QTest::keyClick(histogram, Qt::Key_Right);
