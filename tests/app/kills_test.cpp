@@ -33,11 +33,13 @@ class KilledWindow : public SceneWindowTest {
   Q_OBJECT
  private slots:
   void works() {
-    document().saveAs(qEnvironmentVariable("HSCAFFOLD_KILLED_STUDY").toStdString());
+    const std::string study = qEnvironmentVariable("HSCAFFOLD_KILLED_STUDY").toStdString();
+    document().saveAs(study);
     desk_->workbench.settings.size = 8;
     desk_->workbench.settings.hardness = 100;
     std::mt19937 chance(qEnvironmentVariableIntValue("HSCAFFOLD_KILLED_SEED"));
     std::size_t proofs = 0;
+    int saved = 0;
     say("begun");
     for (int stroke = 0;;) {
       switch (chance() % 10) {
@@ -63,6 +65,18 @@ class KilledWindow : public SceneWindowTest {
             s.references[0].placement.x = 0.4 + 0.01 * static_cast<double>(chance() % 20);
           });
           break;
+        case 4: {
+          // The work goes on in another file.
+          const std::string number = std::to_string(++saved);
+          say("saving " + number);
+          document().saveAs(study + number);
+          say("saved " + number);
+          break;
+        }
+        case 5:
+          if (const ProofInfo* proof = desk_->proofs.current())
+            static_cast<void>(desk_->finals.begin({proof->number, {960, 640}}));
+          break;
         default: {
           press(Qt::Key_D);
           const QPointF at = placeOf(stroke);
@@ -84,12 +98,16 @@ class KillsTest : public QObject {
   Q_OBJECT
  private slots:
   void nothingIsLostButTheOpenStroke();
+
+ private:
+  void looksWhole(const std::filesystem::path& path, const QList<QByteArray>& lines);
+
+  int strokes_ = 0, proofs_ = 0, finals_ = 0, saves_ = 0;  ///< that were said to be done and were there
 };
 
 void KillsTest::nothingIsLostButTheOpenStroke() {
   const int kills = std::max(3, qEnvironmentVariableIntValue("HSCAFFOLD_KILLS"));
   std::mt19937 chance(static_cast<unsigned>(kills));
-  int strokes = 0, proofs = 0;
   for (int i = 0; i < kills; ++i) {
     const QTemporaryDir folder;
     const auto study = in(folder, "killed.scaffold");
@@ -107,13 +125,34 @@ void KillsTest::nothingIsLostButTheOpenStroke() {
     process.kill();
     process.waitForFinished();
     said += process.readAllStandardOutput();
-    const auto file = StudyFile::open(study);
+    const auto lines = said.trimmed().split('\n');
+    int saved = 0, saving = 0;
+    for (const QByteArray& line : lines) {
+      if (line.startsWith("saving ")) saving = line.mid(7).toInt();
+      if (line.startsWith("saved ")) saved = line.mid(6).toInt();
+    }
+    const auto named = [&](int n) { return study.string() + (n > 0 ? std::to_string(n) : std::string()); };
+    looksWhole(named(saved), lines);
+    if (QTest::currentTestFailed()) qFatal("kill %d", i);
+    // Under the new name everything is there, or nothing.
+    if (saving > saved && std::filesystem::exists(named(saving))) looksWhole(named(saving), lines);
+    if (QTest::currentTestFailed()) qFatal("kill %d, in the copy", i);
+    saves_ += saved;
+  }
+  qInfo("%d kills; %d strokes, %d proofs, %d finals and %d saves under other names were there", kills, strokes_,
+        proofs_, finals_, saves_);
+  QVERIFY(strokes_ > kills);
+}
+
+/// What was said to be done is in the study, and it can be worked on.
+void KillsTest::looksWhole(const std::filesystem::path& path, const QList<QByteArray>& lines) {
+  {
+    const auto file = StudyFile::open(path);
     QVERIFY(file.mended().empty());
     const StudyState state = file.readState();
     WorkStore store([&](const std::string& id) { return file.work(id); });
     const auto layer = store.layer(state.guides.at(0).work.in(retouchSlot));
     // Whoever is killed between undoing and doing again has undone.
-    auto lines = said.trimmed().split('\n');
     const bool undone = lines.lastIndexOf("undoing 0") > lines.lastIndexOf("redone 0");
     std::set<int> seeds;
     int lastDone = -1;
@@ -127,11 +166,11 @@ void KillsTest::nothingIsLostButTheOpenStroke() {
         QVERIFY2(layer != nullptr, "all strokes are lost");
         const QPointF at = placeOf(number);
         QVERIFY2(layer->at(static_cast<int>(at.x()) + 2, static_cast<int>(at.y())).cover > 0,
-                 qPrintable(QString("kill %1: %2 is lost").arg(i).arg(QString(line))));
-        ++strokes;
+                 qPrintable(QString("%1 is lost").arg(QString(line))));
+        ++strokes_;
       } else if (line.startsWith("proof ")) {
         QVERIFY2(file.proofs().size() >= static_cast<std::size_t>(number), "a proof is lost");
-        ++proofs;
+        ++proofs_;
       } else if (line.startsWith("trying ")) {
         seeds.insert(number);
       } else if (line.startsWith("seed ")) {
@@ -140,11 +179,15 @@ void KillsTest::nothingIsLostButTheOpenStroke() {
       }
     }
     QVERIFY2(seeds.empty() || undone || seeds.contains(static_cast<int>(state.brief.seed)), "a seed is lost");
-    // It opens and is worked on.
-    StudyFile::open(study).writeState(state);
+    // Of a final all parts that are named can be read.
+    for (const Final& final : state.finals) {
+      auto parts = final.tiles;
+      if (final.whole()) parts.push_back(final.picture);
+      for (const std::string& part : parts) QVERIFY2(!file.picture(part).empty(), "a part of a final is lost");
+      finals_ += parts.empty() ? 0 : 1;
+    }
+    StudyFile::open(path).writeState(state);
   }
-  qInfo("%d kills, %d strokes and %d proofs were there", kills, strokes, proofs);
-  QVERIFY(strokes > kills);
 }
 
 static const fixtures::Registered killedWindow("killed_window.cpp", [](int argc, char** argv) {

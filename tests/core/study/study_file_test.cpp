@@ -7,10 +7,12 @@
 #include <QTest>
 #include <array>
 #include <csignal>
+#include <fstream>
 
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
 #include "core/image/png.h"
+#include "core/study/study_database.h"
 #include "core/study/study_examples.h"
 #include "core/study/study_file.h"
 #include "files/study_job.h"
@@ -50,6 +52,7 @@ class StudyFileTest : public QObject {
   void journalsUnderACopiedBackupAreSetAside();
   void ownJournalsArePlayedIn();
   void newStudiesReplaceNothingUnlessAsked();
+  void largeStudiesAreLookedThroughOnlyWhenAsked();
 };
 
 void StudyFileTest::everyReleasedVersionOpens_data() {
@@ -399,6 +402,40 @@ void StudyFileTest::newStudiesReplaceNothingUnlessAsked() {
   std::size_t files = 0;
   for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path().toStdString())) ++files;
   QCOMPARE(files, std::size_t{1});
+}
+
+/// The pictures of proofs are most of a large study; what is wrong in them does not keep the rest from being opened.
+void StudyFileTest::largeStudiesAreLookedThroughOnlyWhenAsked() {
+  const QTemporaryDir folder;
+  const auto path = fixtures::in(folder, "large.scaffold");
+  {
+    auto file = StudyFile::create(path, example());
+    const Bytes large(std::size_t{140} << 20, std::byte{7});
+    file.addProof({}, large, {});
+  }
+  lookThrough(path);
+  // A page in the middle says that the one after it is another.
+  {
+    std::fstream in(path, std::ios::in | std::ios::out | std::ios::binary);
+    in.seekp(4096 * ((std::int64_t{70} << 20) / 4096));
+    in.write("\xff\xff\xff\xff", 4);
+  }
+  const auto file = StudyFile::open(path);
+  QCOMPARE(file.proofs().size(), std::size_t{1});
+  QVERIFY(!fixtures::problemOf([&] { static_cast<void>(file.proofPng(1)); }).isEmpty());
+  QVERIFY(fixtures::problemOf([&] { lookThrough(path); }).contains("repair"));
+  // In a small one it is found at once.
+  const auto small = fixtures::in(folder, "small.scaffold");
+  {
+    auto other = StudyFile::create(small, example());
+    other.addProof({}, Bytes(1 << 20, std::byte{7}), {});
+  }
+  {
+    std::fstream in(small, std::ios::in | std::ios::out | std::ios::binary);
+    in.seekp(4096 * 150);
+    in.write("\xff\xff\xff\xff", 4);
+  }
+  QVERIFY(fixtures::problemOf([&] { StudyFile::open(small); }).contains("damaged"));
 }
 
 HSCAFFOLD_TEST(StudyFileTest)
