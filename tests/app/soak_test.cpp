@@ -174,6 +174,8 @@ void SoakTest::act(Pulse& pulse) {
   const auto did = [&](const char* what) { pulse.doing = what; };
   switch (chance_() % 16) {
     case 0:
+      // As somebody who looks at what comes, not as one who fills the queue.
+      if (desk().queue.all().size() > 2) break;
       did("pull");
       pressInWindow(Qt::Key_Return, Qt::ControlModifier);
       ++pulls_;

@@ -182,6 +182,15 @@ void Plank::unfold(const Guide& guide) {
   if (kindOf(guide.kind).hasSlot(light::lightSlot)) column_->addWidget(light_ = new LightPanel(desk_, guide_));
   column_->addWidget(tuning_ = new TuningPanel(desk_, guide_));
   tuning_->refreshMap();
+  // Tab goes on in them, though they came last.
+  QWidget* before = fix_;
+  for (QWidget* panel : {static_cast<QWidget*>(light_), static_cast<QWidget*>(tuning_)})
+    if (panel != nullptr)
+      for (QWidget* field : panel->findChildren<QWidget*>())
+        if (field->focusPolicy() != Qt::NoFocus && field->focusProxy() == nullptr) {
+          setTabOrder(before, field);
+          before = field;
+        }
 }
 
 bool Plank::eventFilter(QObject*, QEvent* event) {

@@ -30,6 +30,7 @@ class GuidesViewTest : public SceneWindowTest {
   void pastingAPicture();
   void thresholdsAreDraggedLive();
   void thresholdKeysAreExact();
+  void tabGoesThroughTheChosenGuide();
   void weightIsScrubbedTypedAndReset();
   void spanBarIsDragged();
   void spanBarObeysKeys();
@@ -130,6 +131,23 @@ void GuidesViewTest::thresholdsAreDraggedLive() {
   // One drag is one step back.
   undo();
   QVERIFY(state().guides[0].tuning.empty());
+}
+
+/// Panels are made when their guide is first chosen, and come in their place all the same.
+void GuidesViewTest::tabGoesThroughTheChosenGuide() {
+  add("lines");
+  document().look([&](Looking& l) { l.guide = state().guides[0].id; });
+  document().look([&](Looking& l) { l.guide = state().guides[1].id; });
+  settle();
+  for (const Guide& each : state().guides) {
+    auto* plank = bench().left().plankOf(each.id);
+    auto* panel = plank->findChild<TuningPanel*>();
+    QVERIFY(panel != nullptr);
+    bool met = false;
+    for (QWidget* w = plank->nextInFocusChain(); plank->isAncestorOf(w); w = w->nextInFocusChain())
+      met = met || (panel->isAncestorOf(w) && w->focusPolicy() != Qt::NoFocus);
+    QVERIFY2(met, each.kind.c_str());
+  }
 }
 
 void GuidesViewTest::thresholdKeysAreExact() {
