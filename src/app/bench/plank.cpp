@@ -187,7 +187,7 @@ void Plank::unfold(const Guide& guide) {
   for (QWidget* panel : {static_cast<QWidget*>(light_), static_cast<QWidget*>(tuning_)})
     if (panel != nullptr)
       for (QWidget* field : panel->findChildren<QWidget*>())
-        if (field->focusPolicy() != Qt::NoFocus && field->focusProxy() == nullptr) {
+        if (field->focusPolicy() != Qt::NoFocus && field->focusProxy() == nullptr && field->window() == window()) {
           setTabOrder(before, field);
           before = field;
         }
