@@ -172,6 +172,14 @@ void SoakTest::reopen() {
 
 void SoakTest::act(Pulse& pulse) {
   const auto did = [&](const char* what) { pulse.doing = what; };
+  // Eight moves of one drag, to values from `least` on.
+  const auto scrub = [&](const char* name, double least, double step, const auto& valueIn) {
+    for (int i = 0; i < 8; ++i)
+      document().change(
+          name, [&](StudyState& s) { valueIn(s) = least + step * static_cast<double>(chance_() % 16); }, name);
+    document().seal();
+    ++drags_;
+  };
   switch (chance_() % 16) {
     case 0:
       // As somebody who looks at what comes, not as one who fills the queue.
@@ -210,25 +218,13 @@ void SoakTest::act(Pulse& pulse) {
     case 5: {
       did("a guide's weight");
       const std::size_t which = chance_() % 2;
-      for (int i = 0; i < 8; ++i)
-        document().change(
-            "Weight", [&](StudyState& s) { s.guides[which].weight = 0.2 + 0.05 * static_cast<double>(chance_() % 16); },
-            "weight");
-      document().seal();
-      ++drags_;
+      scrub("Weight", 0.2, 0.05, [&](StudyState& st) -> double& { return st.guides[which].weight; });
       break;
     }
-    case 6: {
+    case 6:
       did("the leaf's place");
-      for (int i = 0; i < 8; ++i)
-        document().change(
-            "Place",
-            [&](StudyState& s) { s.references[0].placement.x = 0.4 + 0.01 * static_cast<double>(chance_() % 20); },
-            "place");
-      document().seal();
-      ++drags_;
+      scrub("Place", 0.4, 0.01, [](StudyState& st) -> double& { return st.references[0].placement.x; });
       break;
-    }
     case 7: {
       did("a drag in the pose");
       document().look([&](Looking& l) { l.guide = state().guides.back().id; });

@@ -45,18 +45,6 @@ int refused(const char* path, int flags) {
                                                                                                             : 0;
 }
 
-using Fcntl = int(int, int, ...);
-int controlled(const char* function, int file, int command, void* argument) {
-  if (locks(command) && worse("nolocks") != nullptr) return fails(ENOLCK);
-  return real<Fcntl>(function)(file, command, argument);
-}
-
-using Open = int(const char*, int, ...);
-int opened(const char* function, const char* path, int flags, mode_t mode) {
-  const int error = refused(path, flags);
-  return error != 0 ? fails(error) : real<Open>(function)(path, flags, mode);
-}
-
 }  // namespace
 
 extern "C" {
@@ -66,14 +54,8 @@ int fcntl(int file, int command, ...) {
   va_start(list, command);
   void* argument = va_arg(list, void*);
   va_end(list);
-  return controlled("fcntl", file, command, argument);
-}
-int fcntl64(int file, int command, ...) {
-  va_list list;
-  va_start(list, command);
-  void* argument = va_arg(list, void*);
-  va_end(list);
-  return controlled("fcntl64", file, command, argument);
+  if (locks(command) && worse("nolocks") != nullptr) return fails(ENOLCK);
+  return real<int(int, int, ...)>("fcntl")(file, command, argument);
 }
 int flock(int file, int operation) noexcept {
   return worse("nolocks") != nullptr ? fails(ENOLCK) : real<int(int, int)>("flock")(file, operation);
@@ -84,15 +66,14 @@ int open(const char* path, int flags, ...) {
   va_start(list, flags);
   const mode_t mode = va_arg(list, mode_t);
   va_end(list);
-  return opened("open", path, flags, mode);
+  const int error = refused(path, flags);
+  return error != 0 ? fails(error) : real<int(const char*, int, ...)>("open")(path, flags, mode);
 }
-int open64(const char* path, int flags, ...) {
-  va_list list;
-  va_start(list, flags);
-  const mode_t mode = va_arg(list, mode_t);
-  va_end(list);
-  return opened("open64", path, flags, mode);
-}
+
+// The same, where files are as large as they like anyway.
+static_assert(sizeof(off_t) == 8);
+int fcntl64(int file, int command, ...) __attribute__((alias("fcntl")));
+int open64(const char* path, int flags, ...) __attribute__((alias("open")));
 
 int link(const char* from, const char* to) noexcept {
   return worse("fat") != nullptr ? fails(EPERM) : real<int(const char*, const char*)>("link")(from, to);

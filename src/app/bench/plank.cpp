@@ -168,8 +168,6 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   column->addLayout(top);
   column->addWidget(range_);
   column_ = new QVBoxLayout;
-  column_->setContentsMargins(0, 0, 0, 0);
-  column_->setSpacing(5);
   column->addLayout(column_);
   column->addWidget(warningRow_);
   for (QWidget* child : {static_cast<QWidget*>(weight_), static_cast<QWidget*>(name_), static_cast<QWidget*>(on_)})

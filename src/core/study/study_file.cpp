@@ -351,30 +351,26 @@ std::vector<ProofInfo> StudyFile::proofs() const {
       }
     }
     struct Row {
-      std::int64_t number;
-      std::string made, recipe, holds;
-      double milliseconds;
-      std::optional<ProofInfo> info;
+      ProofInfo info;
+      std::string recipe, holds;  ///< as they are written
+      bool understood = false;
       Mended mended;
     };
     std::vector<Row> rows;
     SQLite::Statement statement(sql, "SELECT number, made, milliseconds, recipe, holds FROM proofs ORDER BY number");
-    while (statement.executeStep())
-      rows.push_back({statement.getColumn(0).getInt64(),
-                      statement.getColumn(1).getString(),
-                      statement.getColumn(3).getString(),
-                      statement.getColumn(4).getString(),
-                      statement.getColumn(2).getDouble(),
-                      {},
-                      {}});
+    while (statement.executeStep()) {
+      Row& row = rows.emplace_back();
+      row.info.number = statement.getColumn(0).getInt64();
+      row.info.made = statement.getColumn(1).getString();
+      row.info.milliseconds = statement.getColumn(2).getDouble();
+      row.recipe = statement.getColumn(3).getString();
+      row.holds = statement.getColumn(4).getString();
+    }
     // Thousands of recipes take longer to understand than to read.
     parallelRows(static_cast<int>(rows.size()), [&](int first, int end) {
       for (int i = first; i < end; ++i) {
         Row& row = rows[static_cast<std::size_t>(i)];
-        ProofInfo info;
-        info.number = row.number;
-        info.milliseconds = row.milliseconds;
-        info.made = std::move(row.made);
+        ProofInfo& info = row.info;
         const std::string where = fmt::format("Proof {}", info.number);
         readOrLeaveOut(&row.mended, [&] {
           Mended inRecipe;
@@ -386,7 +382,7 @@ std::vector<ProofInfo> StudyFile::proofs() const {
               if (value.is_number())
                 info.holds[id] = std::clamp(value.get<double>(), limits::hold.least, limits::hold.most);
           });
-          row.info = std::move(info);
+          row.understood = true;
         });
       }
     });
@@ -394,8 +390,8 @@ std::vector<ProofInfo> StudyFile::proofs() const {
     Mended mended;
     for (Row& row : rows) {
       for (const std::string& sentence : row.mended.sentences()) mended.say(sentence);
-      if (!row.info) continue;
-      ProofInfo& info = *row.info;
+      if (!row.understood) continue;
+      ProofInfo& info = row.info;
       const Cell& at = cellsOf[info.number];
       info.sheet = at.sheet;
       info.cell = static_cast<int>(std::clamp<std::int64_t>(at.cell, -1, INT32_MAX));

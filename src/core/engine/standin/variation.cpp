@@ -14,16 +14,15 @@ void vary(Composition& place, std::uint64_t variation, double amount) {
   const Size size = place.fields.size();
   const auto longer = static_cast<float>(std::max(size.width, size.height));
   const float reach = 0.16f * a * longer, wave = 0.35f * longer;
-  const auto asideAt = [&](float x, float y, std::uint64_t axis) {
-    return reach * valueNoise(mixed(variation, axis), x / wave, y / wave);
-  };
+  NoiseWalk across(mixed(variation, 1)), down(mixed(variation, 2));
+  const auto asideAt = [&](float x, float y, NoiseWalk& axis) { return reach * axis.at(x / wave, y / wave); };
   Fields pushed = Fields::ofSize(size);
   parallelRows(size.height, [&](int first, int end) {
-    NoiseWalk across(mixed(variation, 1)), down(mixed(variation, 2));
+    NoiseWalk ownAcross = across, ownDown = down;
     for (int y = first; y < end; ++y)
       for (int x = 0; x < size.width; ++x) {
         const float px = static_cast<float>(x) + 0.5f, py = static_cast<float>(y) + 0.5f;
-        const float fx = px + reach * across.at(px / wave, py / wave), fy = py + reach * down.at(px / wave, py / wave);
+        const float fx = px + asideAt(px, py, ownAcross), fy = py + asideAt(px, py, ownDown);
         for (std::size_t i = 0; i < Fields::count; ++i)
           pushed.all[i](x, y) = sampleLinear(place.fields.all[i].view(), fx, fy);
       }
@@ -31,8 +30,8 @@ void vary(Composition& place, std::uint64_t variation, double amount) {
   place.fields = std::move(pushed);
   const auto height = static_cast<float>(size.height);
   const auto carry = [&](float& x, float& footY, float& tall, std::uint64_t who) {
-    const float dx = asideAt(x * height, footY * height, 1) / height,
-                dy = asideAt(x * height, footY * height, 2) / height;
+    const float dx = asideAt(x * height, footY * height, across) / height,
+                dy = asideAt(x * height, footY * height, down) / height;
     x -= dx;
     footY = std::min(0.97f, footY - dy);
     tall *= 1 + 0.25f * a * signedUnit(mixed(variation, who, 3));
