@@ -1,11 +1,13 @@
 // The set's rasteriser: ten figures in their surroundings.
 #include <benchmark/benchmark.h>
 
+#include "core/image/colour.h"
 #include "core/pose/library.h"
 #include "core/stage/body.h"
 #include "core/stage/props.h"
 #include "core/stage/raster.h"
 #include "core/stage/scene_maps.h"
+#include "core/stage/stand.h"
 
 namespace {
 
@@ -57,13 +59,45 @@ void stageMaps(benchmark::State& state) {
   }
   scene.eye = stage::lookingFrom({1.5f, 2.2f, 6}, {0, 0.8f, -2}, 35);
   for (auto _ : state) {
-    const auto look = stage::lookAt(scene, {1024, 1024});
+    const auto look = stage::lookAt(scene, {1024, 1024}, {}, {.fine = state.range(0) != 0});
     benchmark::DoNotOptimize(stage::depthMap(look));
     benchmark::DoNotOptimize(stage::toneMap(look));
     benchmark::DoNotOptimize(stage::figuresIn(scene, look));
-    if (state.range(0) != 0) benchmark::DoNotOptimize(stage::linesOf(look.set.meshes, look.camera));
+    if (state.range(0) != 0) benchmark::DoNotOptimize(stage::linesOf(look));
   }
 }
 BENCHMARK(stageMaps)->Name("stage maps 1024")->ArgName("lines")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
+
+/// What a drag in the window asks for: one of ten figures stands elsewhere, seen at 640 x 400.
+void stageDrag(benchmark::State& state) {
+  stage::Scene scene;
+  for (int i = 0; i < 10; ++i) {
+    stage::Person person;
+    person.angles = stage::anglesAhead(pose::housePoses()[static_cast<std::size_t>(5 * i)]);
+    scene.things.push_back({stage::newThingId(scene),
+                            "",
+                            {{0.8f * static_cast<float>(i % 5 - 2), 0, -1.2f * static_cast<float>(i / 5)}, 0},
+                            false,
+                            std::move(person)});
+  }
+  scene.eye = stage::lookingFrom({0, 1.6f, 6}, {0, 0.8f, 0}, 38);
+  std::shared_ptr<const stage::Stand> kept;
+  for (auto _ : state) {
+    if (state.range(0) == 0)
+      scene.things.front().place.at.x() += 0.001f;
+    else
+      scene.eye.turn += 0.01f;
+    kept = stage::standOf(scene, kept, true);
+    const auto seen = stage::rendered(*kept, stage::cameraOf(scene.eye, {640, 400}));
+    benchmark::DoNotOptimize(toSrgb8(seen.colour.view()));
+  }
+}
+BENCHMARK(stageDrag)
+    ->Name("stage drag 640x400")
+    ->ArgName("eye")
+    ->Arg(0)
+    ->Arg(1)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 }  // namespace

@@ -4,6 +4,7 @@
 
 #include <QAction>
 #include <QWidget>
+#include <filesystem>
 #include <vector>
 
 namespace hscaffold::app {
@@ -23,6 +24,13 @@ class MainView : public QWidget {
   virtual bool exportShown() { return false; }
   /// The same for its maps, in place of the selected guide's.
   virtual bool exportMaps() { return false; }
+
+  /// Copies what is chosen in the view. @return whether it has such things; otherwise the figure of a pose guide is
+  virtual bool copyChosen() { return false; }
+  /// Takes what is on the clipboard. @return whether that is for this view
+  virtual bool pasteHere() { return false; }
+  /// A file that was dropped or chosen. @return whether the view has taken it
+  virtual bool takeFile(const std::filesystem::path&) { return false; }
 
   /// Where a message may lie, at the lower edge: a picture, not what is pressed or read.
   [[nodiscard]] virtual QRect messagePlace() const { return rect(); }

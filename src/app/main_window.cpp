@@ -151,8 +151,8 @@ void MainWindow::addActions() {
   action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
   action("Export map...", "Ctrl+Shift+E", [this] { askExportMap(); });
   action("Bring in a picture...", "Ctrl+I", [this] { askPicture(); });
-  action("Copy figure", "Ctrl+C", [this] { copyFigure(); });
-  action("Paste picture or figure", "Ctrl+V", [this] { paste(); });
+  action("Copy figure or thing", "Ctrl+C", [this] { copyFigure(); });
+  action("Paste picture, figure or thing", "Ctrl+V", [this] { paste(); });
   action("Undo", "Ctrl+Z", [this] { desk_.document.undo(); });
   action("Redo", "Ctrl+Shift+Z", [this] { desk_.document.redo(); });
   action("Pull one", "Ctrl+Return", [this] { desk_.queue.pull(); });
@@ -328,6 +328,7 @@ void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
       findChild<StageView*>()->work().addModel(file);
       continue;
     }
+    if (views_[static_cast<std::size_t>(stack_->currentIndex())]->takeFile(file)) continue;
     if (end == ".json" || end == ".bvh")
       guarded([&] { bringInFigures(file, end == ".bvh"); });
     else
@@ -408,6 +409,7 @@ void MainWindow::askExport() {
 }
 
 void MainWindow::copyFigure() {
+  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->copyChosen()) return;
   PoseWork& pose = desk_.workbench.pose;
   if (const auto figure = pose.selected())
     app::copyFigure(pose, *figure);
@@ -420,6 +422,7 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
+  if (files.empty() && views_[static_cast<std::size_t>(stack_->currentIndex())]->pasteHere()) return;
   if (files.empty() && pasteFigures(desk_.workbench.pose)) return;
   if (!files.empty())
     bringInFiles(files);

@@ -63,7 +63,8 @@ void runRender(const RenderOptions& options, bool json) {
   const Size size = parsedSize(options.size);
   const auto scene = sceneFor(options, size);
   const auto begun = std::chrono::steady_clock::now();
-  const auto look = stage::lookAt(scene, size);
+  const bool lines = options.map == "edges" || options.map == "lines";
+  const auto look = stage::lookAt(scene, size, {}, {.fine = lines});
   Bytes content;
   if (options.map == "pose") {
     const auto figures = stage::figuresIn(scene, look);
@@ -74,12 +75,12 @@ void runRender(const RenderOptions& options, bool json) {
     } else {
       content = encodePng(pose::drawnFigures(figures, size, pose::houseInks()).view());
     }
-  } else if (options.map == "edges" || options.map == "lines") {
+  } else if (lines) {
     stage::LineAsk ask;
     ask.width = options.width;
     ask.byDepth = options.byDepth;
-    ask.creases = !options.noCreases;
-    const auto strokes = stage::strokesOf(stage::linesOf(look.set.meshes, look.camera, ask), ask);
+    ask.creases = ask.contacts = !options.noCreases;
+    const auto strokes = stage::strokesOf(stage::linesOf(look, ask), ask);
     if (options.out.ends_with(".svg")) {
       const std::string text = svgFrom(strokes, size, nameOfInput(options.scene));
       const auto bytes = bytesOf(text);

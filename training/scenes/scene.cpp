@@ -326,7 +326,7 @@ Scene sceneOf(std::uint64_t seed, Size size, Use use) {
   std::uint16_t next = firstThing;
   for (Mesh& mesh : set.meshes)
     if (mesh.object < firstPerson) mesh.object = next < firstPerson - 1 ? next++ : next;
-  auto seen = stage::rendered(set.meshes, set.camera, set.lighting);
+  auto seen = stage::rendered(set.meshes, set.camera, set.lighting, {}, {.normal = true});
   Scene out;
   out.picture = inStyle(dice, seen, anyStyle(dice));
   out.figure = Image<std::uint8_t>(size);

@@ -27,7 +27,7 @@ QImage pictureOf(const std::string& id, const stage::Look& look, const stage::Sc
     return toQImage(pose::drawnFigures(stage::figuresIn(scene, look), size, pose::houseInks(), 1, stop).view());
   if (id == "depth") return greyImage(stage::depthMap(look).view());
   if (id == "tone") return greyImage(stage::toneMap(look).view());
-  const auto strokes = stage::strokesOf(stage::linesOf(look.set.meshes, look.camera, {}, stop));
+  const auto strokes = stage::strokesOf(stage::linesOf(look, {}, stop));
   return greyImage(drawnStrokes(strokes, size, stop).view());
 }
 
@@ -157,7 +157,7 @@ void StageGuides::makePictures() {
                                       pictureHeight / static_cast<double>(frame.height));
         // Seen at twice the size, so that lines stay fine.
         const auto side = [&](int of) { return std::max(8, static_cast<int>(2 * ratio * scale * of)); };
-        const auto look = stage::lookAt(scene, {side(frame.width), side(frame.height)}, stop);
+        const auto look = stage::lookAt(scene, {side(frame.width), side(frame.height)}, stop, {.fine = true});
         for (const auto& map : stage::stageMaps()) {
           throwIfStopped(stop);
           out.pictures.push_back(pictureOf(map.id, look, scene, stop));

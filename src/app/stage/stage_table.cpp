@@ -1,5 +1,6 @@
 #include "app/stage/stage_table.h"
 
+#include <QElapsedTimer>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QWheelEvent>
@@ -10,7 +11,6 @@
 #include "app/workbench/arrows.h"
 #include "core/image/colour.h"
 #include "core/stage/scene_maps.h"
-#include "core/stage/shadow_map.h"
 
 namespace hscaffold::app {
 namespace {
@@ -29,12 +29,6 @@ float heightOf(const Thing& thing) {
   if (const auto* beast = std::get_if<stage::Beast>(&thing.is)) return beast->size;
   return std::get<stage::Prop>(thing.is).size.y();
 }
-
-struct StageTable::Lit {
-  std::string key;
-  stage::Set set;
-  stage::ShadowMap shadows;
-};
 
 StageTable::StageTable(Desk& desk, StageWork& work, QWidget* parent) : QWidget(parent), desk_(desk), work_(work) {
   setObjectName("stage");
@@ -110,42 +104,41 @@ void StageTable::request() {
   update();
   if (!isVisible() || width() < 8) return;
   struct Shown {
-    std::shared_ptr<const Lit> kept;
+    std::shared_ptr<const stage::Stand> kept;
     QImage picture;
     Image<std::uint16_t> object;
     std::vector<std::string> ids;
     QStringList outside;
+    std::optional<double> took;  ///< ms, of a coarse one
   };
   auto camera = wideCamera();
-  // While something is dragged it is seen coarsely and at once.
+  // While something is dragged it is seen at once, and as coarsely as that asks.
   const bool coarse = grip_ != Grip::none && moved_;
-  if (coarse) camera.size = {camera.size.width / 2, camera.size.height / 2};
+  if (coarse)
+    camera.size = {static_cast<int>(camera.size.width / coarseness_),
+                   static_cast<int>(camera.size.height / coarseness_)};
   desk_.tasks.run(
       this, "stage", Priority::hand,
       [scene, camera, coarse, kept = kept_, frame = desk_.document.state().frame](const StopToken& stop) {
         Shown out;
-        const std::string key = stage::standingText(scene);
-        stage::Lighting lighting = stage::lightingOf(scene.light);
-        out.kept = kept;
-        if (out.kept == nullptr || out.kept->key != key) {
-          auto set = stage::setOf(scene);
-          stage::ShadowMap shadows(set.meshes, lighting.lights.front().from, lighting.soft);
-          out.kept = std::make_shared<const Lit>(Lit{key, std::move(set), std::move(shadows)});
-        }
-        lighting.ready = &out.kept->shadows;
-        const auto seen = stage::rendered(out.kept->set.meshes, camera, lighting, stop);
+        QElapsedTimer clock;
+        clock.start();
+        out.kept = stage::standOf(scene, kept, coarse);
+        const auto seen = stage::rendered(*out.kept, camera, stop);
         const auto pixels = toSrgb8(seen.colour.view());
         out.picture = toQImage(pixels.view());
         out.object = seen.object.clone();
         for (const Thing& thing : scene.things) out.ids.push_back(thing.id);
         for (const std::string& each : stage::whatIsOutside(scene, out.kept->set, frame))
           out.outside << QString::fromStdString(each);
+        if (coarse) out.took = static_cast<double>(clock.nsecsElapsed()) / 1e6;
         if (!coarse)
           for (const std::string& each : stage::whatSinksIn(scene, out.kept->set))
             out.outside << QString::fromStdString(each);
         return out;
       },
       [this](Shown shown) {
+        if (shown.took) keepUp(*shown.took);
         kept_ = std::move(shown.kept);
         picture_ = std::move(shown.picture);
         object_ = std::move(shown.object);
@@ -156,6 +149,13 @@ void StageTable::request() {
         }
         update();
       });
+}
+
+void StageTable::keepUp(double took) {
+  // A sixtieth of a second for each picture, and the window's own work beside it.
+  constexpr double most = 14, least = 8, step = 1.25, coarsest = 4;
+  if (took > most) coarseness_ = std::min(coarsest, coarseness_ * step);
+  if (took < least) coarseness_ = std::max(1.0, coarseness_ / step);
 }
 
 std::string StageTable::thingAt(QPointF at) const {
@@ -474,6 +474,7 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_G:
       return work_.letDownSelected();
     case Qt::Key_X:
+      if (event->modifiers().testFlag(Qt::ControlModifier)) return emit cutAsked();
       return work_.mirrorSelected();
     case Qt::Key_P:
       if (const Handle* at = handle(); at != nullptr && at->point) {

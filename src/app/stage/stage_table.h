@@ -12,7 +12,7 @@
 #include "core/image/image.h"
 #include "core/stage/leading.h"
 #include "core/stage/photograph.h"
-#include "core/stage/raster.h"
+#include "core/stage/stand.h"
 
 class QMenu;
 
@@ -58,6 +58,7 @@ class StageTable : public QWidget {
   void outsideChanged();
   void jointChanged();  ///< another one is chosen, or it is elsewhere
   void turnsAsked();    ///< degrees are to be typed
+  void cutAsked();      ///< what is chosen goes to the clipboard
   void linesDone();     ///< lines over the picture were put away by a key
 
  protected:
@@ -85,6 +86,8 @@ class StageTable : public QWidget {
     double least, most;                          ///< how far it may go either way
   };
   void request();
+  /// Pictures of a drag are as fine as the machine manages. @param took  ms, the last of them
+  void keepUp(double took);
   [[nodiscard]] stage::Camera wideCamera() const;
   [[nodiscard]] stage::Vec3 target() const;
   /// Where the line of sight through a place of the widget meets the level of a height.
@@ -117,9 +120,7 @@ class StageTable : public QWidget {
 
   Desk& desk_;
   StageWork& work_;
-  /// What stands there and its shadows, which stay as they are while only the eye moves.
-  struct Lit;
-  std::shared_ptr<const Lit> kept_;
+  std::shared_ptr<const stage::Stand> kept_;  ///< of the shown picture
   QImage picture_;
   Image<std::uint16_t> object_;   ///< of the shown picture, at its size; numbers are places in the shown things plus 1
   std::vector<std::string> ids_;  ///< of the shown things
@@ -138,6 +139,7 @@ class StageTable : public QWidget {
   double ghostShare_ = 0;
   int drags_ = 0;
   bool moved_ = false;
+  double coarseness_ = 2;  ///< of pictures while something is dragged, [1, 4]
 };
 
 }  // namespace hscaffold::app

@@ -339,7 +339,12 @@ void StageTable::showMenu(QPoint global) {
   auto* locked = menu->addAction("Locked", this, [this, now = thing->locked] { work_.setLocked(!now); });
   locked->setCheckable(true);
   locked->setChecked(thing->locked);
+  auto* limit = menu->addMenu("A guide acts only here");
+  for (const Guide& guide : work_.study().guides)
+    limit->addAction(QString::fromStdString(guide.name), this, [this, id = guide.id] { work_.limitGuide(id); });
+  limit->setEnabled(!limit->isEmpty());
   menu->addSeparator();
+  menu->addAction("Cut\tCtrl+X", this, &StageTable::cutAsked);
   menu->addAction("Once more\tCtrl+D", &work_, &StageWork::duplicateSelected);
   menu->addAction("Off the stage\tDel", &work_, &StageWork::removeSelected);
   menu->popup(global);

@@ -1,12 +1,16 @@
 #include "app/stage/stage_view.h"
 
+#include <QApplication>
 #include <QButtonGroup>
+#include <QClipboard>
 #include <QComboBox>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMimeData>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSlider>
@@ -20,6 +24,7 @@
 #include "app/stage/stage_guides.h"
 #include "app/widgets/note_label.h"
 #include "app/widgets/room.h"
+#include "core/image/atomic_file.h"
 #include "core/image/colour.h"
 #include "core/stage/scene_maps.h"
 
@@ -80,6 +85,7 @@ StageView::StageView(Desk& desk, QWidget* parent) : MainView(parent), desk_(desk
   connect(&work_, &StageWork::said, this, &StageView::said);
   connect(table_, &StageTable::outsideChanged, this, &StageView::refresh);
   connect(table_, &StageTable::turnsAsked, panel_, &ThingPanel::typeDegrees);
+  connect(table_, &StageTable::cutAsked, this, &StageView::cut);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (changes.looking || changes.frame || changes.guideList) refresh();
     if (changes.references) fillGhosts();
@@ -186,14 +192,20 @@ QWidget* StageView::left() {
     ++kind;
   }
   column->addLayout(grid);
+  auto* panel = namedButton("put panel", "Panel", "A board that shows the selected reference: a backdrop, a page");
+  connect(panel, &QPushButton::clicked, &work_, &StageWork::addPanel);
   auto* model =
-      namedButton("put model", "From a glTF file...",
+      namedButton("put model", "From a glTF...",
                   "A thing from elsewhere, .glb or .gltf (or drop the file here); large ones are made smaller");
   connect(model, &QPushButton::clicked, this, [this] {
     const QString file = QFileDialog::getOpenFileName(this, "A thing from a file", {}, "glTF 2.0 (*.glb *.gltf)");
     if (!file.isEmpty()) work_.addModel(file.toStdString());
   });
-  column->addWidget(model);
+  auto* others = new QHBoxLayout;
+  others->setSpacing(6);
+  others->addWidget(panel, 2);
+  others->addWidget(model, 3);
+  column->addLayout(others);
   return left;
 }
 
@@ -307,6 +319,12 @@ void StageView::addActions() {
     actions_.push_back(item);
   };
   add("All into the frame", "F", [this] { work_.fitEye(); });
+  add("Scene from a file...", "", [this] {
+    const QString file = QFileDialog::getOpenFileName(this, "A scene from a file", {}, "Scenes (*.json)");
+    if (!file.isEmpty() && !takeFile(file.toStdString())) emit said("That file is no scene of a stage.");
+  });
+  add("Scene to a file...", "", [this] { exportShown(); });
+  add("Cut", "Ctrl+X", [this] { cut(); });
   add("Off the stage", "Delete", [this] { work_.removeSelected(); });
   add("Once more", "Ctrl+D", [this] { work_.duplicateSelected(); });
   add("Keep this shot", "", [this] { work_.keepShot(); });
@@ -318,6 +336,54 @@ void StageView::addActions() {
 }
 
 QRect StageView::messagePlace() const { return {table_->mapTo(this, QPoint(0, 0)), table_->size()}; }
+
+bool StageView::copyChosen() {
+  const std::string text = work_.copied();
+  if (text.empty()) {
+    emit said("There is nothing on the stage to copy.");
+    return true;
+  }
+  QApplication::clipboard()->setText(QString::fromStdString(text));
+  const Thing* thing = work_.selectedThing();
+  emit said(thing != nullptr ? QString("Copied: %1.").arg(QString::fromStdString(stage::calledOf(*thing)))
+                             : QString("Copied: all that is on the stage."));
+  return true;
+}
+
+void StageView::cut() {
+  if (work_.selectedThing() == nullptr) return;
+  copyChosen();
+  work_.cutSelected();
+}
+
+bool StageView::pasteHere() {
+  const QMimeData* clip = QApplication::clipboard()->mimeData();
+  return clip->hasText() && work_.paste(clip->text().toStdString());
+}
+
+bool StageView::takeFile(const std::filesystem::path& file) {
+  if (file.extension() != ".json") return false;
+  try {
+    constexpr std::uintmax_t most = 64u << 20;
+    if (std::filesystem::file_size(file) > most) return false;
+    const std::string text = textOf(readWholeFile(file));
+    if (text.find("\"things\"") == std::string::npos) return false;
+    const QString name = QString::fromStdString(file.filename().string());
+    work_.takeScene(stage::sceneFromText(text, name.toStdString()), name);
+  } catch (const std::exception& problem) {
+    emit said(problem.what());
+  }
+  return true;
+}
+
+bool StageView::exportShown() {
+  QString path = QFileDialog::getSaveFileName(this, "Scene to a file", "stage.json",
+                                              "Scene (*.json);;glTF 2.0 (*.gltf);;Its picture (*.png)");
+  if (path.isEmpty()) return true;
+  if (QFileInfo(path).suffix().isEmpty()) path += ".json";
+  desk_.write(path, work_.writer(path));
+  return true;
+}
 
 void StageView::showEvent(QShowEvent* event) {
   MainView::showEvent(event);

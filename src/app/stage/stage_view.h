@@ -24,6 +24,10 @@ class StageView : public MainView {
   [[nodiscard]] QString title() const override { return "Stage"; }
   [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] QRect messagePlace() const override;
+  bool copyChosen() override;
+  bool pasteHere() override;
+  bool takeFile(const std::filesystem::path& file) override;
+  bool exportShown() override;
   [[nodiscard]] StageWork& work() { return work_; }
   [[nodiscard]] StageTable& table() { return *table_; }
 
@@ -39,6 +43,7 @@ class StageView : public MainView {
   QWidget* middle();
   QWidget* right();
   void addActions();
+  void cut();
   void fillPoses();
   /// Pictures of all poses, made once the stage is gone to.
   void makePictures();

@@ -7,6 +7,7 @@
 #include "core/image/resample.h"
 #include "core/kinds.h"
 #include "core/stage/clip.h"
+#include "core/stage/copies.h"
 #include "core/stage/leading.h"
 #include "core/stage/lift.h"
 #include "core/stage/scene_maps.h"
@@ -77,8 +78,7 @@ void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edi
   Scene next = scene();
   edit(next);
   // Whoever is held too far away to reach is not pulled on with every turn of the eye.
-  if (isHeldOrLooks(next) && (looksAtTheEye(next) || stage::standingText(next) != stage::standingText(scene())))
-    stage::settle(next);
+  if (isHeldOrLooks(next) && (looksAtTheEye(next) || next.things != scene().things)) stage::settle(next);
   std::string text = stage::sceneToText(next);
   if (text == desk_.document.state().scene) return;
   desk_.document.change(
@@ -452,11 +452,7 @@ void StageWork::liftFigures() {
         }
         edit("Figures onto the stage", [&](Scene& scene) {
           scene.eye = lifted.scene->eye;
-          for (Thing& thing : lifted.scene->things) {
-            if (scene.things.size() >= stage::mostThings) break;
-            thing.id = stage::newThingId(scene);
-            scene.things.push_back(std::move(thing));
-          }
+          stage::putInto(scene, *lifted.scene);
         });
         emit said("They stand as they were seen, with the eye that saw them.");
       });

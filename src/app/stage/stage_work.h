@@ -82,6 +82,24 @@ class StageWork : public QObject {
   void nameShot(std::size_t shot, const QString& name);
   void removeShot(std::size_t shot);
 
+  /// The chosen thing and what is grouped with it, or all there are, as the text of a scene; empty: there are none.
+  [[nodiscard]] std::string copied() const;
+  /// Takes away what `copied` gave, if something is chosen.
+  void cutSelected();
+  /// Puts the things of such a text beside what is there. @return whether it is one
+  bool paste(const std::string& text);
+  /// A scene from a file: as it is on an empty stage, otherwise its things beside what is there.
+  void takeScene(const stage::Scene& taken, const QString& from);
+  /// What writes the scene as it is now by the ending of a file: .json, .gltf, .png; on any thread.
+  [[nodiscard]] std::function<void()> writer(const QString& path) const;
+  /// A panel, which shows the selected reference.
+  void addPanel();
+  /// Has the chosen panel show a reference; without one its colour.
+  void showOnPanel(const std::string& reference);
+  /// A guide acts only where the chosen thing is seen now.
+  void limitGuide(const std::string& guide);
+  [[nodiscard]] const StudyState& study() const { return desk_.document.state(); }
+
   /// Figures of the selected pose guide, put onto the stage with the eye that saw them.
   [[nodiscard]] bool canLift() const;
   void liftFigures();
@@ -120,6 +138,7 @@ class StageWork : public QObject {
   QStringList give(StudyState& s, const Brought& brought, bool fresh);
   /// Changes the chosen figure.
   void pose(const QString& name, const std::function<void(stage::Thing&)>& edit);
+  void putThings(const QString& name, const stage::Scene& things, const stage::Vec3& by);
   void put(const QString& name, std::string what, std::variant<stage::Person, stage::Beast, stage::Prop> is);
   Desk& desk_;
   std::string selected_;

@@ -264,7 +264,35 @@ void ThingPanel::addPlace(QVBoxLayout& column) {
              [](Scene&, Thing* thing, double value) {
                if (thing != nullptr) thing->place.at.y() = static_cast<float>(value);
              }});
+  addShown(*grid);
   column.addLayout(grid);
+}
+
+void ThingPanel::addShown(QGridLayout& grid) {
+  auto* box = new QComboBox;
+  box->setObjectName("panel shows");
+  box->setAccessibleName("What the panel shows");
+  box->setToolTip("A reference of this study. The panel keeps it, whatever becomes of the reference");
+  box->setFixedWidth(fieldWidth + 28);
+  connect(box, &QComboBox::activated, this, [this, box](int index) {
+    // The first is what it shows now.
+    if (index > 0) work_.showOnPanel(box->itemData(index).toString().toStdString());
+    work_.seal();
+    refresh();
+  });
+  addRow(grid, -1, "Shows", box, [this, box](const Scene&, const Thing* thing) {
+    const Prop* panel = thing != nullptr ? std::get_if<Prop>(&thing->is) : nullptr;
+    if (panel == nullptr || panel->form != Prop::Form::panel) return false;
+    box->clear();
+    const bool shows = panel->picture != nullptr;
+    box->addItem(!shows                 ? QString("Nothing")
+                 : panel->shows.empty() ? QString("A picture")
+                                        : QString::fromStdString(panel->shows));
+    for (const Reference& reference : work_.study().references)
+      box->addItem(QString::fromStdString(reference.name), QString::fromStdString(reference.id));
+    if (shows) box->addItem("Nothing", QString());
+    return true;
+  });
 }
 
 void ThingPanel::addBuild(QVBoxLayout& column) {

@@ -50,6 +50,8 @@ class ThingPanel : public QWidget {
               std::function<bool(const stage::Scene&, const stage::Thing*)> show);
   void edit(const QString& name, const char* objectName, const ThingValue::Set& set, double value);
   void addPlace(QVBoxLayout& column);
+  /// What a panel shows.
+  void addShown(QGridLayout& grid);
   void addBuild(QVBoxLayout& column);
   void addHands(QVBoxLayout& column);
   void addClothes(QVBoxLayout& column);

@@ -35,23 +35,40 @@ std::uint16_t linearToSrgb16(float linear) {
   return static_cast<std::uint16_t>(std::lround(linearToSrgb(linear) * 65535.0f));
 }
 
-std::uint8_t linearToSrgb8(float linear) {
-  // A table over the square root of the value is fine enough near black, where the curve is steep.
-  static constexpr int size = 8192;
-  static const std::vector<float> table = [] {
-    std::vector<float> values(size + 1);
-    for (int i = 0; i <= size; ++i) {
+namespace {
+/// The curve over the square root of the value: fine enough near black, where it is steep.
+class RootTable {
+ public:
+  RootTable(float scale, float offset) : values_(size + 1) {
+    for (std::size_t i = 0; i <= size; ++i) {
       const float root = static_cast<float>(i) / size;
-      values[static_cast<std::size_t>(i)] = linearToSrgb(root * root) * 255.0f + 0.5f;
+      values_[i] = linearToSrgb(root * root) * scale + offset;
     }
-    return values;
-  }();
+  }
+  /// @param linear  (0, 1)
+  [[nodiscard]] float operator()(float linear) const {
+    const float position = std::sqrt(linear) * size;
+    const auto index = static_cast<std::size_t>(position);
+    const float part = position - static_cast<float>(index);
+    return values_[index] * (1 - part) + values_[index + 1] * part;
+  }
+
+ private:
+  static constexpr std::size_t size = 8192;
+  std::vector<float> values_;
+};
+}  // namespace
+
+float tabledSrgb(float linear) {
+  static const RootTable table(1, 0);
   if (!(linear > 0)) return 0;
-  if (linear >= 1) return 255;
-  const float position = std::sqrt(linear) * size;
-  const auto index = static_cast<std::size_t>(position);
-  const float part = position - static_cast<float>(index);
-  return static_cast<std::uint8_t>(table[index] * (1 - part) + table[index + 1] * part);
+  return linear >= 1 ? 1 : table(linear);
+}
+
+std::uint8_t linearToSrgb8(float linear) {
+  static const RootTable table(255, 0.5f);
+  if (!(linear > 0)) return 0;
+  return linear >= 1 ? 255 : static_cast<std::uint8_t>(table(linear));
 }
 
 OkLab linearToOkLab(Rgb c) {

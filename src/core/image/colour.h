@@ -10,6 +10,8 @@ namespace hscaffold {
 /// One channel, [0, 1] to [0, 1].
 float srgbToLinear(float encoded);
 float linearToSrgb(float linear);
+/// The same by a table, within 2e-7 of it.
+float tabledSrgb(float linear);
 
 /// From 16 bits sRGB-encoded to linear light, by table.
 float srgb16ToLinear(std::uint16_t encoded);

@@ -154,6 +154,13 @@ Image<Rgb8> decodePngRgb8(std::span<const std::byte> bytes) {
   return picture;
 }
 
+Size sizeOfPng(std::span<const std::byte> bytes) {
+  Reader reader(bytes);
+  png_read_info(reader.png, reader.info);
+  return {static_cast<int>(png_get_image_width(reader.png, reader.info)),
+          static_cast<int>(png_get_image_height(reader.png, reader.info))};
+}
+
 PngTexts readPngTexts(std::span<const std::byte> bytes) {
   Reader reader(bytes);
   png_read_info(reader.png, reader.info);

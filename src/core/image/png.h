@@ -29,6 +29,8 @@ struct PngContent {
 PngContent decodePng(std::span<const std::byte> bytes);
 /// As `decodePng`, for pictures of our own making (8 bits, no alpha).
 Image<Rgb8> decodePngRgb8(std::span<const std::byte> bytes);
+/// From its head alone. @throws Problem (badInput)
+Size sizeOfPng(std::span<const std::byte> bytes);
 /// The texts alone; stops before the pixels unless text follows them. @throws Problem (badInput)
 PngTexts readPngTexts(std::span<const std::byte> bytes);
 

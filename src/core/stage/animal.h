@@ -15,6 +15,7 @@ struct AnimalBuild {
   float legs = 1, neck = 1, muzzle = 1, tail = 1;
   float girth = 1, limbs = 1, head = 1, eyes = 1, ears = 1, brush = 1;  ///< limbs: how thick; brush: of the tail
   float droop = 0;                                                      ///< of ears: 0 upright, 1 hanging
+  friend bool operator==(const AnimalBuild&, const AnimalBuild&) = default;
 };
 
 struct AnimalSpec {

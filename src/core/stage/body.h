@@ -22,6 +22,7 @@ struct Build {
   float limbs = 1;   ///< length of arms and legs, the height kept; [0.75, 1.25]
   float muscle = 0;  ///< [0, 1]
   float child = 0;   ///< [0, 1]: 0 grown, 1 about three years old
+  friend bool operator==(const Build&, const Build&) = default;
 };
 /// Kept builds: "adult", "child", "heavy", ...
 struct NamedBuild {
@@ -47,6 +48,7 @@ inline constexpr float leastWristBend = -70, mostWristBend = 80;
 struct Hand {
   Grip grip = Grip::relaxed;
   float bend = 0;  ///< of the wrist towards the palm, degrees, from `leastWristBend` to `mostWristBend`
+  friend bool operator==(const Hand&, const Hand&) = default;
 };
 
 enum class HairStyle { none, cropped, bob, lengthy, bun, tail, full };
@@ -70,6 +72,7 @@ struct Clothes {
   int stripes = 0;  ///< across the top
   Rgb stripe{0.8f, 0.8f, 0.8f};
   Held left = Held::nothing, right = Held::nothing;
+  friend bool operator==(const Clothes&, const Clothes&) = default;
 };
 
 struct BodySpec {

@@ -8,6 +8,7 @@
 #include <tuple>
 
 #include "core/image/parallel.h"
+#include "core/stage/contacts.h"
 #include "core/stage/rays.h"
 #include "core/stage/scene.h"
 
@@ -54,6 +55,20 @@ struct Side {
   [[nodiscard]] std::pair<std::uint32_t, std::uint32_t> ends() const { return {a, b}; }
 };
 
+/// By their ends, then by face: shared out by the first end, of which each has only a few.
+void sortByEnds(std::vector<Side>& sides, std::size_t points) {
+  std::vector<std::uint32_t> first(points + 1);
+  for (const Side& side : sides) ++first[side.a + 1];
+  for (std::size_t i = 0; i < points; ++i) first[i + 1] += first[i];
+  std::vector<Side> sorted(sides.size());
+  auto next = first;
+  for (const Side& side : sides) sorted[next[side.a]++] = side;
+  for (std::size_t i = 0; i < points; ++i)
+    std::sort(sorted.begin() + first[i], sorted.begin() + first[i + 1],
+              [](const Side& a, const Side& b) { return std::tie(a.b, a.face) < std::tie(b.b, b.face); });
+  sides = std::move(sorted);
+}
+
 /// Edges of one mesh; their ends are named from 0 on. @return how many names there are
 std::uint32_t addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& ask, std::vector<Edge>& out) {
   const auto [name, at] = weld(mesh);
@@ -73,8 +88,7 @@ std::uint32_t addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& as
       if (a != b) sides.push_back({a, b, f});
     }
   }
-  std::sort(sides.begin(), sides.end(),
-            [](const Side& a, const Side& b) { return std::tie(a.a, a.b, a.face) < std::tie(b.a, b.b, b.face); });
+  sortByEnds(sides, at.size());
   std::vector<std::pair<std::uint32_t, std::uint32_t>> drawn;
   if (ask.creases)
     for (const auto& [a, b] : mesh.drawn) drawn.emplace_back(std::minmax({name[a], name[b]}));
@@ -102,6 +116,25 @@ std::uint32_t addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& as
   return static_cast<std::uint32_t>(at.size());
 }
 
+/// Where things run into each other, as edges. @param names  that points have already
+void addContacts(std::span<const Mesh> meshes, std::uint32_t names, std::vector<Edge>& out, const StopToken& stop) {
+  std::vector<const Mesh*> things;
+  const float level = 0;
+  const float* ground = nullptr;
+  for (const Mesh& mesh : meshes)
+    if (mesh.object == groundObject)
+      ground = &level;
+    else
+      things.push_back(&mesh);
+  std::map<std::array<float, 3>, std::uint32_t> known;
+  const auto nameOf = [&](const Vec3& p) {
+    return known.try_emplace({p.x(), p.y(), p.z()}, names + static_cast<std::uint32_t>(known.size())).first->second;
+  };
+  for (const Contact& contact : contactsOf(things, ground, stop))
+    out.push_back(
+        {SeenLine::Of::contact, contact.object, nameOf(contact.from), nameOf(contact.to), contact.from, contact.to});
+}
+
 /// A part of an edge that is seen, from `start` to `end` of it.
 struct Part {
   const Edge* edge = nullptr;
@@ -112,8 +145,8 @@ struct Part {
 
 class Seeing {
  public:
-  Seeing(std::span<const Mesh> meshes, const Camera& camera)
-      : rays_(meshes), nearest_(nearestOf(meshes, camera)), camera_(camera) {}
+  Seeing(std::span<const Mesh> meshes, const Camera& camera, View<float> fine)
+      : rays_(meshes), nearest_(fine), camera_(camera) {}
 
   /// Before the eye, both ends; empty if all of it lies behind.
   [[nodiscard]] bool cut(Vec3& from, Vec3& to, float& start, float& end) const {
@@ -211,7 +244,7 @@ class Seeing {
   }
 
   Rays rays_;
-  Image<float> nearest_;  ///< two samples along each side of a pixel
+  View<float> nearest_;  ///< two samples along each side of a pixel
   const Camera& camera_;
 };
 
@@ -221,11 +254,17 @@ std::vector<SeenLine> chained(const std::vector<Part>& parts) {
     std::size_t part;
     bool last;
   };
-  std::map<std::uint32_t, std::vector<End>> meeting;
+  struct Meeting {
+    std::uint32_t point;
+    End end;
+  };
+  std::vector<Meeting> meetings;
   for (std::size_t i = 0; i < parts.size(); ++i) {
-    if (parts[i].start <= 0) meeting[parts[i].edge->a].push_back({i, false});
-    if (parts[i].end >= 1) meeting[parts[i].edge->b].push_back({i, true});
+    if (parts[i].start <= 0) meetings.push_back({parts[i].edge->a, {i, false}});
+    if (parts[i].end >= 1) meetings.push_back({parts[i].edge->b, {i, true}});
   }
+  std::stable_sort(meetings.begin(), meetings.end(),
+                   [](const Meeting& a, const Meeting& b) { return a.point < b.point; });
   const auto wayOut = [&](const End& end) {
     const Part& part = parts[end.part];
     const Point way = end.last ? part.from - part.to : part.to - part.from;  // from the shared point
@@ -234,7 +273,12 @@ std::vector<SeenLine> chained(const std::vector<Part>& parts) {
   };
   // Who goes on with whom: the straightest pair at each point first.
   std::vector<std::array<std::optional<End>, 2>> next(parts.size());
-  for (auto& [point, ends] : meeting) {
+  std::vector<End> ends;
+  for (std::size_t m = 0; m < meetings.size();) {
+    ends.clear();
+    for (const std::uint32_t point = meetings[m].point; m < meetings.size() && meetings[m].point == point; ++m)
+      ends.push_back(meetings[m].end);
+    if (ends.size() < 2) continue;
     std::vector<std::tuple<double, std::size_t, std::size_t>> pairs;
     for (std::size_t i = 0; i < ends.size(); ++i)
       for (std::size_t j = i + 1; j < ends.size(); ++j) {
@@ -286,7 +330,8 @@ std::vector<SeenLine> chained(const std::vector<Part>& parts) {
 
 }  // namespace
 
-std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera, const LineAsk& ask, StopToken stop) {
+std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera, const LineAsk& ask, StopToken stop,
+                              const Image<float>* fine) {
   std::vector<std::vector<Edge>> ofMesh(meshes.size());
   std::vector<std::uint32_t> points(meshes.size());
   parallelItems(meshes.size(), [&](std::size_t m) {
@@ -302,8 +347,11 @@ std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera
     }
     before += points[m];
   }
+  if (ask.contacts) addContacts(meshes, before, edges, stop);
   throwIfStopped(stop);
-  const Seeing seeing(meshes, camera);
+  Image<float> own;
+  if (fine == nullptr || fine->empty()) own = nearestOf(meshes, camera);
+  const Seeing seeing(meshes, camera, own.empty() ? fine->view() : own.view());
   std::vector<std::vector<Part>> found(edges.size());
   parallelRows(
       static_cast<int>(edges.size()),
@@ -333,7 +381,7 @@ std::vector<std::shared_ptr<const Stroke>> strokesOf(const std::vector<SeenLine>
   std::vector<std::shared_ptr<const Stroke>> out;
   for (const SeenLine& line : lines) {
     Stroke stroke;
-    double width = ask.width * (line.of == SeenLine::Of::crease ? 0.8 : 1);
+    double width = ask.width * (line.of == SeenLine::Of::crease || line.of == SeenLine::Of::contact ? 0.8 : 1);
     if (ask.byDepth) width *= 0.5 + 0.5 * static_cast<double>(nearest / line.far);
     for (std::size_t i = 0; i < line.points.size(); ++i) {
       if (i > 0) {

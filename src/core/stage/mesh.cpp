@@ -43,6 +43,11 @@ void Mesh::add(const Mesh& other) {
   at.insert(at.end(), other.at.begin(), other.at.end());
   normal.insert(normal.end(), other.normal.begin(), other.normal.end());
   colour.insert(colour.end(), other.colour.begin(), other.colour.end());
+  if (!across.empty() || !other.across.empty()) {
+    across.resize(base, {-1, -1});
+    across.insert(across.end(), other.across.begin(), other.across.end());
+    across.resize(at.size(), {-1, -1});
+  }
   for (const auto& f : other.faces) faces.push_back({f[0] + base, f[1] + base, f[2] + base});
   for (const auto& e : other.drawn) drawn.push_back({e[0] + base, e[1] + base});
 }

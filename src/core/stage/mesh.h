@@ -5,6 +5,7 @@
 #include <Eigen/Core>
 #include <array>
 #include <cstdint>
+#include <memory>
 #include <numbers>
 #include <span>
 #include <vector>
@@ -17,20 +18,24 @@ inline constexpr float pi = std::numbers::pi_v<float>;
 
 using Vec3 = Eigen::Vector3f;
 
+class PanelPicture;
+
 /// How a surface takes light and how its colour varies over space.
 struct Material {
-  float shine = 0;         ///< strength of highlights, [0, 1]
-  float grain = 0;         ///< how much its lightness varies, [0, 1]
-  float grainSize = 0.1f;  ///< of the variation, metres
-  bool glows = false;      ///< as bright as its colour, whatever the light
-  bool throws = true;      ///< a shadow, where the light throws any
-  bool grown = false;      ///< of flesh: what bends sharply is a fold and no edge
+  float shine = 0;                                   ///< strength of highlights, [0, 1]
+  float grain = 0;                                   ///< how much its lightness varies, [0, 1]
+  float grainSize = 0.1f;                            ///< of the variation, metres
+  bool glows = false;                                ///< as bright as its colour, whatever the light
+  bool throws = true;                                ///< a shadow, where the light throws any
+  bool grown = false;                                ///< of flesh: what bends sharply is a fold and no edge
+  std::shared_ptr<const PanelPicture> picture = {};  ///< shown where `Mesh::across` says; may be null
 };
 
 /// One thing of the set. Faces turn counter-clockwise as seen from outside; both sides are drawn.
 struct Mesh {
   std::vector<Vec3> at, normal;
-  std::vector<Rgb> colour;  ///< one a point, linear
+  std::vector<Rgb> colour;                   ///< one a point, linear
+  std::vector<std::array<float, 2>> across;  ///< where in its material's picture a point is, [0, 1]; below 0: nowhere
   std::vector<std::array<std::uint32_t, 3>> faces;
   std::vector<std::array<std::uint32_t, 2>> drawn;  ///< edges that a drawing shows wherever they are seen: hems, lips
   Material material;

@@ -13,6 +13,7 @@
 
 #include "core/base64.h"
 #include "core/problem.h"
+#include "core/recently_used.h"
 
 namespace hscaffold::stage {
 namespace {
@@ -350,8 +351,8 @@ std::string modelToText(const Model& model) {
   return wordsAsText(points) + "," + wordsAsText(faces);
 }
 
-std::shared_ptr<const Model> modelFromText(const std::string& points, const std::string& faces,
-                                           const std::string& where) {
+namespace {
+std::shared_ptr<const Model> readModel(const std::string& points, const std::string& faces, const std::string& where) {
   const auto words = [&](const std::string& text, std::size_t most) {
     const auto bytes = fromBase64(text);
     if (!bytes || bytes->size() % 6 != 0 || bytes->size() / 6 > most || bytes->empty())
@@ -371,6 +372,14 @@ std::shared_ptr<const Model> modelFromText(const std::string& points, const std:
     out.faces.push_back({corners[i], corners[i + 1], corners[i + 2]});
   }
   return std::make_shared<const Model>(std::move(out));
+}
+}  // namespace
+
+std::shared_ptr<const Model> modelFromText(const std::string& points, const std::string& faces,
+                                           const std::string& where) {
+  // A scene is read anew at every change of it.
+  static RecentlyUsed<std::string, Model> known(16);
+  return known.of(points + ',' + faces, [&] { return readModel(points, faces, where); });
 }
 
 }  // namespace hscaffold::stage

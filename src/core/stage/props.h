@@ -13,6 +13,7 @@ struct Place {
   float turn = 0;
   [[nodiscard]] Vec3 map(const Vec3& local) const;
   [[nodiscard]] Vec3 direction(const Vec3& local) const;
+  friend bool operator==(const Place&, const Place&) = default;
 };
 
 Mesh box(const Place& place, const Vec3& size, Rgb colour);

@@ -4,67 +4,17 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <tuple>
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
+#include "core/stage/panel.h"
 #include "core/stage/shadow_map.h"
+#include "core/stage/triangles.h"
 
 namespace hscaffold::stage {
 namespace {
 
-constexpr float nearest = 0.05f;  ///< metres: what is closer to the eye is cut off
-constexpr int fine = 2;           ///< samples along each side of a pixel
-
-/// A point on its way to the screen.
-struct Corner {
-  float x = 0, y = 0;  ///< in samples
-  float over = 0;      ///< 1 / metres
-};
-
-/// Shares of a triangle's corners at a place of the screen: each is `start + right * x + down * y`.
-struct Edges {
-  std::array<float, 3> right{}, down{}, start{};
-  Edges() = default;
-  explicit Edges(const std::array<Corner, 3>& at) {
-    const auto& [p, q, r] = at;
-    const float area = (q.x - p.x) * (r.y - p.y) - (r.x - p.x) * (q.y - p.y);
-    const float scale = area != 0 ? 1 / area : 0;
-    right = {(q.y - r.y) * scale, (r.y - p.y) * scale, (p.y - q.y) * scale};
-    down = {(r.x - q.x) * scale, (p.x - r.x) * scale, (q.x - p.x) * scale};
-    start = {(q.x * r.y - r.x * q.y) * scale, (r.x * p.y - p.x * r.y) * scale, (p.x * q.y - q.x * p.y) * scale};
-  }
-};
-
-struct Triangle {
-  Edges edges;
-  float overRight = 0, overDown = 0;  ///< how 1 / metres grows
-  float x = 0, y = 0, over = 0;       ///< and what it is at the first corner
-  Vec3 right, down, start;            ///< shares of the mesh's three points at a place, up to a common factor
-  float left = 0, top = 0, rightmost = 0, bottom = 0;
-  std::uint32_t mesh = 0, face = 0;
-
-  /// @param share  of the mesh's points at each corner: cut triangles have corners in between.
-  Triangle(const std::array<Corner, 3>& at, const std::array<Vec3, 3>& share, std::uint32_t ofMesh,
-           std::uint32_t ofFace)
-      : edges(at), right(Vec3::Zero()), down(Vec3::Zero()), start(Vec3::Zero()), mesh(ofMesh), face(ofFace) {
-    // From a corner on, since far away all of it is alike but for the last digits.
-    x = at[0].x, y = at[0].y, over = at[0].over;
-    for (std::size_t i = 0; i < 3; ++i) {
-      const float more = at[i].over - over;
-      overRight += edges.right[i] * more;
-      overDown += edges.down[i] * more;
-      right += share[i] * (edges.right[i] * at[i].over);
-      down += share[i] * (edges.down[i] * at[i].over);
-      start += share[i] * (edges.start[i] * at[i].over);
-    }
-    std::tie(left, rightmost) = std::minmax({at[0].x, at[1].x, at[2].x});
-    std::tie(top, bottom) = std::minmax({at[0].y, at[1].y, at[2].y});
-  }
-};
-
-/// A sample's winner.
-constexpr std::uint32_t nobody = 0xffffffffu;
+constexpr int fine = samplesAside;
 
 float hashed(int x, int y, int z) {
   auto h = static_cast<std::uint32_t>(x) * 0x8da6b343u ^ static_cast<std::uint32_t>(y) * 0xd8163841u ^
@@ -111,143 +61,33 @@ std::pair<Rgb, Rgb> lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const
   return {around, first};
 }
 
-/// A mesh's triangles before the eye, cut where they pass it.
-std::vector<Triangle> trianglesOf(const Mesh& mesh, std::uint32_t number, const Camera& camera) {
-  std::vector<Triangle> out;
-  out.reserve(mesh.faces.size());
-  const float focal = camera.millimetres / 36 * static_cast<float>(camera.size.width) * fine;
-  const float cx = 0.5f * static_cast<float>(camera.size.width) * fine,
-              cy = 0.5f * static_cast<float>(camera.size.height) * fine;
-  std::vector<Vec3> eyes;
-  eyes.reserve(mesh.at.size());
-  for (const Vec3& p : mesh.at) eyes.push_back(camera.look * (p - camera.eye));
-  for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
-    struct Cut {
-      Vec3 at, share;
-    };
-    std::array<Cut, 4> kept;
-    std::size_t count = 0;
-    const auto& face = mesh.faces[f];
-    for (std::size_t i = 0; i < 3; ++i) {
-      const Vec3 &a = eyes[face[i]], &b = eyes[face[(i + 1) % 3]];
-      const float fa = -a.z() - nearest, fb = -b.z() - nearest;
-      const Vec3 sa = Vec3::Unit(static_cast<Eigen::Index>(i)), sb = Vec3::Unit(static_cast<Eigen::Index>((i + 1) % 3));
-      if (fa > 0) kept[count++] = {a, sa};
-      if ((fa > 0) != (fb > 0)) {
-        const float t = fa / (fa - fb);
-        kept[count++] = {a + t * (b - a), sa + t * (sb - sa)};
-      }
-    }
-    for (std::size_t k = 2; k < count; ++k) {
-      std::array<Corner, 3> at;
-      std::array<Vec3, 3> share;
-      const std::array<const Cut*, 3> corners = {&kept[0], &kept[k - 1], &kept[k]};
-      for (std::size_t i = 0; i < 3; ++i) {
-        const Vec3& p = corners[i]->at;
-        const float over = -1 / p.z();
-        at[i] = {cx + focal * p.x() * over, cy - focal * p.y() * over, over};
-        share[i] = corners[i]->share;
-      }
-      // Whatever lies beside the picture is none of its business.
-      const auto [left, right] = std::minmax({at[0].x, at[1].x, at[2].x});
-      const auto [top, bottom] = std::minmax({at[0].y, at[1].y, at[2].y});
-      if (right < 0 || bottom < 0 || left > 2 * cx || top > 2 * cy) continue;
-      out.emplace_back(at, share, number, f);
-    }
-  }
-  return out;
-}
-
-/// All triangles before the eye.
-std::vector<Triangle> onScreen(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) {
-  std::vector<std::vector<Triangle>> parts(meshes.size());
-  parallelItems(meshes.size(), [&](std::size_t m) {
-    if (!throwsOnly || meshes[m].material.throws)
-      parts[m] = trianglesOf(meshes[m], static_cast<std::uint32_t>(m), camera);
-  });
-  std::size_t count = 0;
-  for (const auto& part : parts) count += part.size();
-  std::vector<Triangle> out;
-  out.reserve(count);
-  for (const auto& part : parts) out.insert(out.end(), part.begin(), part.end());
-  return out;
-}
-
-/// Rows of pixels that are painted together, and the triangles that reach into each such strip, in their order.
-constexpr int stripRows = 32;
-std::vector<std::vector<std::uint32_t>> stripsOf(std::span<const Triangle> triangles, int rows) {
-  std::vector<std::vector<std::uint32_t>> out(static_cast<std::size_t>((rows + stripRows - 1) / stripRows));
-  const auto last = static_cast<int>(out.size()) - 1;
-  for (std::uint32_t t = 0; t < triangles.size(); ++t) {
-    constexpr float high = stripRows * fine;
-    const int from = static_cast<int>(std::max(0.0f, triangles[t].top) / high),
-              to = std::min(last, static_cast<int>(triangles[t].bottom / high));
-    for (int strip = from; strip <= to; ++strip) out[static_cast<std::size_t>(strip)].push_back(t);
-  }
-  return out;
-}
-
-struct Samples {
-  int width = 0;
-  std::vector<float> over;
-  std::vector<std::uint32_t> winner;
-};
-
-/// Rounded up and down, of what is not negative: the library's own are calls.
-int upOf(float v) {
-  const int whole = static_cast<int>(v);
-  return static_cast<float>(whole) < v ? whole + 1 : whole;
-}
-
-void draw(const Triangle& t, std::uint32_t name, int first, int end, Samples& into) {
-  const auto within = [](float v, int from, int to) {
-    return std::clamp(v, static_cast<float>(from), static_cast<float>(to));
-  };
-  const int x0 = upOf(within(t.left - 0.5f, 0, into.width)),
-            x1 = t.rightmost < 0.5f ? -1 : static_cast<int>(within(t.rightmost - 0.5f, 0, into.width - 1));
-  const int y0 = upOf(within(t.top - 0.5f, first, end)),
-            y1 = t.bottom - 0.5f < static_cast<float>(first)
-                     ? first - 1
-                     : static_cast<int>(within(t.bottom - 0.5f, first, end - 1));
-  if (x0 > x1 || y0 > y1) return;
-  const Edges& e = t.edges;
-  if (e.right[0] == 0 && e.right[1] == 0 && e.right[2] == 0) return;
-  std::array<float, 3> inverse;
-  for (std::size_t k = 0; k < 3; ++k) inverse[k] = e.right[k] != 0 ? 1 / e.right[k] : 0;
-  for (int y = y0; y <= y1; ++y) {
-    const float py = static_cast<float>(y) + 0.5f;
-    // From where to where all three shares are at least 0.
-    float least = static_cast<float>(x0), most = static_cast<float>(x1);
-    for (std::size_t k = 0; k < 3; ++k) {
-      const float at = e.start[k] + e.down[k] * py + 0.5f * e.right[k];
-      if (e.right[k] > 0)
-        least = std::max(least, -at * inverse[k]);
-      else if (e.right[k] < 0)
-        most = std::min(most, -at * inverse[k]);
-      else if (at < 0)
-        most = -1;
-    }
-    if (!(least <= most)) continue;
-    const int begin = upOf(least), count = static_cast<int>(most) - begin + 1;
-    const auto from = static_cast<float>(begin);
-    const float over = t.over + t.overDown * (py - t.y) + t.overRight * (from + 0.5f - t.x);
-    const std::size_t row =
-        static_cast<std::size_t>(y - first) * static_cast<std::size_t>(into.width) + static_cast<std::size_t>(begin);
-    float* overs = into.over.data() + row;
-    std::uint32_t* winners = into.winner.data() + row;
-    for (int i = 0; i < count; ++i) {
-      const float here = over + t.overRight * static_cast<float>(i);
-      const bool wins = here > overs[i];
-      overs[i] = wins ? here : overs[i];
-      winners[i] = wins ? name : winners[i];
-    }
-  }
-}
-
 struct Shaded {
   Rgb colour;
   Vec3 normal = Vec3::Zero();  ///< in the eye's axes
   std::uint16_t object = 0;
+};
+
+void copyFine(const Samples& samples, Image<float>& into) {
+  for (int y = samples.first; y < samples.end; ++y)
+    std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - samples.first) * samples.width, samples.width,
+                into.line(y).begin());
+}
+
+/// What a point of a mesh gives to the pixels of its faces: all of it runs evenly over a triangle.
+struct alignas(64) Lit {
+  enum : std::size_t { colour = 0, beam = 3, normal = 6, light = 9, across = 13, count = 16 };
+  /// Light but for what shadows may take; what they may take; normal in the eye's axes; as the shadow map has it; where
+  /// in the material's picture.
+  std::array<float, count> part{};
+
+  void put(std::size_t first, const Rgb& c) { part[first] = c.r, part[first + 1] = c.g, part[first + 2] = c.b; }
+  [[nodiscard]] Rgb rgb(std::size_t first) const { return {part[first], part[first + 1], part[first + 2]}; }
+  static Lit between(const Lit& a, const Lit& b, const Lit& c, const std::array<float, 3>& shares) {
+    Lit out;
+    const auto [u, v, w] = shares;
+    for (std::size_t i = 0; i < count; ++i) out.part[i] = u * a.part[i] + v * b.part[i] + w * c.part[i];
+    return out;
+  }
 };
 
 /// All that shading needs, made once for a picture.
@@ -257,9 +97,8 @@ class Shading {
       : meshes_(meshes),
         camera_(camera),
         lighting_(lighting),
-        triangles_(onScreen(meshes, camera, false)),
-        light_(meshes.size()),
-        beam_(meshes.size()) {
+        triangles_(meshes, camera, false),
+        points_(meshes.size()) {
     if (lighting.shadows && !lighting.lights.empty()) {
       shadow_ = lighting.ready;
       if (shadow_ == nullptr) {
@@ -270,40 +109,41 @@ class Shading {
     // Light is computed once a point and runs evenly over its triangles.
     parallelItems(meshes.size(), [&](std::size_t m) {
       const Mesh& mesh = meshes[m];
-      light_[m].reserve(mesh.at.size());
-      if (shadow_) beam_[m].reserve(mesh.at.size());
+      points_[m].resize(mesh.at.size());
       for (std::size_t i = 0; i < mesh.at.size(); ++i) {
+        Lit& out = points_[m][i];
         const auto [around, first] =
             lit(mesh.normal[i], (camera.eye - mesh.at[i]).normalized(), mesh.colour[i], mesh.material, lighting);
-        light_[m].push_back(shadow_ ? around : around + first);
-        if (shadow_) beam_[m].push_back(first);
+        out.put(Lit::colour, shadow_ != nullptr ? around : around + first);
+        const Vec3 normal = camera.look * mesh.normal[i];
+        out.put(Lit::normal, {normal.x(), normal.y(), normal.z()});
+        if (!mesh.across.empty())
+          std::copy(mesh.across[i].begin(), mesh.across[i].end(), out.part.begin() + Lit::across);
+        if (shadow_ == nullptr) continue;
+        out.put(Lit::beam, first);
+        const auto seen = shadow_->seen(mesh.at[i], mesh.normal[i]);
+        std::copy(seen.begin(), seen.end(), out.part.begin() + Lit::light);
       }
     });
-    strips_ = stripsOf(triangles_, camera.size.height);
   }
 
-  [[nodiscard]] std::size_t strips() const { return strips_.size(); }
+  [[nodiscard]] std::size_t strips() const { return triangles_.strips(); }
 
   void paint(std::size_t strip, Rendered& out) const {
-    const int first = static_cast<int>(strip) * stripRows, end = std::min(camera_.size.height, first + stripRows);
     Samples samples;
-    samples.width = camera_.size.width * fine;
-    const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>((end - first) * fine);
-    samples.over.assign(count, 0.0f);
-    samples.winner.assign(count, nobody);
-    for (const std::uint32_t t : strips_[strip]) draw(triangles_[t], t, first * fine, end * fine, samples);
-    for (int y = first; y < end; ++y)
+    triangles_.nearestIn(strip, samples);
+    const auto width = static_cast<std::size_t>(samples.width);
+    for (int y = samples.first / fine; y < samples.end / fine; ++y) {
+      const std::size_t row = static_cast<std::size_t>(y * fine - samples.first) * width;
       for (int x = 0; x < camera_.size.width; ++x) {
-        Pixel pixel;
-        for (int s = 0; s < fine * fine; ++s) {
-          const auto place =
-              static_cast<std::size_t>((y - first) * fine + s / fine) * static_cast<std::size_t>(samples.width) +
-              static_cast<std::size_t>(x * fine + s % fine);
-          pixel.winner[static_cast<std::size_t>(s)] = samples.winner[place];
-          pixel.over[static_cast<std::size_t>(s)] = samples.over[place];
-        }
-        resolve(x, y, pixel, out);
+        const std::size_t at = row + static_cast<std::size_t>(x * fine);
+        const auto four = [at, width](const auto& of) {
+          return std::array{of[at], of[at + 1], of[at + width], of[at + width + 1]};
+        };
+        resolve(x, y, {four(samples.winner), four(samples.over)}, out);
       }
+    }
+    if (!out.fine.empty()) copyFine(samples, out.fine);
   }
 
  private:
@@ -313,44 +153,50 @@ class Shading {
   };
 
   void resolve(int x, int y, const Pixel& pixel, Rendered& out) const {
-    const auto& names = pixel.winner;
-    std::array<Shaded, fine * fine> parts;
-    std::size_t best = 0;
-    bool whole = true;
-    if (std::all_of(names.begin(), names.end(), [&](std::uint32_t name) { return name == names[0]; })) {
-      parts[0] = shaded(names[0], pixel.over[0], x, y, 0);
-      out.colour(x, y) = parts[0].colour;
-    } else {
-      // Samples of one triangle are shaded as one.
-      Rgb sum{0, 0, 0};
-      for (std::size_t s = 0; s < names.size(); ++s) {
-        std::size_t same = 0;
-        while (names[same] != names[s]) ++same;
-        parts[s] = same < s ? parts[same] : shaded(names[s], pixel.over[s], x, y, static_cast<int>(s));
-        sum = sum + parts[s].colour * (1.0f / (fine * fine));
-      }
-      out.colour(x, y) = sum;
-      // Depth, normal and object are of what most samples show; of two halves, the nearer.
-      int most = 0;
-      for (std::size_t s = 0; s < names.size(); ++s) {
-        const auto votes = static_cast<int>(std::count_if(
-            parts.begin(), parts.end(), [&](const Shaded& other) { return other.object == parts[s].object; }));
-        if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
-      }
-      const auto [least, greatest] = std::minmax_element(pixel.over.begin(), pixel.over.end());
-      constexpr float together = 1.02f;
-      const bool alike = *greatest <= together * *least;
-      whole = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
-        return part.object == parts[best].object &&
-               (alike || part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm());
-      });
-    }
+    const auto& [names, over] = pixel;
+    const auto put = [&](const Shaded& part) {
+      out.object(x, y) = part.object;
+      if (out.normal.empty()) return;
+      const float length = part.normal.norm(), scale = length > 0 ? 1 / length : 0;
+      out.normal(x, y) = {part.normal.x() * scale, part.normal.y() * scale, part.normal.z() * scale};
+    };
     // The pixel's middle lies between its samples, and 1 / metres is straight across a face: what belongs together is
     // taken together.
-    out.near(x, y) = whole ? 0.25f * (pixel.over[0] + pixel.over[1] + pixel.over[2] + pixel.over[3]) : pixel.over[best];
-    out.object(x, y) = parts[best].object;
-    const Vec3 n = names[best] == nobody ? Vec3::Zero() : parts[best].normal.normalized();
-    out.normal(x, y) = {n.x(), n.y(), n.z()};
+    const float middle = 0.25f * (over[0] + over[1] + over[2] + over[3]);
+    if (names[0] == names[1] && names[0] == names[2] && names[0] == names[3]) {
+      const Shaded part = shaded(names[0], over[0], x, y, 0);
+      out.colour(x, y) = part.colour;
+      out.near(x, y) = middle;
+      put(part);
+      return;
+    }
+    // Samples of one triangle are shaded as one.
+    std::array<Shaded, fine * fine> parts;
+    Rgb sum{0, 0, 0};
+    for (std::size_t s = 0; s < names.size(); ++s) {
+      std::size_t same = 0;
+      while (names[same] != names[s]) ++same;
+      parts[s] = same < s ? parts[same] : shaded(names[s], over[s], x, y, static_cast<int>(s));
+      sum = sum + parts[s].colour * (1.0f / (fine * fine));
+    }
+    out.colour(x, y) = sum;
+    // Depth, normal and object are of what most samples show; of two halves, the nearer.
+    std::size_t best = 0;
+    int most = 0;
+    for (std::size_t s = 0; s < names.size(); ++s) {
+      const auto votes = static_cast<int>(std::count_if(
+          parts.begin(), parts.end(), [&](const Shaded& other) { return other.object == parts[s].object; }));
+      if (votes > most || (votes == most && over[s] > over[best])) most = votes, best = s;
+    }
+    const auto [least, greatest] = std::minmax_element(over.begin(), over.end());
+    constexpr float together = 1.02f;
+    const bool alike = *greatest <= together * *least;
+    const bool whole = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
+      return part.object == parts[best].object &&
+             (alike || part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm());
+    });
+    out.near(x, y) = whole ? middle : over[best];
+    put(parts[best]);
   }
 
   [[nodiscard]] Shaded shaded(std::uint32_t winner, float over, int x, int y, int sample) const {
@@ -373,39 +219,27 @@ class Shading {
 
   [[nodiscard]] Shaded surface(std::uint32_t winner, int sx, int sy) const {
     const Triangle& t = triangles_[winner];
-    const float px = static_cast<float>(sx) + 0.5f, py = static_cast<float>(sy) + 0.5f;
-    float u = t.start[0] + t.right[0] * px + t.down[0] * py, v = t.start[1] + t.right[1] * px + t.down[1] * py,
-          w = t.start[2] + t.right[2] * px + t.down[2] * py;
-    const float whole = 1 / std::max(1e-9f, u + v + w);
-    u *= whole;
-    v *= whole;
-    w *= whole;
-    const Vec3 weights(u, v, w);
+    const auto shares = triangles_.sharesAt(t, static_cast<float>(sx) + 0.5f, static_cast<float>(sy) + 0.5f);
     const Mesh& mesh = meshes_[t.mesh];
-    const auto& face = mesh.faces[t.face];
-    const std::uint32_t a = face[0], b = face[1], c = face[2];
-    const auto between = [&](const std::vector<Vec3>& of) {
-      const Vec3 &p = of[a], &q = of[b], &r = of[c];
-      return Vec3(u * p.x() + v * q.x() + w * r.x(), u * p.y() + v * q.y() + w * r.y(),
-                  u * p.z() + v * q.z() + w * r.z());
-    };
-    const auto& light = light_[t.mesh];
+    const auto& [a, b, c] = mesh.faces[t.face];
+    const auto& points = points_[t.mesh];
+    const Lit here = Lit::between(points[a], points[b], points[c], shares);
     Shaded out;
     out.object = mesh.object;
-    out.colour = light[a] * u + light[b] * v + light[c] * w;
-    const Vec3 normal = between(mesh.normal);
-    const auto& look = camera_.look;
-    out.normal = {look(0, 0) * normal.x() + look(0, 1) * normal.y() + look(0, 2) * normal.z(),
-                  look(1, 0) * normal.x() + look(1, 1) * normal.y() + look(1, 2) * normal.z(),
-                  look(2, 0) * normal.x() + look(2, 1) * normal.y() + look(2, 2) * normal.z()};
-    if (shadow_) {
-      const auto& beam = beam_[t.mesh];
-      const Rgb first = beam[a] * u + beam[b] * v + beam[c] * w;
-      if (first.r + first.g + first.b > 0)
-        out.colour = out.colour + first * (1 - shadow_->shadowAt(between(mesh.at), normal));
+    out.colour = here.rgb(Lit::colour);
+    out.normal = {here.part[Lit::normal], here.part[Lit::normal + 1], here.part[Lit::normal + 2]};
+    if (shadow_ != nullptr) {
+      const Rgb first = here.rgb(Lit::beam);
+      if (first.r + first.g + first.b > 0) {
+        ShadowMap::Seen seen;
+        std::copy_n(here.part.begin() + Lit::light, seen.size(), seen.begin());
+        out.colour = out.colour + first * (1 - shadow_->shadowAt(seen));
+      }
     }
+    if (mesh.material.picture != nullptr && here.part[Lit::across] >= 0)
+      out.colour = times(out.colour, pictureAt(t, here, sx, sy));
     if (mesh.material.grain > 0) {
-      const Vec3 at = (mesh.at[a] * weights[0] + mesh.at[b] * weights[1] + mesh.at[c] * weights[2]) /
+      const Vec3 at = (mesh.at[a] * shares[0] + mesh.at[b] * shares[1] + mesh.at[c] * shares[2]) /
                       std::max(1e-3f, mesh.material.grainSize);
       const float n = 0.65f * noise(at) + 0.35f * noise(2.7f * at);
       out.colour = out.colour * (1 + mesh.material.grain * 2 * (n - 0.5f));
@@ -413,15 +247,31 @@ class Shading {
     return out;
   }
 
+  /// What the material's picture has there.
+  [[nodiscard]] Rgb pictureAt(const Triangle& t, const Lit& here, int sx, int sy) const {
+    const Mesh& mesh = meshes_[t.mesh];
+    const auto& [a, b, c] = mesh.faces[t.face];
+    // How far one sample to the right and one down are in it.
+    const auto step = [&](float dx, float dy) {
+      const auto [u, v, w] =
+          triangles_.sharesAt(t, static_cast<float>(sx) + 0.5f + dx, static_cast<float>(sy) + 0.5f + dy);
+      const auto along = [&](std::size_t axis) {
+        return u * mesh.across[a][axis] + v * mesh.across[b][axis] + w * mesh.across[c][axis] -
+               here.part[Lit::across + axis];
+      };
+      return std::hypot(along(0), along(1));
+    };
+    return mesh.material.picture->at(here.part[Lit::across], here.part[Lit::across + 1],
+                                     std::max(step(1, 0), step(0, 1)));
+  }
+
   std::span<const Mesh> meshes_;
   const Camera& camera_;
   const Lighting& lighting_;
-  std::vector<Triangle> triangles_;
-  std::vector<std::vector<Rgb>> light_;  ///< of points; without what shadows may take
-  std::vector<std::vector<Rgb>> beam_;   ///< what shadows may take
+  Triangles triangles_;
+  std::vector<std::vector<Lit>> points_;  ///< of each mesh
   std::optional<ShadowMap> own_;
   const ShadowMap* shadow_ = nullptr;
-  std::vector<std::vector<std::uint32_t>> strips_;
 };
 
 }  // namespace
@@ -449,10 +299,12 @@ Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size si
   return out;
 }
 
-Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop) {
-  Rendered out{Image<Rgb>(camera.size), Image<float>(camera.size), Image<Rgb>(camera.size),
-               Image<std::uint16_t>(camera.size)};
+Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop,
+                  Keep keep) {
+  Rendered out{Image<Rgb>(camera.size), Image<float>(camera.size), Image<std::uint16_t>(camera.size), {}, {}};
   if (out.colour.empty()) return out;
+  if (keep.normal) out.normal = Image<Rgb>(camera.size);
+  if (keep.fine) out.fine = Image<float>(Size{camera.size.width * fine, camera.size.height * fine});
   const Shading shading(meshes, camera, lighting);
   throwIfStopped(stop);
   parallelItems(shading.strips(), [&](std::size_t strip) { shading.paint(strip, out); });
@@ -463,20 +315,11 @@ Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Ligh
 Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) {
   Image<float> out(Size{camera.size.width * fine, camera.size.height * fine});
   if (out.empty()) return out;
-  const auto triangles = onScreen(meshes, camera, throwsOnly);
-  const auto strips = stripsOf(triangles, camera.size.height);
-  parallelItems(strips.size(), [&](std::size_t strip) {
-    const int first = static_cast<int>(strip) * stripRows * fine,
-              end = std::min(camera.size.height * fine, first + stripRows * fine);
+  const Triangles triangles(meshes, camera, throwsOnly);
+  parallelItems(triangles.strips(), [&](std::size_t strip) {
     Samples samples;
-    samples.width = out.width();
-    const auto count = static_cast<std::size_t>(samples.width) * static_cast<std::size_t>(end - first);
-    samples.over.assign(count, 0.0f);
-    samples.winner.assign(count, nobody);
-    for (const std::uint32_t t : strips[strip]) draw(triangles[t], 0, first, end, samples);
-    for (int y = first; y < end; ++y)
-      std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - first) * samples.width, samples.width,
-                  out.line(y).begin());
+    triangles.nearestIn(strip, samples);
+    copyFine(samples, out);
   });
   return out;
 }

@@ -47,12 +47,18 @@ struct Lighting {
 struct Rendered {
   Image<Rgb> colour;  ///< linear; may exceed 1 in highlights
   Image<float> near;  ///< 1 / metres along the line of sight; 0: nothing
-  Image<Rgb> normal;  ///< in the eye's axes (r: right, g: up, b: towards the eye); 0 where nothing is
   Image<std::uint16_t> object;
+  Image<Rgb> normal;  ///< in the eye's axes (r: right, g: up, b: towards the eye); 0 where nothing is
+  Image<float> fine;  ///< 1 / metres at twice the size, one sample each
+};
+/// What of it is not always wanted; otherwise it is empty.
+struct Keep {
+  bool normal = false, fine = false;
 };
 
 /// @param meshes  with normals. @throws Cancelled
-Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {});
+Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {},
+                  Keep keep = {});
 
 /// What is nearest, 1 / metres, at twice the camera's size; of all meshes, or of those whose material throws.
 Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly = false);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <set>
 
 #include "core/image/parallel.h"
@@ -13,9 +14,9 @@ namespace {
 
 constexpr float sceneDegree = pi / 180;
 
-constexpr std::array<const char*, 16> formIds = {"box",   "ball", "cylinder", "stair", "table", "chair",
+constexpr std::array<const char*, 17> formIds = {"box",   "ball", "cylinder", "stair", "table", "chair",
                                                  "bench", "post", "rail",     "arch",  "wall",  "sheet",
-                                                 "boat",  "tree", "lump",     "model"};
+                                                 "boat",  "tree", "lump",     "panel", "model"};
 
 /// Brought from a body's own axes to where it stands.
 void put(Mesh& mesh, const Place& place) {
@@ -55,6 +56,8 @@ Mesh meshOf(const Prop& prop, const Place& place) {
       return boat(place, s, prop.colour);
     case Form::tree:
       return tree(place, s.y(), prop.seed, {0.16f, 0.10f, 0.06f}, prop.colour, false);
+    case Form::panel:
+      return panel(place, s, prop.colour, prop.picture);
     case Form::model: {
       if (prop.model == nullptr) return box(place, s, prop.colour);
       Mesh out = meshOf(*prop.model, s, prop.colour);
@@ -87,16 +90,29 @@ std::optional<Prop::Form> formNamed(const std::string& id) {
 }
 
 Prop usualProp(Prop::Form form) {
-  static const std::array<Vec3, formIds.size()> sizes = {
-      Vec3{0.8f, 0.6f, 0.6f}, {0.4f, 0.4f, 0.4f},    {0.5f, 0.8f, 0.5f},  {1.2f, 1.36f, 2.24f},
-      {1.4f, 0.74f, 0.8f},    {0.44f, 0.92f, 0.42f}, {1.4f, 0.45f, 0.4f}, {0.16f, 2.2f, 0.16f},
-      {3.0f, 1.0f, 0.06f},    {1.2f, 2.4f, 0.5f},    {3.0f, 2.4f, 0.2f},  {1.8f, 1.9f, 0.1f},
-      {1.3f, 0.6f, 3.6f},     {3.0f, 4.5f, 3.0f},    {1.2f, 0.8f, 1.0f},  {1, 1, 1}};
+  static const std::array<Vec3, formIds.size()> sizes = {Vec3{0.8f, 0.6f, 0.6f},
+                                                         {0.4f, 0.4f, 0.4f},
+                                                         {0.5f, 0.8f, 0.5f},
+                                                         {1.2f, 1.36f, 2.24f},
+                                                         {1.4f, 0.74f, 0.8f},
+                                                         {0.44f, 0.92f, 0.42f},
+                                                         {1.4f, 0.45f, 0.4f},
+                                                         {0.16f, 2.2f, 0.16f},
+                                                         {3.0f, 1.0f, 0.06f},
+                                                         {1.2f, 2.4f, 0.5f},
+                                                         {3.0f, 2.4f, 0.2f},
+                                                         {1.8f, 1.9f, 0.1f},
+                                                         {1.3f, 0.6f, 3.6f},
+                                                         {3.0f, 4.5f, 3.0f},
+                                                         {1.2f, 0.8f, 1.0f},
+                                                         {1.8f, 1.2f, 0.04f},
+                                                         {1, 1, 1}};
   Prop out;
   out.form = form;
   out.size = sizes[static_cast<std::size_t>(form)];
   if (form == Prop::Form::tree) out.colour = {0.12f, 0.22f, 0.07f};
   if (form == Prop::Form::sheet) out.colour = {0.75f, 0.72f, 0.66f};
+  if (form == Prop::Form::panel) out.colour = {0.55f, 0.53f, 0.5f};
   if (form == Prop::Form::boat) out.colour = {0.15f, 0.28f, 0.30f};
   return out;
 }
@@ -210,10 +226,46 @@ Set setOf(const Thing& thing) {
   return out;
 }
 
-Set setOf(const Scene& scene) {
+namespace {
+/// What is seen of a thing, whatever it is called or held by.
+bool looksAlike(const Thing& a, const Thing& b) { return a.place == b.place && a.hidden == b.hidden && a.is == b.is; }
+
+/// Where the meshes and actors of things are in their set.
+struct InSet {
+  std::map<std::string, std::size_t> thing;
+  std::vector<const Mesh*> mesh;
+  std::vector<const Set::Actor*> actor;
+
+  InSet(std::span<const Thing> things, const Set& set) : mesh(things.size()), actor(things.size()) {
+    for (std::size_t i = 0; i < things.size(); ++i) thing[things[i].id] = i;
+    for (const Mesh& each : set.meshes)
+      if (each.object != groundObject && each.object <= mesh.size()) mesh[each.object - 1u] = &each;
+    for (const auto& each : set.actors)
+      if (each.thing < actor.size()) actor[each.thing] = &each;
+  }
+};
+}  // namespace
+
+Set setOf(const Scene& scene) { return setOf(scene, {}, {}); }
+
+Set setOf(const Scene& scene, std::span<const Thing> things, const Set& before) {
+  const InSet known(things, before);
   std::vector<Built> built(scene.things.size());
   parallelItems(built.size(), [&](std::size_t i) {
-    if (!scene.things[i].hidden) built[i] = builtFrom(scene.things[i], i);
+    const Thing& thing = scene.things[i];
+    if (thing.hidden) return;
+    const auto found = known.thing.find(thing.id);
+    if (found == known.thing.end() || known.mesh[found->second] == nullptr ||
+        !looksAlike(things[found->second], thing)) {
+      built[i] = builtFrom(thing, i);
+      return;
+    }
+    built[i].mesh = *known.mesh[found->second];
+    built[i].mesh.object = static_cast<std::uint16_t>(i + 1);
+    if (const auto* actor = known.actor[found->second]) {
+      built[i].actor = *actor;
+      built[i].actor->thing = i;
+    }
   });
   Set out;
   for (std::size_t i = 0; i < built.size(); ++i) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <variant>
 #include <vector>
@@ -12,6 +13,7 @@
 #include "core/stage/animal.h"
 #include "core/stage/body.h"
 #include "core/stage/model.h"
+#include "core/stage/panel.h"
 #include "core/stage/props.h"
 #include "core/stage/raster.h"
 
@@ -23,6 +25,7 @@ struct Person {
   Build build;
   Clothes clothes;
   Hand left, right;
+  friend bool operator==(const Person&, const Person&) = default;
 };
 
 struct Beast {
@@ -31,6 +34,7 @@ struct Beast {
   float size = 0.9f;           ///< nose to tail root
   AnimalBuild build;
   Rgb coat{0.3f, 0.2f, 0.1f};
+  friend bool operator==(const Beast&, const Beast&) = default;
 };
 
 struct Prop {
@@ -50,6 +54,7 @@ struct Prop {
     boat,
     tree,
     lump,
+    panel,
     model
   };
   Form form = Form::box;
@@ -57,7 +62,10 @@ struct Prop {
   float wind = 0.4f;       ///< of a sheet, [0, 1]
   std::uint32_t seed = 1;  ///< of what grew: tree, lump
   Rgb colour{0.45f, 0.42f, 0.38f};
-  std::shared_ptr<const Model> model;  ///< of a model, which has one always
+  std::shared_ptr<const Model> model;           ///< of a model, which has one always
+  std::shared_ptr<const PanelPicture> picture;  ///< of a panel; null: its colour
+  std::string shows;                            ///< what that picture is called, for reading
+  friend bool operator==(const Prop&, const Prop&) = default;
 };
 inline constexpr float leastSide = 0.01f, mostSide = 200;
 /// "box", "ball", ... in files, on the command line and on screens.
@@ -71,10 +79,12 @@ struct Pin {
   std::string point;       ///< id in its skeleton
   std::string on;          ///< id of another thing, with which it goes along; empty: a place of the stage
   Vec3 at = Vec3::Zero();  ///< on the stage, or in that thing's own axes
+  friend bool operator==(const Pin&, const Pin&) = default;
 };
 struct Gaze {
   bool on = false;
   std::string thing;  ///< id of what is looked at; empty: the eye
+  friend bool operator==(const Gaze&, const Gaze&) = default;
 };
 
 struct Thing {
@@ -87,6 +97,7 @@ struct Thing {
   std::string group = {};      ///< things of the same one move together; empty: alone
   std::vector<Pin> pins = {};  ///< of a figure, at most `mostPins`
   Gaze gaze = {};              ///< of a figure
+  friend bool operator==(const Thing&, const Thing&) = default;
 };
 
 /// Whether it is a figure or an animal.
@@ -125,6 +136,7 @@ struct SceneLight {
   float strength = 0.75f;  ///< against the light from all round, [0, 1]
   float soft = 0.2f;       ///< how blurred its shadows' borders are, [0, 1]
   float bounce = 0.55f;    ///< what comes back from the ground, of what comes from the sky, [0, 1]
+  friend bool operator==(const SceneLight&, const SceneLight&) = default;
 };
 
 struct Scene {
@@ -153,6 +165,8 @@ struct Set {
 };
 inline constexpr std::uint16_t groundObject = 0xffff;
 Set setOf(const Scene& scene);
+/// The same, where things that stand as they did before are taken over from `before`, their set.
+Set setOf(const Scene& scene, std::span<const Thing> things, const Set& before);
 /// Of one thing alone, hidden or not; its number is 1.
 Set setOf(const Thing& thing);
 Lighting lightingOf(const SceneLight& light);

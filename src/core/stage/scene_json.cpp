@@ -236,6 +236,10 @@ nlohmann::json toJson(const Thing& thing) {
       out["prop"]["points"] = text.substr(0, comma);
       out["prop"]["faces"] = text.substr(comma + 1);
     }
+    if (prop.picture != nullptr) {
+      out["prop"]["picture"] = prop.picture->text();
+      if (!prop.shows.empty()) out["prop"]["shows"] = prop.shows;
+    }
     if (prop.form == Prop::Form::sheet) out["prop"]["wind"] = rounded(prop.wind);
     if (prop.form == Prop::Form::tree || prop.form == Prop::Form::lump) out["prop"]["seed"] = prop.seed;
   }
@@ -307,6 +311,10 @@ Thing thingFromJson(const nlohmann::json& json, const std::string& where) {
     if (inside.has("colour")) prop.colour = colourFromJson(inside.child("colour"), where + ", colour");
     if (prop.form == Prop::Form::model)
       prop.model = modelFromText(inside.text("points"), inside.text("faces"), where + ", prop");
+    if (prop.form == Prop::Form::panel && inside.has("picture")) {
+      prop.picture = panelPictureFromText(inside.text("picture"), where + ", prop");
+      prop.shows = fittedText(inside.text("shows", ""), longestName);
+    }
     inside.refuseOthers();
     out.is = prop;
   }

@@ -5,14 +5,21 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <mutex>
 
-#include "core/image/encoded_light.h"
+#include "core/image/colour.h"
+#include "core/image/parallel.h"
 #include "core/image/widen.h"
 #include "core/pose/library.h"
 #include "core/pose/pose_words.h"
 
 namespace hscaffold::stage {
 namespace {
+
+/// Of a share, rounded; what lies beyond [0, 1] is cut.
+std::uint16_t sixteenBits(float share) {
+  return static_cast<std::uint16_t>(std::clamp(share, 0.0f, 1.0f) * 65535 + 0.5f);
+}
 
 std::optional<std::size_t> rootTurn(const pose::Skeleton& skeleton) {
   return skeleton.findTurn(skeleton.joints.front().id + ".turn");
@@ -60,21 +67,19 @@ std::optional<pose::BodyPose> poseSeen(const Thing& thing, const Eye& eye) {
 
 const std::string& calledOf(const Thing& thing) { return thing.name.empty() ? thing.id : thing.name; }
 
-std::string standingText(Scene scene) {
-  scene.eye = {};
-  scene.shots.clear();
-  return sceneToText(scene);
+Look lookAt(const Scene& scene, Size size, StopToken stop, Keep keep) {
+  return lookThrough(scene, setOf(scene), cameraOf(scene.eye, size), stop, keep);
 }
 
-Look lookAt(const Scene& scene, Size size, StopToken stop) {
-  return lookThrough(scene, setOf(scene), cameraOf(scene.eye, size), stop);
-}
-
-Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop) {
+Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop, Keep keep) {
   Look out{std::move(set), camera, {}};
   throwIfStopped(stop);
-  out.seen = rendered(out.set.meshes, out.camera, lightingOf(scene.light), stop);
+  out.seen = rendered(out.set.meshes, out.camera, lightingOf(scene.light), stop, keep);
   return out;
+}
+
+std::vector<SeenLine> linesOf(const Look& look, const LineAsk& ask, StopToken stop) {
+  return linesOf(look.set.meshes, look.camera, ask, stop, &look.seen.fine);
 }
 
 Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask) {
@@ -82,12 +87,19 @@ Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask) {
   std::vector<bool> shown(static_cast<std::size_t>(std::numeric_limits<std::uint16_t>::max()) + 1, !ask.figuresOnly);
   for (const auto& actor : look.set.actors) shown[actor.thing + 1] = true;
   float nearest = 0, farthest = std::numeric_limits<float>::max();
-  for (int y = 0; y < near.height(); ++y)
-    for (int x = 0; x < near.width(); ++x) {
-      if (near(x, y) <= 0 || !shown[look.seen.object(x, y)]) continue;
-      nearest = std::max(nearest, near(x, y));
-      farthest = std::min(farthest, near(x, y));
-    }
+  std::mutex whole;
+  parallelRows(near.height(), [&](int first, int end) {
+    float most = 0, least = std::numeric_limits<float>::max();
+    for (int y = first; y < end; ++y)
+      for (int x = 0; x < near.width(); ++x) {
+        if (near(x, y) <= 0 || !shown[look.seen.object(x, y)]) continue;
+        most = std::max(most, near(x, y));
+        least = std::min(least, near(x, y));
+      }
+    const std::lock_guard hold(whole);
+    nearest = std::max(nearest, most);
+    farthest = std::min(farthest, least);
+  });
   const float top = ask.near ? 1 / std::max(1e-3f, *ask.near) : nearest;
   // Figures alone are told from what is nothing: the farthest of them is not quite far.
   float bottom = ask.far ? 1 / std::max(1e-3f, *ask.far) : 0;
@@ -98,17 +110,13 @@ Image<std::uint16_t> depthMap(const Look& look, const DepthAsk& ask) {
   parallelRows(near.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y)
       for (int x = 0; x < near.width(); ++x)
-        if (near(x, y) > 0 && shown[look.seen.object(x, y)])
-          out(x, y) =
-              static_cast<std::uint16_t>(std::lround(std::clamp((near(x, y) - bottom) / span, 0.0f, 1.0f) * 65535));
+        if (near(x, y) > 0 && shown[look.seen.object(x, y)]) out(x, y) = sixteenBits((near(x, y) - bottom) / span);
   });
   return out;
 }
 
 Image<std::uint16_t> toneMap(const Look& look) {
-  return widened(encodedLightOf(look.seen.colour.view()), [](float light) {
-    return static_cast<std::uint16_t>(std::lround(std::clamp(light, 0.0f, 1.0f) * 65535));
-  });
+  return widened(look.seen.colour, [](const Rgb& colour) { return sixteenBits(tabledSrgb(luminance(colour))); });
 }
 
 Image<std::uint16_t> maskOf(const Look& look, std::size_t thing) {

@@ -13,8 +13,6 @@ namespace hscaffold::stage {
 
 /// What a thing is called: its name, or its id where it has none.
 const std::string& calledOf(const Thing& thing);
-/// What stands on a scene and its light as text, without who sees it.
-std::string standingText(Scene scene);
 
 /// A scene as its eye sees it.
 struct Look {
@@ -22,10 +20,13 @@ struct Look {
   Camera camera;
   Rendered seen;  ///< lit, with shadows on the ground
 };
-/// @param size  of the frame. @throws Cancelled
-Look lookAt(const Scene& scene, Size size, StopToken stop = {});
+/// @param size  of the frame
+/// @param keep  what is kept finely makes lines quicker @throws Cancelled
+Look lookAt(const Scene& scene, Size size, StopToken stop = {}, Keep keep = {});
 /// The same by any camera. @param set  of the scene
-Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop = {});
+Look lookThrough(const Scene& scene, Set set, const Camera& camera, StopToken stop = {}, Keep keep = {});
+/// Lines of it; quicker where it was kept finely.
+std::vector<SeenLine> linesOf(const Look& look, const LineAsk& ask = {}, StopToken stop = {});
 
 /// What of depth is shown, linear in disparity (1 / metres).
 struct DepthAsk {

@@ -10,10 +10,16 @@ class ShadowMap {
  public:
   /// @param meshes  those whose material throws are seen; the map holds just them
   /// @param soft    radius of the border, metres
-  ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft);
+  /// @param side    samples along each side
+  ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side = usualSide);
+  static constexpr int usualSide = 1024, coarseSide = 512;
 
-  /// Share of the light that does not come to a place, [0, 1].
-  [[nodiscard]] float shadowAt(const Vec3& place, const Vec3& normal) const;
+  /// A place as the light has it: across, up, towards it, and how much it faces it. Straight in place and normal, so
+  /// what lies between two places has what lies between theirs.
+  using Seen = std::array<float, 4>;
+  [[nodiscard]] Seen seen(const Vec3& place, const Vec3& normal) const;
+  /// Share of the light that does not come there, [0, 1].
+  [[nodiscard]] float shadowAt(const Seen& seen) const;
 
  private:
   [[nodiscard]] float tapped(float x, float y, float over) const;
@@ -21,6 +27,7 @@ class ShadowMap {
 
   Eigen::Matrix3f look_ = Eigen::Matrix3f::Identity();  ///< of the light's eye
   Vec3 eye_ = Vec3::Zero();
+  int side_;            ///< samples; the rasteriser takes two along each side of a pixel
   float focal_ = 1;     ///< samples at one metre
   Image<float> over_;   ///< 1 / metres from the light's eye
   Image<float> tiles_;  ///< greatest of each tile and those round it

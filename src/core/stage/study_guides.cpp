@@ -46,7 +46,8 @@ std::map<std::string, MadeMap> madeMaps(const Scene& scene, Size frame, std::spa
                                         StopToken stop) {
   std::map<std::string, MadeMap> out;
   if (which.empty()) return out;
-  const auto look = lookAt(scene, frame, stop);
+  const bool lines = std::find(which.begin(), which.end(), "lines") != which.end();
+  const auto look = lookAt(scene, frame, stop, {.fine = lines});
   for (const std::string& id : which) {
     throwIfStopped(stop);
     MadeMap made;
@@ -57,8 +58,7 @@ std::map<std::string, MadeMap> madeMaps(const Scene& scene, Size frame, std::spa
     else if (id == "tone")
       made.picture = encodePng(toSrgb8(look.seen.colour.view()).view());
     else if (id == "lines")
-      made.drawing = std::make_shared<const Drawing>(
-          Drawing{true, frame, {}, strokesOf(linesOf(look.set.meshes, look.camera, {}, stop))});
+      made.drawing = std::make_shared<const Drawing>(Drawing{true, frame, {}, strokesOf(linesOf(look, {}, stop))});
     else
       continue;
     out.emplace(id, std::move(made));

@@ -2,12 +2,50 @@
 #pragma once
 
 #include <functional>
+#include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "core/study/study.h"
 
 namespace hscaffold {
+
+/// Steps that can be taken back. What a state has like the one below it (guides, references, the stage, ...) is kept
+/// once for both, so a thousand steps of a large study take little more than what they changed.
+class HistorySteps {
+ public:
+  struct Step {
+    std::string name;
+    StudyState state;  ///< before the change (undo) or after it (redo)
+  };
+  [[nodiscard]] bool empty() const { return !top_; }
+  [[nodiscard]] std::size_t size() const { return below_.size() + (top_ ? 1 : 0); }
+  [[nodiscard]] const Step& top() const { return *top_; }
+  void push(Step step);
+  Step pop();
+  void dropOldest();
+  /// Changes every state.
+  void each(const std::function<void(StudyState&)>& change);
+
+ private:
+  /// A state, of which what is listed here is taken out and may be shared.
+  struct Folded {
+    std::string name;
+    StudyState rest;
+    std::vector<std::shared_ptr<const Guide>> guides;
+    std::vector<std::shared_ptr<const Reference>> references;
+    std::vector<std::shared_ptr<const Final>> finals;
+    std::shared_ptr<const Brief> brief;
+    std::shared_ptr<const std::optional<PullSet>> otherSet;
+    std::shared_ptr<const std::string> scene;
+    std::shared_ptr<const std::vector<std::int64_t>> discarded, kept;
+  };
+  static Folded folded(Step step, const Folded* below);
+  static Step unfolded(Folded step);
+  std::vector<Folded> below_;
+  std::optional<Step> top_;
+};
 
 class StudyHistory {
  public:
@@ -35,8 +73,8 @@ class StudyHistory {
 
   [[nodiscard]] bool canUndo() const { return !undo_.empty(); }
   [[nodiscard]] bool canRedo() const { return !redo_.empty(); }
-  [[nodiscard]] std::string undoName() const { return undo_.empty() ? std::string() : undo_.back().name; }
-  [[nodiscard]] std::string redoName() const { return redo_.empty() ? std::string() : redo_.back().name; }
+  [[nodiscard]] std::string undoName() const { return undo_.empty() ? std::string() : undo_.top().name; }
+  [[nodiscard]] std::string redoName() const { return redo_.empty() ? std::string() : redo_.top().name; }
   /// @return what is different; nothing if there was no step.
   Changes undo();
   Changes redo();
@@ -45,15 +83,15 @@ class StudyHistory {
   [[nodiscard]] std::size_t copies() const { return copies_; }
 
  private:
-  struct Step {
-    std::string name;
-    StudyState state;  ///< before the change (undo) or after it (redo)
-  };
-  Changes swapWith(std::vector<Step>& from, std::vector<Step>& to);
+  Changes swapWith(HistorySteps& from, HistorySteps& to);
+  /// The step that was begun last is none.
+  void forgetStep();
+  /// A step that is whole stays, or is none if it changed nothing in the end.
+  void keepStep(bool changed);
   static constexpr std::size_t mostSteps_ = 1000;
   StudyState state_;
-  std::vector<Step> undo_, redo_;
-  std::vector<Step> redoBeforeMerge_;  ///< comes back if the merged changes come to nothing
+  HistorySteps undo_, redo_;
+  HistorySteps redoBeforeMerge_;  ///< comes back if the merged changes come to nothing
   std::string merge_;
   Changes merged_;  ///< what the merged changes were said to be so far
   std::size_t copies_ = 0;

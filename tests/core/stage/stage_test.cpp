@@ -85,7 +85,7 @@ class StageTest : public QObject {
 
 void StageTest::areasAndColoursAreRight() {
   const std::vector<Mesh> meshes = {square({0, 0, 0}, 1, {0.5f, 0.25f, 0.125f}, 7)};
-  const auto seen = rendered(meshes, ahead(4), even());
+  const auto seen = rendered(meshes, ahead(4), even(), {}, {.normal = true});
   const double side = size.width / 4.0;
   QVERIFY(std::abs(areaOf(seen, 7) - side * side) <= 2 * side);
   const Rgb c = seen.colour(size.width / 2, size.height / 2);

@@ -1,6 +1,7 @@
 // A study's settings: undo, what is adopted from proofs, what is left out of recipes, what checks say.
 #include <QTest>
 #include <array>
+#include <random>
 
 #include "core/engine/registry.h"
 #include "core/frame/frame.h"
@@ -28,6 +29,7 @@ class StudyTest : public QObject {
   Q_OBJECT
  private slots:
   void undoAndRedoWithNames();
+  void everyStateComesBackAsItWas();
   void changesOfOneDragAreOneStep();
   void whatIsDraggedAwayAndBackIsSaid();
   void changesThatThrowLeaveNothing();
@@ -58,6 +60,71 @@ void StudyTest::undoAndRedoWithNames() {
   history.undo();
   history.change("Other", setSteps(31));
   QVERIFY(!history.canRedo());
+}
+
+void StudyTest::everyStateComesBackAsItWas() {
+  StudyHistory history(example());
+  std::minstd_rand random(7);
+  std::vector<StudyState> states = {history.state()};
+  const auto change = [&](StudyState& s) {
+    const auto number = static_cast<int>(random() % 1000);
+    switch (random() % 8) {
+      case 0:
+        s.scene = "{\"scene\":" + std::to_string(number) + "}";
+        break;
+      case 1:
+        s.brief.prompt = "a quay, " + std::to_string(number);
+        break;
+      case 2:
+        if (s.guides.size() < 9) s.guides.insert(s.guides.begin(), s.guides.front());
+        s.guides.front().id = newId(s, "g");
+        break;
+      case 3:
+        if (s.guides.size() > 2) s.guides.erase(s.guides.begin() + 1);
+        break;
+      case 4:
+        std::rotate(s.guides.begin(), s.guides.begin() + 1, s.guides.end());
+        break;
+      case 5:
+        s.discarded.push_back(number);
+        break;
+      case 6:
+        s.finals.push_back({});
+        s.finals.back().id = newId(s, "f");
+        break;
+      default:
+        s.guides.back().weight = number * 0.001;
+    }
+  };
+  for (int i = 0; i < 300; ++i) {
+    history.change("Change " + std::to_string(i), change);
+    if (!(history.state() == states.back())) states.push_back(history.state());
+  }
+  // Whatever was taken out of one state and kept with another: each is whole.
+  const auto alike = [](StudyState a, const StudyState& b) {
+    a.nextId = b.nextId;  // ids are never used twice
+    a.looking = b.looking;
+    return a == b;
+  };
+  for (int round = 0; round < 3; ++round) {
+    for (std::size_t i = states.size() - 1; i-- > 0;) {
+      history.undo();
+      QVERIFY(alike(history.state(), states[i]));
+    }
+    QVERIFY(!history.canUndo());
+    for (std::size_t i = 1; i < states.size(); ++i) {
+      history.redo();
+      QVERIFY(alike(history.state(), states[i]));
+    }
+    QVERIFY(!history.canRedo());
+    if (round != 0) continue;
+    // What is everywhere is in the states that are kept folded, too.
+    const auto titled = [](StudyState& s) { s.title = "Quay", s.brief.guidance = 3; };
+    for (int i = 0; i < 20; ++i) history.undo();
+    history.changeAlways(titled);
+    for (int i = 0; i < 20; ++i) history.redo();
+    for (StudyState& s : states) titled(s);
+  }
 }
 
 void StudyTest::changesOfOneDragAreOneStep() {

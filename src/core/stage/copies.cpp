@@ -1,0 +1,84 @@
+#include "core/stage/copies.h"
+
+#include <algorithm>
+#include <map>
+
+namespace hscaffold::stage {
+namespace {
+
+/// Calls things by other names. Whatever has none is let go of.
+void renamed(Thing& thing, const std::map<std::string, std::string>& names) {
+  std::erase_if(thing.pins, [&](Pin& pin) {
+    if (pin.on.empty()) return false;
+    const auto found = names.find(pin.on);
+    if (found == names.end()) return true;
+    pin.on = found->second;
+    return false;
+  });
+  if (!thing.gaze.on || thing.gaze.thing.empty()) return;
+  const auto found = names.find(thing.gaze.thing);
+  if (found != names.end())
+    thing.gaze.thing = found->second;
+  else
+    thing.gaze = {};
+}
+
+bool hasGroup(const Scene& scene, const std::string& group) {
+  return std::any_of(scene.things.begin(), scene.things.end(), [&](const Thing& each) { return each.group == group; });
+}
+
+std::string newGroup(const Scene& scene, const std::string& like) {
+  if (!hasGroup(scene, like)) return like;
+  for (int number = 2;; ++number)
+    if (std::string name = "group " + std::to_string(number); !hasGroup(scene, name)) return name;
+}
+
+}  // namespace
+
+std::vector<std::string> takenWith(const Scene& scene, const std::string& id) {
+  std::vector<std::string> out;
+  const Thing* chosen = scene.thing(id);
+  if (chosen == nullptr) return out;
+  for (const Thing& thing : scene.things)
+    if (thing.id == id || (!chosen->group.empty() && thing.group == chosen->group)) out.push_back(thing.id);
+  return out;
+}
+
+Scene copyOf(const Scene& scene, const std::vector<std::string>& things) {
+  Scene out = scene;
+  out.shots.clear();
+  std::erase_if(out.things,
+                [&](const Thing& thing) { return std::find(things.begin(), things.end(), thing.id) == things.end(); });
+  std::map<std::string, std::string> names;
+  for (const Thing& thing : out.things) names[thing.id] = thing.id;
+  for (Thing& thing : out.things) renamed(thing, names);
+  return out;
+}
+
+std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& by) {
+  const std::size_t room = mostThings - std::min(mostThings, scene.things.size());
+  const std::size_t count = std::min(room, things.things.size());
+  std::map<std::string, std::string> names, groups;
+  Scene grown = scene;
+  std::vector<std::string> out;
+  for (std::size_t i = 0; i < count; ++i) {
+    Thing thing = things.things[i];
+    const std::string id = newThingId(grown);
+    names[thing.id] = id;
+    thing.id = id;
+    if (!thing.group.empty()) {
+      if (!groups.contains(thing.group)) groups[thing.group] = newGroup(scene, thing.group);
+      thing.group = groups[thing.group];
+    }
+    thing.place.at += by;
+    for (Pin& pin : thing.pins)
+      if (pin.on.empty()) pin.at += by;
+    grown.things.push_back(std::move(thing));
+    out.push_back(id);
+  }
+  for (std::size_t i = scene.things.size(); i < grown.things.size(); ++i) renamed(grown.things[i], names);
+  scene = std::move(grown);
+  return out;
+}
+
+}  // namespace hscaffold::stage

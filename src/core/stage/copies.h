@@ -1,0 +1,20 @@
+/// Things taken along: out of a scene, and into another or once more into the same.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/stage/scene.h"
+
+namespace hscaffold::stage {
+
+/// What goes along when a thing is taken: itself and all that is grouped with it, in their order.
+std::vector<std::string> takenWith(const Scene& scene, const std::string& thing);
+/// These things alone, with the scene's eye and light. What they hold and look at stays where it is among them; of
+/// others they let go.
+Scene copyOf(const Scene& scene, const std::vector<std::string>& things);
+/// Puts the things of another scene into this one, moved by so much, under ids of their own. Where there is no room for
+/// all, the last are left out. @return their ids
+std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& by = Vec3::Zero());
+
+}  // namespace hscaffold::stage

@@ -1,0 +1,138 @@
+#include "core/stage/triangles.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/image/parallel.h"
+
+namespace hscaffold::stage {
+namespace {
+
+constexpr float nearest = 0.05f;  ///< metres: what is closer to the eye is cut off
+
+using Corner = Triangle::Corner;
+
+/// Whether any sample's middle can lie in it: many are smaller than that, or lie beside the picture.
+bool meetsSamples(const std::array<Corner, 3>& at, float width, float height) {
+  const float left = std::min({at[0].x, at[1].x, at[2].x}), right = std::max({at[0].x, at[1].x, at[2].x}),
+              top = std::min({at[0].y, at[1].y, at[2].y}), bottom = std::max({at[0].y, at[1].y, at[2].y});
+  if (right < 0.5f || bottom < 0.5f || left > width - 0.5f || top > height - 0.5f) return false;
+  const auto holdsMiddle = [](float from, float to) {
+    // Both are below 2^22 where it matters; what is larger spans several samples.
+    return to - from >= 1 || from < 0 || static_cast<float>(static_cast<int>(to + 0.5f)) - 0.5f >= from;
+  };
+  return holdsMiddle(left, right) && holdsMiddle(top, bottom);
+}
+
+}  // namespace
+
+Triangles::Part Triangles::partOf(const Mesh& mesh, std::uint32_t number, const Camera& camera) {
+  Part out;
+  out.triangles.reserve(mesh.faces.size());
+  const float width = static_cast<float>(camera.size.width) * samplesAside,
+              height = static_cast<float>(camera.size.height) * samplesAside;
+  const float focal = camera.millimetres / 36 * width, cx = 0.5f * width, cy = 0.5f * height;
+  const auto& look = camera.look;
+  const auto onScreen = [&](const Vec3& p) {  // p: in the eye's axes
+    const float over = -1 / p.z();
+    return Corner{cx + focal * p.x() * over, cy - focal * p.y() * over, over};
+  };
+  const auto inEye = [&](const Vec3& at) {
+    const Vec3 p = at - camera.eye;
+    const auto along = [&](int axis) { return look(axis, 0) * p.x() + look(axis, 1) * p.y() + look(axis, 2) * p.z(); };
+    return Vec3(along(0), along(1), along(2));
+  };
+  std::vector<Corner> corners(mesh.at.size());  // over 0: behind the eye, or too near
+  for (std::size_t i = 0; i < mesh.at.size(); ++i) {
+    const Vec3 p = inEye(mesh.at[i]);
+    if (-p.z() > nearest) corners[i] = onScreen(p);
+  }
+  for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
+    const auto& face = mesh.faces[f];
+    const std::array<Corner, 3> at = {corners[face[0]], corners[face[1]], corners[face[2]]};
+    const int ahead = (at[0].over > 0) + (at[1].over > 0) + (at[2].over > 0);
+    if (ahead == 3) {
+      if (meetsSamples(at, width, height)) out.triangles.push_back({at, number, f, nobody});
+      continue;
+    }
+    if (ahead == 0) continue;
+    // Cut where it passes the eye.
+    struct Kept {
+      Vec3 at, share;
+    };
+    std::array<Kept, 4> kept;
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+      const std::size_t next = (i + 1) % 3;
+      const Vec3 a = inEye(mesh.at[face[i]]), b = inEye(mesh.at[face[next]]);
+      const float fa = -a.z() - nearest, fb = -b.z() - nearest;
+      const Vec3 sa = Vec3::Unit(static_cast<Eigen::Index>(i)), sb = Vec3::Unit(static_cast<Eigen::Index>(next));
+      if (fa > 0) kept[count++] = {a, sa};
+      if ((fa > 0) != (fb > 0)) {
+        const float t = fa / (fa - fb);
+        kept[count++] = {a + t * (b - a), sa + t * (sb - sa)};
+      }
+    }
+    for (std::size_t k = 2; k < count; ++k) {
+      const std::array<const Kept*, 3> part = {&kept[0], &kept[k - 1], &kept[k]};
+      const std::array<Corner, 3> cut = {onScreen(part[0]->at), onScreen(part[1]->at), onScreen(part[2]->at)};
+      if (!meetsSamples(cut, width, height)) continue;
+      out.triangles.push_back({cut, number, f, static_cast<std::uint32_t>(out.cuts.size())});
+      out.cuts.push_back({part[0]->share, part[1]->share, part[2]->share});
+    }
+  }
+  return out;
+}
+
+Triangles::Triangles(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) : size_(camera.size) {
+  std::vector<Part> parts(meshes.size());
+  parallelItems(meshes.size(), [&](std::size_t m) {
+    if (!throwsOnly || meshes[m].material.throws) parts[m] = partOf(meshes[m], static_cast<std::uint32_t>(m), camera);
+  });
+  std::size_t count = 0;
+  for (const Part& part : parts) count += part.triangles.size();
+  all_.reserve(count);
+  for (const Part& part : parts) {
+    const auto first = static_cast<std::ptrdiff_t>(all_.size());
+    all_.insert(all_.end(), part.triangles.begin(), part.triangles.end());
+    if (part.cuts.empty()) continue;
+    for (auto t = all_.begin() + first; t != all_.end(); ++t)
+      if (t->cut != nobody) t->cut += static_cast<std::uint32_t>(cuts_.size());
+    cuts_.insert(cuts_.end(), part.cuts.begin(), part.cuts.end());
+  }
+  strips_.resize(static_cast<std::size_t>((camera.size.height + stripRows - 1) / stripRows));
+  const auto last = static_cast<int>(strips_.size()) - 1;
+  for (std::uint32_t t = 0; t < all_.size(); ++t) {
+    const auto& at = all_[t].at;
+    const auto [top, bottom] = std::minmax({at[0].y, at[1].y, at[2].y});
+    constexpr float high = stripRows * samplesAside;
+    const int from = static_cast<int>(std::max(0.0f, top) / high),
+              to = static_cast<int>(std::min(static_cast<float>(last), bottom / high));
+    for (int strip = from; strip <= to; ++strip) strips_[static_cast<std::size_t>(strip)].push_back(t);
+  }
+}
+
+void Triangles::nearestIn(std::size_t strip, Samples& into) const {
+  into.width = size_.width * samplesAside;
+  into.first = static_cast<int>(strip) * stripRows * samplesAside;
+  into.end = std::min(size_.height * samplesAside, into.first + stripRows * samplesAside);
+  const auto count = static_cast<std::size_t>(into.width) * static_cast<std::size_t>(into.end - into.first);
+  into.over.assign(count + raster_detail::slack, 0.0f);
+  into.winner.assign(count + raster_detail::slack, nobody);
+  raster_detail::drawAll(all_.data(), strips_[strip], into);
+}
+
+std::array<float, 3> Triangles::sharesAt(const Triangle& triangle, float x, float y) const {
+  const auto& [p, q, r] = triangle.at;
+  const float px = p.x - x, py = p.y - y, qx = q.x - x, qy = q.y - y, rx = r.x - x, ry = r.y - y;
+  float u = (qx * ry - rx * qy) * p.over, v = (rx * py - px * ry) * q.over, w = (px * qy - qx * py) * r.over;
+  const float sum = u + v + w;
+  const float scale = sum != 0 ? 1 / sum : 0;
+  u *= scale, v *= scale, w *= scale;
+  if (triangle.cut == nobody) return {u, v, w};
+  const Cut& cut = cuts_[triangle.cut];
+  const Vec3 mixed = cut[0] * u + cut[1] * v + cut[2] * w;
+  return {mixed[0], mixed[1], mixed[2]};
+}
+
+}  // namespace hscaffold::stage

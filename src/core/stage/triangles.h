@@ -1,0 +1,72 @@
+/// Triangles before the eye, and which of them is nearest at each sample of a strip of rows: a z-buffer (Catmull 1974)
+/// filled row by row between a triangle's sides.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "core/stage/raster.h"
+
+namespace hscaffold::stage {
+
+inline constexpr int samplesAside = 2;  ///< samples along each side of a pixel
+inline constexpr int stripRows = 32;    ///< rows of pixels that are worked on together
+/// A sample's winner where nothing is.
+inline constexpr std::uint32_t nobody = 0xffffffffu;
+
+/// A triangle on its way to the screen.
+struct Triangle {
+  struct Corner {
+    float x = 0, y = 0;  ///< in samples
+    float over = 0;      ///< 1 / metres
+  };
+  std::array<Corner, 3> at;
+  std::uint32_t mesh = 0, face = 0;
+  std::uint32_t cut = nobody;  ///< which of `Triangles`' cuts its corners are; nobody: they are the face's own
+};
+
+/// What is nearest in a strip. Rows lie one after the other, `width` samples each.
+struct Samples {
+  int width = 0, first = 0, end = 0;  ///< rows [first, end) of samples
+  std::vector<float> over;            ///< 1 / metres; 0: nothing
+  std::vector<std::uint32_t> winner;  ///< a triangle's number, or `nobody`
+};
+
+/// All triangles of a picture.
+class Triangles {
+ public:
+  /// @param throwsOnly  only of meshes whose material throws
+  Triangles(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly);
+
+  [[nodiscard]] std::size_t strips() const { return strips_.size(); }
+  /// Fills `into` with what is nearest in a strip.
+  void nearestIn(std::size_t strip, Samples& into) const;
+  [[nodiscard]] const Triangle& operator[](std::uint32_t number) const { return all_[number]; }
+  /// Shares of the three points of its face at a place in samples; they add up to 1.
+  [[nodiscard]] std::array<float, 3> sharesAt(const Triangle& triangle, float x, float y) const;
+
+ private:
+  /// Shares of a face's points at the corners of a triangle that is part of it.
+  using Cut = std::array<Vec3, 3>;
+  struct Part {
+    std::vector<Triangle> triangles;
+    std::vector<Cut> cuts;
+  };
+  static Part partOf(const Mesh& mesh, std::uint32_t number, const Camera& camera);
+
+  Size size_;
+  std::vector<Triangle> all_;
+  std::vector<Cut> cuts_;
+  std::vector<std::vector<std::uint32_t>> strips_;  ///< triangles that reach into each, in their order
+};
+
+namespace raster_detail {
+/// Vectors of samples may reach so far beyond the last one of a strip.
+inline constexpr std::size_t slack = 16;
+/// Draws triangles of these numbers into a strip.
+void drawAll(const Triangle* triangles, std::span<const std::uint32_t> numbers, Samples& into);
+}  // namespace raster_detail
+
+}  // namespace hscaffold::stage
