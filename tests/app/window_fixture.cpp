@@ -178,6 +178,15 @@ bool WindowTest::chooseFromMenu(QWidget& widget, QPoint at, const QString& name)
         QTest::keyClick(menu, Qt::Key_Return);
         return;
       }
+    // In a menu of an entry: as if that had been opened first.
+    for (QAction* entry : menu->actions())
+      for (QAction* action : entry->menu() != nullptr ? entry->menu()->actions() : QList<QAction*>())
+        if (action->text() == name && action->isEnabled()) {
+          found = true;
+          menu->close();
+          action->trigger();
+          return;
+        }
     menu->close();
   });
   look.start(5);

@@ -153,7 +153,7 @@ void StageTable::request() {
 
 void StageTable::keepUp(double took) {
   // A sixtieth of a second for each picture, and the window's own work beside it.
-  constexpr double most = 14, least = 8, step = 1.25, coarsest = 4;
+  constexpr double most = 14, least = 8, step = 1.25, coarsest = 3;
   if (took > most) coarseness_ = std::min(coarsest, coarseness_ * step);
   if (took < least) coarseness_ = std::max(1.0, coarseness_ / step);
 }

@@ -139,7 +139,7 @@ class StageTable : public QWidget {
   double ghostShare_ = 0;
   int drags_ = 0;
   bool moved_ = false;
-  double coarseness_ = 2;  ///< of pictures while something is dragged, [1, 4]
+  double coarseness_ = 2;  ///< of pictures while something is dragged, [1, 3]
 };
 
 }  // namespace hscaffold::app

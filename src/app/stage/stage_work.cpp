@@ -120,9 +120,11 @@ void StageWork::put(const QString& name, std::string what, std::variant<stage::P
     const auto camera = stage::cameraOf(scene.eye, {64, 64});
     for (int tries = 0; tries < 12 && taken(); ++tries) at += camera.look.row(0).transpose() * 0.7f;
     const Vec3 to = scene.eye.at - at;
-    // Figures look at the eye, a little aside.
-    const bool actor = !std::holds_alternative<stage::Prop>(is);
-    const float turn = actor ? std::round(std::atan2(to.x(), to.z()) * 180 / stage::pi + 20) : 0;
+    // Figures look at the eye, a little aside; what is shown faces it.
+    const auto* prop = std::get_if<stage::Prop>(&is);
+    const bool shown = prop != nullptr && prop->form == stage::Prop::Form::panel;
+    const float turn =
+        prop == nullptr || shown ? std::round(std::atan2(to.x(), to.z()) * 180 / stage::pi + (shown ? 0 : 20)) : 0;
     scene.things.push_back({id, std::move(what), {{at.x(), 0, at.z()}, turn}, false, std::move(is)});
   });
   if (scene().thing(id) != nullptr) select(id);

@@ -133,6 +133,8 @@ void StageWork::use(const std::vector<std::string>& maps) {
         if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
         QString sentence = brought.maps.contains("tone")
                                ? "The stage's light is a tone guide on the Bench, and its picture a reference."
+                           : brought.maps.size() == 1
+                               ? "That map of the stage is a guide on the Bench, and follows it."
                                : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";
         if (!owned.isEmpty()) sentence += QString(" Worked on by hand, so left as it was: %1.").arg(owned.join(", "));
         emit said(sentence);

@@ -54,7 +54,8 @@ bool StageWork::paste(const std::string& text) {
   };
   Vec3 by = Vec3::Zero();
   constexpr float step = 0.6f;
-  for (int tries = 0; tries < 40 && !things.things.empty() && taken(things.things.front(), by); ++tries) by.x() += step;
+  for (int tries = 0; tries < 40 && !things.things.empty() && taken(things.things.front(), by); ++tries)
+    by += Vec3(step, 0, step / 4);
   putThings("Paste onto the stage", things, by);
   return true;
 }
@@ -129,7 +130,8 @@ void StageWork::showOnPanel(const std::string& reference) {
   desk_.tasks.run(
       this, "stage panel", Priority::hand,
       [picture = found->second](const StopToken&) { return Made{stage::PanelPicture::of(picture->view())}; },
-      [this, panelOf, thing = selected_, name = fittedText(shown->name, longestName)](const Made& made) {
+      [this, panelOf, thing = selected_,
+       name = fittedText(std::filesystem::path(shown->name).stem().string(), longestName)](const Made& made) {
         edit("Panel with a reference", [&](Scene& scene) {
           for (Thing& each : scene.things) {
             Prop* panel = each.id == thing ? panelOf(each) : nullptr;

@@ -289,7 +289,8 @@ void ThingPanel::addShown(QGridLayout& grid) {
                  : panel->shows.empty() ? QString("A picture")
                                         : QString::fromStdString(panel->shows));
     for (const Reference& reference : work_.study().references)
-      box->addItem(QString::fromStdString(reference.name), QString::fromStdString(reference.id));
+      box->addItem(QString::fromStdString(std::filesystem::path(reference.name).stem().string()),
+                   QString::fromStdString(reference.id));
     if (shows) box->addItem("Nothing", QString());
     return true;
   });

@@ -4,6 +4,7 @@
 
 #include "core/edge_finding/edge_map.h"
 #include "core/image/narrow.h"
+#include "core/lines/line_map.h"
 #include "core/measure/hold.h"
 #include "core/strokes/line_export.h"
 
@@ -23,7 +24,25 @@ void tell(const GuideInput& input, const Extraction& details, MapFacts& facts, E
   facts.numbers["high"] = details.thresholds.high;
 }
 
+/// Strokes of the guide's own as edges are: a pixel wide, there or not.
+Map drawEdgeStrokes(const Drawing& drawing, Size size, const Tuning&, StopToken stop) {
+  constexpr double width = 1.4;
+  constexpr std::uint16_t half = 32768;
+  std::vector<std::shared_ptr<const Stroke>> thin;
+  for (const auto& stroke : drawing.strokes) {
+    Stroke copy = *stroke;
+    std::fill(copy.widths.begin(), copy.widths.end(), width);
+    thin.push_back(std::make_shared<const Stroke>(std::move(copy)));
+  }
+  Map out = drawnStrokes(thin, size, stop);
+  for (int y = 0; y < out.height(); ++y)
+    for (std::uint16_t& v : out.line(y)) v = v >= half ? 65535 : 0;
+  return out;
+}
+
 std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const std::string&) {
+  // Strokes of the artist's own are as few as they were meant to be.
+  if (guide.work.has(drawingSlot)) return {};
   const auto share = facts.number("share");
   const double low = facts.number("low").value_or(0), high = facts.number("high").value_or(0);
   const bool few = share && *share < fewEdges, faintOnes = share && *share < fewFaintEdges && high > 0 && high <= faint;
@@ -51,13 +70,16 @@ Kind edgesKind() {
           .nature = MapNature::lines,
           .help = "Outlines found where light or colour changes sharply.",
           .fields = &edgeTuningFields(),
+          .workSlots = {{drawingSlot, &drawingForm(), true}},
           .extract = extractEdgeMap,
           .extractPixels = extractEdgeMapFromPixels,
+          .make = [](const MapGround& ground, ExtractionCache& cache,
+                     StopToken stop) { return withStrokes(ground, cache, stop, extractEdgeMap, drawEdgeStrokes); },
           .tell = tell,
           .check = check,
           .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
-          .exports = {strokesAsSvg()}};
+          .exports = {strokesAsSvg(KeepStrokes::asTheyAre)}};
 }
 
 }  // namespace hscaffold

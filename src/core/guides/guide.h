@@ -22,7 +22,7 @@ struct Region {
 
 /// A guide whose map comes from the study's stage, and follows it.
 struct StageLink {
-  std::string map;      ///< "pose", "depth", "lines", "tone"; empty: it does not come from there
+  std::string map;      ///< "pose", "depth", "lines", "edges", "tone"; empty: it does not come from there
   bool frozen = false;  ///< stays as it is
   std::string made;     ///< digest of scene and frame that the map was made of
   std::string piece;    ///< the hand work or reference it was given then: whoever changed that since owns it

@@ -1,19 +1,10 @@
-// Edges: retouch.
-#include <QMenu>
-
+// Edges: retouch and strokes.
 #include "app/workbench/kind_tools.h"
-#include "app/workbench/paint/paint_tools.h"
-#include "app/workbench/workbench.h"
 
 namespace hscaffold::app {
 
 KindTools edgesTools();
 
-KindTools edgesTools() {
-  return {.tools = retouchTools(), .buttons = specksButton, .fillMenu = [](QMenu& menu, Workbench& bench, QWidget*) {
-            addRetouchEntries(menu, bench);
-            menu.addAction("Loose lines from this", &bench.work, [&work = bench.work] { work.traceLoosely(); });
-          }};
-}
+KindTools edgesTools() { return toolsWithStrokes(); }
 
 }  // namespace hscaffold::app
