@@ -165,6 +165,13 @@ void WindowTest::answering(const char* name, const std::function<void()>& work) 
 }
 
 bool WindowTest::chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const {
+  return chooseFromMenu(name, [&] {
+    QContextMenuEvent event(QContextMenuEvent::Mouse, at, widget.mapToGlobal(at));
+    QApplication::sendEvent(&widget, &event);
+  });
+}
+
+bool WindowTest::chooseFromMenu(const QString& name, const std::function<void()>& open) const {
   bool found = false;
   QTimer look;
   QObject::connect(&look, &QTimer::timeout, [&] {
@@ -190,8 +197,7 @@ bool WindowTest::chooseFromMenu(QWidget& widget, QPoint at, const QString& name)
     menu->close();
   });
   look.start(5);
-  QContextMenuEvent event(QContextMenuEvent::Mouse, at, widget.mapToGlobal(at));
-  QApplication::sendEvent(&widget, &event);
+  open();
   // The menu is open while the program goes on.
   static_cast<void>(QTest::qWaitFor([&] { return !look.isActive(); }, 2000));
   activate();

@@ -107,7 +107,9 @@ class WindowTest : public QObject {
   /// Does something that asks for the name of a file, and gives it.
   void naming(const QString& file, const std::function<void()>& work) const;
   /// Opens the menu of a place on a widget and chooses from it. @return whether it was offered
-  bool chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const;
+  [[nodiscard]] bool chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const;
+  /// The same of the menu that `open` opens.
+  [[nodiscard]] bool chooseFromMenu(const QString& name, const std::function<void()>& open) const;
   /// Keys reach the window again after something else had them.
   void activate() const;
   void closeWindow();

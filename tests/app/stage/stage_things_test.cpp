@@ -180,7 +180,8 @@ void StageThingsTest::aGuideActsOnlyWhereAThingIs() {
   const std::string guideId = state().guides[0].id;
   const auto at = stageTable().placeOf(scene().things[0].place.at + stage::Vec3(0, 0.3f, 0));
   QVERIFY(at);
-  QVERIFY(chooseFromMenu(stageTable(), at->toPoint(), QString::fromStdString(state().guides[0].name)));
+  const QString guideName = QString::fromStdString(state().guides[0].name);
+  QVERIFY(chooseFromMenu(guideName, [&] { QTest::mouseClick(&stageTable(), Qt::RightButton, {}, at->toPoint()); }));
   settle();
   const Guide& limited = *state().guide(guideId);
   QVERIFY(limited.limited());
