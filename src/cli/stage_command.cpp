@@ -176,9 +176,6 @@ void makeScene(const NewScene& options) {
   float aside = 0;
   for (const std::string& path : models) {
     const auto read = stage::modelFrom(readInput(path), nameOfInput(path));
-    stage::Prop prop = stage::usualProp(stage::Prop::Form::model);
-    prop.model = read.model;
-    prop.size = read.size;
     if (read.model->faces.size() != read.faces)
       std::cerr << fmt::format("hscaffold: of {} triangles of {} {} are kept\n", read.faces, nameOfInput(path),
                                read.model->faces.size());
@@ -186,7 +183,7 @@ void makeScene(const NewScene& options) {
                             fittedText(std::filesystem::path(path).stem().string(), longestName),
                             {{aside, 0, -1}, 0},
                             false,
-                            std::move(prop)});
+                            stage::propOf(read)});
     aside += 1.5f;
   }
   writeScene(out, scene);
@@ -264,17 +261,15 @@ void addStageCommand(Command& root, const bool& json) {
   });
 
   struct ExportOptions {
-    std::string in, out;
+    std::string in, out, size = "768x512";
   };
   auto exporting = std::make_shared<ExportOptions>();
-  auto gltf = stage.add("export", "Write a scene as glTF 2.0, to be looked at elsewhere");
+  auto gltf = stage.add("export", "Write a scene as glTF 2.0: things, figures over their bones, the eye as a camera");
   gltf.text("SCENE", exporting->in, "The scene, JSON").required();
   gltf.text("-o,--out", exporting->out, "The .gltf file").required();
+  gltf.text("--size", exporting->size, "What the eye sees");
   gltf.run([exporting] {
-    // The endless ground is no thing to take along.
-    auto scene = readScene(exporting->in);
-    scene.ground = false;
-    const std::string text = stage::gltfFrom(stage::setOf(scene).meshes);
+    const std::string text = stage::gltfFrom(readScene(exporting->in), parsedSize(exporting->size));
     writeOutput(exporting->out, bytesOf(text));
   });
 }

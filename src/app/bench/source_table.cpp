@@ -288,8 +288,12 @@ void SourceTable::contextMenuEvent(QContextMenuEvent* event) {
   tool()->hover({toFrame(event->pos()), {}, 1, view_.scale(size())});
   QMenu* menu = newMenu(*this);
   tool()->addToMenu(*menu);
-  // What it offers belongs to the tool in hand: with another tool it is closed.
+  // What it offers belongs to the tool in hand and the guide that it works on: with another one it is closed.
   connect(&bench_, &Workbench::toolChanged, menu, &QMenu::close);
+  const std::string guide = desk_.document.state().looking.guide;
+  connect(&desk_.document, &StudyDocument::changed, menu, [this, menu, guide] {
+    if (desk_.document.state().looking.guide != guide) menu->close();
+  });
   if (menu->isEmpty())
     menu->deleteLater();
   else

@@ -81,11 +81,20 @@ void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edi
   if (isHeldOrLooks(next) && (looksAtTheEye(next) || next.things != scene().things)) stage::settle(next);
   std::string text = stage::sceneToText(next);
   if (text == desk_.document.state().scene) return;
+  // While something is dragged the scene is what it was made, which reading would only round. It is read at the end.
+  if (!merge.empty()) {
+    read_ = std::move(next);
+    readText_ = text;
+    unread_ = true;
+  }
   desk_.document.change(
       name, [&](StudyState& s) { s.scene = std::move(text); }, merge);
 }
 
-void StageWork::seal() { desk_.document.seal(); }
+void StageWork::seal() {
+  if (std::exchange(unread_, false)) readText_.clear();
+  desk_.document.seal();
+}
 
 void StageWork::select(const std::string& id) {
   if (id == selected_) return;
@@ -177,10 +186,7 @@ void StageWork::addModel(const std::filesystem::path& file) {
           emit said(read.problem);
           return;
         }
-        stage::Prop prop = stage::usualProp(stage::Prop::Form::model);
-        prop.model = read.model.model;
-        prop.size = read.model.size;
-        put("Model onto the stage", fittedText(name, longestName), prop);
+        put("Model onto the stage", fittedText(name, longestName), stage::propOf(read.model));
         const std::size_t kept = read.model.model->faces.size();
         emit said(kept == read.model.faces ? QString("%1 triangles.").arg(kept)
                                            : QString("Of %1 triangles %2 are kept.").arg(read.model.faces).arg(kept));

@@ -144,6 +144,7 @@ class StageWork : public QObject {
   std::string selected_;
   QTimer followLater_;
   bool held_ = false;
+  bool unread_ = false;  ///< `read_` was not read from its text
   mutable std::string readText_;
   mutable stage::Scene read_;
 };

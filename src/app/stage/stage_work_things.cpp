@@ -85,8 +85,8 @@ std::function<void()> StageWork::writer(const QString& path) const {
   const std::filesystem::path file = path.toStdString();
   const QString end = QFileInfo(path).suffix().toLower();
   if (end == "gltf")
-    return [scene = scene(), file] {
-      const std::string text = stage::gltfFrom(stage::setOf(scene).meshes);
+    return [scene = scene(), frame = desk_.document.state().frame, file] {
+      const std::string text = stage::gltfFrom(scene, frame);
       writeFileAtomically(file, bytesOf(text));
     };
   if (end == "png")

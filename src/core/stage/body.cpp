@@ -174,7 +174,7 @@ pose::BodyPlace placeFor(const BodySpec& spec) {
   return place;
 }
 
-Body bodyOf(const BodySpec& given) {
+Body bodyOf(const BodySpec& given, BodyParts* parts) {
   const auto& skeleton = pose::skeletonOf("human");
   const pose::BodyPlace place = placeFor(given);
   BodySpec spec = given;
@@ -203,13 +203,15 @@ Body bodyOf(const BodySpec& given) {
   for (const auto& p : rig.posed.points) out.points.push_back(p.cast<float>());
   const Clothes& wear = spec.clothes;
   Mesh others;
+  std::array<Vec3, 2> balls;
+  std::array<std::size_t, 2> held{};
   for (const bool left : {true, false}) {
     const SideOf side = sideOf(bind, left);
     Eigen::Isometry3f* own = motions.data() + side.motions;
     Hand hand = left ? spec.left : spec.right;
-    const Held held = left ? wear.left : wear.right;
-    if (held != Held::nothing && hand.grip == Grip::relaxed)
-      hand.grip = held == Held::ball || held == Held::box ? Grip::ball : held == Held::bag ? Grip::hook : Grip::rod;
+    const Held taken = left ? wear.left : wear.right;
+    if (taken != Held::nothing && hand.grip == Grip::relaxed)
+      hand.grip = taken == Held::ball || taken == Held::box ? Grip::ball : taken == Held::bag ? Grip::hook : Grip::rod;
     own[armMotion] = motionOf(bind.posed, untwisted, side.shoulder);
     own[thighMotion] = motionOf(bind.posed, untwisted, side.hip);
     poseHand(bind, left, hand, motions[side.elbow], own);
@@ -220,11 +222,13 @@ Body bodyOf(const BodySpec& given) {
     const FootTurn foot = spec.level ? levelled(rig, side, lowest) : FootTurn{left ? spec.leftFoot : spec.rightFoot, 0};
     own[footMotion] = motions[side.knee] * turnedAbout(ankle, across, foot.down);
     const Vec3 ball = ankle + (shin.cross(across) * 0.074f + shin * 0.036f) * spec.size;
+    balls[left ? 0 : 1] = own[footMotion] * ball;
     own[toeMotion] = own[footMotion] * turnedAbout(ball, across, -foot.toes);
     HandFrame frame = handFrame(bind, left);
     frame.wrist = own[handMotion] * frame.wrist;
     for (Vec3* d : {&frame.along, &frame.palm, &frame.thumb}) *d = own[handMotion].linear() * *d;
-    addHeld(others, frame, spec.size, held, wear.held);
+    addHeld(others, frame, spec.size, taken, wear.held);
+    held[left ? 0 : 1] = others.at.size();
   }
   Flesh flesh = fleshOf(bind, wear);
   carry(flesh.mesh.at, flesh.carried, motions);
@@ -234,6 +238,7 @@ Body bodyOf(const BodySpec& given) {
   out.skin = mesh.faces.size();
   mesh.add(others);
   addHead(mesh, rig, wear);
+  const std::size_t headEnd = mesh.at.size();
   addGarments(mesh, rig, wear);
 
   float under = std::numeric_limits<float>::max();
@@ -246,6 +251,12 @@ Body bodyOf(const BodySpec& given) {
     out.radius[*skeleton.find(trunkPoint)] = 0.10f * spec.size * spec.build.girth;
   for (const std::size_t p : skeleton.head) out.radius[p] = 0.03f * spec.size * spec.build.head;
   computeNormals(mesh);
+  if (parts != nullptr) {
+    const std::size_t skin = flesh.carried.size();
+    *parts = {std::move(motions), {}, balls, std::move(flesh.carried), skin + held[0], skin + held[1], headEnd};
+    for (const auto& origin : rig.posed.origins) parts->origins.push_back(origin.cast<float>() + shift);
+    for (Vec3& ball : parts->balls) ball += shift;
+  }
   return out;
 }
 

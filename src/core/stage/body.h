@@ -3,6 +3,7 @@
 /// geometry. Profiles are our own; lengths in them are shares of the standing height.
 #pragma once
 
+#include <array>
 #include <optional>
 #include <vector>
 
@@ -94,7 +95,16 @@ struct Body {
   std::vector<Vec3> points;   ///< key points of the human skeleton, all of them
   std::vector<float> radius;  ///< how deep each lies under its own surface, at most
 };
-Body bodyOf(const BodySpec& spec);
+/// How a body was put together, for who takes it apart again: see core/stage/bones.h.
+struct BodyParts {
+  std::vector<Eigen::Isometry3f> motions;  ///< of the skeleton's joints, then of each side's own; from how it was built
+  std::vector<Vec3> origins;               ///< of the joints
+  std::array<Vec3, 2> balls;               ///< of the feet, left and right
+  std::vector<Carried> carried;            ///< of the points of its skin, which come first
+  std::size_t heldLeft = 0, heldRight = 0, head = 0;  ///< numbers of points where these end, in this order
+};
+/// @param parts  filled in, where it is given
+Body bodyOf(const BodySpec& spec, BodyParts* parts = nullptr);
 /// How its skeleton is placed: with the build's proportions, as high as asked.
 pose::BodyPlace placeFor(const BodySpec& spec);
 

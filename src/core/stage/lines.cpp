@@ -119,11 +119,11 @@ std::uint32_t addEdges(const Mesh& mesh, const Camera& camera, const LineAsk& as
 /// Where things run into each other, as edges. @param names  that points have already
 void addContacts(std::span<const Mesh> meshes, std::uint32_t names, std::vector<Edge>& out, const StopToken& stop) {
   std::vector<const Mesh*> things;
-  const float level = 0;
+  const float groundHeight = 0;
   const float* ground = nullptr;
   for (const Mesh& mesh : meshes)
     if (mesh.object == groundObject)
-      ground = &level;
+      ground = &groundHeight;
     else
       things.push_back(&mesh);
   std::map<std::array<float, 3>, std::uint32_t> known;

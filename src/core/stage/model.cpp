@@ -58,6 +58,13 @@ class Reading {
     return std::move(corners_);
   }
 
+  /// The mean base colour of its materials over what they cover; empty if none says one.
+  [[nodiscard]] std::optional<Rgb> colour() const {
+    if (!(coloured_ > 0)) return {};
+    const Rgb mean = colourSum_ * (1 / coloured_);
+    return Rgb{std::clamp(mean.r, 0.0f, 1.0f), std::clamp(mean.g, 0.0f, 1.0f), std::clamp(mean.b, 0.0f, 1.0f)};
+  }
+
  private:
   [[nodiscard]] Problem wrong(const std::string& what) const { return badInput(fmt::format("{} {}.", where_, what)); }
 
@@ -152,6 +159,7 @@ class Reading {
       }
       if (corners_.size() / 3 + order.size() / 3 > mostReadFaces)
         throw wrong(fmt::format("has more than {} million triangles", mostReadFaces / 1'000'000));
+      const auto colour = colourOf(wholeIn(part, "material", none_));
       for (std::size_t i = 0; i + 2 < order.size(); i += 3) {
         if (order[i] >= points.size() || order[i + 1] >= points.size() || order[i + 2] >= points.size())
           throw wrong("has triangles of points that are not there");
@@ -160,8 +168,24 @@ class Reading {
           if (!p.allFinite()) throw wrong("has points that are nowhere");
           corners_.push_back(p);
         }
+        if (!colour) continue;
+        const Vec3* p = corners_.data() + corners_.size() - 3;
+        const float area = (p[1] - p[0]).cross(p[2] - p[0]).norm();
+        if (!std::isfinite(area)) continue;
+        colourSum_ = colourSum_ + *colour * area;
+        coloured_ += area;
       }
     }
+  }
+
+  [[nodiscard]] std::optional<Rgb> colourOf(std::size_t material) const {
+    const Json& materials = list("materials");
+    if (material >= materials.size() || !materials[material].is_object()) return {};
+    const auto rough = materials[material].find("pbrMetallicRoughness");
+    if (rough == materials[material].end() || !rough->is_object()) return {};
+    const auto factor = numbersIn<4>(*rough, "baseColorFactor");
+    if (!factor) return {};
+    return Rgb{(*factor)[0], (*factor)[1], (*factor)[2]};
   }
 
   struct View {
@@ -256,6 +280,8 @@ class Reading {
   std::map<std::size_t, std::vector<std::byte>> buffers_;
   std::vector<bool> visited_;
   std::vector<Vec3> corners_;
+  Rgb colourSum_{0, 0, 0};
+  float coloured_ = 0;  ///< area
 };
 
 /// Points within a cell of a grid become their mean; triangles that fall together go.
@@ -305,12 +331,14 @@ Model clustered(std::span<const Vec3> corners, const Vec3& low, const Vec3& size
 }  // namespace
 
 ReadModel modelFrom(std::span<const std::byte> bytes, const std::string& where) {
-  const auto corners = Reading(bytes, where).triangles();
+  Reading reading(bytes, where);
+  const auto corners = reading.triangles();
   if (corners.size() < 3) throw badInput(where + " has no triangles.");
   Vec3 low = corners.front(), high = low;
   for (const Vec3& p : corners) low = low.cwiseMin(p), high = high.cwiseMax(p);
   ReadModel out;
   out.faces = corners.size() / 3;
+  out.colour = reading.colour();
   const Vec3 size = high - low;
   constexpr float smallest = 0.001f, largest = 200;
   if (!(size.maxCoeff() > 1e-6f) || !size.allFinite()) throw badInput(where + " has no size.");

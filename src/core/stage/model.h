@@ -3,6 +3,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 
@@ -23,10 +24,11 @@ inline constexpr std::size_t mostReadFaces = 4'000'000, mostReadNodes = 20'000;
 struct ReadModel {
   std::shared_ptr<const Model> model;
   Vec3 size{1, 1, 1};
-  std::size_t faces = 0;  ///< that the file has
+  std::size_t faces = 0;      ///< that the file has
+  std::optional<Rgb> colour;  ///< linear: the mean of its materials' own, where they say any
 };
 /// From .gltf with its points inside, or .glb. Of more points than a scene takes those near one another become one
-/// (Rossignac and Borrel 1993). Materials, skins and cameras are left out.
+/// (Rossignac and Borrel 1993). Of materials only the mean colour is taken; skins and cameras are left out.
 /// @throws Problem (badInput) saying what is wrong
 ReadModel modelFrom(std::span<const std::byte> bytes, const std::string& where);
 

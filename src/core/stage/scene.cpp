@@ -117,6 +117,14 @@ Prop usualProp(Prop::Form form) {
   return out;
 }
 
+Prop propOf(const ReadModel& read) {
+  Prop out = usualProp(Prop::Form::model);
+  out.model = read.model;
+  out.size = read.size;
+  if (read.colour) out.colour = *read.colour;
+  return out;
+}
+
 Camera cameraOf(const Eye& eye, Size size) {
   const float turn = eye.turn * sceneDegree, tilt = eye.tilt * sceneDegree;
   const Vec3 ahead(-std::sin(turn) * std::cos(tilt), std::sin(tilt), -std::cos(turn) * std::cos(tilt));

@@ -73,6 +73,8 @@ const char* idOf(Prop::Form form);
 std::optional<Prop::Form> formNamed(const std::string& id);
 /// As it usually is: a table of a table's size.
 Prop usualProp(Prop::Form form);
+/// A thing out of a file, as large as it is there and in its colour.
+Prop propOf(const ReadModel& read);
 
 /// Holds a key point of a figure.
 struct Pin {

@@ -63,6 +63,7 @@ class ModelTest : public QObject {
   Q_OBJECT
  private slots:
   void whatIsWrittenIsRead();
+  void coloursOfMaterialsAreTaken();
   void partsLieWhereTheyAreTurnedTo();
   void partsWithinThemselvesEnd();
   void brokenFilesEndInASentence_data();
@@ -83,6 +84,32 @@ void ModelTest::whatIsWrittenIsRead() {
     for (const Vec3& p : got.model->at)
       QVERIFY(std::abs(p.x()) < 0.51f && p.y() > -0.01f && p.y() < 1.01f && std::abs(p.z()) < 0.51f);
   }
+}
+
+void ModelTest::coloursOfMaterialsAreTaken() {
+  Json file = boxFile();
+  QVERIFY(!read(file.dump()).colour);
+  const auto coloured = [&](const Json& factor) {
+    file["materials"] = Json::array({{{"pbrMetallicRoughness", {{"baseColorFactor", factor}}}}});
+    file["meshes"][0]["primitives"][0]["material"] = 0;
+    return read(file.dump()).colour;
+  };
+  const auto colour = coloured({0.5, 0.25, 0.125, 1});
+  QVERIFY(colour && std::abs(colour->r - 0.5f) < 1e-4f && std::abs(colour->b - 0.125f) < 1e-4f);
+  QVERIFY(coloured({7, -3, 0, 1}) == (Rgb{1, 0, 0}));
+  for (const Json& none : {Json{1, 2}, Json{"red", 0, 0, 1}, Json(3), Json()}) QVERIFY(!coloured(none));
+  file["meshes"][0]["primitives"][0]["material"] = 12;
+  QVERIFY(!read(file.dump()).colour);
+  // Two parts: by what they cover.
+  file["materials"] = Json::array({{{"pbrMetallicRoughness", {{"baseColorFactor", {1, 0, 0, 1}}}}},
+                                   {{"pbrMetallicRoughness", {{"baseColorFactor", {0, 0, 1, 1}}}}}});
+  file["meshes"][0]["primitives"][0]["material"] = 0;
+  file["meshes"].push_back(file["meshes"][0]);
+  file["meshes"][1]["primitives"][0]["material"] = 1;
+  file["nodes"] = Json::array({{{"mesh", 0}, {"scale", {1, 1, 1}}}, {{"mesh", 1}, {"scale", {2, 2, 2}}}});
+  file["scenes"] = Json::array({{{"nodes", {0, 1}}}});
+  const auto both = read(file.dump()).colour;
+  QVERIFY(both && std::abs(both->r - 0.2f) < 1e-3f && std::abs(both->b - 0.8f) < 1e-3f);
 }
 
 void ModelTest::partsLieWhereTheyAreTurnedTo() {

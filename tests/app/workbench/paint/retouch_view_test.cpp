@@ -230,12 +230,15 @@ void RetouchViewTest::keysTakeToolsAndSizes() {
                     Qt::NoScrollPhase, false);
   QApplication::sendEvent(&table(), &wheel);
   QVERIFY(desk_->workbench.settings.size > size);
-  // Pen and strokes are not for edges, so the tool is put away.
+  // Edges take strokes, too; for depth there are none, so the tool is put away.
   press(Qt::Key_P);
   document().look([&](Looking& looking) { looking.guide = state().guides[0].id; });
-  QCOMPARE(desk_->workbench.tool(), ToolName::look);
-  press(Qt::Key_P);
-  QCOMPARE(desk_->workbench.tool(), ToolName::look);
+  QCOMPARE(desk_->workbench.tool(), ToolName::pen);
+  add("depth");
+  QVERIFY(desk_->workbench.tool() != ToolName::pen);
+  press(Qt::Key_S);
+  QVERIFY(desk_->workbench.tool() != ToolName::strokes);
+  document().look([&](Looking& looking) { looking.guide = state().guides[0].id; });
   // The row shows what is in hand.
   press(Qt::Key_R);
   int checked = 0;
