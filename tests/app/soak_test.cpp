@@ -1,7 +1,8 @@
 // A large study is opened and worked in for long: it opens soon, its memory stays as large as it was, no event waits.
-// HSCAFFOLD_SOAK=30 says how many minutes; without it, a small study and a few seconds show that all of it can be done.
-// (Templates that the tests share with the program are slower here: they are compiled without optimisation.)
-// HSCAFFOLD_SOAK_STUDY=FILE works in a copy of a study that is there, instead of one that is made first.
+// HSCAFFOLD_SOAK=30 (and QTEST_FUNCTION_TIMEOUT in ms, beyond that) says how many minutes; without it, a small study
+// and a few seconds show that all of it can be done. (Templates that the tests share with the program are slower here:
+// they are compiled without optimisation.) HSCAFFOLD_SOAK_STUDY=FILE works in a copy of a study that is there, instead
+// of one that is made first.
 #include <unistd.h>
 
 #include <QElapsedTimer>

@@ -380,7 +380,7 @@ bool StageView::exportShown() {
   QString path = QFileDialog::getSaveFileName(this, "Scene to a file", "stage.json",
                                               "Scene (*.json);;glTF 2.0 (*.gltf);;Its picture (*.png)");
   if (path.isEmpty()) return true;
-  if (QFileInfo(path).suffix().isEmpty()) path += ".json";
+  if (!QStringList{"json", "gltf", "png"}.contains(QFileInfo(path).suffix().toLower())) path += ".json";
   desk_.write(path, work_.writer(path));
   return true;
 }

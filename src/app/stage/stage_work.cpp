@@ -168,7 +168,7 @@ void StageWork::addModel(const std::filesystem::path& file) {
   const std::string name = file.stem().string();
   emit said(QString("Reading %1...").arg(QString::fromStdString(file.filename().string())));
   desk_.tasks.run(
-      this, "stage model", Priority::hand,
+      this, "stage model " + file.string(), Priority::hand,
       [file](const StopToken&) {
         Read out;
         try {

@@ -92,6 +92,11 @@ class StageWork : public QObject {
   void takeScene(const stage::Scene& taken, const QString& from);
   /// What writes the scene as it is now by the ending of a file: .json, .gltf, .png; on any thread.
   [[nodiscard]] std::function<void()> writer(const QString& path) const;
+  /// What a panel shows, and what that is called.
+  struct PanelShown {
+    std::shared_ptr<const stage::PanelPicture> picture;
+    std::string name;
+  };
   /// A panel, which shows the selected reference.
   void addPanel();
   /// Has the chosen panel show a reference; without one its colour.
@@ -138,12 +143,17 @@ class StageWork : public QObject {
   QStringList give(StudyState& s, const Brought& brought, bool fresh);
   /// Changes the chosen figure.
   void pose(const QString& name, const std::function<void(stage::Thing&)>& edit);
-  void putThings(const QString& name, const stage::Scene& things, const stage::Vec3& by);
+  /// @return whether there was room for all of them
+  bool putThings(const QString& name, const stage::Scene& things, const stage::Vec3& by);
+  /// A reference as panels show it, made in the background.
+  void withPicture(const Reference& reference, const std::string& key,
+                   const std::function<void(const PanelShown&)>& done);
   void put(const QString& name, std::string what, std::variant<stage::Person, stage::Beast, stage::Prop> is);
   Desk& desk_;
   std::string selected_;
   QTimer followLater_;
   bool held_ = false;
+  int panels_ = 0;       ///< that were asked for
   bool unread_ = false;  ///< `read_` was not read from its text
   mutable std::string readText_;
   mutable stage::Scene read_;

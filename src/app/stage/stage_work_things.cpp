@@ -60,15 +60,16 @@ bool StageWork::paste(const std::string& text) {
   return true;
 }
 
-void StageWork::putThings(const QString& name, const Scene& things, const Vec3& by) {
+bool StageWork::putThings(const QString& name, const Scene& things, const Vec3& by) {
   std::vector<std::string> ids;
   edit(name, [&](Scene& scene) { ids = stage::putInto(scene, things, by); });
-  if (ids.size() < things.things.size())
-    emit said(QString("A stage takes at most %1 things: %2 of %3 are on it.")
-                  .arg(stage::mostThings)
-                  .arg(ids.size())
-                  .arg(things.things.size()));
   if (!ids.empty()) select(ids.front());
+  if (ids.size() == things.things.size()) return true;
+  emit said(QString("A stage takes at most %1 things: %2 of %3 are on it.")
+                .arg(stage::mostThings)
+                .arg(ids.size())
+                .arg(things.things.size()));
+  return false;
 }
 
 void StageWork::takeScene(const Scene& taken, const QString& from) {
@@ -77,8 +78,8 @@ void StageWork::takeScene(const Scene& taken, const QString& from) {
     emit said(QString("The scene of %1.").arg(from));
     return;
   }
-  putThings("Things of a scene", taken, Vec3::Zero());
-  emit said(QString("The things of %1 stand beside what was there.").arg(from));
+  if (putThings("Things of a scene", taken, Vec3::Zero()))
+    emit said(QString("The things of %1 stand beside what was there.").arg(from));
 }
 
 std::function<void()> StageWork::writer(const QString& path) const {
@@ -97,55 +98,65 @@ std::function<void()> StageWork::writer(const QString& path) const {
   return [text = stage::sceneToText(scene()), file] { writeFileAtomically(file, bytesOf(text)); };
 }
 
-void StageWork::addPanel() {
-  const Reference* reference = desk_.document.state().selectedReference();
-  Prop panel = stage::usualProp(Prop::Form::panel);
-  const std::string id = reference != nullptr ? reference->id : std::string();
-  put("Thing onto the stage", "Panel", panel);
-  if (!id.empty()) showOnPanel(id);
+namespace {
+/// As high as it is, and as broad as the picture asks.
+void show(Prop& panel, const StageWork::PanelShown& shown) {
+  panel.picture = shown.picture;
+  panel.shows = shown.name;
+  const Size size = shown.picture->pixels().size();
+  const float ratio = static_cast<float>(size.width) / static_cast<float>(size.height);
+  panel.size.x() = std::clamp(panel.size.y() * ratio, stage::leastSide, stage::mostSide);
 }
 
-void StageWork::showOnPanel(const std::string& reference) {
-  const auto panelOf = [](Thing& thing) {
-    auto* prop = std::get_if<Prop>(&thing.is);
-    return prop != nullptr && prop->form == Prop::Form::panel ? prop : nullptr;
-  };
-  if (reference.empty()) {
+Prop* panelOf(Thing& thing) {
+  auto* prop = std::get_if<Prop>(&thing.is);
+  return prop != nullptr && prop->form == Prop::Form::panel ? prop : nullptr;
+}
+}  // namespace
+
+void StageWork::withPicture(const Reference& reference, const std::string& key,
+                            const std::function<void(const PanelShown&)>& done) {
+  const auto pictures = desk_.maps.pictures();
+  const auto found = pictures.find(reference.source());
+  if (found == pictures.end()) {
+    emit said("That reference is still being read: choose it again in a moment.");
+    return;
+  }
+  desk_.tasks.run(
+      this, "stage panel " + key, Priority::hand,
+      [picture = found->second,
+       name = fittedText(std::filesystem::path(reference.name).stem().string(), longestName)](const StopToken&) {
+        return PanelShown{stage::PanelPicture::of(picture->view()), name};
+      },
+      done);
+}
+
+void StageWork::addPanel() {
+  const Prop panel = stage::usualProp(Prop::Form::panel);
+  const Reference* reference = desk_.document.state().selectedReference();
+  if (reference == nullptr) return put("Panel onto the stage", "Panel", panel);
+  withPicture(*reference, "new " + std::to_string(++panels_), [this, panel](const PanelShown& shown) {
+    Prop made = panel;
+    show(made, shown);
+    put("Panel onto the stage", "Panel", made);
+  });
+}
+
+void StageWork::showOnPanel(const std::string& id) {
+  if (id.empty()) {
     editSelected("Panel without a picture", [&](Thing& thing) {
       if (Prop* panel = panelOf(thing)) panel->picture = nullptr, panel->shows.clear();
     });
     return;
   }
-  const Reference* shown = desk_.document.state().reference(reference);
-  if (shown == nullptr) return;
-  const auto pictures = desk_.maps.pictures();
-  const auto found = pictures.find(shown->source());
-  if (found == pictures.end()) {
-    emit said("That reference is still being read: choose it again in a moment.");
-    return;
-  }
-  struct Made {
-    std::shared_ptr<const stage::PanelPicture> picture;
-  };
-  desk_.tasks.run(
-      this, "stage panel", Priority::hand,
-      [picture = found->second](const StopToken&) { return Made{stage::PanelPicture::of(picture->view())}; },
-      [this, panelOf, thing = selected_,
-       name = fittedText(std::filesystem::path(shown->name).stem().string(), longestName)](const Made& made) {
-        edit("Panel with a reference", [&](Scene& scene) {
-          for (Thing& each : scene.things) {
-            Prop* panel = each.id == thing ? panelOf(each) : nullptr;
-            if (panel == nullptr) continue;
-            panel->picture = made.picture;
-            panel->shows = name;
-            // As high as it is, and as broad as the picture asks.
-            const Size size = made.picture->pixels().size();
-            panel->size.x() =
-                std::clamp(panel->size.y() * static_cast<float>(size.width) / static_cast<float>(size.height),
-                           stage::leastSide, stage::mostSide);
-          }
-        });
-      });
+  const Reference* reference = desk_.document.state().reference(id);
+  if (reference == nullptr) return;
+  withPicture(*reference, selected_, [this, thing = selected_](const PanelShown& shown) {
+    edit("Panel with a reference", [&](Scene& scene) {
+      for (Thing& each : scene.things)
+        if (Prop* panel = each.id == thing ? panelOf(each) : nullptr) show(*panel, shown);
+    });
+  });
 }
 
 void StageWork::limitGuide(const std::string& id) {
@@ -155,7 +166,7 @@ void StageWork::limitGuide(const std::string& id) {
   const std::string called = stage::calledOf(*thing);
   const auto which = static_cast<std::size_t>(thing - scene().things.data());
   desk_.tasks.run(
-      this, "stage region", Priority::hand,
+      this, "stage region " + id, Priority::hand,
       [scene = scene(), which, frame = desk_.document.state().frame](const StopToken& stop) {
         return stage::maskOf(stage::lookAt(scene, frame, stop), which);
       },

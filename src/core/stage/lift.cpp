@@ -1,7 +1,9 @@
 #include "core/stage/lift.h"
 
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/pose/fit.h"
 #include "core/pose/library.h"
@@ -41,6 +43,37 @@ Lifted liftedOne(const pose::Figure& figure, Size frame, double focal, const Lif
   constexpr double sole = 0.045;
   out.foot = {out.root.x, lowest + (out.person ? sole * out.size : 0.02 * out.size)};
   return out;
+}
+
+/// Angles of a body after all of it was turned in the axes that it stands in: damped steps of its first joint's turns,
+/// within their limits.
+std::vector<double> turnedWhole(const pose::Skeleton& skeleton, std::vector<double> angles, const Eigen::Matrix3d& by) {
+  const auto& root = skeleton.joints.front();
+  Eigen::MatrixXd axes(3, static_cast<Eigen::Index>(root.turns));  // of its turns, as those before them have them
+  const auto turned = [&] {
+    Eigen::Matrix3d out = Eigen::Matrix3d::Identity();
+    for (std::size_t i = 0; i < root.turns; ++i) {
+      const pose::Turn& turn = skeleton.turns[root.firstTurn + i];
+      const Eigen::Vector3d axis(turn.axis[0], turn.axis[1], turn.axis[2]);
+      axes.col(static_cast<Eigen::Index>(i)) = out * axis;
+      out = out * Eigen::AngleAxisd(angles[root.firstTurn + i] / degrees, axis).toRotationMatrix();
+    }
+    return out;
+  };
+  const Eigen::Matrix3d wanted = by * turned();
+  constexpr int rounds = 20;
+  for (int round = 0; round < rounds; ++round) {
+    const Eigen::AngleAxisd off(Eigen::Matrix3d(wanted * turned().transpose()));
+    if (off.angle() < 1e-6) break;
+    const Eigen::MatrixXd damped = axes.transpose() * axes + 1e-4 * Eigen::MatrixXd::Identity(axes.cols(), axes.cols());
+    const Eigen::VectorXd step = damped.ldlt().solve(axes.transpose() * (off.angle() * off.axis()));
+    for (std::size_t i = 0; i < root.turns; ++i) {
+      const pose::Turn& turn = skeleton.turns[root.firstTurn + i];
+      double& angle = angles[root.firstTurn + i];
+      angle = std::clamp(angle + step[static_cast<Eigen::Index>(i)] * degrees, turn.least, turn.most);
+    }
+  }
+  return angles;
 }
 
 }  // namespace
@@ -94,6 +127,9 @@ Scene stagedFrom(const pose::Figures& figures, const LiftAsk& ask, StopToken sto
     const Vec3 to = out.eye.at - at;
     thing.place.turn = static_cast<float>(std::atan2(to.x(), to.z()) * static_cast<float>(degrees));
     const double size = each.size * used / focal;
+    // What it leans as the eye sees it is the eye's own tilt as well.
+    each.angles = turnedWhole(pose::skeletonOf(each.person ? "human" : "four-legged"), std::move(each.angles),
+                              Eigen::AngleAxisd(tilt, Eigen::Vector3d::UnitX()).toRotationMatrix());
     if (each.person) {
       Person person;
       person.angles = std::move(each.angles);

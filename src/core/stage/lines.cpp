@@ -332,6 +332,7 @@ std::vector<SeenLine> chained(const std::vector<Part>& parts) {
 
 std::vector<SeenLine> linesOf(std::span<const Mesh> meshes, const Camera& camera, const LineAsk& ask, StopToken stop,
                               const Image<float>* fine) {
+  if (camera.size.area() == 0) return {};
   std::vector<std::vector<Edge>> ofMesh(meshes.size());
   std::vector<std::uint32_t> points(meshes.size());
   parallelItems(meshes.size(), [&](std::size_t m) {

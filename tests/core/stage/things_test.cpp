@@ -9,6 +9,7 @@
 #include "core/image/png.h"
 #include "core/stage/contacts.h"
 #include "core/stage/copies.h"
+#include "core/stage/lift.h"
 #include "core/stage/scene_maps.h"
 #include "core/stage/stand.h"
 #include "core/stage/triangles.h"
@@ -81,6 +82,7 @@ class ThingsTest : public QObject {
   void onlyWhatChangedIsBuiltAnew();
   void linesLieWhereThingsMeet();
   void neighboursCoverEverySampleOnce();
+  void whoIsSeenFromAboveStandsUpright();
 };
 
 void ThingsTest::copiesKeepWhatHoldsThemTogether() {
@@ -308,6 +310,52 @@ void ThingsTest::neighboursCoverEverySampleOnce() {
     }
   }
   QCOMPARE(count, std::size_t{4 * 333 * 217});
+}
+
+void ThingsTest::whoIsSeenFromAboveStandsUpright() {
+  // Seen by an eye that looks down, figures lean in its picture; lifted onto a stage they stand as they stood.
+  double error = 0, lean = 0, count = 0;
+  const auto& skeleton = pose::skeletonOf("human");
+  const auto trunk = [&](const Scene& scene, std::size_t which) {
+    const auto set = setOf(scene);
+    const auto& at = set.actors[which].points;
+    const Vec3 hips = 0.5f * (at[*skeleton.find("left_hip")] + at[*skeleton.find("right_hip")]);
+    return Vec3((at[*skeleton.find("neck")] - hips).normalized());
+  };
+  for (const float high : {1.6f, 2.6f, 3.6f, 4.6f})
+    for (const std::size_t pose : {std::size_t{0}, std::size_t{2}, std::size_t{3}}) {
+      Scene scene;
+      int number = 0;
+      for (const auto& [x, z, turn] : {std::tuple{-1.1f, 0.9f, 25.0f}, {0.2f, -1.6f, -40.0f}, {1.3f, 0.4f, 60.0f}}) {
+        Person person;
+        person.angles = anglesAhead(pose::housePoses()[pose]);
+        scene.things.push_back({"f" + std::to_string(number++), "", {{x, 0, z}, turn}, false, person});
+        scene.things.back().name = scene.things.back().id;
+      }
+      scene.eye = lookingFrom({0, high, 6.5f}, {0, 0.9f, 0}, 38);
+      const auto figures = figuresIn(scene, lookAt(scene, {768, 576}));
+      const Scene lifted = stagedFrom(figures, {});
+      const auto again = figuresIn(lifted, lookAt(lifted, {768, 576}));
+      for (std::size_t i = 0; i < lifted.things.size(); ++i) {
+        const auto named = [&](const auto& each) { return each->name == lifted.things[i].name; };
+        const auto there = std::find_if(figures.figures.begin(), figures.figures.end(), named);
+        const auto back = std::find_if(again.figures.begin(), again.figures.end(), named);
+        QVERIFY(there != figures.figures.end() && back != again.figures.end());
+        double sum = 0, points = 0;
+        for (std::size_t p = 0; p < (*there)->points.size(); ++p)
+          if ((*there)->kind().isBody(p) && (*there)->points[p].there() && (*back)->points[p].there()) {
+            const Point by = (*back)->points[p].at - (*there)->points[p].at;
+            sum += std::hypot(by.x, by.y);
+            ++points;
+          }
+        error += sum / points / pose::sizeOf(**there);
+        const auto which = static_cast<std::size_t>(lifted.things[i].name[1] - '0');
+        lean += std::acos(std::clamp(static_cast<double>(trunk(lifted, i).dot(trunk(scene, which))), -1.0, 1.0));
+        ++count;
+      }
+    }
+  qInfo("off by %.4f of their height, trunks by %.2f degrees", error / count, lean / count * 180 / M_PI);
+  QVERIFY(error / count < 0.06 && lean / count * 180 / M_PI < 7);
 }
 
 HSCAFFOLD_TEST(ThingsTest)
