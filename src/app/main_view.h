@@ -22,6 +22,8 @@ class MainView : public QWidget {
 
   /// Writes what the view itself is about, in place of the shown proof. @return whether it has such a thing
   virtual bool exportShown() { return false; }
+  /// What menus call that.
+  [[nodiscard]] virtual QString exportName() const { return "Export shown proof..."; }
   /// The same for its maps, in place of the selected guide's.
   virtual bool exportMaps() { return false; }
 

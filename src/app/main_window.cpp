@@ -148,7 +148,7 @@ void MainWindow::addActions() {
   });
   action("Open study...", "Ctrl+O", [this] { askOpenStudy(); });
   action("Save as...", "Ctrl+Shift+S", [this] { askSaveAs(); });
-  action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
+  export_ = action("Export shown proof...", "Ctrl+E", [this] { askExport(); });
   action("Export map...", "Ctrl+Shift+E", [this] { askExportMap(); });
   action("Bring in a picture...", "Ctrl+I", [this] { askPicture(); });
   action("Copy figure or thing", "Ctrl+C", [this] { copyFigure(); });
@@ -184,12 +184,14 @@ void MainWindow::addActions() {
 void MainWindow::fillMenu() {
   QMenu& menu = strip_->menu();
   menu.clear();
+  export_->setText(views_[static_cast<std::size_t>(stack_->currentIndex())]->exportName());
   for (QAction* item : actions_) {
     const QString text = item->text();
     if (text == "Undo" || text == "Bring in a picture..." || text == "Help") menu.addSeparator();
     if (text == "Dusk or day") {
       menu.addSeparator();
       for (QAction* own : views_[static_cast<std::size_t>(stack_->currentIndex())]->viewActions()) menu.addAction(own);
+      menu.addSeparator();
     }
     menu.addAction(item);
     if (text != "Open study...") continue;

@@ -75,6 +75,7 @@ class MainWindow : public QMainWindow {
   QLabel* sentence_;
   bool sentenceIsBad_ = false;
   QTimer sentenceTime_;
+  QAction* export_ = nullptr;
   QList<QAction*> actions_;
 };
 

@@ -22,6 +22,7 @@ class FinishView : public MainView {
  public:
   explicit FinishView(Desk& desk, QWidget* parent = nullptr);
   [[nodiscard]] QString title() const override { return "Finish"; }
+  [[nodiscard]] QString exportName() const override { return "Export the final..."; }
   [[nodiscard]] std::vector<QAction*> viewActions() override { return actions_; }
   [[nodiscard]] QRect messagePlace() const override;
   bool exportShown() override;

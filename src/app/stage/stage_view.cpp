@@ -323,15 +323,8 @@ void StageView::addActions() {
     const QString file = QFileDialog::getOpenFileName(this, "A scene from a file", {}, "Scenes (*.json)");
     if (!file.isEmpty() && !takeFile(file.toStdString())) emit said("That file is no scene of a stage.");
   });
-  add("Scene to a file...", "", [this] { exportShown(); });
-  add("Cut", "Ctrl+X", [this] { cut(); });
-  add("Off the stage", "Delete", [this] { work_.removeSelected(); });
-  add("Once more", "Ctrl+D", [this] { work_.duplicateSelected(); });
   add("Keep this shot", "", [this] { work_.keepShot(); });
   add("Figures of the pose guide onto the stage", "", [this] { work_.liftFigures(); });
-  add("Mirror the figure", "X", [this] { work_.mirrorSelected(); });
-  add("Relax the figure", "", [this] { work_.relaxSelected(); });
-  add("Let it down", "G", [this] { work_.letDownSelected(); });
   add("Its light as tone", "", [this] { work_.useLight(); });
 }
 

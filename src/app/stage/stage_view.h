@@ -28,6 +28,7 @@ class StageView : public MainView {
   bool pasteHere() override;
   bool takeFile(const std::filesystem::path& file) override;
   bool exportShown() override;
+  [[nodiscard]] QString exportName() const override { return "Scene to a file..."; }
   [[nodiscard]] StageWork& work() { return work_; }
   [[nodiscard]] StageTable& table() { return *table_; }
 

@@ -25,7 +25,7 @@ struct WorkPart {
 class WorkStore {
  public:
   /// Beyond so much it is time to `forget`.
-  static constexpr std::size_t mostBytes = std::size_t{128} << 20;
+  static constexpr std::size_t mostBytes = std::size_t{48} << 20;
 
   /// Brings a piece from where it is kept; empty if it is not there.
   using Loader = std::function<Bytes(const std::string& id)>;

@@ -200,7 +200,9 @@ std::string wordsFor(const Scene& scene, const Look& look) {
   const auto add = [&](const std::string& words) {
     if (!words.empty()) out += (out.empty() ? "" : "; ") + words;
   };
-  for (const Actor& actor : actors) {
+  // Of a crowd, those in front are described.
+  constexpr std::size_t described = 6;
+  for (const Actor& actor : std::span(actors).first(std::min(described, actors.size()))) {
     const auto words = pose::wordsFor(skeletonOf(*actor.thing), *poseSeen(*actor.thing, scene.eye)).text();
     const char* animals[] = {"dog", "fox", "horse", "cow", "cat"};
     const auto* beast = std::get_if<Beast>(&actor.thing->is);
@@ -208,6 +210,7 @@ std::string wordsFor(const Scene& scene, const Look& look) {
             ? fmt::format("{}{}{}", animals[static_cast<std::size_t>(beast->kind)], words.empty() ? "" : ", ", words)
             : words);
   }
+  if (actors.size() > described) add(fmt::format("{} others further back", actors.size() - described));
   // What stands before what, where they overlap in the picture.
   std::size_t said = 0;
   constexpr std::size_t most = 3;

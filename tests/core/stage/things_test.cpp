@@ -83,6 +83,7 @@ class ThingsTest : public QObject {
   void linesLieWhereThingsMeet();
   void neighboursCoverEverySampleOnce();
   void whoIsSeenFromAboveStandsUpright();
+  void ofACrowdThoseInFrontAreDescribed();
 };
 
 void ThingsTest::copiesKeepWhatHoldsThemTogether() {
@@ -356,6 +357,19 @@ void ThingsTest::whoIsSeenFromAboveStandsUpright() {
     }
   qInfo("off by %.4f of their height, trunks by %.2f degrees", error / count, lean / count * 180 / M_PI);
   QVERIFY(error / count < 0.06 && lean / count * 180 / M_PI < 7);
+}
+
+void ThingsTest::ofACrowdThoseInFrontAreDescribed() {
+  Scene scene;
+  for (int i = 0; i < 15; ++i)
+    scene.things.push_back({"f" + std::to_string(i),
+                            "",
+                            {{1.0f * static_cast<float>(i % 5 - 2), 0, -1.5f * static_cast<float>(i / 5)}, 0},
+                            false,
+                            Person{}});
+  scene.eye = lookingFrom({0, 2.2f, 6}, {0, 0.8f, -1}, 30);
+  const auto words = QString::fromStdString(wordsFor(scene, lookAt(scene, frame)));
+  QVERIFY2(words.count("standing") == 6 && words.contains("9 others further back"), qPrintable(words));
 }
 
 HSCAFFOLD_TEST(ThingsTest)
