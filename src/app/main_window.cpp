@@ -45,6 +45,9 @@ namespace {
 constexpr int mostRecent = 8;
 constexpr const char* studyFilter = "Studies (*.scaffold)";
 
+/// The view that is gone to: the window's stack holds nothing else.
+MainView& shownIn(const QStackedWidget& stack) { return *static_cast<MainView*>(stack.currentWidget()); }
+
 }  // namespace
 
 MainWindow::MainWindow(Desk& desk) : desk_(desk) {
@@ -184,13 +187,13 @@ void MainWindow::addActions() {
 void MainWindow::fillMenu() {
   QMenu& menu = strip_->menu();
   menu.clear();
-  export_->setText(views_[static_cast<std::size_t>(stack_->currentIndex())]->exportName());
+  export_->setText(shownIn(*stack_).exportName());
   for (QAction* item : actions_) {
     const QString text = item->text();
     if (text == "Undo" || text == "Bring in a picture..." || text == "Help") menu.addSeparator();
     if (text == "Dusk or day") {
       menu.addSeparator();
-      for (QAction* own : views_[static_cast<std::size_t>(stack_->currentIndex())]->viewActions()) menu.addAction(own);
+      for (QAction* own : shownIn(*stack_).viewActions()) menu.addAction(own);
       menu.addSeparator();
     }
     menu.addAction(item);
@@ -228,7 +231,7 @@ void MainWindow::styleSentence() {
 QString MainWindow::shownSentence() const { return sentence_->isHidden() ? QString() : sentence_->text(); }
 
 void MainWindow::placeSentence() {
-  const MainView* view = views_[static_cast<std::size_t>(stack_->currentIndex())];
+  const MainView* view = &shownIn(*stack_);
   QRect place = view->messagePlace();
   place.moveTopLeft(view->mapTo(centralWidget(), place.topLeft()));
   const int width = std::min(640, place.width() - 24);
@@ -330,7 +333,7 @@ void MainWindow::bringInFiles(const std::vector<std::filesystem::path>& files) {
       findChild<StageView*>()->work().addModel(file);
       continue;
     }
-    if (views_[static_cast<std::size_t>(stack_->currentIndex())]->takeFile(file)) continue;
+    if (shownIn(*stack_).takeFile(file)) continue;
     if (end == ".json" || end == ".bvh")
       guarded([&] { bringInFigures(file, end == ".bvh"); });
     else
@@ -344,7 +347,7 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
   const QString name = QString::fromStdString(file.filename().string());
   if (clip) {
     const Bytes bytes = readWholeFile(file);
-    auto* onStage = qobject_cast<StageView*>(views_[static_cast<std::size_t>(stack_->currentIndex())]);
+    auto* onStage = qobject_cast<StageView*>(&shownIn(*stack_));
     auto* dialog = new ClipDialog(pose::bvhFrom(textOf(bytes), name.toStdString()), name, this,
                                   onStage != nullptr ? "Put on the stage" : "Put on picture");
     dialog->setAttribute(Qt::WA_DeleteOnClose);
@@ -371,7 +374,7 @@ void MainWindow::bringInFigures(const std::filesystem::path& file, bool clip) {
 }
 
 void MainWindow::askExportMap() {
-  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->exportMaps()) return;
+  if (shownIn(*stack_).exportMaps()) return;
   const Guide* guide = desk_.document.state().selectedGuide();
   if (guide == nullptr || desk_.maps.mapOf(guide->id) == nullptr) return say("There is no map to export yet.", false);
   // The guide may go while a dialog is open: only its name and id are kept.
@@ -397,7 +400,7 @@ void MainWindow::askExportMap() {
 }
 
 void MainWindow::askExport() {
-  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->exportShown()) return;
+  if (shownIn(*stack_).exportShown()) return;
   const ProofInfo* proof = desk_.proofs.current();
   if (proof == nullptr) return say("There is no proof to export yet.", false);
   const std::int64_t number = proof->number;
@@ -411,7 +414,7 @@ void MainWindow::askExport() {
 }
 
 void MainWindow::copyFigure() {
-  if (views_[static_cast<std::size_t>(stack_->currentIndex())]->copyChosen()) return;
+  if (shownIn(*stack_).copyChosen()) return;
   PoseWork& pose = desk_.workbench.pose;
   if (const auto figure = pose.selected())
     app::copyFigure(pose, *figure);
@@ -424,7 +427,7 @@ void MainWindow::paste() {
   std::vector<std::filesystem::path> files;
   for (const QUrl& url : clip->urls())
     if (url.isLocalFile()) files.emplace_back(url.toLocalFile().toStdString());
-  if (files.empty() && views_[static_cast<std::size_t>(stack_->currentIndex())]->pasteHere()) return;
+  if (files.empty() && shownIn(*stack_).pasteHere()) return;
   if (files.empty() && pasteFigures(desk_.workbench.pose)) return;
   if (!files.empty())
     bringInFiles(files);
@@ -550,8 +553,7 @@ void MainWindow::showEvent(QShowEvent* event) {
   QMainWindow::showEvent(event);
   // Keys act on the pictures at once, not on what happens to come first in the top strip.
   const QWidget* now = focusWidget();
-  if (now == nullptr || strip_->isAncestorOf(now))
-    views_[static_cast<std::size_t>(stack_->currentIndex())]->takeFocus();
+  if (now == nullptr || strip_->isAncestorOf(now)) shownIn(*stack_).takeFocus();
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {

@@ -1,7 +1,6 @@
 // Things that come from elsewhere and go there: the clipboard, files, references; and what they give to guides.
 #include <QFileInfo>
 
-#include "app/document/study_edits.h"
 #include "app/stage/stage_work.h"
 #include "core/image/atomic_file.h"
 #include "core/image/colour.h"
@@ -10,7 +9,6 @@
 #include "core/stage/copies.h"
 #include "core/stage/gltf.h"
 #include "core/stage/scene_maps.h"
-#include "files/study_job.h"
 
 namespace hscaffold::app {
 
