@@ -8,6 +8,7 @@
 #include <QTimer>
 #include <algorithm>
 #include <cstdio>
+#include <cstdlib>
 #include <span>
 #include <string_view>
 
@@ -48,11 +49,29 @@ void answerWithoutWindow(int argc, char** argv) {
   words.parser.process(application);  // ends the program where that is all
 }
 
+/// Whether that is all that is asked: then no screen is looked for, which may be named and not be there.
+bool asksOfProgram(std::span<char*> words) {
+  return std::any_of(words.begin(), words.end(), [](std::string_view word) {
+    return word == "-h" || word == "--help" || word == "--help-all" || word == "-v" || word == "--version";
+  });
+}
+
 bool hasScreen(std::span<char*> words) {
   return std::any_of(words.begin(), words.end(),
                      [](std::string_view word) { return word == "-platform" || word == "-display"; }) ||
          !qEnvironmentVariableIsEmpty("DISPLAY") || !qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") ||
          !qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM");
+}
+
+[[noreturn]] void endWithoutScreen(const char* why) {
+  std::fprintf(stderr, "humble-scaffold: %s hscaffold works without one.\n", why);
+  std::_Exit(3);
+}
+
+/// Qt ends the program where a screen is named that does not answer; so do we, but with a sentence.
+void whatQtSays(QtMsgType type, const QMessageLogContext&, const QString& text) {
+  if (type == QtFatalMsg) endWithoutScreen("The screen that is named here does not answer.");
+  std::fprintf(stderr, "%s\n", qPrintable(text));
 }
 
 }  // namespace
@@ -61,12 +80,15 @@ int main(int argc, char** argv) {
   using namespace hscaffold::app;
   QElapsedTimer sinceStart;
   sinceStart.start();
-  if (!hasScreen({argv, static_cast<std::size_t>(argc)})) {
+  const std::span<char*> said(argv, static_cast<std::size_t>(argc));
+  if (asksOfProgram(said)) answerWithoutWindow(argc, argv);
+  if (!hasScreen(said)) {
     answerWithoutWindow(argc, argv);
-    std::fprintf(stderr, "humble-scaffold: There is no screen to show a window on. hscaffold works without one.\n");
-    return 3;
+    endWithoutScreen("There is no screen to show a window on.");
   }
+  const QtMessageHandler usual = qInstallMessageHandler(whatQtSays);
   QApplication application(argc, argv);
+  qInstallMessageHandler(usual);
   introduce();
   Words words;
   QCommandLineParser& parser = words.parser;

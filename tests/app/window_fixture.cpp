@@ -186,9 +186,10 @@ bool WindowTest::chooseFromMenu(const QString& name, const std::function<void()>
         return;
       }
     // In a menu of an entry: as if that had been opened first.
+    const QString within = name.section('/', 0, -2), last = name.section('/', -1);
     for (QAction* entry : menu->actions())
       for (QAction* action : entry->menu() != nullptr ? entry->menu()->actions() : QList<QAction*>())
-        if (action->text() == name && action->isEnabled()) {
+        if (action->text() == last && action->isEnabled() && (within.isEmpty() || entry->text() == within)) {
           found = true;
           menu->close();
           action->trigger();

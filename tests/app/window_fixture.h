@@ -107,6 +107,7 @@ class WindowTest : public QObject {
   /// Does something that asks for the name of a file, and gives it.
   void naming(const QString& file, const std::function<void()>& work) const;
   /// Opens the menu of a place on a widget and chooses from it. @return whether it was offered
+  /// @param name  of an entry, or of one in the menu of an entry ("Entry in it", or "Entry/Entry in it")
   [[nodiscard]] bool chooseFromMenu(QWidget& widget, QPoint at, const QString& name) const;
   /// The same of the menu that `open` opens.
   [[nodiscard]] bool chooseFromMenu(const QString& name, const std::function<void()>& open) const;

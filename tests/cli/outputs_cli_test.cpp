@@ -217,10 +217,11 @@ void OutputsCliTest::boxesBeyondReasonAreRefused() {
 }
 
 void OutputsCliTest::windowAnswersWithoutAScreen() {
-  const auto window = [](const QStringList& words) {
+  const auto window = [](const QStringList& words, const char* screen = nullptr) {
     QProcess process;
     auto environment = QProcessEnvironment::systemEnvironment();
     for (const char* name : {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}) environment.remove(name);
+    if (screen) environment.insert("DISPLAY", screen);
     process.setProcessEnvironment(environment);
     process.start(HSCAFFOLD_WINDOW, words);
     process.waitForFinished(60'000);
@@ -236,6 +237,11 @@ void OutputsCliTest::windowAnswersWithoutAScreen() {
   QCOMPARE(none.code, 3);
   QVERIFY2(none.err.contains("no screen"), none.err);
   QCOMPARE(window({"-platform", "offscreen", "--screenshot", path("no/such/folder.png")}).code, 3);
+  // A screen that is named and not there.
+  QCOMPARE(window({"--help"}, ":4711").code, 0);
+  const auto dead = window({}, ":4711");
+  QCOMPARE(dead.code, 3);
+  QVERIFY2(dead.err.contains("does not answer"), dead.err);
 }
 
 HSCAFFOLD_TEST(OutputsCliTest)

@@ -112,6 +112,10 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   hold_->setProperty("role", "note");
   hold_->setFont(textFont(9));
   hold_->setToolTip("How much of this guide's layout is in the shown proof, 0 to 100");
+  stage_ = new QLabel;
+  stage_->setProperty("role", "note");
+  stage_->setFont(textFont(9));
+  stage_->setObjectName("stage mark");
   range_ = new RangeLine(desk_, guide_);
   auto* weightName = new QLabel("weight");
   weightName->setProperty("role", "note");
@@ -133,6 +137,8 @@ Plank::Plank(Desk& desk, std::string guide, QWidget* parent) : QFrame(parent), d
   line2->addWidget(weight_);
   line2->addWidget(weightName);
   line2->addStretch(1);
+  line2->addWidget(stage_);
+  line2->addSpacing(4);
   line2->addWidget(hold_);
   auto* right = new QVBoxLayout;
   right->setSpacing(1);
@@ -214,6 +220,12 @@ void Plank::refresh() {
     tuning_->refresh();
     if (light_ != nullptr) light_->refresh();
   }
+  const StageLink& link = guide->stage;
+  stage_->setVisible(!link.map.empty());
+  stage_->setText(link.frozen ? "frozen" : "stage");
+  QString says = link.frozen ? "From the stage, and stays as it is" : "Follows the stage";
+  if (!link.fastened.thing.empty()) says += "; its retouch and region go along with a thing there";
+  stage_->setToolTip(says);
   refreshHold();
   refreshCheck();
   update();

@@ -52,7 +52,7 @@ class Plank : public QFrame {
   std::string guide_;
   QPoint pressed_;
   int painted_ = 0;
-  QLabel *thumbnail_, *hold_, *warning_;
+  QLabel *thumbnail_, *hold_, *stage_, *warning_;
   QLineEdit* name_;
   SwitchButton* on_;
   ScrubField* weight_;

@@ -128,7 +128,10 @@ void StageGuides::refresh() {
                                                 : "Stays as it is, whatever happens on the stage");
     const bool stale = guide->stage.made != stage::sceneDigest(desk_.document.state());
     card.state->setText(guide->stage.frozen ? "frozen" : stale ? "about to follow" : "follows the stage");
-    card.state->setToolTip(QString::fromStdString(guide->name));
+    QString says = QString::fromStdString(guide->name);
+    if (const stage::Thing* to = work_.scene().thing(guide->stage.fastened.thing))
+      says += "; its hand work goes along with " + QString::fromStdString(stage::calledOf(*to));
+    card.state->setToolTip(says);
   }
   makePictures();
 }

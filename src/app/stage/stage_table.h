@@ -117,6 +117,8 @@ class StageTable : public QWidget {
   void paintName(QPainter& painter, const stage::Thing& thing) const;
   void addChoices(QMenu& menu, const QString& title, bool eye,
                   const std::function<void(const std::string&)>& choose) const;
+  /// Guides of the stage whose hand work may go along with the chosen thing, or with its chosen joint.
+  void addFastening(QMenu& menu, const stage::Thing& thing) const;
 
   Desk& desk_;
   StageWork& work_;

@@ -15,9 +15,6 @@ using stage::skeletonOf;
 using stage::Thing;
 using stage::Vec3;
 
-/// "left wrist"
-QString readable(const std::string& id) { return QString::fromStdString(id).replace('_', ' '); }
-
 }  // namespace
 
 std::optional<QPointF> StageTable::jointPlace(const char* id) const {
@@ -302,6 +299,30 @@ void StageTable::addChoices(QMenu& menu, const QString& title, bool eye,
   inside->setEnabled(!inside->isEmpty());
 }
 
+void StageTable::addFastening(QMenu& menu, const Thing& thing) const {
+  auto* inside = menu.addMenu("Hand work goes along");
+  inside->setToolTip("Retouch and region of a guide of the stage keep to this, however it or the eye moves");
+  const Handle* at = handle();
+  const auto add = [&](const Guide& guide, const std::string& joint) {
+    const Fastening& to = guide.stage.fastened;
+    const bool on = to.thing == thing.id && to.joint == joint;
+    QString text = QString::fromStdString(guide.name);
+    if (!joint.empty()) text += ", with " + readable(joint);
+    auto* action = inside->addAction(
+        text, this, [this, id = guide.id, joint, on] { on ? work_.unfasten(id) : work_.fasten(id, joint); });
+    action->setCheckable(true);
+    action->setChecked(on);
+  };
+  for (const Guide& guide : work_.study().guides) {
+    if (guide.stage.map.empty() || guide.stage.frozen) continue;
+    add(guide, {});
+    const std::string& joint = guide.stage.fastened.thing == thing.id ? guide.stage.fastened.joint : std::string();
+    if (!joint.empty()) add(guide, joint);
+    if (isFigure(thing) && at != nullptr && at->point && at->id != joint) add(guide, at->id);
+  }
+  inside->setEnabled(!inside->isEmpty());
+}
+
 void StageTable::showMenu(QPoint global) {
   QMenu* menu = newMenu(*this);
   const Thing* thing = work_.selectedThing();
@@ -343,6 +364,7 @@ void StageTable::showMenu(QPoint global) {
   for (const Guide& guide : work_.study().guides)
     limit->addAction(QString::fromStdString(guide.name), this, [this, id = guide.id] { work_.limitGuide(id); });
   limit->setEnabled(!limit->isEmpty());
+  addFastening(*menu, *thing);
   menu->addSeparator();
   menu->addAction("Cut\tCtrl+X", this, &StageTable::cutAsked);
   menu->addAction("Once more\tCtrl+D", &work_, &StageWork::duplicateSelected);

@@ -47,6 +47,8 @@ bool looksAtTheEye(const Scene& scene) {
 
 }  // namespace
 
+QString readable(const std::string& id) { return QString::fromStdString(id).replace('_', ' '); }
+
 StageWork::StageWork(Desk& desk, QObject* parent) : QObject(parent), desk_(desk) {
   followLater_.setSingleShot(true);
   followLater_.setInterval(followPause);

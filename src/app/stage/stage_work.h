@@ -12,10 +12,14 @@
 #include "app/desk.h"
 #include "core/pose/bvh.h"
 #include "core/pose/library.h"
+#include "core/stage/fastening.h"
 #include "core/stage/scene.h"
 #include "core/stage/study_guides.h"
 
 namespace hscaffold::app {
+
+/// A key point's id, or another such name, for reading.
+QString readable(const std::string& id);
 
 class StageWork : public QObject {
   Q_OBJECT
@@ -103,6 +107,11 @@ class StageWork : public QObject {
   void showOnPanel(const std::string& reference);
   /// A guide acts only where the chosen thing is seen now.
   void limitGuide(const std::string& guide);
+  /// The hand work on a guide of the stage goes along with the chosen thing from now on, or with one of its joints
+  /// (empty: with all of it).
+  void fasten(const std::string& guide, const std::string& joint);
+  /// It stays where it is in the frame.
+  void unfasten(const std::string& guide);
   [[nodiscard]] const StudyState& study() const { return desk_.document.state(); }
 
   /// Figures of the selected pose guide, put onto the stage with the eye that saw them.
@@ -138,7 +147,10 @@ class StageWork : public QObject {
   struct Brought {
     std::string digest;
     std::map<std::string, stage::MadeMap> maps;
+    std::vector<stage::FastenedWork> fastened;
   };
+  /// What makes these maps of the stage as it is now, on any thread.
+  [[nodiscard]] std::function<Brought(const StopToken&)> bringer(const std::vector<std::string>& maps);
   /// Gives maps to guides of a state, which may be made for that. @return names of guides that are somebody's by now
   QStringList give(StudyState& s, const Brought& brought, bool fresh);
   /// Changes the chosen figure.

@@ -104,41 +104,54 @@ QStringList StageWork::give(StudyState& s, const Brought& brought, bool fresh) {
         s.guide(id)->work.put(made.figures ? pose::figuresSlot : drawingSlot, piece);
       s.guide(id)->stage.piece = piece;
       s.guide(id)->stage.made = brought.digest;
+      for (const stage::FastenedWork& each : brought.fastened)
+        if (each.guide == id && !stage::giveFastened(*s.guide(id), placeOf(s, *s.guide(id)), each, work))
+          s.guide(id)->stage.made.clear();  // worked on meanwhile: it follows once more
     }
   }
   s.lookAtWhatIsThere();
   return owned;
 }
 
-void StageWork::use(const std::vector<std::string>& maps) {
+std::function<StageWork::Brought(const StopToken&)> StageWork::bringer(const std::vector<std::string>& maps) {
   const auto& state = desk_.document.state();
-  desk_.tasks.run(
-      this, "stage maps", Priority::hand,
-      [scene = scene(), frame = state.frame, digest = stage::sceneDigest(state), maps](const StopToken& stop) {
-        return Brought{digest, stage::madeMaps(scene, frame, maps, stop)};
-      },
-      [this](const Brought& brought) {
-        QStringList owned;
-        desk_.document.change("Use the stage on the Bench", [&](StudyState& s) {
-          owned = give(s, brought, true);
-          const std::string* first = nullptr;
-          for (const auto& map : stage::stageMaps())
-            for (const Guide& guide : s.guides)
-              if (first == nullptr && guide.stage.map == map.id && brought.maps.contains(map.id) && !guide.stage.frozen)
-                first = &guide.id;
-          if (first != nullptr) s.looking.guide = *first;
-        });
-        emit changed();
-        // Changed again meanwhile: that follows.
-        if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
-        QString sentence = brought.maps.contains("tone")
-                               ? "The stage's light is a tone guide on the Bench, and its picture a reference."
-                           : brought.maps.size() == 1
-                               ? "That map of the stage is a guide on the Bench, and follows it."
-                               : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";
-        if (!owned.isEmpty()) sentence += QString(" Worked on by hand, so left as it was: %1.").arg(owned.join(", "));
-        emit said(sentence);
-      });
+  std::vector<std::string> guides;
+  for (const Guide& guide : state.guides)
+    if (!guide.stage.frozen && std::find(maps.begin(), maps.end(), guide.stage.map) != maps.end())
+      guides.push_back(guide.id);
+  return [scene = scene(), frame = state.frame, digest = stage::sceneDigest(state), maps,
+          fastened = stage::takeFastened(state, guides, desk_.document.work())](const StopToken& stop) {
+    Brought out{digest, stage::madeMaps(scene, frame, maps, stop), fastened};
+    for (stage::FastenedWork& each : out.fastened) {
+      throwIfStopped(stop);
+      stage::layAlong(each, scene, frame);
+    }
+    return out;
+  };
+}
+
+void StageWork::use(const std::vector<std::string>& maps) {
+  desk_.tasks.run(this, "stage maps", Priority::hand, bringer(maps), [this](const Brought& brought) {
+    QStringList owned;
+    desk_.document.change("Use the stage on the Bench", [&](StudyState& s) {
+      owned = give(s, brought, true);
+      const std::string* first = nullptr;
+      for (const auto& map : stage::stageMaps())
+        for (const Guide& guide : s.guides)
+          if (first == nullptr && guide.stage.map == map.id && brought.maps.contains(map.id) && !guide.stage.frozen)
+            first = &guide.id;
+      if (first != nullptr) s.looking.guide = *first;
+    });
+    emit changed();
+    // Changed again meanwhile: that follows.
+    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+    QString sentence =
+        brought.maps.contains("tone") ? "The stage's light is a tone guide on the Bench, and its picture a reference."
+        : brought.maps.size() == 1    ? "That map of the stage is a guide on the Bench, and follows it."
+                                      : "Pose, depth and lines of the stage are guides on the Bench, and follow it.";
+    if (!owned.isEmpty()) sentence += QString(" Worked on by hand, so left as it was: %1.").arg(owned.join(", "));
+    emit said(sentence);
+  });
 }
 
 std::vector<std::string> StageWork::joinable() const {
@@ -199,21 +212,17 @@ void StageWork::follow() {
   followLater_.stop();
   std::vector<std::string> maps;
   for (const std::string& id : stale) maps.push_back(state.guide(id)->stage.map);
-  desk_.tasks.run(
-      this, "stage follow", Priority::hand,
-      [scene = scene(), frame = state.frame, digest = stage::sceneDigest(state), maps](const StopToken& stop) {
-        return Brought{digest, stage::madeMaps(scene, frame, maps, stop)};
-      },
-      [this](const Brought& brought) {
-        // Changed again meanwhile: that is coming.
-        if (brought.digest != stage::sceneDigest(desk_.document.state()) || held_) return;
-        QStringList owned;
-        // No step of its own: undo takes back what was done on the stage, and guides follow that.
-        desk_.document.changeQuietly([&](StudyState& s) { owned = give(s, brought, false); });
-        emit changed();
-        if (!owned.isEmpty())
-          emit said(QString("Worked on by hand, so it no longer follows the stage: %1.").arg(owned.join(", ")));
-      });
+  desk_.tasks.run(this, "stage follow", Priority::hand, bringer(maps), [this](const Brought& brought) {
+    // Changed again meanwhile: that is coming.
+    if (brought.digest != stage::sceneDigest(desk_.document.state()) || held_) return;
+    QStringList owned;
+    // No step of its own: undo takes back what was done on the stage, and guides follow that.
+    desk_.document.changeQuietly([&](StudyState& s) { owned = give(s, brought, false); });
+    emit changed();
+    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+    if (!owned.isEmpty())
+      emit said(QString("Worked on by hand, so it no longer follows the stage: %1.").arg(owned.join(", ")));
+  });
 }
 
 }  // namespace hscaffold::app

@@ -189,4 +189,36 @@ void StageWork::limitGuide(const std::string& id) {
       });
 }
 
+void StageWork::fasten(const std::string& id, const std::string& joint) {
+  const Guide* guide = desk_.document.state().guide(id);
+  const Thing* thing = selectedThing();
+  if (guide == nullptr || thing == nullptr) return;
+  const QString name = QString::fromStdString(guide->name), called = QString::fromStdString(stage::calledOf(*thing));
+  if (!stage::seenPlaceOf(scene(), desk_.document.state().frame, selected_, joint)) {
+    emit said(QString("%1 is not before the eye.").arg(called));
+    return;
+  }
+  desk_.document.change("Fasten hand work", [&](StudyState& s) {
+    if (Guide* each = s.guide(id)) stage::fasten(*each, scene(), s.frame, selected_, joint);
+  });
+  emit said(QString("Retouch and region of %1 go along with %2%3.")
+                .arg(name, called, joint.empty() ? QString() : ", " + readable(joint)));
+  emit changed();
+}
+
+void StageWork::unfasten(const std::string& id) {
+  const Guide* guide = desk_.document.state().guide(id);
+  if (guide == nullptr) return;
+  const QString name = QString::fromStdString(guide->name);
+  if (stage::isOutOfFrame(*guide)) {
+    emit said(QString("The hand work of %1 is outside the frame with its thing: bring that back in first.").arg(name));
+    return;
+  }
+  desk_.document.change("Let go of hand work", [&](StudyState& s) {
+    if (Guide* each = s.guide(id)) each->stage.fastened = {};
+  });
+  emit said(QString("Retouch and region of %1 stay where they are.").arg(name));
+  emit changed();
+}
+
 }  // namespace hscaffold::app

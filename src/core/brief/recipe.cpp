@@ -5,6 +5,7 @@
 #include <array>
 
 #include "core/frame/frame.h"
+#include "core/guides/affine_json.h"
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
 #include "core/text.h"
@@ -133,6 +134,64 @@ Placement placementFromJson(const nlohmann::json& json, const std::string& where
   return p;
 }
 
+namespace {
+
+nlohmann::json stageLinkToJson(const StageLink& link) {
+  nlohmann::json json = {{"map", link.map}, {"frozen", link.frozen}, {"made", link.made}, {"piece", link.piece}};
+  const Fastening& to = link.fastened;
+  if (to.thing.empty()) return json;
+  json["fastened"] = {{"thing", to.thing}, {"placed", affineToJson(to.placed)}};
+  if (!to.joint.empty()) json["fastened"]["joint"] = to.joint;
+  for (const auto& [slot, piece] : to.pieces)
+    json["fastened"]["pieces"][slot] = {
+        {"drawn", piece.drawn}, {"placed", affineToJson(piece.placed)}, {"laid", piece.laid}};
+  return json;
+}
+
+Affine placedFromJson(JsonFields& fields, const std::string& where) {
+  const auto placed = affineFromJson(fields.child("placed"), where + ", placed");
+  if (!placed) throw badInput(where + " does not say where its thing was seen.");
+  return *placed;
+}
+
+Fastening fasteningFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields fields(json, where, mended);
+  Fastening out;
+  out.thing = fittedText(fields.text("thing"), longestName);
+  out.joint = fittedText(fields.text("joint", ""), longestName);
+  out.placed = placedFromJson(fields, where);
+  if (fields.has("pieces")) {
+    JsonFields pieces(fields.child("pieces"), where + ", pieces", mended);
+    for (const char* slot : {retouchSlot, regionSlot}) {
+      if (!pieces.has(slot)) continue;
+      const std::string of = where + ", " + slot;
+      JsonFields piece(pieces.child(slot), of, mended);
+      out.pieces[slot] = {fittedText(piece.text("drawn"), longestName), placedFromJson(piece, of),
+                          fittedText(piece.text("laid"), longestName)};
+      piece.refuseOthers();
+    }
+    pieces.refuseOthers();
+  }
+  fields.refuseOthers();
+  return out;
+}
+
+StageLink stageLinkFromJson(const nlohmann::json& json, const std::string& where, Mended* mended) {
+  JsonFields link(json, where, mended);
+  StageLink made;
+  made.map = fittedText(link.text("map", ""), longestName);
+  made.frozen = link.flag("frozen", false);
+  made.made = fittedText(link.text("made", ""), longestName);
+  made.piece = fittedText(link.text("piece", ""), longestName);
+  if (link.has("fastened"))
+    readOrLeaveOut(mended,
+                   [&] { made.fastened = fasteningFromJson(link.child("fastened"), where + ", fastened", mended); });
+  link.refuseOthers();
+  return made;
+}
+
+}  // namespace
+
 nlohmann::json guideToJson(const Guide& guide) {
   nlohmann::json json = objectWith(guide.extra);
   json["id"] = guide.id;
@@ -146,11 +205,7 @@ nlohmann::json guideToJson(const Guide& guide) {
   for (const auto& [slot, name] : guide.work.all()) json["work"][slot] = name;
   if (guide.retouchHidden) json["retouch-hidden"] = true;
   if (!guide.words.empty()) json["words"] = guide.words;
-  if (!guide.stage.map.empty())
-    json["stage"] = {{"map", guide.stage.map},
-                     {"frozen", guide.stage.frozen},
-                     {"made", guide.stage.made},
-                     {"piece", guide.stage.piece}};
+  if (!guide.stage.map.empty()) json["stage"] = stageLinkToJson(guide.stage);
   if (guide.region != Region{})
     json["region"] = {{"inverted", guide.region.inverted}, {"feather", guide.region.feather}};
   return json;
@@ -180,16 +235,7 @@ Guide guideFromJson(const nlohmann::json& json, const std::string& where, bool k
   guide.retouchHidden = fields.flag("retouch-hidden", false);
   guide.words = fields.text("words", "");
   if (fields.has("stage"))
-    readOrLeaveOut(mended, [&] {
-      JsonFields link(fields.child("stage"), where + ", stage", mended);
-      StageLink made;
-      made.map = fittedText(link.text("map", ""), longestName);
-      made.frozen = link.flag("frozen", false);
-      made.made = fittedText(link.text("made", ""), longestName);
-      made.piece = fittedText(link.text("piece", ""), longestName);
-      link.refuseOthers();
-      guide.stage = std::move(made);
-    });
+    readOrLeaveOut(mended, [&] { guide.stage = stageLinkFromJson(fields.child("stage"), where + ", stage", mended); });
   if (fields.has("region"))
     readOrLeaveOut(mended, [&] {
       JsonFields region(fields.child("region"), where + ", region", mended);

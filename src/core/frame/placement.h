@@ -33,6 +33,7 @@ void keepWithinLimits(Placement& placement);
 /// numbers, as files keep them; Eigen reckons with them.
 struct Affine {
   double a = 1, b = 0, c = 0, d = 0, e = 1, f = 0;
+  friend bool operator==(const Affine&, const Affine&) = default;
   [[nodiscard]] double mapX(double x, double y) const { return a * x + b * y + c; }
   [[nodiscard]] double mapY(double x, double y) const { return d * x + e * y + f; }
   [[nodiscard]] Affine inverted() const;

@@ -1,6 +1,7 @@
 /// A guide: a control map with its weight and its range. Load: what all guides together ask of one step.
 #pragma once
 
+#include <map>
 #include <set>
 #include <span>
 #include <string>
@@ -20,12 +21,29 @@ struct Region {
   friend bool operator==(const Region&, const Region&) = default;
 };
 
+/// Hand work that goes along with a thing of the stage: see core/stage/fastening.h.
+struct Fastening {
+  std::string thing;  ///< its id on the stage; empty: fastened to nothing
+  std::string joint;  ///< a key point of that figure; empty: the thing as a whole
+  Affine placed;      ///< where it was seen (frame from thing) when the guide's map was last made
+  /// One slot's layer as it was drawn and where the thing was seen then, and as it was laid last.
+  struct Piece {
+    std::string drawn;
+    Affine placed;
+    std::string laid;
+    friend bool operator==(const Piece&, const Piece&) = default;
+  };
+  std::map<std::string, Piece> pieces;  ///< by slot; hand work that is not what was laid last was drawn since
+  friend bool operator==(const Fastening&, const Fastening&) = default;
+};
+
 /// A guide whose map comes from the study's stage, and follows it.
 struct StageLink {
   std::string map;      ///< "pose", "depth", "lines", "edges", "tone"; empty: it does not come from there
   bool frozen = false;  ///< stays as it is
   std::string made;     ///< digest of scene and frame that the map was made of
   std::string piece;    ///< the hand work or reference it was given then: whoever changed that since owns it
+  Fastening fastened;   ///< its retouch and region
   friend bool operator==(const StageLink&, const StageLink&) = default;
 };
 

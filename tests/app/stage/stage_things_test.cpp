@@ -6,9 +6,11 @@
 #include <QFile>
 #include <QTimer>
 
+#include "app/bench/plank.h"
 #include "app/stage/stage_view.h"
 #include "app/window_fixture.h"
 #include "core/stage/model.h"
+#include "core/stage/study_guides.h"
 #include "core/strokes/drawing.h"
 
 using namespace hscaffold;
@@ -23,6 +25,7 @@ class StageThingsTest : public fixtures::SceneWindowTest {
   void scenesGoOutAndComeBack();
   void aGuideActsOnlyWhereAThingIs();
   void edgesOfTheStageAreStrokes();
+  void handWorkGoesAlongWithAThing();
 
  protected:
   void prepare() override {
@@ -225,6 +228,96 @@ void StageThingsTest::edgesOfTheStageAreStrokes() {
   const std::string piece = edges->work.in(drawingSlot);
   key(Qt::Key_Right);
   QTRY_VERIFY(state().guide(id)->work.in(drawingSlot) != piece);
+}
+
+void StageThingsTest::handWorkGoesAlongWithAThing() {
+  click("put box");
+  click("its guides");
+  settle();
+  click("use depth");
+  settle();
+  const std::string id = view().work().guideOf("depth")->id;
+  const std::string box = scene().things[0].id;
+  const auto spot = [&] {
+    const auto seen = stage::cameraOf(scene().eye, state().frame).seen(scene().things[0].place.at);
+    return QPointF(static_cast<double>(seen.x), static_cast<double>(seen.y));
+  };
+  // Retouched on the Bench, where the guide is said to be of the stage.
+  window_->showView(0);
+  document().look([&](Looking& looking) { looking.guide = id; });
+  settle();
+  for (const Plank* plank : window_->findChildren<Plank*>())
+    QCOMPARE(plank->findChild<QLabel*>("stage mark")->isVisibleTo(window_.get()), plank->guide() == id);
+  press(Qt::Key_D);
+  const QPointF drawnAt = spot() - QPointF(0, 20);
+  drag({drawnAt - QPointF(10, 0), drawnAt + QPointF(10, 0)});
+  settle();
+  const std::string drawn = state().guide(id)->work.in(retouchSlot);
+  QVERIFY(!drawn.empty());
+  const auto middle = [&] {
+    QPointF sum;
+    double all = 0;
+    const auto layer = document().work().layer(state().guide(id)->work.in(retouchSlot));
+    for (int y = 0; layer && y < layer->frame.height; ++y)
+      for (int x = 0; x < layer->frame.width; ++x)
+        if (const double cover = layer->at(x, y).cover; cover > 0) sum += cover * QPointF(x, y), all += cover;
+    return all > 0 ? sum / all : QPointF(-1, -1);
+  };
+  const QPointF before = middle(), footBefore = spot();
+  // Fastened by the thing's menu; then the eye goes aside, and the hand work with it.
+  window_->showView(3);
+  settle();
+  const auto fastenBy = [&] {
+    view().work().select(box);
+    const auto at = stageTable().placeOf(scene().things[0].place.at + stage::Vec3(0, 0.3f, 0));
+    return chooseFromMenu("Hand work goes along/Stage depth",
+                          [&] { QTest::mouseClick(&stageTable(), Qt::RightButton, {}, at->toPoint()); });
+  };
+  QVERIFY(fastenBy());
+  QCOMPARE(state().guide(id)->stage.fastened.thing, box);
+  const auto followed = [&] {
+    QTRY_VERIFY(stage::staleGuides(state()).empty());
+    settle();
+  };
+  view().work().edit("Aside", [](stage::Scene& s) { s.eye.at.x() += 0.5f; });
+  followed();
+  const QPointF gone = spot() - footBefore;
+  QVERIFY(std::abs(gone.x()) > 15);
+  QVERIFY2(QLineF(middle() - before, gone).length() < 3,
+           qPrintable(QString("%1, not %2").arg((middle() - before).x()).arg(gone.x())));
+  // What is drawn meanwhile goes along, too; undo takes the eye back, and hand work follows.
+  const std::string laid = state().guide(id)->work.in(retouchSlot);
+  QVERIFY(laid != drawn);
+  undo();
+  followed();
+  QCOMPARE(state().guide(id)->work.in(retouchSlot), drawn);
+  redo();
+  followed();
+  QCOMPARE(state().guide(id)->work.in(retouchSlot), laid);
+  // Out of sight it is not lost: kept in the file, and there again when the eye comes back.
+  view().work().edit("Away", [](stage::Scene& s) { s.eye.turn += 120; });
+  followed();
+  view().work().edit("And aside", [](stage::Scene& s) { s.eye.turn -= 120, s.eye.at.x() += 9; });
+  followed();
+  QVERIFY(state().guide(id)->work.in(retouchSlot).empty());
+  view().work().unfasten(id);
+  QCOMPARE(state().guide(id)->stage.fastened.thing, box);
+  const QString file = path("kept.scaffold");
+  document().saveAs(file.toStdString());
+  settle();
+  QVERIFY(window_->openStudy(file));
+  window_->showView(3);
+  settle();
+  view().work().edit("Back", [](stage::Scene& s) { s.eye.at.x() -= 9.5f; });
+  followed();
+  QVERIFY(QLineF(middle(), before).length() < 1);
+  // Let go of, it stays.
+  QVERIFY(fastenBy());
+  QVERIFY(state().guide(id)->stage.fastened.thing.empty());
+  const std::string stays = state().guide(id)->work.in(retouchSlot);
+  view().work().edit("Aside", [](stage::Scene& s) { s.eye.at.x() += 0.5f; });
+  followed();
+  QCOMPARE(state().guide(id)->work.in(retouchSlot), stays);
 }
 
 HSCAFFOLD_TEST(StageThingsTest)
