@@ -1,12 +1,12 @@
 #include "app/sheet/trade_chart.h"
 
+#include <QGraphicsItem>
 #include <QGraphicsLayout>
 #include <QMouseEvent>
 #include <QRubberBand>
 #include <QToolTip>
 #include <QtCharts/QChart>
 #include <QtCharts/QLineSeries>
-#include <QtCharts/QScatterSeries>
 #include <QtCharts/QValueAxis>
 #include <algorithm>
 #include <cmath>
@@ -14,6 +14,56 @@
 #include "app/theme/theme.h"
 
 namespace hscaffold::app {
+
+/// The proofs, each a dot that is drawn once and put down often: series have an item with an outline for each, and two
+/// thousand of those keep the window waiting.
+class TradeDots : public QGraphicsItem {
+ public:
+  explicit TradeDots(TradeChart& view) : QGraphicsItem(view.chart()), view_(view) {
+    setZValue(100);  // over lines and grid
+    setCacheMode(DeviceCoordinateCache);
+  }
+  [[nodiscard]] QRectF boundingRect() const override { return view_.chart()->plotArea().adjusted(-8, -8, 8, 8); }
+  void follow() { prepareGeometryChange(), update(); }
+
+  void paint(QPainter* painter, const QStyleOptionGraphicsItem*, QWidget*) override {
+    const double ratio = painter->device()->devicePixelRatioF();
+    const Theme& t = theme();
+    const auto& chosen = view_.selected();
+    const QPixmap plain = dot(7, t.softText, QPen(t.panel, 1), ratio),
+                  taken = dot(9, t.accent, QPen(t.panel, 1), ratio),
+                  looked = dot(12, Qt::NoBrush, QPen(t.text, 2), ratio);
+    const auto put = [&](const QPixmap& mark, const TradePoint& point) {
+      const double half = mark.deviceIndependentSize().width() / 2;
+      painter->drawPixmap(view_.chart()->mapToPosition({point.shift, point.hold}) - QPointF(half, half), mark);
+    };
+    std::vector<const TradePoint*> over;
+    for (const TradePoint& point : view_.points()) {
+      if (std::find(chosen.begin(), chosen.end(), point.number) == chosen.end())
+        put(plain, point);
+      else
+        over.push_back(&point);
+    }
+    for (const TradePoint* point : over) put(taken, *point);
+    for (const TradePoint* point : over)
+      if (point->number == chosen.front()) put(looked, *point);
+  }
+
+ private:
+  static QPixmap dot(int size, const QBrush& brush, const QPen& pen, double ratio) {
+    const int room = size + 3;
+    QPixmap out(QSize(room, room) * ratio);
+    out.setDevicePixelRatio(ratio);
+    out.fill(Qt::transparent);
+    QPainter painter(&out);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setBrush(brush);
+    painter.setPen(pen);
+    painter.drawEllipse(QPointF(room / 2.0, room / 2.0), size / 2.0, size / 2.0);
+    return out;
+  }
+  TradeChart& view_;
+};
 
 TradeChart::TradeChart(QWidget* parent) : QChartView(parent) {
   setAccessibleName("Hold against shift");
@@ -27,9 +77,6 @@ TradeChart::TradeChart(QWidget* parent) : QChartView(parent) {
   chart->layout()->setContentsMargins(0, 0, 0, 0);
   chart->setBackgroundRoundness(0);
   best_ = new QLineSeries;
-  all_ = new QScatterSeries;
-  chosen_ = new QScatterSeries;
-  current_ = new QScatterSeries;
   across_ = new QValueAxis;
   up_ = new QValueAxis;
   for (QValueAxis* axis : {across_, up_}) {
@@ -43,15 +90,11 @@ TradeChart::TradeChart(QWidget* parent) : QChartView(parent) {
   up_->setTitleText("hold: layout kept");
   chart->addAxis(across_, Qt::AlignBottom);
   chart->addAxis(up_, Qt::AlignLeft);
-  for (QXYSeries* series : {static_cast<QXYSeries*>(best_), static_cast<QXYSeries*>(all_),
-                            static_cast<QXYSeries*>(chosen_), static_cast<QXYSeries*>(current_)}) {
-    chart->addSeries(series);
-    series->attachAxis(across_);
-    series->attachAxis(up_);
-  }
-  all_->setMarkerSize(7);
-  chosen_->setMarkerSize(9);
-  current_->setMarkerSize(12);
+  chart->addSeries(best_);
+  best_->attachAxis(across_);
+  best_->attachAxis(up_);
+  dots_ = new TradeDots(*this);
+  connect(chart, &QChart::plotAreaChanged, this, [this] { dots_->follow(); });
   band_ = new QRubberBand(QRubberBand::Rectangle, this);
   connect(&themeSignals(), &ThemeSignals::changed, this, &TradeChart::restyle);
   restyle();
@@ -67,15 +110,10 @@ void TradeChart::restyle() {
     axis->setLinePenColor(t.line);
     axis->setGridLineColor(t.line);
   }
-  all_->setColor(t.softText);
-  all_->setBorderColor(t.panel);
-  chosen_->setColor(t.accent);
-  chosen_->setBorderColor(t.panel);
-  current_->setColor(QColor(0, 0, 0, 0));
-  current_->setPen(QPen(t.text, 2));
   QColor line = t.accent;
   line.setAlphaF(0.7f);
   best_->setPen(QPen(line, 1.2, Qt::DashLine));
+  dots_->update();
 }
 
 void TradeChart::setPoints(std::vector<TradePoint> points) {
@@ -99,30 +137,23 @@ void TradeChart::setPoints(std::vector<TradePoint> points) {
 }
 
 void TradeChart::setSelected(const std::vector<std::int64_t>& numbers) {
+  if (numbers == selected_) return;
   selected_ = numbers;
-  fill();
+  dots_->update();
 }
 
 void TradeChart::fill() {
-  QList<QPointF> all, chosen, current, best;
+  QList<QPointF> best;
   std::vector<MeasuredCell> cells;
-  for (const TradePoint& point : points_) {
-    const QPointF at(point.shift, point.hold);
-    const bool isChosen = std::find(selected_.begin(), selected_.end(), point.number) != selected_.end();
-    (isChosen ? chosen : all) << at;
-    if (!selected_.empty() && selected_.front() == point.number) current << at;
-    cells.push_back({static_cast<int>(cells.size()), point.hold, point.shift});
-  }
+  for (const TradePoint& point : points_) cells.push_back({static_cast<int>(cells.size()), point.hold, point.shift});
   for (const int cell : bestTradeOffs(cells))
     best << QPointF(points_[static_cast<std::size_t>(cell)].shift, points_[static_cast<std::size_t>(cell)].hold);
-  all_->replace(all);
-  chosen_->replace(chosen);
-  current_->replace(current);
   best_->replace(best);
+  dots_->follow();
 }
 
 QPointF TradeChart::placeOf(const TradePoint& point) const {
-  return mapFromScene(chart()->mapToScene(chart()->mapToPosition({point.shift, point.hold}, all_)));
+  return mapFromScene(chart()->mapToScene(chart()->mapToPosition({point.shift, point.hold})));
 }
 
 const TradePoint* TradeChart::pointAt(QPointF at) const {

@@ -9,7 +9,6 @@
 
 class QLineSeries;
 class QRubberBand;
-class QScatterSeries;
 class QValueAxis;
 
 namespace hscaffold::app {
@@ -20,6 +19,8 @@ struct TradePoint {
   double hold = 0, shift = 0;
 };
 
+class TradeDots;
+
 class TradeChart : public QChartView {
   Q_OBJECT
  public:
@@ -28,6 +29,8 @@ class TradeChart : public QChartView {
   /// The first of them is drawn as the one that is looked at.
   void setSelected(const std::vector<std::int64_t>& numbers);
   [[nodiscard]] const std::vector<TradePoint>& points() const { return points_; }
+  /// The proofs that are chosen, the one that is looked at first.
+  [[nodiscard]] const std::vector<std::int64_t>& selected() const { return selected_; }
   /// Where a point is, in widget pixels.
   [[nodiscard]] QPointF placeOf(const TradePoint& point) const;
 
@@ -48,8 +51,8 @@ class TradeChart : public QChartView {
 
   std::vector<TradePoint> points_;
   std::vector<std::int64_t> selected_;
-  QScatterSeries *all_, *chosen_, *current_;
   QLineSeries* best_;
+  TradeDots* dots_;
   QValueAxis *across_, *up_;
   QRubberBand* band_;
   QPoint pressed_;
