@@ -7,6 +7,7 @@
 
 #include "core/image/colour.h"
 #include "core/image/parallel.h"
+#include "core/stage/lit.h"
 #include "core/stage/panel.h"
 #include "core/stage/shadow_map.h"
 #include "core/stage/triangles.h"
@@ -61,34 +62,11 @@ std::pair<Rgb, Rgb> lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const
   return {around, first};
 }
 
-struct Shaded {
-  Rgb colour;
-  Vec3 normal = Vec3::Zero();  ///< in the eye's axes
-  std::uint16_t object = 0;
-};
-
 void copyFine(const Samples& samples, Image<float>& into) {
   for (int y = samples.first; y < samples.end; ++y)
     std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - samples.first) * samples.width, samples.width,
                 into.line(y).begin());
 }
-
-/// What a point of a mesh gives to the pixels of its faces: all of it runs evenly over a triangle.
-struct alignas(64) Lit {
-  enum : std::size_t { colour = 0, beam = 3, normal = 6, light = 9, across = 13, count = 16 };
-  /// Light but for what shadows may take; what they may take; normal in the eye's axes; as the shadow map has it; where
-  /// in the material's picture.
-  std::array<float, count> part{};
-
-  void put(std::size_t first, const Rgb& c) { part[first] = c.r, part[first + 1] = c.g, part[first + 2] = c.b; }
-  [[nodiscard]] Rgb rgb(std::size_t first) const { return {part[first], part[first + 1], part[first + 2]}; }
-  static Lit between(const Lit& a, const Lit& b, const Lit& c, const std::array<float, 3>& shares) {
-    Lit out;
-    const auto [u, v, w] = shares;
-    for (std::size_t i = 0; i < count; ++i) out.part[i] = u * a.part[i] + v * b.part[i] + w * c.part[i];
-    return out;
-  }
-};
 
 /// All that shading needs, made once for a picture.
 class Shading {
@@ -125,136 +103,236 @@ class Shading {
         std::copy(seen.begin(), seen.end(), out.part.begin() + Lit::light);
       }
     });
+    for (std::size_t m = 0; m < meshes.size(); ++m) {
+      lit_.push_back({meshes[m].faces.data(), points_[m].data()});
+      hasPattern_.push_back(meshes[m].material.picture != nullptr || meshes[m].material.grain > 0);
+      objects_.push_back(meshes[m].object);
+    }
+    if (shadow_ != nullptr) field_ = shadow_->field();
   }
 
   [[nodiscard]] std::size_t strips() const { return triangles_.strips(); }
 
   void paint(std::size_t strip, Rendered& out) const {
-    Samples samples;
+    // Kept by each thread: as large as a picture's strip, and asked for thirty times a picture.
+    static thread_local Samples samples;
+    static thread_local Block block;
     triangles_.nearestIn(strip, samples);
-    const auto width = static_cast<std::size_t>(samples.width);
-    for (int y = samples.first / fine; y < samples.end / fine; ++y) {
-      const std::size_t row = static_cast<std::size_t>(y * fine - samples.first) * width;
-      for (int x = 0; x < camera_.size.width; ++x) {
-        const std::size_t at = row + static_cast<std::size_t>(x * fine);
-        const auto four = [at, width](const auto& of) {
-          return std::array{of[at], of[at + 1], of[at + width], of[at + width + 1]};
-        };
-        resolve(x, y, {four(samples.winner), four(samples.over)}, out);
+    for (int y = samples.first / fine; y < samples.end / fine; ++y)
+      for (int x = 0; x < camera_.size.width; x += Block::widest) {
+        block.left = x;
+        block.y = y;
+        block.width = std::min(Block::widest, camera_.size.width - x);
+        take(block, samples);
+        shade(block);
+        put(block, out);
       }
-    }
     if (!out.fine.empty()) copyFine(samples, out.fine);
   }
 
  private:
-  struct Pixel {
-    std::array<std::uint32_t, fine * fine> winner;
-    std::array<float, fine * fine> over;
+  static constexpr int perPixel = fine * fine;
+  static constexpr std::uint32_t sky = 0xffffffffu;  ///< a part that is no place
+
+  /// A pixel that shows several triangles, or one and the sky.
+  struct Mixed {
+    int at = 0;                                ///< in its block
+    std::array<std::uint32_t, perPixel> part;  ///< of each sample; those of one triangle have one
+    std::array<float, perPixel> over;
+  };
+  /// Some pixels of a row, and the places on triangles that are seen in them: few enough to stay near at hand.
+  struct Block {
+    static constexpr int widest = 128;
+    static constexpr std::size_t mostPlaces = widest * perPixel;
+    int left = 0, y = 0, width = 0;
+    std::size_t count = 0, mixedCount = 0;  ///< places, and mixed pixels
+    bool anySky = false;
+    std::array<std::uint32_t, widest> part;  ///< of a pixel that is not mixed: a place by number, or `sky`
+    std::array<float, widest> near;          ///< of its middle
+    std::array<Mixed, widest> mixed;
+    std::array<Rgb, widest> skies;  ///< of its pixels, where there is any
+    std::array<LitPlace, mostPlaces> places;
+    std::array<float, mostPlaces> over, shadow;
+    std::array<Lit, mostPlaces> lit;
+    std::array<std::uint32_t, mostPlaces> mesh;
+    std::array<Rgb, mostPlaces> colour;
   };
 
-  void resolve(int x, int y, const Pixel& pixel, Rendered& out) const {
-    const auto& [names, over] = pixel;
-    const auto put = [&](const Shaded& part) {
-      out.object(x, y) = part.object;
-      if (out.normal.empty()) return;
-      const float length = part.normal.norm(), scale = length > 0 ? 1 / length : 0;
-      out.normal(x, y) = {part.normal.x() * scale, part.normal.y() * scale, part.normal.z() * scale};
+  static void take(Block& block, const Samples& samples) {
+    const auto width = static_cast<std::size_t>(samples.width);
+    const std::size_t first =
+        static_cast<std::size_t>(block.y * fine - samples.first) * width + static_cast<std::size_t>(block.left * fine);
+    const std::uint32_t* name = samples.winner.data() + first;
+    const float* over = samples.over.data() + first;
+    const float left = static_cast<float>(block.left * fine), top = static_cast<float>(block.y * fine);
+    std::uint32_t count = 0;
+    std::size_t mixed = 0;
+    bool anySky = false;
+    const auto place = [&](std::uint32_t of, float x, float y, float near) {
+      if (of == nobody) {
+        anySky = true;
+        return sky;
+      }
+      block.places[count] = {of, x, y};
+      block.over[count] = near;
+      return count++;
     };
-    // The pixel's middle lies between its samples, and 1 / metres is straight across a face: what belongs together is
-    // taken together.
-    const float middle = 0.25f * (over[0] + over[1] + over[2] + over[3]);
-    if (names[0] == names[1] && names[0] == names[2] && names[0] == names[3]) {
-      const Shaded part = shaded(names[0], over[0], x, y, 0);
-      out.colour(x, y) = part.colour;
-      out.near(x, y) = middle;
-      put(part);
-      return;
+    for (int i = 0; i < block.width; ++i, name += fine, over += fine) {
+      const float x = left + static_cast<float>(i * fine);
+      // The pixel's middle lies between its samples, and 1 / metres is straight across a face: what belongs together is
+      // taken together.
+      const float middle = 0.25f * ((over[0] + over[1]) + (over[width] + over[width + 1]));
+      block.near[static_cast<std::size_t>(i)] = middle;
+      if (name[0] == name[1] && name[0] == name[width] && name[0] == name[width + 1]) {
+        block.part[static_cast<std::size_t>(i)] = place(name[0], x + 0.5f * fine, top + 0.5f * fine, middle);
+        continue;
+      }
+      Mixed& pixel = block.mixed[mixed++];
+      pixel.at = i;
+      pixel.over = {over[0], over[1], over[width], over[width + 1]};
+      const std::array<std::uint32_t, perPixel> names = {name[0], name[1], name[width], name[width + 1]};
+      for (std::size_t s = 0; s < perPixel; ++s) {
+        std::size_t same = 0;
+        while (names[same] != names[s]) ++same;
+        pixel.part[s] = same < s ? pixel.part[same]
+                                 : place(names[s], x + static_cast<float>(s % fine) + 0.5f,
+                                         top + static_cast<float>(s / fine) + 0.5f, pixel.over[s]);
+      }
+      block.part[static_cast<std::size_t>(i)] = pixel.part[0];
     }
-    // Samples of one triangle are shaded as one.
-    std::array<Shaded, fine * fine> parts;
-    Rgb sum{0, 0, 0};
-    for (std::size_t s = 0; s < names.size(); ++s) {
-      std::size_t same = 0;
-      while (names[same] != names[s]) ++same;
-      parts[s] = same < s ? parts[same] : shaded(names[s], over[s], x, y, static_cast<int>(s));
-      sum = sum + parts[s].colour * (1.0f / (fine * fine));
+    block.count = count;
+    block.mixedCount = mixed;
+    block.anySky = anySky;
+  }
+
+  /// Colours of a block's places, and of the sky behind them.
+  void shade(Block& block) const {
+    const std::span places(block.places.data(), block.count);
+    raster_detail::lightAt(triangles_, lit_, places, block.lit.data(), block.mesh.data());
+    if (shadow_ != nullptr)
+      raster_detail::shadowsAt(field_, std::span(block.lit.data(), block.count), block.shadow.data());
+    for (std::size_t i = 0; i < block.count; ++i) {
+      const Lit& here = block.lit[i];
+      Rgb colour = here.rgb(Lit::colour);
+      if (shadow_ != nullptr) colour = colour + here.rgb(Lit::beam) * (1 - block.shadow[i]);
+      if (hasPattern_[block.mesh[i]]) colour = patterned(block.places[i], here, colour);
+      if (lighting_.veilLength > 0) {
+        const float clear = std::exp(-1 / (std::max(block.over[i], 1e-4f) * lighting_.veilLength));
+        colour = colour * clear + lighting_.veil * (1 - clear);
+      }
+      block.colour[i] = colour;
     }
-    out.colour(x, y) = sum;
-    // Depth, normal and object are of what most samples show; of two halves, the nearer.
+    if (block.anySky) skiesOf(block);
+  }
+
+  void put(const Block& block, Rendered& out) const {
+    Rgb* colours = &out.colour(block.left, block.y);
+    float* nears = &out.near(block.left, block.y);
+    std::uint16_t* objects = &out.object(block.left, block.y);
+    const auto width = static_cast<std::size_t>(block.width);
+    for (std::size_t i = 0; i < width; ++i)
+      colours[i] = block.part[i] == sky ? block.skies[i] : block.colour[block.part[i]];
+    for (std::size_t i = 0; i < width; ++i) objects[i] = objectOf(block, block.part[i]);
+    std::copy_n(block.near.begin(), width, nears);
+    Rgb* normals = out.normal.empty() ? nullptr : &out.normal(block.left, block.y);
+    for (std::size_t i = 0; normals != nullptr && i < width; ++i) normals[i] = unitNormalOf(block, block.part[i]);
+    for (const Mixed& pixel : std::span(block.mixed.data(), block.mixedCount)) {
+      const auto at = static_cast<std::size_t>(pixel.at);
+      Rgb sum{0, 0, 0};
+      for (const std::uint32_t part : pixel.part)
+        sum = sum + (part == sky ? block.skies[at] : block.colour[part]) * (1.0f / perPixel);
+      colours[at] = sum;
+      const std::size_t best = mostSeen(block, pixel);
+      if (!isEven(block, pixel, best)) nears[at] = pixel.over[best];
+      objects[at] = objectOf(block, pixel.part[best]);
+      if (normals != nullptr) normals[at] = unitNormalOf(block, pixel.part[best]);
+    }
+  }
+
+  /// Depth, normal and object of a pixel are of what most samples show; of two halves, the nearer.
+  [[nodiscard]] std::size_t mostSeen(const Block& block, const Mixed& pixel) const {
+    std::array<std::uint16_t, perPixel> object;
+    for (std::size_t s = 0; s < object.size(); ++s) object[s] = objectOf(block, pixel.part[s]);
     std::size_t best = 0;
     int most = 0;
-    for (std::size_t s = 0; s < names.size(); ++s) {
-      const auto votes = static_cast<int>(std::count_if(
-          parts.begin(), parts.end(), [&](const Shaded& other) { return other.object == parts[s].object; }));
-      if (votes > most || (votes == most && over[s] > over[best])) most = votes, best = s;
+    for (std::size_t s = 0; s < object.size(); ++s) {
+      const auto votes = static_cast<int>(std::count(object.begin(), object.end(), object[s]));
+      if (votes > most || (votes == most && pixel.over[s] > pixel.over[best])) most = votes, best = s;
     }
-    const auto [least, greatest] = std::minmax_element(over.begin(), over.end());
+    return best;
+  }
+
+  /// Whether a pixel shows one surface that goes on over it.
+  [[nodiscard]] bool isEven(const Block& block, const Mixed& pixel, std::size_t best) const {
+    const auto [least, greatest] = std::minmax_element(pixel.over.begin(), pixel.over.end());
     constexpr float together = 1.02f;
     const bool alike = *greatest <= together * *least;
-    const bool whole = std::all_of(parts.begin(), parts.end(), [&](const Shaded& part) {
-      return part.object == parts[best].object &&
-             (alike || part.normal.dot(parts[best].normal) > 0.999f * part.normal.squaredNorm());
+    const std::uint16_t object = objectOf(block, pixel.part[best]);
+    const Vec3 normal = normalOf(block, pixel.part[best]);
+    return std::all_of(pixel.part.begin(), pixel.part.end(), [&](std::uint32_t part) {
+      if (objectOf(block, part) != object) return false;
+      if (alike) return true;
+      const Vec3 other = normalOf(block, part);
+      return other.dot(normal) > 0.999f * other.squaredNorm();
     });
-    out.near(x, y) = whole ? middle : over[best];
-    put(parts[best]);
   }
 
-  [[nodiscard]] Shaded shaded(std::uint32_t winner, float over, int x, int y, int sample) const {
-    if (winner == nobody) return {skyAt(x, y), Vec3::Zero(), 0};
-    Shaded out = surface(winner, x * fine + sample % fine, y * fine + sample / fine);
-    if (lighting_.veilLength > 0) {
-      const float clear = std::exp(-1 / (std::max(over, 1e-4f) * lighting_.veilLength));
-      out.colour = out.colour * clear + lighting_.veil * (1 - clear);
-    }
-    return out;
+  [[nodiscard]] std::uint16_t objectOf(const Block& block, std::uint32_t part) const {
+    return part == sky ? std::uint16_t{0} : objects_[block.mesh[part]];
+  }
+  [[nodiscard]] static Vec3 normalOf(const Block& block, std::uint32_t part) {
+    if (part == sky) return Vec3::Zero();
+    const auto& of = block.lit[part].part;
+    return {of[Lit::normal], of[Lit::normal + 1], of[Lit::normal + 2]};
   }
 
-  [[nodiscard]] Rgb skyAt(int x, int y) const {
+  [[nodiscard]] static Rgb unitNormalOf(const Block& block, std::uint32_t part) {
+    const Vec3 normal = normalOf(block, part);
+    const float length = normal.norm(), scale = length > 0 ? 1 / length : 0;
+    return {normal.x() * scale, normal.y() * scale, normal.z() * scale};
+  }
+
+  /// Brighter towards the rim, by how steeply the line of sight rises.
+  void skiesOf(Block& block) const {
     const auto width = static_cast<float>(camera_.size.width), height = static_cast<float>(camera_.size.height);
-    const float focal = camera_.millimetres / 36 * width;
-    const Vec3 ray(static_cast<float>(x) + 0.5f - 0.5f * width, 0.5f * height - static_cast<float>(y) - 0.5f, -focal);
-    const float high = std::clamp(1.6f * camera_.look.col(1).dot(ray) / ray.norm(), 0.0f, 1.0f);
-    return lighting_.skyRim * (1 - high) + lighting_.skyTop * high;
+    const float focal = camera_.millimetres / 36 * width, up = 0.5f * height - static_cast<float>(block.y) - 0.5f;
+    const float left = static_cast<float>(block.left) + 0.5f - 0.5f * width;
+    const Vec3 vertical = camera_.look.col(1);
+    const float rises = vertical.y() * up - vertical.z() * focal, across = vertical.x(), rest = up * up + focal * focal;
+    std::array<float, Block::widest> high;
+    for (int i = 0; i < Block::widest; ++i) {
+      const float x = left + static_cast<float>(i);
+      const float steep = 1.6f * (across * x + rises) / std::sqrt(x * x + rest);
+      high[static_cast<std::size_t>(i)] = std::min(std::max(steep, 0.0f), 1.0f);
+    }
+    for (std::size_t i = 0; i < block.skies.size(); ++i)
+      block.skies[i] = lighting_.skyRim * (1 - high[i]) + lighting_.skyTop * high[i];
   }
 
-  [[nodiscard]] Shaded surface(std::uint32_t winner, int sx, int sy) const {
-    const Triangle& t = triangles_[winner];
-    const auto shares = triangles_.sharesAt(t, static_cast<float>(sx) + 0.5f, static_cast<float>(sy) + 0.5f);
+  /// With the picture and the grain of its material.
+  [[nodiscard]] Rgb patterned(const LitPlace& place, const Lit& here, Rgb colour) const {
+    const Triangle& t = triangles_[place.triangle];
     const Mesh& mesh = meshes_[t.mesh];
-    const auto& [a, b, c] = mesh.faces[t.face];
-    const auto& points = points_[t.mesh];
-    const Lit here = Lit::between(points[a], points[b], points[c], shares);
-    Shaded out;
-    out.object = mesh.object;
-    out.colour = here.rgb(Lit::colour);
-    out.normal = {here.part[Lit::normal], here.part[Lit::normal + 1], here.part[Lit::normal + 2]};
-    if (shadow_ != nullptr) {
-      const Rgb first = here.rgb(Lit::beam);
-      if (first.r + first.g + first.b > 0) {
-        ShadowMap::Seen seen;
-        std::copy_n(here.part.begin() + Lit::light, seen.size(), seen.begin());
-        out.colour = out.colour + first * (1 - shadow_->shadowAt(seen));
-      }
-    }
     if (mesh.material.picture != nullptr && here.part[Lit::across] >= 0)
-      out.colour = times(out.colour, pictureAt(t, here, sx, sy));
+      colour = times(colour, pictureAt(t, here, place));
     if (mesh.material.grain > 0) {
+      const auto shares = triangles_.sharesAt(t, place.x, place.y);
+      const auto& [a, b, c] = mesh.faces[t.face];
       const Vec3 at = (mesh.at[a] * shares[0] + mesh.at[b] * shares[1] + mesh.at[c] * shares[2]) /
                       std::max(1e-3f, mesh.material.grainSize);
       const float n = 0.65f * noise(at) + 0.35f * noise(2.7f * at);
-      out.colour = out.colour * (1 + mesh.material.grain * 2 * (n - 0.5f));
+      colour = colour * (1 + mesh.material.grain * 2 * (n - 0.5f));
     }
-    return out;
+    return colour;
   }
 
   /// What the material's picture has there.
-  [[nodiscard]] Rgb pictureAt(const Triangle& t, const Lit& here, int sx, int sy) const {
+  [[nodiscard]] Rgb pictureAt(const Triangle& t, const Lit& here, const LitPlace& place) const {
     const Mesh& mesh = meshes_[t.mesh];
     const auto& [a, b, c] = mesh.faces[t.face];
     // How far one sample to the right and one down are in it.
     const auto step = [&](float dx, float dy) {
-      const auto [u, v, w] =
-          triangles_.sharesAt(t, static_cast<float>(sx) + 0.5f + dx, static_cast<float>(sy) + 0.5f + dy);
+      const auto [u, v, w] = triangles_.sharesAt(t, place.x + dx, place.y + dy);
       const auto along = [&](std::size_t axis) {
         return u * mesh.across[a][axis] + v * mesh.across[b][axis] + w * mesh.across[c][axis] -
                here.part[Lit::across + axis];
@@ -270,8 +348,12 @@ class Shading {
   const Lighting& lighting_;
   Triangles triangles_;
   std::vector<std::vector<Lit>> points_;  ///< of each mesh
+  std::vector<LitMesh> lit_;              ///< those, by mesh
+  std::vector<std::uint8_t> hasPattern_;  ///< by mesh: its material has a picture or grain
+  std::vector<std::uint16_t> objects_;    ///< by mesh
   std::optional<ShadowMap> own_;
   const ShadowMap* shadow_ = nullptr;
+  ShadowField field_;
 };
 
 }  // namespace
@@ -317,7 +399,7 @@ Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool 
   if (out.empty()) return out;
   const Triangles triangles(meshes, camera, throwsOnly);
   parallelItems(triangles.strips(), [&](std::size_t strip) {
-    Samples samples;
+    static thread_local Samples samples;
     triangles.nearestIn(strip, samples);
     copyFine(samples, out);
   });

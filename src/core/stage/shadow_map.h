@@ -2,6 +2,7 @@
 /// surfaces"), looked up with several taps so that borders are smooth or soft (Reeves, Salesin and Cook 1987).
 #pragma once
 
+#include "core/stage/lit.h"
 #include "core/stage/raster.h"
 
 namespace hscaffold::stage {
@@ -18,13 +19,10 @@ class ShadowMap {
   /// what lies between two places has what lies between theirs.
   using Seen = std::array<float, 4>;
   [[nodiscard]] Seen seen(const Vec3& place, const Vec3& normal) const;
-  /// Share of the light that does not come there, [0, 1].
-  [[nodiscard]] float shadowAt(const Seen& seen) const;
+  /// For `shadowsAt`, as long as the map is there.
+  [[nodiscard]] ShadowField field() const;
 
  private:
-  [[nodiscard]] float tapped(float x, float y, float over) const;
-  [[nodiscard]] bool isDark(float x, float y, float over) const;
-
   Eigen::Matrix3f look_ = Eigen::Matrix3f::Identity();  ///< of the light's eye
   Vec3 eye_ = Vec3::Zero();
   int side_;            ///< samples; the rasteriser takes two along each side of a pixel

@@ -122,16 +122,9 @@ void Triangles::nearestIn(std::size_t strip, Samples& into) const {
   raster_detail::drawAll(all_.data(), strips_[strip], into);
 }
 
-std::array<float, 3> Triangles::sharesAt(const Triangle& triangle, float x, float y) const {
-  const auto& [p, q, r] = triangle.at;
-  const float px = p.x - x, py = p.y - y, qx = q.x - x, qy = q.y - y, rx = r.x - x, ry = r.y - y;
-  float u = (qx * ry - rx * qy) * p.over, v = (rx * py - px * ry) * q.over, w = (px * qy - qx * py) * r.over;
-  const float sum = u + v + w;
-  const float scale = sum != 0 ? 1 / sum : 0;
-  u *= scale, v *= scale, w *= scale;
-  if (triangle.cut == nobody) return {u, v, w};
+std::array<float, 3> Triangles::ofFace(const Triangle& triangle, const std::array<float, 3>& shares) const {
   const Cut& cut = cuts_[triangle.cut];
-  const Vec3 mixed = cut[0] * u + cut[1] * v + cut[2] * w;
+  const Vec3 mixed = cut[0] * shares[0] + cut[1] * shares[1] + cut[2] * shares[2];
   return {mixed[0], mixed[1], mixed[2]};
 }
 

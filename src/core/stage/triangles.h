@@ -45,9 +45,18 @@ class Triangles {
   void nearestIn(std::size_t strip, Samples& into) const;
   [[nodiscard]] const Triangle& operator[](std::uint32_t number) const { return all_[number]; }
   /// Shares of the three points of its face at a place in samples; they add up to 1.
-  [[nodiscard]] std::array<float, 3> sharesAt(const Triangle& triangle, float x, float y) const;
+  [[nodiscard]] std::array<float, 3> sharesAt(const Triangle& triangle, float x, float y) const {
+    const auto& [p, q, r] = triangle.at;
+    const float px = p.x - x, py = p.y - y, qx = q.x - x, qy = q.y - y, rx = r.x - x, ry = r.y - y;
+    const float u = (qx * ry - rx * qy) * p.over, v = (rx * py - px * ry) * q.over, w = (px * qy - qx * py) * r.over;
+    const float sum = u + v + w, scale = sum != 0 ? 1 / sum : 0;
+    const std::array<float, 3> shares = {u * scale, v * scale, w * scale};
+    return triangle.cut == nobody ? shares : ofFace(triangle, shares);
+  }
 
  private:
+  /// From shares of a cut triangle's corners to those of its face's points.
+  [[nodiscard]] std::array<float, 3> ofFace(const Triangle& triangle, const std::array<float, 3>& shares) const;
   /// Shares of a face's points at the corners of a triangle that is part of it.
   using Cut = std::array<Vec3, 3>;
   struct Part {
