@@ -1,5 +1,5 @@
-/// The jobs of a service: taken, made one after the other on an engine's lanes, told of by events, given out. Nothing of
-/// a job is kept longer than it may be asked for; jobs know nothing of each other.
+/// The jobs of a service: taken, made one after the other on an engine's lanes, told of by events, given out. Nothing
+/// of a job is kept longer than it may be asked for; jobs know nothing of each other.
 #pragma once
 
 #include <chrono>

@@ -10,7 +10,7 @@ namespace hscaffold {
 
 struct ServiceSetup {
   std::string host = "127.0.0.1";
-  int port = 8431;  ///< 0: any that is free
+  int port = 8431;    ///< 0: any that is free
   std::string token;  ///< without it nothing is answered but `/health`; empty: nobody is asked for one
   std::string name = "engine";
   ServiceLimits limits;
@@ -18,8 +18,8 @@ struct ServiceSetup {
 
 class Service {
  public:
-  /// Listens from here on. @throws Problem (badInput) for an address beyond this machine without a token, (failed) if the
-  /// port is taken.
+  /// Listens from here on. @throws Problem (badInput) for an address beyond this machine without a token, (failed) if
+  /// the port is taken.
   Service(std::shared_ptr<Engine> engine, ServiceSetup setup, JobDesk::Log log);
   ~Service();
   Service(const Service&) = delete;

@@ -7,6 +7,7 @@
 #include "core/brief/recipe.h"
 #include "core/brief/styles.h"
 #include "core/depth/hints.h"
+#include "core/engine/standin/standin.h"
 #include "core/find/findings.h"
 #include "core/guides/nearness.h"
 #include "core/image/png.h"
@@ -29,6 +30,7 @@
 #include "files/picture_reader.h"
 #include "files/svg_lines.h"
 #include "files/svg_path.h"
+#include "service/job_request.h"
 
 namespace hscaffold::fuzz {
 namespace {
@@ -124,6 +126,29 @@ void job(Input bytes) {
   must(read.job.inputs.size() == read.job.recipe.guides.size());
 }
 
+/// Files of a request, each after its name and a line's end, with a line "--part" between two.
+void request(Input bytes) {
+  static const EngineInfo info = StandinEngine().info();
+  constexpr std::string_view between = "\n--part\n";
+  const std::string text = textIn(bytes);
+  std::map<std::string, std::string_view> files;
+  for (std::string_view rest = text; !rest.empty();) {
+    const std::string_view part = rest.substr(0, rest.find(between));
+    rest.remove_prefix(std::min(rest.size(), part.size() + between.size()));
+    const std::size_t line = part.find('\n');
+    if (line != std::string_view::npos) files.emplace(part.substr(0, line), part.substr(line + 1));
+  }
+  ServiceLimits limits;
+  limits.pixels = 1'000'000;
+  try {
+    const AskedJob asked = askedJob(files, limits, info);
+    must(asked.job.inputs.size() == asked.job.recipe.guides.size() && !asked.digest.empty());
+    must(asked.job.recipe.frame.area() <= limits.pixels);
+  } catch (const Refused& refused) {
+    must(refused.status >= 400 && refused.status < 500 && refused.detail.size() > 5);
+  }
+}
+
 void settings(Input bytes) {
   Mended mended;
   StudyState state = stateFromJson(jsonIn(bytes), &mended);
@@ -212,7 +237,7 @@ const std::vector<Target>& targets() {
       {"styles", styles},     {"wishes", wishes},   {"scene", scene},        {"model", model},
       {"recipe", recipe},     {"job", job},         {"settings", settings},  {"hand-work", handWork},
       {"layer", layer},       {"plan", plan},       {"axis", axis},          {"network", network},
-      {"answers", answers},   {"numbers", numbers}};
+      {"answers", answers},   {"numbers", numbers}, {"request", request}};
   return all;
 }
 

@@ -38,24 +38,6 @@ nlohmann::json recipeGuideToJson(const RecipeGuide& entry) {
   return json;
 }
 
-RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, Mended* mended) {
-  RecipeGuide entry;
-  JsonFields fields(json, where, mended);
-  entry.called = fittedText(fields.text("called", ""), longestName);
-  entry.mapDigest = fields.text("map-digest", "");
-  entry.mapFile = fields.text("map", "");
-  entry.valuesFile = fields.text("map-values", "");
-  entry.regionFile = fields.text("region-map", "");
-  if (fields.has("work-files")) {
-    JsonFields files(fields.child("work-files"), where + ", work-files", mended);
-    for (const auto& [slot, file] : fields.child("work-files").items()) entry.workFiles[slot] = files.text(slot);
-  }
-  for (const char* own : {"called", "map-digest", "map", "map-values", "region-map", "work-files"}) json.erase(own);
-  entry.guide = guideFromJson(json, where, false, mended);
-  entry.guide.on = true;
-  return entry;
-}
-
 /// @param keepUnknown  carry slots along that the kind does not have in this version, rather than refuse them.
 WorkNames workFromJson(const Kind& kind, const nlohmann::json& json, const std::string& where, bool keepUnknown,
                        Mended* mended) {
@@ -332,6 +314,24 @@ void forgetFiles(Recipe& recipe) {
     entry.workFiles.clear();
   }
   recipe.brief.start.pictureFile.clear();
+}
+
+RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, Mended* mended) {
+  RecipeGuide entry;
+  JsonFields fields(json, where, mended);
+  entry.called = fittedText(fields.text("called", ""), longestName);
+  entry.mapDigest = fields.text("map-digest", "");
+  entry.mapFile = fields.text("map", "");
+  entry.valuesFile = fields.text("map-values", "");
+  entry.regionFile = fields.text("region-map", "");
+  if (fields.has("work-files")) {
+    JsonFields files(fields.child("work-files"), where + ", work-files", mended);
+    for (const auto& [slot, file] : fields.child("work-files").items()) entry.workFiles[slot] = files.text(slot);
+  }
+  for (const char* own : {"called", "map-digest", "map", "map-values", "region-map", "work-files"}) json.erase(own);
+  entry.guide = guideFromJson(json, where, false, mended);
+  entry.guide.on = true;
+  return entry;
 }
 
 Recipe recipeFromJson(const nlohmann::json& json, Mended* mended) {

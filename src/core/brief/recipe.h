@@ -89,6 +89,8 @@ nlohmann::json recipeToJson(const Recipe& recipe);
 /// @throws Problem (badInput) naming the field that is missing, unknown or out of range. With `mended`, here and below:
 /// goes on where it can, and says what it did (see `Mended`).
 Recipe recipeFromJson(const nlohmann::json& json, Mended* mended = nullptr);
+/// One of its guides.
+RecipeGuide recipeGuideFromJson(nlohmann::json json, const std::string& where, Mended* mended = nullptr);
 
 /// The recipe inside a proof's PNG texts. @throws Problem (badInput) if there is none or it is damaged.
 Recipe recipeFromTexts(const PngTexts& texts);

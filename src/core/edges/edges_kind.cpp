@@ -18,7 +18,7 @@ constexpr double fewEdges = 0.008;      ///< share of the frame
 constexpr double fewFaintEdges = 0.02;  ///< the same where even these are as faint as edges are looked for at all
 constexpr double faint = 0.016;         ///< upper threshold
 
-void tell(const GuideInput& input, const Extraction& details, MapFacts& facts, ExtractionCache&, StopToken) {
+void tellEdges(const GuideInput& input, const Extraction& details, MapFacts& facts, ExtractionCache&, StopToken) {
   facts.numbers["share"] = edgeShare(narrowed(input.map));
   facts.numbers["low"] = details.thresholds.low;
   facts.numbers["high"] = details.thresholds.high;
@@ -40,7 +40,7 @@ Map drawEdgeStrokes(const Drawing& drawing, Size size, const Tuning&, StopToken 
   return out;
 }
 
-std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const std::string&) {
+std::vector<KindCheck> checkEdges(const Guide& guide, const MapFacts& facts, const std::string&) {
   // Strokes of the artist's own are as few as they were meant to be.
   if (guide.work.has(drawingSlot)) return {};
   const auto share = facts.number("share");
@@ -75,8 +75,8 @@ Kind edgesKind() {
           .extractPixels = extractEdgeMapFromPixels,
           .make = [](const MapGround& ground, ExtractionCache& cache,
                      StopToken stop) { return withStrokes(ground, cache, stop, extractEdgeMap, drawEdgeStrokes); },
-          .tell = tell,
-          .check = check,
+          .tell = tellEdges,
+          .check = checkEdges,
           .measure = [](const GuideInput& input, const ProofSeen& proof,
                         StopToken stop) { return lineHolding(input.map, proof, 0.0075, stop); },
           .exports = {strokesAsSvg(KeepStrokes::asTheyAre)}};

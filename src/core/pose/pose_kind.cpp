@@ -42,7 +42,7 @@ Extraction make(const MapGround& ground, ExtractionCache&, StopToken stop) {
 /// What was told before of the same figures is not found anew.
 using KnownWords = std::map<std::shared_ptr<const pose::Figure>, pose::PoseWords>;
 
-void tell(const GuideInput& input, const Extraction&, MapFacts& facts, ExtractionCache& cache, StopToken stop) {
+void tellFigures(const GuideInput& input, const Extraction&, MapFacts& facts, ExtractionCache& cache, StopToken stop) {
   const auto placed = input.work.get<pose::Figures>(pose::figuresSlot);
   if (!placed) {
     facts.numbers["figures"] = 0;
@@ -72,7 +72,7 @@ void tell(const GuideInput& input, const Extraction&, MapFacts& facts, Extractio
   cache.value = std::move(now);
 }
 
-std::vector<KindCheck> check(const Guide& guide, const MapFacts& facts, const std::string& prompt) {
+std::vector<KindCheck> checkFigures(const Guide& guide, const MapFacts& facts, const std::string& prompt) {
   const auto figures = facts.number("figures");
   if (!figures) return {};
   if (*figures == 0)
@@ -158,8 +158,8 @@ Kind poseKind() {
           .coloured = true,
           .workSlots = {{pose::figuresSlot, &pose::figuresForm(), true}, {pose::inksSlot, &pose::inksForm()}},
           .make = make,
-          .tell = tell,
-          .check = check,
+          .tell = tellFigures,
+          .check = checkFigures,
           .measure = [](const GuideInput& input, const ProofSeen& proof, StopToken stop) -> Holding {
             const auto figures = input.work.get<pose::Figures>(pose::figuresSlot);
             return figures ? pose::poseHolding(*figures, proof, stop) : Holding{};

@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/brief/recipe_reader.h"
 #include "core/digest.h"
 #include "core/guides/json_fields.h"
 #include "core/image/parallel.h"
@@ -367,6 +368,7 @@ std::vector<ProofInfo> StudyFile::proofs() const {
       row.holds = statement.getColumn(4).getString();
     }
     // Thousands of recipes take longer to understand than to read.
+    RecipeReader reader;
     parallelRows(static_cast<int>(rows.size()), [&](int first, int end) {
       for (int i = first; i < end; ++i) {
         Row& row = rows[static_cast<std::size_t>(i)];
@@ -374,7 +376,7 @@ std::vector<ProofInfo> StudyFile::proofs() const {
         const std::string where = fmt::format("Proof {}", info.number);
         readOrLeaveOut(&row.mended, [&] {
           Mended inRecipe;
-          info.recipe = recipeFromJson(parseJson(row.recipe, where + ", recipe"), &inRecipe);
+          info.recipe = reader.read(row.recipe, where + ", recipe", &inRecipe);
           for (const std::string& sentence : inRecipe.sentences()) row.mended.say(where + ": " + sentence);
           readOrLeaveOut(&row.mended, [&] {
             const auto holds = parseJson(row.holds, where + ", holds");

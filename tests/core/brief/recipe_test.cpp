@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/brief/recipe.h"
+#include "core/brief/recipe_reader.h"
 #include "core/guides/json_fields.h"
 #include "fixtures.h"
 #include "test_program.h"
@@ -72,6 +73,7 @@ class RecipeTest : public QObject {
   void mistakesAreNamed();
   void schemaNamesEveryField();
   void picturesWithoutRecipeSaySo();
+  void manyAreReadAsEachAlone();
 };
 
 void RecipeTest::comesBackWholeFromJson() {
@@ -206,6 +208,63 @@ void RecipeTest::schemaNamesEveryField() {
 void RecipeTest::picturesWithoutRecipeSaySo() {
   QVERIFY(fixtures::problemOf([] { recipeFromTexts({}); }).contains("no recipe"));
   QVERIFY(fixtures::problemOf([] { recipeFromTexts({{recipeKeyword, "{]"}}); }).contains("not JSON"));
+}
+
+void RecipeTest::manyAreReadAsEachAlone() {
+  std::vector<std::string> texts;
+  const auto whole = recipeToJson(example());
+  texts.push_back(whole.dump());
+  texts.push_back(whole.dump(3, '\t'));
+  const auto with = [&](const std::function<void(nlohmann::json&)>& edit) {
+    auto json = whole;
+    edit(json);
+    texts.push_back(json.dump());
+  };
+  with([](auto& json) { json["guides"] = nlohmann::json::array(); });
+  with([](auto& json) { json["guides"][0]["name"] = R"(a "]}, {[ \\ ü, "guides":[)"; });
+  with([](auto& json) { json["brief"]["prompt"] = R"(said "guides":[{"id":"x"}] and \")"; });
+  with([](auto& json) { json["engine"] = "guides"; });
+  with([](auto& json) { json["guides"].push_back(json["guides"][0]); });
+  // What is mended or refused is told alike.
+  with([](auto& json) { json["guides"][1]["weight"] = 99; });
+  with([](auto& json) { json["guides"][1]["nonsense"] = {1, {2, 3}}; });
+  with([](auto& json) { json["guides"][0]["kind"] = "smell"; });
+  with([](auto& json) { json["guides"] = 3; });
+  with([](auto& json) { json["guides"] = {nullptr, {}, 4, "]"}; });
+  with([](auto& json) { json.erase("guides"); });
+  with([](auto& json) { json["brief"]["steps"] = -4; });
+  const std::string once = texts.front();
+  texts.push_back(once.substr(0, once.size() - 3));
+  texts.push_back(once.substr(0, once.find("\"guides\"") + 30));
+  texts.push_back(once + "]");
+  texts.push_back("");
+  texts.push_back("[1, 2]");
+  texts.push_back(R"({"guides":[,]})");
+  texts.push_back(R"({"guides":[)" + std::string(5000, '['));
+  const auto outcome = [](const auto& read) {
+    Mended mended;
+    std::string out;
+    try {
+      out = recipeToJson(read(&mended)).dump();
+    } catch (const Problem& problem) {
+      out = problem.what();
+    }
+    for (const auto& sentence : mended.sentences()) out += "\n" + sentence;
+    try {
+      out += "\n" + recipeToJson(read(nullptr)).dump();
+    } catch (const Problem& problem) {
+      out += std::string("\n") + problem.what();
+    }
+    return out;
+  };
+  RecipeReader reader;
+  for (int round = 0; round < 2; ++round)
+    for (const std::string& text : texts) {
+      const auto alone =
+          outcome([&](Mended* mended) { return recipeFromJson(parseJson(text, "Proof 7, recipe"), mended); });
+      const auto read = outcome([&](Mended* mended) { return reader.read(text, "Proof 7, recipe", mended); });
+      QVERIFY2(read == alone, (read + "\nnot\n" + alone).c_str());
+    }
 }
 
 HSCAFFOLD_TEST(RecipeTest)
