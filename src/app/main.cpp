@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
+#include <QMessageBox>
 #include <QSettings>
 #include <QTimer>
 #include <algorithm>
@@ -114,6 +115,9 @@ int main(int argc, char** argv) {
       desk.document.createUntitled();
     } catch (const std::exception& error) {
       spdlog::critical("{}", error.what());
+      // Whoever began it from a menu sees no other words.
+      if (!parser.isSet(words.screenshot) && !parser.isSet(words.timing))
+        QMessageBox::critical(nullptr, "Humble Scaffold", error.what());
       return 3;
     }
   }

@@ -1,7 +1,10 @@
 #include "app/document/study_document.h"
 
+#include <unistd.h>
+
 #include <QDir>
 #include <QStandardPaths>
+#include <algorithm>
 #include <random>
 
 #include "core/study/study_file.h"
@@ -14,8 +17,11 @@ constexpr int pause = 1000;    ///< milliseconds without a change: what is merge
 constexpr int soon = 30;       ///< milliseconds until a file that is being written is looked at again
 constexpr int nextTry = 5000;  ///< milliseconds until what could not be written is tried again
 
-std::filesystem::path ownFolder() {
-  return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
+/// Where studies without a name lie: among the user's own data or, where that takes nothing more (a full home, one that
+/// may not be written), among what the system sweeps away.
+std::vector<std::filesystem::path> ownFolders() {
+  return {QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString(),
+          QString("%1/humble-scaffold-%2").arg(QDir::tempPath()).arg(getuid()).toStdString()};
 }
 
 std::set<std::string> workNamedIn(const StudyState& state) {
@@ -40,9 +46,24 @@ StudyDocument::~StudyDocument() {
 }
 
 void StudyDocument::createUntitled(Unwritten unwritten) {
-  const auto folder = ownFolder();
-  if (!QDir().mkpath(QString::fromStdString(folder.string())))
-    throw failed("Could not make the folder " + folder.string() + " for new studies.");
+  const auto folders = ownFolders();
+  try {
+    return createUntitledIn(folders.front(), unwritten);
+  } catch (const Problem& problem) {
+    if (problem.kind() != Problem::Kind::failed) throw;
+    try {
+      createUntitledIn(folders.back(), unwritten);
+    } catch (const Problem&) {
+      throw problem;
+    }
+    emit notice(QString("%1 This study lies in %2 for now, where the system may sweep it away: save it elsewhere.")
+                    .arg(problem.what(), QString::fromStdString(folders.back().string())));
+  }
+}
+
+void StudyDocument::createUntitledIn(const std::filesystem::path& folder, Unwritten unwritten) {
+  const QString name = QString::fromStdString(folder.string());
+  if (!QDir().mkpath(name)) throw failed("Could not make the folder " + folder.string() + " for new studies.");
   StudyState state;
   state.brief.seed = std::random_device{}();
   for (int number = 1;; ++number) {
@@ -199,7 +220,9 @@ void StudyDocument::endSaving(Saving& saving) {
 std::filesystem::path StudyDocument::path() const { return file_ ? file_->path() : std::filesystem::path(); }
 
 bool StudyDocument::isUntitled() const {
-  return path().parent_path() == ownFolder() && path().filename().string().starts_with("untitled-");
+  const auto folders = ownFolders();
+  return std::find(folders.begin(), folders.end(), path().parent_path()) != folders.end() &&
+         path().filename().string().starts_with("untitled-");
 }
 
 void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking,

@@ -29,7 +29,8 @@ class StudyDocument : public QObject {
 
   /// What becomes of work in the open study that cannot be written when another one is opened.
   enum class Unwritten { refuse, lose };
-  /// Each throws Problem and then leaves the open study as it was.
+  /// Each throws Problem and then leaves the open study as it was. A new one lies among the user's own data or, where
+  /// that takes nothing more, in a temporary folder, which is said.
   void createUntitled(Unwritten unwritten = Unwritten::refuse);
   /// A study that another program works on opens for looking only.
   void open(const std::filesystem::path& path, Unwritten unwritten = Unwritten::refuse);
@@ -126,6 +127,7 @@ class StudyDocument : public QObject {
   void notice(const QString& sentence);
 
  private:
+  void createUntitledIn(const std::filesystem::path& folder, Unwritten unwritten);
   void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking, Unwritten unwritten);
   void tellQuietly(const Changes& changes);
   void write();

@@ -341,12 +341,13 @@ void SheetView::tellSheet() {
 
 /// The guides that any of the shown proofs had.
 void SheetView::fillGuides() {
-  std::map<std::string, std::string> guides;
+  std::map<std::string_view, const std::string*> guides;  // by id, the first one's name
   for (const ProofInfo* proof : model_->proofs())
-    for (const RecipeGuide& entry : proof->recipe.guides) guides[entry.guide.id] = entry.guide.name;
+    for (const RecipeGuide& entry : proof->recipe.guides) guides.try_emplace(entry.guide.id, &entry.guide.name);
   of_->clear();
   of_->addItem("all guides", QString());
-  for (const auto& [id, name] : guides) of_->addItem(QString::fromStdString(name), QString::fromStdString(id));
+  for (const auto& [id, name] : guides)
+    of_->addItem(QString::fromStdString(*name), QString::fromUtf8(id.data(), static_cast<qsizetype>(id.size())));
   of_->setCurrentIndex(std::max(0, of_->findData(QString::fromStdString(model_->guideLookedAt()))));
 }
 

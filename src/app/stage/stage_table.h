@@ -81,10 +81,17 @@ class StageTable : public QWidget {
     stage::Vec3 at;
   };
   struct Ring {
-    std::size_t turn;
+    std::size_t turn;                            ///< of the skeleton, or `wristBend`
     std::vector<std::optional<QPointF>> places;  ///< a degree each, from the turn as it is now
     double least, most;                          ///< how far it may go either way
   };
+  /// How a hand bends, which is no turn of the skeleton.
+  static constexpr std::size_t wristBend = static_cast<std::size_t>(-1);
+  /// A ring about an axis, as large on the screen as fingers and mice need it.
+  [[nodiscard]] std::vector<std::optional<QPointF>> ringAbout(const stage::Vec3& middle, const stage::Vec3& axis,
+                                                              const stage::Vec3& along, float least) const;
+  /// Of the chosen wrist.
+  [[nodiscard]] std::optional<Ring> wristRing(const stage::Thing& thing) const;
   void request();
   /// Pictures of a drag are as fine as the machine manages. @param took  ms, the last of them
   void keepUp(double took);

@@ -101,11 +101,49 @@ const StageTable::Handle* StageTable::handleAt(QPointF at) const {
   return best;
 }
 
+std::vector<std::optional<QPointF>> StageTable::ringAbout(const Vec3& middle, const Vec3& axis, const Vec3& along,
+                                                          float least) const {
+  const auto camera = wideCamera();
+  constexpr float smallest = 44;  // pixels
+  const float perMetre =
+      camera.millimetres / 36 * static_cast<float>(camera.size.width) / std::max(0.05f, camera.seen(middle).far);
+  // It begins where the limb is.
+  Vec3 from = along - axis * along.dot(axis);
+  if (from.norm() < 0.2f * along.norm()) from = axis.unitOrthogonal();
+  from = from.normalized() * std::max(least, smallest / perMetre);
+  std::vector<std::optional<QPointF>> out;
+  for (int degree = 0; degree < 360; ++degree) {
+    const float a = static_cast<float>(degree) / inDegrees;
+    out.push_back(placeOf(middle + from * std::cos(a) + axis.cross(from) * std::sin(a)));
+  }
+  return out;
+}
+
+std::optional<StageTable::Ring> StageTable::wristRing(const Thing& thing) const {
+  const auto* person = std::get_if<stage::Person>(&thing.is);
+  const bool left = handle_ == "left_wrist";
+  if (person == nullptr || (!left && handle_ != "right_wrist")) return {};
+  const auto& skeleton = skeletonOf(thing);
+  const auto point = [&](const char* of) {
+    return standing_.points[*skeleton.find((left ? "left_" : "right_") + std::string(of))];
+  };
+  // About the line across the knuckles; to the palm is ahead.
+  const Vec3 wrist = point("wrist"), along = point("middle_1") - wrist, wide = point("index_1") - point("little_1");
+  const Vec3 across = wide - along * (along.dot(wide) / along.squaredNorm());
+  if (across.norm() < 1e-4f) return {};
+  const Vec3 axis = (left ? -across : across).normalized();
+  const double now = static_cast<double>((left ? person->left : person->right).bend);
+  return Ring{wristBend, ringAbout(wrist, axis, along, 0.06f * heightOf(thing)),
+              static_cast<double>(stage::leastWristBend) - now, static_cast<double>(stage::mostWristBend) - now};
+}
+
 std::vector<StageTable::Ring> StageTable::rings() const {
   std::vector<Ring> out;
   const Thing* thing = work_.selectedThing();
+  if (thing == nullptr || thing->locked) return out;
+  if (auto ring = wristRing(*thing)) out.push_back(std::move(*ring));
   const auto joint = chosenJoint();
-  if (thing == nullptr || !joint || thing->locked) return out;
+  if (!joint) return out;
   const auto& skeleton = skeletonOf(*thing);
   const auto& of = skeleton.joints[*joint];
   const auto angles = stage::anglesOf(*thing);
@@ -117,24 +155,9 @@ std::vector<StageTable::Ring> StageTable::rings() const {
   for (std::size_t i = 0; i < skeleton.points.size(); ++i)
     if (skeleton.isBody(i) && skeleton.points[i].joint == *joint && (standing_.points[i] - middle).norm() > 0.05f)
       along = standing_.points[i] - middle;
-  // As large on the screen as fingers and mice need it.
-  const auto camera = wideCamera();
-  constexpr float least = 44;  // pixels
-  const float perMetre =
-      camera.millimetres / 36 * static_cast<float>(camera.size.width) / std::max(0.05f, camera.seen(middle).far);
-  const float radius = std::max(0.085f * heightOf(*thing), least / perMetre);
-  for (std::size_t t = of.firstTurn; t < of.firstTurn + of.turns; ++t) {
-    const Vec3 axis = standing_.axes[t];
-    Vec3 from = along - axis * along.dot(axis);
-    if (from.norm() < 0.2f * along.norm()) from = axis.unitOrthogonal();
-    from = from.normalized() * radius;
-    Ring ring{t, {}, skeleton.turns[t].least - angles[t], skeleton.turns[t].most - angles[t]};
-    for (int degree = 0; degree < 360; ++degree) {
-      const float a = static_cast<float>(degree) / inDegrees;
-      ring.places.push_back(placeOf(middle + from * std::cos(a) + axis.cross(from) * std::sin(a)));
-    }
-    out.push_back(std::move(ring));
-  }
+  for (std::size_t t = of.firstTurn; t < of.firstTurn + of.turns; ++t)
+    out.push_back({t, ringAbout(middle, standing_.axes[t], along, 0.085f * heightOf(*thing)),
+                   skeleton.turns[t].least - angles[t], skeleton.turns[t].most - angles[t]});
   return out;
 }
 
@@ -142,7 +165,7 @@ std::optional<QPointF> StageTable::ringPlace(const std::string& turn, double deg
   const Thing* thing = work_.selectedThing();
   if (thing == nullptr) return {};
   for (const Ring& ring : rings())
-    if (skeletonOf(*thing).turns[ring.turn].id == turn)
+    if ((ring.turn == wristBend ? handle_ + ".bend" : skeletonOf(*thing).turns[ring.turn].id) == turn)
       return ring.places[static_cast<std::size_t>(((std::lround(degrees) % 360) + 360) % 360)];
   return {};
 }
@@ -256,6 +279,12 @@ void StageTable::dragRing(QPointF to) {
     work_.editSelected(
         "Turn a joint",
         [&](Thing& thing) {
+          if (turn_ == wristBend) {
+            auto& person = std::get<stage::Person>(thing.is);
+            float& bend = (handle_ == "left_wrist" ? person.left : person.right).bend;
+            bend = std::clamp(bend + static_cast<float>(by), stage::leastWristBend, stage::mostWristBend);
+            return;
+          }
           auto angles = stage::anglesOf(thing);
           const auto& turn = skeletonOf(thing).turns[turn_];
           angles[turn_] = std::clamp(angles[turn_] + by, turn.least, turn.most);

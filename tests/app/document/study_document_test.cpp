@@ -32,6 +32,7 @@ class StudyDocumentTest : public QObject {
   void linksLeadToOneStudy();
   void holdersElsewhereAreNamedWithTheirMachine();
   void twoNewStudiesAtOnceAreTwo();
+  void aHomeThatTakesNothingMoreIsSaid();
   void startPicturesFromFilesAreOneStep();
   void copiesOfWhatIsLookedAtCanBeWorkedOn();
   void everyPromptThatCanBeTypedIsReadAgain_data();
@@ -190,6 +191,36 @@ void StudyDocumentTest::twoNewStudiesAtOnceAreTwo() {
   desk_->document.createUntitled();
   QVERIFY(desk_->document.path() != first);
   QVERIFY(!desk_->document.forLooking());
+}
+
+void StudyDocumentTest::aHomeThatTakesNothingMoreIsSaid() {
+  const QByteArray home = qgetenv("XDG_DATA_HOME"), temporary = qgetenv("TMPDIR");
+  const auto before = qScopeGuard([&] {
+    qputenv("XDG_DATA_HOME", home);
+    temporary.isEmpty() ? qunsetenv("TMPDIR") : qputenv("TMPDIR", temporary);
+  });
+  const auto plainFile = [&](const char* name) {
+    std::ofstream(path(name).toStdString()) << "no folder";
+    return path(name).toUtf8();
+  };
+  qputenv("XDG_DATA_HOME", plainFile("home"));
+  qputenv("TMPDIR", QFile::encodeName(folder_->path()));
+  const QSignalSpy said(&desk_->document, &StudyDocument::notice);
+  desk_->document.createUntitled();
+  QVERIFY(QString::fromStdString(desk_->document.path().string()).startsWith(folder_->path()));
+  QVERIFY(desk_->document.isUntitled() && !desk_->document.forLooking());
+  QCOMPARE(said.count(), 1);
+  QVERIFY(said[0][0].toString().contains("save it elsewhere"));
+  // Where nothing takes anything, the open study stays, and the first reason is told.
+  const auto open = desk_->document.path();
+  qputenv("TMPDIR", plainFile("no-place"));
+  try {
+    desk_->document.createUntitled();
+    QFAIL("there is no place for it");
+  } catch (const Problem& problem) {
+    QVERIFY2(std::string(problem.what()).find("home") != std::string::npos, problem.what());
+  }
+  QCOMPARE(desk_->document.path(), open);
 }
 
 void StudyDocumentTest::startPicturesFromFilesAreOneStep() {

@@ -396,6 +396,19 @@ void StageViewTest::limbsTurnByTheirRings() {
   undo();
   settle();
   QVERIFY(std::abs(stage::anglesOf(scene().things[0])[turn] - before) < 0.01);
+  // A hand bends at its wrist, as far as that goes.
+  const auto bend = [&] { return std::get<stage::Person>(scene().things[0].is).left.bend; };
+  const float straight = bend();
+  for (const double ahead : {30.0, 150.0}) {
+    table().chooseJoint("left_wrist");
+    drag(*table().ringPlace("left_wrist.bend", 0), *table().ringPlace("left_wrist.bend", ahead));
+    const float wanted = std::min(straight + static_cast<float>(ahead), stage::mostWristBend);
+    QVERIFY2(std::abs(bend() - wanted) < 12, qPrintable(QString("%1 %2").arg(bend()).arg(wanted)));
+    undo();
+    settle();
+    QCOMPARE(bend(), straight);
+  }
+  table().chooseJoint("left_elbow");
   // What is locked neither turns nor moves.
   view().work().setLocked(true);
   settle();
