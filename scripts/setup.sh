@@ -9,6 +9,7 @@ packages=(
   qt6-base-dev qt6-svg-dev qt6-charts-dev libqt6opengl6-dev libgl-dev libpng-dev libsqlite3-dev libsqlitecpp-dev libtbb-dev libspdlog-dev libfmt-dev
   nlohmann-json3-dev libcli11-dev libxxhash-dev libhwy-dev libopenexr-dev libpugixml-dev libzip-dev qtkeychain-qt6-dev libcpp-httplib-dev libssl-dev zlib1g-dev libbrotli-dev libeigen3-dev libutfcpp-dev
   libqrencode-dev libzxing-dev  # codes, and whether they scan
+  libjemalloc-dev  # memory that goes back
   libfreetype-dev libfontconfig-dev  # letters as patterns
   libopencv-dnn-dev libonnx-dev libprotobuf-dev libdnnl-dev  # to run networks
   # to run: picture formats, platform plug-ins, the typeface

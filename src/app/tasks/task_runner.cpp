@@ -1,6 +1,5 @@
 #include "app/tasks/task_runner.h"
 
-#include "app/tasks/spare_memory.h"
 #include "app/tasks/trouble.h"
 #include "app/tasks/yielding.h"
 
@@ -17,7 +16,6 @@ constexpr qint64 longestUnseen = 300;
 constexpr int threads = 3;
 /// That wait for machines elsewhere and compute next to nothing.
 constexpr int waitingThreads = 32;
-constexpr int tidyPause = 10'000;  // ms
 
 /// Work for the pool. What was written before it was made is seen by the thread that runs it; this says so by itself
 /// rather than by the pool's inner workings, so that checkers of threads can follow.
@@ -52,10 +50,6 @@ TaskRunner::TaskRunner(QObject* parent) : QObject(parent) {
   waiting_.setMaxThreadCount(waitingThreads);
   deliver_.setSingleShot(true);
   connect(&deliver_, &QTimer::timeout, this, &TaskRunner::takeArrived);
-  tidy_.setSingleShot(true);
-  tidy_.setInterval(tidyPause);
-  // Not among those that yield: whoever allocates meanwhile waits for it.
-  connect(&tidy_, &QTimer::timeout, this, [] { QThreadPool::globalInstance()->start(giveBackSpareMemory); });
 }
 
 TaskRunner::~TaskRunner() {
@@ -122,7 +116,6 @@ void TaskRunner::finish(const std::string& key, std::uint64_t number, const std:
                         const QString& trouble) {
   const auto found = tasks_.find(key);
   if (found == tasks_.end() || found->second.number != number) return;  // everything was forgotten meanwhile
-  if (!tidy_.isActive()) tidy_.start();
   const bool wanted = found->second.context != nullptr;
   const auto next = std::exchange(found->second.next, nullptr);
   if (wanted && deliver) found->second.sinceDelivery.restart();

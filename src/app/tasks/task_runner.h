@@ -97,7 +97,6 @@ class TaskRunner : public QObject {
   void post(std::function<void()> call);
 
   QTimer deliver_;  ///< takes the next result as soon as the window has nothing else to do
-  QTimer tidy_;     ///< gives spare memory back, a while after work began to leave it behind
   QThreadPool pool_, waiting_;
   std::mutex mutex_;                           ///< guards `arrived_`
   std::deque<std::function<void()>> arrived_;  ///< results on their way to the interface thread

@@ -144,13 +144,18 @@ Fastening fasteningFromJson(const nlohmann::json& json, const std::string& where
   out.placed = placedFromJson(fields, where);
   if (fields.has("pieces")) {
     JsonFields pieces(fields.child("pieces"), where + ", pieces", mended);
-    for (const char* slot : {retouchSlot, regionSlot}) {
-      if (!pieces.has(slot)) continue;
-      const std::string of = where + ", " + slot;
-      JsonFields piece(pieces.child(slot), of, mended);
-      out.pieces[slot] = {fittedText(piece.text("drawn"), longestName), placedFromJson(piece, of),
-                          fittedText(piece.text("laid"), longestName)};
+    const auto read = [&](const std::string& key) {
+      if (!pieces.has(key)) return;
+      const std::string of = where + ", " + key;
+      JsonFields piece(pieces.child(key), of, mended);
+      out.pieces[key] = {fittedText(piece.text("drawn"), longestName), placedFromJson(piece, of),
+                         fittedText(piece.text("laid"), longestName)};
       piece.refuseOthers();
+    };
+    constexpr int mostOlder = 32;
+    for (const std::string slot : {retouchSlot, regionSlot}) {
+      read(slot);
+      for (int number = 1; number <= mostOlder; ++number) read(slot + " " + std::to_string(number));
     }
     pieces.refuseOthers();
   }

@@ -33,7 +33,7 @@ struct Fastening {
     std::string laid;
     friend bool operator==(const Piece&, const Piece&) = default;
   };
-  std::map<std::string, Piece> pieces;  ///< by slot; hand work that is not what was laid last was drawn since
+  std::map<std::string, Piece> pieces;  ///< by slot ("retouch"), and older ones beyond the frame ("retouch 1")
   friend bool operator==(const Fastening&, const Fastening&) = default;
 };
 

@@ -31,13 +31,70 @@ std::optional<Spot> spotOf(const Thing& thing, const std::string& joint) {
   return Spot{points[*point], points[*point] + Vec3(0, 0.5f, 0)};
 }
 
-/// What a piece was drawn as, where it is not what was last laid.
-Fastening::Piece pieceIn(const Guide& guide, const std::string& slot) {
+/// What lay beyond the frame when it was drawn over, the newest first: among a fastening's pieces beside the slots.
+constexpr int mostOlder = 32;
+std::string olderKey(const std::string& slot, int number) { return slot + " " + std::to_string(number); }
+
+/// The layers of a slot by name, newest first; the newest is there even if nothing is drawn.
+FastenedWork::Piece pieceIn(const Guide& guide, const std::string& slot) {
   const Fastening& to = guide.stage.fastened;
-  const std::string& found = guide.work.in(slot);
+  FastenedWork::Piece out{slot, guide.work.in(slot), {}, false, {}};
   const auto kept = to.pieces.find(slot);
-  if (kept != to.pieces.end() && kept->second.laid == found) return kept->second;
-  return {found, to.placed, found};
+  const bool there = kept != to.pieces.end();
+  out.fresh = !there || kept->second.laid != out.found;
+  if (out.fresh) out.drawn.push_back({out.found, to.placed, nullptr});
+  if (there && !kept->second.drawn.empty()) out.drawn.push_back({kept->second.drawn, kept->second.placed, nullptr});
+  for (int number = 1; number <= mostOlder; ++number)
+    if (const auto older = to.pieces.find(olderKey(slot, number)); older != to.pieces.end())
+      out.drawn.push_back({older->second.drawn, older->second.placed, nullptr});
+  return out;
+}
+
+template <typename Keep>
+Layer touchesThat(const Layer& layer, Keep&& keep) {
+  Layer out = layer;
+  for (auto it = out.tiles.begin(); it != out.tiles.end();) {
+    auto tile = std::make_shared<Tile>(*it->second);
+    bool any = false;
+    for (int y = 0; y < Tile::side; ++y)
+      for (int x = 0; x < Tile::side; ++x) {
+        Touch& touch = tile->at(x, y);
+        if (touch.cover == 0) continue;
+        if (keep(it->first.first * Tile::side + x, it->first.second * Tile::side + y))
+          any = true;
+        else
+          touch = {};
+      }
+    it->second = std::move(tile);
+    it = any ? std::next(it) : out.tiles.erase(it);
+  }
+  return out;
+}
+
+/// What of a layer lies beyond the frame of one that was drawn over it.
+Layer beyond(const FastenedWork::Drawn& older, const FastenedWork::Drawn& newer) {
+  const Affine there = newer.placed.after(older.placed.inverted());
+  const Size frame = newer.layer->frame;
+  return touchesThat(*older.layer, [&](int x, int y) {
+    const double nx = there.mapX(x + 0.5, y + 0.5), ny = there.mapY(x + 0.5, y + 0.5);
+    return nx < 0 || ny < 0 || nx >= frame.width || ny >= frame.height;
+  });
+}
+
+/// Puts what lies below where nothing is above.
+void putUnder(Layer& above, const Layer& below) {
+  const Layer rest = touchesThat(below, [&](int x, int y) { return above.at(x, y).cover == 0; });
+  for (const auto& [place, tile] : rest.tiles) {
+    auto& there = above.tiles[place];
+    if (there == nullptr) {
+      there = tile;
+      continue;
+    }
+    auto both = std::make_shared<Tile>(*there);
+    for (std::size_t i = 0; i < both->touches.size(); ++i)
+      if (tile->touches[i].cover > 0) both->touches[i] = tile->touches[i];
+    there = std::move(both);
+  }
 }
 
 }  // namespace
@@ -89,11 +146,14 @@ std::vector<FastenedWork> takeFastened(const StudyState& state, const std::vecto
     if (guide == nullptr || guide->stage.fastened.thing.empty()) continue;
     FastenedWork work{id, guide->stage.fastened.thing, guide->stage.fastened.joint, {}, {}};
     for (const char* slot : slots) {
-      FastenedWork::Piece piece{slot, guide->work.in(slot), pieceIn(*guide, slot), nullptr, {}};
-      try {
-        piece.drawn = store.layer(piece.fastened.drawn);
-      } catch (const Problem&) {
-        // It is said where the guide's map is made.
+      FastenedWork::Piece piece = pieceIn(*guide, slot);
+      for (FastenedWork::Drawn& each : piece.drawn) {
+        try {
+          each.layer =
+              each.name.empty() ? std::make_shared<const Layer>(Layer{state.frame, {}, {}}) : store.layer(each.name);
+        } catch (const Problem&) {
+          // It is said where the guide's map is made.
+        }
       }
       work.pieces.push_back(std::move(piece));
     }
@@ -106,10 +166,27 @@ void layAlong(FastenedWork& work, const Scene& scene, Size frame) {
   work.now = seenPlaceOf(scene, frame, work.thing, work.joint);
   if (!work.now) return;
   for (FastenedWork::Piece& piece : work.pieces) {
-    if (piece.drawn == nullptr) continue;
-    Layer drawn = *piece.drawn;
-    drawn.placing = piece.fastened.placed;
-    piece.laid = following(drawn, frame, *work.now);
+    auto& drawn = piece.drawn;
+    if (drawn.empty() || drawn.front().layer == nullptr) continue;
+    // Within the frame whoever draws sees all there is: only what lay beyond it is still as it was.
+    for (std::size_t i = 1; piece.fresh && i < drawn.size(); ++i)
+      if (drawn[i].layer != nullptr) {
+        drawn[i].layer = std::make_shared<const Layer>(beyond(drawn[i], drawn.front()));
+        drawn[i].name.clear();
+      }
+    std::erase_if(drawn, [&](const FastenedWork::Drawn& each) {
+      return &each != drawn.data() && (each.layer == nullptr || each.layer->empty());
+    });
+    drawn.resize(std::min<std::size_t>(drawn.size(), mostOlder + 1));
+    for (const FastenedWork::Drawn& each : drawn) {
+      Layer then = *each.layer;
+      then.placing = each.placed;
+      Layer laid = following(then, frame, *work.now);
+      if (piece.laid)
+        putUnder(*piece.laid, laid);
+      else
+        piece.laid = std::move(laid);
+    }
   }
 }
 
@@ -121,22 +198,31 @@ bool giveFastened(Guide& guide, const GuidePlace& place, const FastenedWork& wor
     return false;
   if (!work.now) return true;
   for (const FastenedWork::Piece& piece : work.pieces) {
-    if (piece.fastened.drawn.empty()) to.pieces.erase(piece.slot);
     if (!piece.laid) continue;
+    for (int number = 1; number <= mostOlder; ++number) to.pieces.erase(olderKey(piece.slot, number));
+    to.pieces.erase(piece.slot);
+    if (piece.drawn.size() == 1 && piece.drawn.front().name.empty()) continue;  // nothing is drawn
     Layer layer = *piece.laid;
     layer.placing = place.placing;
     const std::string laid = store.keep(std::move(layer));
     guide.work.put(piece.slot, laid);
-    to.pieces[piece.slot] = {piece.fastened.drawn, piece.fastened.placed, laid};
+    to.pieces[piece.slot] = {piece.drawn.front().name, piece.drawn.front().placed, laid};
+    for (std::size_t i = 1; i < piece.drawn.size(); ++i) {
+      const FastenedWork::Drawn& older = piece.drawn[i];
+      to.pieces[olderKey(piece.slot, static_cast<int>(i))] = {
+          older.name.empty() ? store.keep(*older.layer) : older.name, older.placed, {}};
+    }
   }
   to.placed = *work.now;
   return true;
 }
 
 bool isOutOfFrame(const Guide& guide) {
-  const auto& pieces = guide.stage.fastened.pieces;
-  return std::any_of(pieces.begin(), pieces.end(),
-                     [&](const auto& each) { return each.second.laid.empty() && guide.work.in(each.first).empty(); });
+  return std::any_of(slots.begin(), slots.end(), [&](const char* slot) {
+    const auto& pieces = guide.stage.fastened.pieces;
+    const auto piece = pieces.find(slot);
+    return piece != pieces.end() && piece->second.laid.empty() && guide.work.in(slot).empty();
+  });
 }
 
 }  // namespace hscaffold::stage

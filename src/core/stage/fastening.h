@@ -22,12 +22,18 @@ bool fasten(Guide& guide, const Scene& scene, Size frame, const std::string& thi
 
 /// The fastened hand work of one guide on its way to where its thing is seen.
 struct FastenedWork {
+  /// A layer, and where its thing was seen when it was drawn.
+  struct Drawn {
+    std::string name;  ///< in the store; empty: not kept yet, or nothing was drawn
+    Affine placed;
+    std::shared_ptr<const Layer> layer;  ///< null if it could not be read
+  };
   struct Piece {
     std::string slot;
-    std::string found;                   ///< what the guide had in that slot when this was taken out
-    Fastening::Piece fastened;           ///< as it was drawn
-    std::shared_ptr<const Layer> drawn;  ///< null if it could not be read
-    std::optional<Layer> laid;           ///< see `layAlong`
+    std::string found;          ///< what the guide had in that slot when this was taken out
+    std::vector<Drawn> drawn;   ///< newest first; of older ones what lay beyond the frame when they were drawn over
+    bool fresh = false;         ///< the newest was drawn since they were laid last
+    std::optional<Layer> laid;  ///< see `layAlong`
   };
   std::string guide, thing, joint;
   std::vector<Piece> pieces;

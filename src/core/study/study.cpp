@@ -350,7 +350,8 @@ std::optional<double> holdOf(const ProofInfo& proof, const std::string& guide) {
 std::set<std::string> workNamedIn(const Guide& guide) {
   std::set<std::string> names;
   for (const auto& [slot, name] : guide.work.all()) names.insert(name);
-  for (const auto& [slot, piece] : guide.stage.fastened.pieces) names.insert(piece.drawn);
+  for (const auto& [slot, piece] : guide.stage.fastened.pieces)
+    if (!piece.drawn.empty()) names.insert(piece.drawn);
   return names;
 }
 

@@ -105,6 +105,7 @@ class FasteningTest : public QObject {
   void itGoesWithAJoint();
   void goingAroundLosesNothing();
   void whatIsDrawnLaterGoesFromThere();
+  void whatLiesBeyondTheFrameStays();
   void whatIsNotThereLeavesItAlone();
   void itIsKeptInTheStudy();
 };
@@ -246,6 +247,46 @@ void FasteningTest::whatIsDrawnLaterGoesFromThere() {
   it.scene.eye.at.x() -= 1;
   QVERIFY(it.follow());
   QVERIFY(!it.guide().work.has(retouchSlot));
+}
+
+void FasteningTest::whatLiesBeyondTheFrameStays() {
+  Fastened it;
+  const auto seen = cameraOf(it.scene.eye, wholeFrame).seen(it.scene.things[1].place.at);
+  const Point spot{static_cast<double>(seen.x), static_cast<double>(seen.y)};
+  it.draw(dabAt(spot, 9));
+  QVERIFY(fasten(it.guide(), it.scene, wholeFrame, "box"));
+  const auto go = [&](float aside) {
+    it.scene.eye.at.x() += aside;
+    QVERIFY(it.follow());
+  };
+  go(5);
+  QVERIFY(it.lies().empty());
+  // Something else is drawn meanwhile; back there the first is as it was, and the other one again where it was drawn.
+  const Point other{100, 120};
+  it.draw(dabAt(other, 6));
+  const double drawn = coveredBy(it.lies()).area;
+  go(-5);
+  const Covered first = coveredBy(it.lies());
+  QVERIFY(std::hypot(first.x - spot.x, first.y - spot.y) < 1.5);
+  QVERIFY(std::abs(first.area / (18 * 18) - 1) < 0.03);
+  it.state.scene = sceneToText(it.scene);
+  QVERIFY(stateFromJson(stateToJson(it.state)).guides[0].stage == it.guide().stage);
+  go(5);
+  const Covered second = coveredBy(it.lies());
+  QVERIFY(std::hypot(second.x - other.x, second.y - other.y) < 1.5);
+  QVERIFY(std::abs(second.area / drawn - 1) < 0.03);
+  // Wiped away is what is seen, not what lies beyond.
+  it.guide().work.clear(retouchSlot);
+  go(-5);
+  QVERIFY(std::hypot(coveredBy(it.lies()).x - spot.x, coveredBy(it.lies()).y - spot.y) < 1.5);
+  go(5);
+  QVERIFY(it.lies().empty());
+  // And wiped there, it is gone everywhere.
+  go(-5);
+  it.guide().work.clear(retouchSlot);
+  go(1);
+  QVERIFY(!it.guide().work.has(retouchSlot));
+  QVERIFY(it.guide().stage.fastened.pieces.empty());
 }
 
 void FasteningTest::whatIsNotThereLeavesItAlone() {
