@@ -55,7 +55,7 @@ StageWork::StageWork(Desk& desk, QObject* parent) : QObject(parent), desk_(desk)
   connect(&followLater_, &QTimer::timeout, this, &StageWork::follow);
   connect(&desk_.document, &StudyDocument::changed, this, [this](const Changes& changes) {
     if (!changes.stage && !changes.frame) return;
-    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+    followSoon();
     if (scene().thing(selected_) == nullptr) selected_.clear();
     emit changed();
   });

@@ -153,6 +153,8 @@ class StageWork : public QObject {
   [[nodiscard]] std::function<Brought(const StopToken&)> bringer(const std::vector<std::string>& maps);
   /// Gives maps to guides of a state, which may be made for that. @return names of guides that are somebody's by now
   QStringList give(StudyState& s, const Brought& brought, bool fresh);
+  /// Has guides that are not up to date follow in a moment.
+  void followSoon();
   /// Changes the chosen figure.
   void pose(const QString& name, const std::function<void(stage::Thing&)>& edit);
   /// @return whether there was room for all of them

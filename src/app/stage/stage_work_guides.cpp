@@ -144,7 +144,7 @@ void StageWork::use(const std::vector<std::string>& maps) {
     });
     emit changed();
     // Changed again meanwhile: that follows.
-    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+    followSoon();
     QString sentence =
         brought.maps.contains("tone") ? "The stage's light is a tone guide on the Bench, and its picture a reference."
         : brought.maps.size() == 1    ? "That map of the stage is a guide on the Bench, and follows it."
@@ -202,7 +202,11 @@ void StageWork::useOnBench() { use({"pose", "depth", "lines"}); }
 
 void StageWork::hold(bool held) {
   held_ = held;
-  if (!held && !stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+  if (!held) followSoon();
+}
+
+void StageWork::followSoon() {
+  if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
 }
 
 void StageWork::follow() {
@@ -219,7 +223,7 @@ void StageWork::follow() {
     // No step of its own: undo takes back what was done on the stage, and guides follow that.
     desk_.document.changeQuietly([&](StudyState& s) { owned = give(s, brought, false); });
     emit changed();
-    if (!stage::staleGuides(desk_.document.state()).empty()) followLater_.start();
+    followSoon();
     if (!owned.isEmpty())
       emit said(QString("Worked on by hand, so it no longer follows the stage: %1.").arg(owned.join(", ")));
   });

@@ -194,13 +194,13 @@ void StageWork::fasten(const std::string& id, const std::string& joint) {
   const Thing* thing = selectedThing();
   if (guide == nullptr || thing == nullptr) return;
   const QString name = QString::fromStdString(guide->name), called = QString::fromStdString(stage::calledOf(*thing));
-  if (!stage::seenPlaceOf(scene(), desk_.document.state().frame, selected_, joint)) {
+  Guide fastened = *guide;
+  if (!stage::fasten(fastened, scene(), desk_.document.state().frame, selected_, joint)) {
     emit said(QString("%1 is not before the eye.").arg(called));
     return;
   }
-  desk_.document.change("Fasten hand work", [&](StudyState& s) {
-    if (Guide* each = s.guide(id)) stage::fasten(*each, scene(), s.frame, selected_, joint);
-  });
+  desk_.document.change("Fasten hand work",
+                        [&](StudyState& s) { s.guide(id)->stage.fastened = fastened.stage.fastened; });
   emit said(QString("Retouch and region of %1 go along with %2%3.")
                 .arg(name, called, joint.empty() ? QString() : ", " + readable(joint)));
   emit changed();

@@ -6,6 +6,7 @@
 
 #include "core/frame/frame.h"
 #include "core/guides/affine_json.h"
+#include "core/guides/fastening_keys.h"
 #include "core/guides/json_fields.h"
 #include "core/kinds.h"
 #include "core/text.h"
@@ -152,10 +153,9 @@ Fastening fasteningFromJson(const nlohmann::json& json, const std::string& where
                          fittedText(piece.text("laid"), longestName)};
       piece.refuseOthers();
     };
-    constexpr int mostOlder = 32;
     for (const std::string slot : {retouchSlot, regionSlot}) {
       read(slot);
-      for (int number = 1; number <= mostOlder; ++number) read(slot + " " + std::to_string(number));
+      for (int number = 1; number <= mostOlderPieces; ++number) read(olderPieceKey(slot, number));
     }
     pieces.refuseOthers();
   }

@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 
+#include "core/guides/fastening_keys.h"
 #include "core/limits.h"
 
 namespace hscaffold::stage {
@@ -31,10 +32,6 @@ std::optional<Spot> spotOf(const Thing& thing, const std::string& joint) {
   return Spot{points[*point], points[*point] + Vec3(0, 0.5f, 0)};
 }
 
-/// What lay beyond the frame when it was drawn over, the newest first: among a fastening's pieces beside the slots.
-constexpr int mostOlder = 32;
-std::string olderKey(const std::string& slot, int number) { return slot + " " + std::to_string(number); }
-
 /// The layers of a slot by name, newest first; the newest is there even if nothing is drawn.
 FastenedWork::Piece pieceIn(const Guide& guide, const std::string& slot) {
   const Fastening& to = guide.stage.fastened;
@@ -44,30 +41,9 @@ FastenedWork::Piece pieceIn(const Guide& guide, const std::string& slot) {
   out.fresh = !there || kept->second.laid != out.found;
   if (out.fresh) out.drawn.push_back({out.found, to.placed, nullptr});
   if (there && !kept->second.drawn.empty()) out.drawn.push_back({kept->second.drawn, kept->second.placed, nullptr});
-  for (int number = 1; number <= mostOlder; ++number)
-    if (const auto older = to.pieces.find(olderKey(slot, number)); older != to.pieces.end())
+  for (int number = 1; number <= mostOlderPieces; ++number)
+    if (const auto older = to.pieces.find(olderPieceKey(slot, number)); older != to.pieces.end())
       out.drawn.push_back({older->second.drawn, older->second.placed, nullptr});
-  return out;
-}
-
-template <typename Keep>
-Layer touchesThat(const Layer& layer, Keep&& keep) {
-  Layer out = layer;
-  for (auto it = out.tiles.begin(); it != out.tiles.end();) {
-    auto tile = std::make_shared<Tile>(*it->second);
-    bool any = false;
-    for (int y = 0; y < Tile::side; ++y)
-      for (int x = 0; x < Tile::side; ++x) {
-        Touch& touch = tile->at(x, y);
-        if (touch.cover == 0) continue;
-        if (keep(it->first.first * Tile::side + x, it->first.second * Tile::side + y))
-          any = true;
-        else
-          touch = {};
-      }
-    it->second = std::move(tile);
-    it = any ? std::next(it) : out.tiles.erase(it);
-  }
   return out;
 }
 
@@ -75,24 +51,22 @@ Layer touchesThat(const Layer& layer, Keep&& keep) {
 Layer beyond(const FastenedWork::Drawn& older, const FastenedWork::Drawn& newer) {
   const Affine there = newer.placed.after(older.placed.inverted());
   const Size frame = newer.layer->frame;
-  return touchesThat(*older.layer, [&](int x, int y) {
-    const double nx = there.mapX(x + 0.5, y + 0.5), ny = there.mapY(x + 0.5, y + 0.5);
-    return nx < 0 || ny < 0 || nx >= frame.width || ny >= frame.height;
-  });
+  Image<std::uint16_t> within(older.layer->frame);
+  for (int y = 0; y < within.height(); ++y)
+    for (int x = 0; x < within.width(); ++x) {
+      const double nx = there.mapX(x + 0.5, y + 0.5), ny = there.mapY(x + 0.5, y + 0.5);
+      within(x, y) = nx >= 0 && ny >= 0 && nx < frame.width && ny < frame.height ? 65535 : 0;
+    }
+  return released(*older.layer, within.view());
 }
 
 /// Puts what lies below where nothing is above.
 void putUnder(Layer& above, const Layer& below) {
-  const Layer rest = touchesThat(below, [&](int x, int y) { return above.at(x, y).cover == 0; });
-  for (const auto& [place, tile] : rest.tiles) {
+  for (const auto& [place, tile] : below.tiles) {
     auto& there = above.tiles[place];
-    if (there == nullptr) {
-      there = tile;
-      continue;
-    }
-    auto both = std::make_shared<Tile>(*there);
+    auto both = there != nullptr ? std::make_shared<Tile>(*there) : std::make_shared<Tile>();
     for (std::size_t i = 0; i < both->touches.size(); ++i)
-      if (tile->touches[i].cover > 0) both->touches[i] = tile->touches[i];
+      if (both->touches[i].cover == 0) both->touches[i] = tile->touches[i];
     there = std::move(both);
   }
 }
@@ -177,7 +151,7 @@ void layAlong(FastenedWork& work, const Scene& scene, Size frame) {
     std::erase_if(drawn, [&](const FastenedWork::Drawn& each) {
       return &each != drawn.data() && (each.layer == nullptr || each.layer->empty());
     });
-    drawn.resize(std::min<std::size_t>(drawn.size(), mostOlder + 1));
+    drawn.resize(std::min<std::size_t>(drawn.size(), mostOlderPieces + 1));
     for (const FastenedWork::Drawn& each : drawn) {
       Layer then = *each.layer;
       then.placing = each.placed;
@@ -199,7 +173,7 @@ bool giveFastened(Guide& guide, const GuidePlace& place, const FastenedWork& wor
   if (!work.now) return true;
   for (const FastenedWork::Piece& piece : work.pieces) {
     if (!piece.laid) continue;
-    for (int number = 1; number <= mostOlder; ++number) to.pieces.erase(olderKey(piece.slot, number));
+    for (int number = 1; number <= mostOlderPieces; ++number) to.pieces.erase(olderPieceKey(piece.slot, number));
     to.pieces.erase(piece.slot);
     if (piece.drawn.size() == 1 && piece.drawn.front().name.empty()) continue;  // nothing is drawn
     Layer layer = *piece.laid;
@@ -209,7 +183,7 @@ bool giveFastened(Guide& guide, const GuidePlace& place, const FastenedWork& wor
     to.pieces[piece.slot] = {piece.drawn.front().name, piece.drawn.front().placed, laid};
     for (std::size_t i = 1; i < piece.drawn.size(); ++i) {
       const FastenedWork::Drawn& older = piece.drawn[i];
-      to.pieces[olderKey(piece.slot, static_cast<int>(i))] = {
+      to.pieces[olderPieceKey(piece.slot, static_cast<int>(i))] = {
           older.name.empty() ? store.keep(*older.layer) : older.name, older.placed, {}};
     }
   }
