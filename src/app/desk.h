@@ -30,9 +30,10 @@ class Desk : public QObject {
  public:
   explicit Desk(QObject* parent = nullptr);
   ~Desk() override;
-  /// Nothing is being computed, and everything computed has arrived.
+  /// Nothing is being computed or written, and everything computed has arrived.
   [[nodiscard]] bool idle() const {
-    return tasks.idle() && (queue.all().empty() || queue.paused()) && finals.works().empty();
+    return tasks.idle() && document.writer().idle() && (queue.all().empty() || queue.paused()) &&
+           finals.works().empty();
   }
 
   /// Puts an engine among those that can be chosen, or in the place of the one of its name.

@@ -546,6 +546,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   // Only who really goes stops what runs.
   const bool goes = mayClose();
   if (goes) desk_.tasks.forgetAll();
+  if (goes && lost_ == StudyDocument::Unwritten::lose) desk_.document.loseUnwritten();
   event->setAccepted(goes);
 }
 

@@ -30,6 +30,7 @@ class UnwrittenWorkTest : public fixtures::SceneWindowTest {
   void paint() {
     press(Qt::Key_D);
     drag({{60, 40}, {200, 40}});
+    document().writer().finish();
   }
   [[nodiscard]] StudyState written() const { return StudyFile::open(document().path()).readState(); }
 };

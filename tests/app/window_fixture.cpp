@@ -55,6 +55,7 @@ void writeScene(const std::filesystem::path& path, int number) {
 
 HeldDatabase::HeldDatabase(const std::filesystem::path& path) {
   sqlite3_open(path.string().c_str(), &database_);
+  sqlite3_busy_timeout(database_, 10'000);  // who writes just now may end
   sqlite3_exec(database_, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr);
 }
 

@@ -24,6 +24,7 @@
 #include "core/stage/model.h"
 #include "core/stage/scene.h"
 #include "core/study/study.h"
+#include "core/study/study_notes.h"
 #include "core/tone/light_table.h"
 #include "files/engine_protocol.h"
 #include "files/figure_files.h"
@@ -124,6 +125,21 @@ void job(Input bytes) {
   const Bytes file(content.begin(), content.end());
   const auto read = readJob(wanted, [&](const std::string&) { return file; });
   must(read.job.inputs.size() == read.job.recipe.guides.size());
+}
+
+/// What a program left that was killed; with a digest that is right, or nothing behind it would be read.
+void note(Input bytes) {
+  const std::string digest = digestOf(bytes);
+  const auto head = bytesOf(digest);
+  Bytes whole(head.begin(), head.end());
+  whole.insert(whole.end(), bytes.begin(), bytes.end());
+  StudyEntry entry, again;
+  std::int64_t written = 0, writtenAgain = 0;
+  std::string study, studyAgain;
+  if (!readNote(whole, entry, written, study)) return;
+  must(readNote(noteOf(entry, written, study), again, writtenAgain, studyAgain));
+  must(again.settings == entry.settings && again.step == entry.step && writtenAgain == written && studyAgain == study);
+  must(again.parts.size() == entry.parts.size() && again.proofs.size() == entry.proofs.size());
 }
 
 /// Files of a request, each after its name and a line's end, with a line "--part" between two.
@@ -237,7 +253,7 @@ const std::vector<Target>& targets() {
       {"styles", styles},     {"wishes", wishes},   {"scene", scene},        {"model", model},
       {"recipe", recipe},     {"job", job},         {"settings", settings},  {"hand-work", handWork},
       {"layer", layer},       {"plan", plan},       {"axis", axis},          {"network", network},
-      {"answers", answers},   {"numbers", numbers}, {"request", request}};
+      {"answers", answers},   {"numbers", numbers}, {"request", request},    {"note", note}};
   return all;
 }
 

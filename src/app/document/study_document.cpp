@@ -37,12 +37,13 @@ StudyDocument::StudyDocument(QObject* parent) : QObject(parent) {
   writeLater_.setInterval(pause);
   connect(&writeLater_, &QTimer::timeout, this, &StudyDocument::seal);
   tryAgain_.setInterval(nextTry);
-  connect(&tryAgain_, &QTimer::timeout, this, &StudyDocument::tryToWrite);
+  connect(&tryAgain_, &QTimer::timeout, this, &StudyDocument::keep);
 }
 
 StudyDocument::~StudyDocument() {
-  if (dirty_) writeNow();
+  writeNow();
   tidyFile();
+  if (lost_) writer_.forgetAll();
 }
 
 void StudyDocument::createUntitled(Unwritten unwritten) {
@@ -105,6 +106,7 @@ void StudyDocument::keepPicture(const PictureFile& picture) { pictures_.push_bac
 std::shared_ptr<const Bytes> StudyDocument::picture(const std::string& source) const {
   for (const PictureFile& waiting : pictures_)
     if (waiting.content == source) return waiting.bytes;
+  writer_.wait();
   return std::make_shared<const Bytes>(file_->picture(source));
 }
 
@@ -124,7 +126,7 @@ bool StudyDocument::isOpen(const std::filesystem::path& path) const {
 void StudyDocument::open(const std::filesystem::path& path, Unwritten unwritten) {
   // Opened again, the study is read anew: what was not written yet comes first, and its lock is ours already.
   if (isOpen(path) && !forLooking_) {
-    if (dirty_) write();
+    if (!writeNow()) throw failed(unwritten_.toStdString());
     auto file = std::make_unique<StudyFile>(StudyFile::open(path));
     adopt(std::move(file), std::move(lock_), false, unwritten);
     return;
@@ -173,7 +175,7 @@ void StudyDocument::saveAs(const std::filesystem::path& path) {
 
 std::shared_ptr<StudyDocument::Saving> StudyDocument::beginSaving(const std::filesystem::path& path) {
   history_.seal();
-  if (dirty_) writeNow();
+  writeNow();
   if (std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return nullptr;
   auto [lock, folderClosed, holder] = StudyLock::take(path);
   if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
@@ -200,7 +202,13 @@ void StudyDocument::endSaving(Saving& saving) {
   // Another study may have been opened meanwhile: the copy is there, and that is all.
   if (!saving.copy || file_->path() != saving.from) return;
   const bool wasUntitled = isUntitled();
+  writer_.finish();
+  // Work that the first one could not take lies in the copy from now on.
+  if (!forLooking_) writer_.forgetAll();
   *file_ = std::move(*saving.copy);
+  writer_.follow(file_.get());
+  step_ = std::max(step_, writer_.written());
+  dirty_ = dirty_ || noted_;
   lock_ = std::move(saving.lock);
   if (lock_) lock_->follow(saving.to);
   const bool wasForLooking = std::exchange(forLooking_, false);
@@ -209,9 +217,9 @@ void StudyDocument::endSaving(Saving& saving) {
       emit changed(history_.change("Title", [&](StudyState& s) { s.title = saving.to.stem().string(); }));
     dirty_ = true;
   }
-  if (dirty_) writeNow();
+  const bool all = writeNow();
   // The copy is on the disk for good; the first one goes only once nothing waits to be written into the new one.
-  if (std::error_code ignored; wasUntitled && !dirty_) std::filesystem::remove(saving.from, ignored);
+  if (std::error_code ignored; wasUntitled && all) std::filesystem::remove(saving.from, ignored);
   emit written();
   emit pathChanged();
   if (wasForLooking) emit changed(Changes::all());
@@ -229,23 +237,27 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
                           Unwritten unwritten) {
   // Everything that can fail comes first.
   StudyHistory history(file->readState());
-  seal();
-  try {
-    if (dirty_) write();
-  } catch (const std::exception&) {
-    if (unwritten == Unwritten::refuse) throw;
-  }
+  history_.seal();
+  if (!writeNow() && unwritten == Unwritten::refuse) throw failed(unwritten_.toStdString());
   if (!forLooking) file->bringForward();
-  dirty_ = false;
+  dirty_ = lost_ = false;
+  noted_.reset();
   tryAgain_.stop();
   unwritten_.clear();
   emit closing();
   tidyFile();
+  writer_.finish();
+  writer_.forgetAll();
   file_ = std::move(file);
   lock_ = std::move(lock);
   if (lock_) lock_->follow(file_->path());
   forLooking_ = forLooking;
-  work_ = WorkStore([this](const std::string& id) { return file_->work(id); });
+  writer_.follow(forLooking ? nullptr : file_.get());
+  step_ = writer_.written();
+  work_ = WorkStore([this](const std::string& id) {
+    writer_.wait();
+    return file_->work(id);
+  });
   pictures_.clear();
   history_ = std::move(history);
   emit replaced();
@@ -259,50 +271,84 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   }
 }
 
-void StudyDocument::write() {
+void StudyDocument::note() {
   writeLater_.stop();
-  if (!file_ || forLooking_) return;
-  const auto names = workNamedIn(state());
-  const auto parts = work_.unsaved(names);
-  file_->writeState(state(), parts, pictures_);
-  pictures_.clear();
-  work_.saved(parts);
+  auto entry = std::make_shared<StudyEntry>();
+  entry->settings = settingsText(state());
+  if (step_ == 0) step_ = firstStep();
+  entry->step = ++step_;
+  entry->parts = work_.unsaved(workNamedIn(state()));
+  entry->pictures = pictures_;
+  writer_.note("step", *entry);
+  noted_ = std::move(entry);
   dirty_ = false;
-  if (work_.bytes() > WorkStore::mostBytes) work_.forget(names);
 }
 
-void StudyDocument::tryToWrite() {
-  if (!dirty_ || *storing_ == 0) return writeNow();
-  // A picture is on its way into the file: the window does not wait for it.
-  QTimer::singleShot(soon, this, &StudyDocument::tryToWrite);
+void StudyDocument::keep() {
+  if (!file_ || forLooking_) return;
+  if (dirty_) note();
+  write();
 }
 
-void StudyDocument::writeNow() {
-  try {
-    if (dirty_) write();
-    if (!unwritten_.isEmpty()) {
-      unwritten_.clear();
-      emit written();
-    }
-    tryAgain_.stop();
-  } catch (const std::exception& error) {
+void StudyDocument::write() {
+  if (!noted_ || writing_) return;  // what is noted while another step is being written follows it
+  if (*storing_ == 0) return giveToWriter();
+  // A picture is on its way into the file, or the file is being copied.
+  QTimer::singleShot(soon, this, &StudyDocument::write);
+}
+
+bool StudyDocument::writeNow() {
+  if (!file_ || forLooking_) return true;
+  if (dirty_) note();
+  const auto tried = writing_;
+  writer_.finish();
+  if (!noted_ || noted_ == tried) return !noted_;
+  giveToWriter();
+  writer_.finish();
+  return !noted_;
+}
+
+void StudyDocument::giveToWriter() {
+  writing_ = noted_;
+  writer_.write(noted_, [this, entry = noted_](const QString& wrong) { ended(entry, wrong); });
+}
+
+void StudyDocument::ended(const std::shared_ptr<const StudyEntry>& entry, const QString& wrong) {
+  writing_.reset();
+  if (!wrong.isEmpty()) {
     const bool isNew = unwritten_.isEmpty();
-    unwritten_ = error.what();
+    unwritten_ = wrong;
     tryAgain_.start();
     if (isNew) emit problem(unwritten_ + " It is tried again; nothing is forgotten while this window is open.");
+    return;
   }
+  work_.saved(entry->parts);
+  std::erase_if(pictures_, [&](const PictureFile& waiting) {
+    return std::any_of(entry->pictures.begin(), entry->pictures.end(),
+                       [&](const PictureFile& one) { return one.content == waiting.content; });
+  });
+  if (noted_ == entry) {
+    noted_.reset();
+    writer_.forget("step");
+  }
+  if (work_.bytes() > WorkStore::mostBytes) work_.forget(workNamedIn(state()));
+  tryAgain_.stop();
+  if (!unwritten_.isEmpty()) {
+    unwritten_.clear();
+    emit written();
+  }
+  write();
 }
 
 bool StudyDocument::flush() {
   history_.seal();
-  writeNow();
-  return unwritten_.isEmpty();
+  return writeNow();
 }
 
 /// Hand work and pictures that neither the study nor any of its proofs needs go when the study is closed: until then
 /// undo may bring them back.
 void StudyDocument::tidyFile() {
-  if (!file_ || forLooking_ || dirty_ || busy()) return;
+  if (!file_ || forLooking_ || dirty_ || noted_ || busy()) return;
   try {
     const StudyState now = file_->readState();
     auto names = workNamedIn(now);
@@ -334,7 +380,7 @@ bool StudyDocument::change(const QString& name, const std::function<void(StudySt
   if (!changes.any()) return true;
   dirty_ = true;
   if (merge.empty())
-    tryToWrite();
+    keep();
   else
     writeLater_.start();
   emit changed(changes);
@@ -369,14 +415,14 @@ void StudyDocument::look(const std::function<void(Looking&)>& edit) {
 
 void StudyDocument::seal() {
   history_.seal();
-  if (dirty_) tryToWrite();
+  if (dirty_) keep();
 }
 
 void StudyDocument::undo() {
   const Changes changes = history_.undo();
   if (!changes.any()) return;
   dirty_ = true;
-  tryToWrite();
+  keep();
   emit changed(changes);
 }
 
@@ -384,7 +430,7 @@ void StudyDocument::redo() {
   const Changes changes = history_.redo();
   if (!changes.any()) return;
   dirty_ = true;
-  tryToWrite();
+  keep();
   emit changed(changes);
 }
 

@@ -1,5 +1,6 @@
 /// The open study: its file with the lock on it, its history, its hand work. Lives on the interface thread. Finished
-/// actions are written at once, drags when they end or after a short pause.
+/// actions are noted at once, drags when they end or after a short pause: from then on they outlive this program, and
+/// are on their way to the disk, which nobody waits for.
 #pragma once
 
 #include <QObject>
@@ -9,6 +10,7 @@
 #include <functional>
 #include <memory>
 
+#include "app/document/study_writer.h"
 #include "core/guides/kind.h"
 #include "core/retouch/work_store.h"
 #include "core/study/history.h"
@@ -16,7 +18,6 @@
 namespace hscaffold {
 class StudyFile;
 class StudyLock;
-struct PictureFile;
 }  // namespace hscaffold
 
 namespace hscaffold::app {
@@ -112,10 +113,15 @@ class StudyDocument : public QObject {
   [[nodiscard]] std::function<std::shared_ptr<const Bytes>(const std::string&)> pictureReader() const;
   [[nodiscard]] GuidePlace placeOf(const Guide& guide) const;
 
-  /// Why something could not be written and waits to be tried again; empty if all is written.
+  /// Why something could not be written and waits to be tried again; empty if nothing was in the way.
   [[nodiscard]] const QString& unwritten() const { return unwritten_; }
-  /// Writes what waits. @return whether all is written
+  /// Writes what waits, however long that takes. @return whether all is written
   bool flush();
+  /// What else goes into the file goes by it, too.
+  [[nodiscard]] StudyWriter& writer() { return writer_; }
+  [[nodiscard]] const StudyWriter& writer() const { return writer_; }
+  /// What is not written when the window closes is not wanted: it does not come back when the study is opened next.
+  void loseUnwritten() { lost_ = true; }
 
  signals:
   void changed(const hscaffold::Changes& changes);
@@ -130,23 +136,33 @@ class StudyDocument : public QObject {
   void createUntitledIn(const std::filesystem::path& folder, Unwritten unwritten);
   void adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<StudyLock> lock, bool forLooking, Unwritten unwritten);
   void tellQuietly(const Changes& changes);
+  /// Notes what was done, and has it written.
+  void keep();
+  void note();
+  /// Has what is noted written as soon as nobody else writes into the file.
   void write();
-  /// Writes once no picture is on its way into the file: at once, or a little later.
-  void tryToWrite();
-  /// Writes what waits, however long that takes, and says once what is wrong if it cannot.
-  void writeNow();
+  /// The same whoever else writes, waiting for it. @return whether all is written
+  bool writeNow();
+  void giveToWriter();
+  /// Says once what is wrong if it is not written.
+  void ended(const std::shared_ptr<const StudyEntry>& entry, const QString& wrong);
   void tidyFile();
 
   std::unique_ptr<StudyLock> lock_;
   std::unique_ptr<StudyFile> file_;
   StudyHistory history_;
   WorkStore work_;
-  std::vector<PictureFile> pictures_;  ///< not written yet
+  std::vector<PictureFile> pictures_;          ///< not written yet
+  std::int64_t step_ = 0;                      ///< the last one that was noted
+  std::shared_ptr<const StudyEntry> noted_;    ///< not written yet; null: all is that was noted
+  std::shared_ptr<const StudyEntry> writing_;  ///< given to the writer
   std::shared_ptr<std::atomic<int>> storing_ =
       std::make_shared<std::atomic<int>>(0);  ///< writers and copiers on other threads
   QTimer writeLater_, tryAgain_;
-  bool dirty_ = false, forLooking_ = false;
+  bool dirty_ = false;  ///< something was done and is not noted yet
+  bool forLooking_ = false, lost_ = false;
   QString unwritten_;
+  StudyWriter writer_;
 };
 
 }  // namespace hscaffold::app

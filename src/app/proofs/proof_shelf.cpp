@@ -14,6 +14,8 @@
 namespace hscaffold::app {
 namespace {
 
+constexpr const char* note = "shelf";
+
 // Bytes.
 constexpr std::size_t mostImages = std::size_t{192} << 20, mostThumbnails = std::size_t{64} << 20;
 
@@ -43,6 +45,8 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
   });
 }
 
+ProofShelf::~ProofShelf() { document_.writer().finish(); }
+
 void ProofShelf::readAll() {
   images_.clear();
   thumbnails_.clear();
@@ -50,14 +54,15 @@ void ProofShelf::readAll() {
   missesOf_ = 0;
   asked_.clear();
   waiting_.clear();
-  ended_.clear();
-  grown_.clear();
+  toWrite_.clear();
+  last_ = 0;
   tryAgain_.stop();
   proofs_.clear();
   sheets_.clear();
   try {
     proofs_ = document_.file()->proofs();
     sheets_ = document_.file()->sheets();
+    last_ = document_.file()->lastProof();
     // What was finished before a crash is not waited for.
     std::set<std::pair<std::int64_t, int>> there;
     for (const ProofInfo& proof : proofs_) there.emplace(proof.sheet, proof.cell);
@@ -98,6 +103,7 @@ const SheetInfo* ProofShelf::sheet(std::int64_t number) const {
 
 std::int64_t ProofShelf::addSheet(SheetInfo info) {
   info.made = timeNow();
+  document_.writer().wait();
   info.number = document_.file()->addSheet(info);
   sheets_.push_back(std::move(info));
   emit sheetsChanged();
@@ -110,7 +116,7 @@ void ProofShelf::growSheet(std::int64_t number, const std::vector<Choice>& choic
     const int from = info.plan.cells();
     info.plan.search->choices.insert(info.plan.search->choices.end(), choices.begin(), choices.end());
     for (int cell = from; cell < info.plan.cells(); ++cell) info.waiting.push_back(cell);
-    grown_.insert(number);
+    toWrite_.insert(number);
     keepSoon();
     emit sheetsChanged();
   }
@@ -120,7 +126,7 @@ void ProofShelf::endSheet(std::int64_t number, const std::vector<int>& again) {
   for (SheetInfo& info : sheets_) {
     if (info.number != number) continue;
     info.waiting = again;
-    ended_.insert(number);
+    toWrite_.insert(number);
     keepSoon();
     emit sheetsChanged();
   }
@@ -169,18 +175,11 @@ void ProofShelf::bring(std::int64_t number, const char* what, Pictures& into) {
   if (asked_.contains(key) || proof(number) == nullptr) return;
   asked_ << key;
   const bool small = &into == &thumbnails_;
-  Bytes bytes;
-  try {
-    const FinishedProof* unwritten = waiting(number);
-    bytes = unwritten != nullptr ? (small ? unwritten->thumbnail : unwritten->png)
-            : small              ? document_.file()->proofThumbnail(number)
-                                 : document_.file()->proofPng(number);
-  } catch (const std::exception& error) {
-    return static_cast<void>(emit problem(error.what()));
-  }
   tasks_.run(
       this, key.toStdString(), Priority::thumbnails,
-      [bytes = std::move(bytes)](const StopToken&) { return decodedProof(bytes); },
+      [read = reader(small ? &FinishedProof::thumbnail : &FinishedProof::png), number](const StopToken&) {
+        return decodedProof(read(number));
+      },
       [this, number, key, &into](const QImage& image) {
         asked_.remove(key);
         putInto(into, number, image);
@@ -259,7 +258,7 @@ const FinishedProof* ProofShelf::waiting(std::int64_t number) const {
 }
 
 void ProofShelf::keep(FinishedProof proof) {
-  const std::int64_t number = proofs_.empty() ? 1 : proofs_.back().number + 1;
+  const std::int64_t number = ++last_;
   proof.info.number = number;
   const QImage picture = toQImage(proof.picture), small = imageFromPng(proof.thumbnail);
   putInto(images_, number, picture);
@@ -274,47 +273,73 @@ void ProofShelf::keep(FinishedProof proof) {
   emit changed();
 }
 
+std::shared_ptr<const StudyEntry> ProofShelf::noted() const {
+  auto entry = std::make_shared<StudyEntry>();
+  for (const std::int64_t number : toWrite_)
+    if (const SheetInfo* info = sheet(number)) entry->sheets.push_back(rowOf(*info));
+  for (const FinishedProof& proof : waiting_) entry->proofs.push_back(rowOf(proof.info, proof.png, proof.thumbnail));
+  document_.writer().note(note, *entry);
+  return entry;
+}
+
 void ProofShelf::keepSoon() {
-  if (!document_.busy()) return static_cast<void>(keepAll());
-  // Another thread writes into the file, or copies it: the window does not wait for it.
+  if (allKept() || document_.forLooking()) return;
+  if (writing_) return static_cast<void>(noted());  // what is there meanwhile follows
+  if (!document_.busy()) return giveToWriter();
+  static_cast<void>(noted());
+  // Another thread writes into the file, or copies it.
   constexpr int soon = 30;  // milliseconds
   QTimer::singleShot(soon, this, &ProofShelf::keepSoon);
 }
 
-bool ProofShelf::keepAll() {
-  try {
-    // Before their proofs: a cell belongs to a place that the plan has.
-    for (; !grown_.empty(); grown_.erase(grown_.begin()))
-      if (const SheetInfo* info = sheet(*grown_.begin())) document_.file()->growSheet(*info);
-    for (; !waiting_.empty(); waiting_.pop_front())
-      document_.file()->addProof(waiting_.front().info, waiting_.front().png, waiting_.front().thumbnail);
-    tryAgain_.stop();
-  } catch (const std::exception& error) {
-    // Said once, however often it is tried.
-    if (!tryAgain_.isActive())
-      emit problem(QString("A finished proof could not be kept: %1 It is in this window only, and is tried again.")
-                       .arg(error.what()));
-    tryAgain_.start();
+void ProofShelf::giveToWriter() {
+  writing_ = true;
+  document_.writer().write(noted(), [this, proofs = waiting_.size(), sheets = std::exchange(toWrite_, {})](
+                                        const QString& wrong) { ended(proofs, sheets, wrong); });
+}
+
+void ProofShelf::ended(std::size_t proofs, const std::set<std::int64_t>& sheets, const QString& wrong) {
+  writing_ = false;
+  if (!wrong.isEmpty()) {
+    toWrite_.insert(sheets.begin(), sheets.end());
+    if (!tryAgain_.isActive() && !waiting_.empty())
+      emit problem(
+          QString("A finished proof could not be kept: %1 It is in this window only, and is tried again.").arg(wrong));
+    return tryAgain_.start();
   }
-  for (const std::int64_t number : std::exchange(ended_, {})) try {
-      if (const SheetInfo* info = sheet(number)) document_.file()->setWaiting(number, info->waiting);
-    } catch (const std::exception&) {
-      // At worst cells are offered again that are there or were not wanted.
-    }
-  return waiting_.empty() && grown_.empty();
+  tryAgain_.stop();
+  waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(proofs));
+  if (allKept())
+    document_.writer().forget(note);
+  else
+    keepSoon();
+}
+
+bool ProofShelf::keepAll() {
+  if (document_.forLooking()) return true;
+  document_.writer().finish();
+  if (!allKept()) {
+    giveToWriter();
+    document_.writer().finish();
+  }
+  return allKept();
 }
 
 Bytes ProofShelf::png(std::int64_t number) const {
   const FinishedProof* unwritten = waiting(number);
-  return unwritten != nullptr ? unwritten->png : document_.file()->proofPng(number);
+  if (unwritten != nullptr) return unwritten->png;
+  document_.writer().wait();
+  return document_.file()->proofPng(number);
 }
 
-std::function<Bytes(std::int64_t)> ProofShelf::reader() const {
+std::function<Bytes(std::int64_t)> ProofShelf::reader(Bytes FinishedProof::*part) const {
   std::map<std::int64_t, Bytes> unwritten;
-  for (const FinishedProof& proof : waiting_) unwritten[proof.info.number] = proof.png;
-  return [unwritten = std::move(unwritten), path = document_.path()](std::int64_t number) {
+  for (const FinishedProof& proof : waiting_) unwritten[proof.info.number] = proof.*part;
+  const bool whole = part == &FinishedProof::png;
+  return [unwritten = std::move(unwritten), path = document_.path(), whole](std::int64_t number) {
     const auto found = unwritten.find(number);
-    return found != unwritten.end() ? found->second : StudyFile::proofPng(path, number);
+    if (found != unwritten.end()) return found->second;
+    return whole ? StudyFile::proofPng(path, number) : StudyFile::proofThumbnail(path, number);
   };
 }
 

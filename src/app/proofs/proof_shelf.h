@@ -10,6 +10,7 @@
 #include <filesystem>
 #include <functional>
 #include <map>
+#include <memory>
 #include <set>
 #include <vector>
 
@@ -17,7 +18,7 @@
 #include "core/measure/missed_places.h"
 #include "core/recently_used.h"
 #include "core/sheet/sheet.h"
-#include "core/study/study.h"
+#include "core/study/study_entry.h"
 
 namespace hscaffold::app {
 
@@ -29,6 +30,7 @@ class ProofShelf : public QObject {
   Q_OBJECT
  public:
   ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks, QObject* parent = nullptr);
+  ~ProofShelf() override;  ///< once what is being written is
 
   [[nodiscard]] const std::vector<ProofInfo>& all() const { return proofs_; }  ///< oldest first
   [[nodiscard]] std::vector<const ProofInfo*> shown() const;                   ///< without those put away, newest first
@@ -67,7 +69,7 @@ class ProofShelf : public QObject {
   /// As PNG with its recipe. @throws Problem
   [[nodiscard]] Bytes png(std::int64_t number) const;
   /// Gives what `png` does, on any thread, as long as the study is where it is.
-  [[nodiscard]] std::function<Bytes(std::int64_t)> reader() const;
+  [[nodiscard]] std::function<Bytes(std::int64_t)> reader() const { return reader(&FinishedProof::png); }
 
  signals:
   void changed();
@@ -82,8 +84,15 @@ class ProofShelf : public QObject {
   /// Null when the study has it.
   [[nodiscard]] const FinishedProof* waiting(std::int64_t number) const;
   void forgetLooks();
-  /// `keepAll` as soon as nobody else writes into the file.
+  /// Has what waits written as soon as nobody else writes into the file.
   void keepSoon();
+  /// What is not in the study yet, noted where it outlives this program.
+  [[nodiscard]] std::shared_ptr<const StudyEntry> noted() const;
+  void giveToWriter();
+  /// Says once what is wrong, however often it is tried.
+  void ended(std::size_t proofs, const std::set<std::int64_t>& sheets, const QString& wrong);
+  [[nodiscard]] bool allKept() const { return waiting_.empty() && toWrite_.empty(); }
+  [[nodiscard]] std::function<Bytes(std::int64_t)> reader(Bytes FinishedProof::*part) const;
   /// Brings a picture in the background, once, and keeps it in `into`.
   void bring(std::int64_t number, const char* what, Pictures& into);
 
@@ -102,8 +111,9 @@ class ProofShelf : public QObject {
   std::int64_t missesOf_ = 0;             ///< that proof; 0: none
   QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet
-  std::set<std::int64_t> ended_;          ///< sheets whose waiting cells are not written yet
-  std::set<std::int64_t> grown_;          ///< sheets whose plan is not written yet
+  std::set<std::int64_t> toWrite_;        ///< sheets that have grown or ended since they were written
+  std::int64_t last_ = 0;                 ///< the largest number of a proof, also of one that cannot be read
+  bool writing_ = false;                  ///< the first of them are with the writer
   QTimer tryAgain_;
 };
 

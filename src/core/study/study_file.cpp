@@ -8,84 +8,27 @@
 #include <cstring>
 #include <fstream>
 #include <nlohmann/json.hpp>
-#include <random>
 
 #include "core/brief/recipe_reader.h"
-#include "core/digest.h"
 #include "core/guides/json_fields.h"
 #include "core/image/parallel.h"
 #include "core/study/study_database.h"
+#include "core/study/study_notes.h"
+#include "core/study/study_rows.h"
 
 namespace hscaffold {
 namespace {
 
-constexpr const char* editsTable =
-    "CREATE TABLE edits (id TEXT PRIMARY KEY, kind TEXT NOT NULL, bytes BLOB NOT NULL) WITHOUT ROWID;";
-
-/// What version 4 brought: sheets, and of which one a proof is a cell.
-constexpr const char* sheetsTable = R"(
-CREATE TABLE sheets (number INTEGER PRIMARY KEY AUTOINCREMENT, made TEXT NOT NULL, plan TEXT NOT NULL,
-  waiting TEXT NOT NULL);
-ALTER TABLE proofs ADD COLUMN sheet INTEGER NOT NULL DEFAULT 0;
-ALTER TABLE proofs ADD COLUMN cell INTEGER NOT NULL DEFAULT 0;
-ALTER TABLE proofs ADD COLUMN shift REAL;
-)";
-
-/// What version 5 brought: which proofs are cells, without reading past their pictures.
-constexpr const char* cellsIndex = "CREATE INDEX proof_cells ON proofs (number, sheet, cell, shift);";
-
-constexpr const char* schema = R"(
-CREATE TABLE settings (name TEXT PRIMARY KEY, json TEXT NOT NULL) WITHOUT ROWID;
-CREATE TABLE reference_files (id TEXT PRIMARY KEY, bytes BLOB NOT NULL);
-CREATE TABLE proofs (
-  number INTEGER PRIMARY KEY AUTOINCREMENT,
-  made TEXT NOT NULL,
-  milliseconds REAL NOT NULL,
-  recipe TEXT NOT NULL,
-  holds TEXT NOT NULL,
-  png BLOB NOT NULL,
-  thumbnail BLOB NOT NULL
-);
-)";
-
-/// A mark of its own on the first page, by which a journal is known to be this study's.
-std::string markTable() {
-  return fmt::format("CREATE VIEW mark AS SELECT '{:08x}{:08x}'", std::random_device()(), std::random_device()());
-}
-
-std::string dumped(const nlohmann::json& json) {
-  return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-}
-
-Bytes pictureIn(SQLite::Database& sql, const std::filesystem::path& path, const std::string& source) {
-  SQLite::Statement statement(sql, "SELECT bytes FROM reference_files WHERE id = ?");
-  statement.bind(1, source);
-  if (!statement.executeStep()) throw badInput(path.string() + ": the picture " + source + " is missing.");
-  return bytesIn(statement.getColumn(0));
-}
-
-/// Within a transaction.
-Bytes pngOf(SQLite::Database& sql, const std::filesystem::path& path, std::int64_t number) {
-  SQLite::Statement statement(sql, "SELECT png FROM proofs WHERE number = ?");
-  statement.bind(1, number);
-  if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path.string(), number));
-  return bytesIn(statement.getColumn(0));
-}
-
-void insertAll(SQLite::Database& database, std::span<const WorkPart> parts, std::span<const PictureFile> pictures) {
-  for (const WorkPart& part : parts) {
-    SQLite::Statement insert(database, "INSERT OR IGNORE INTO edits VALUES (?, ?, ?)");
-    insert.bind(1, part.id);
-    insert.bind(2, part.kind);
-    bindBytes(insert, 3, part.bytes);
-    insert.exec();
-  }
-  // Named by content: what is there is the same.
-  for (const PictureFile& picture : pictures) {
-    SQLite::Statement insert(database, "INSERT OR IGNORE INTO reference_files VALUES (?, ?)");
-    insert.bind(1, picture.content);
-    bindBytes(insert, 2, *picture.bytes);
-    insert.exec();
+/// Reads by a connection of its own; who writes meanwhile may wait for a slow disk.
+template <typename Call>
+Bytes elsewhere(const std::filesystem::path& path, Call&& call) {
+  constexpr int longestWait = 30'000;  // milliseconds
+  try {
+    const auto database = openDatabase(path, SQLite::OPEN_READONLY);
+    database->setBusyTimeout(longestWait);
+    return call(*database);
+  } catch (const SQLite::Exception& error) {
+    throw problemOf(error, path);
   }
 }
 
@@ -108,11 +51,6 @@ void lookAtHead(const std::filesystem::path& path) {
 struct StudyFile::Database {
   std::unique_ptr<SQLite::Database> sql;
 };
-
-PictureFile pictureFile(Bytes bytes) {
-  auto content = digestOf(std::span<const std::byte>(bytes));
-  return {std::move(content), std::make_shared<const Bytes>(std::move(bytes))};
-}
 
 StudyFile::StudyFile(std::filesystem::path path, std::unique_ptr<Database> database, bool writable)
     : path_(std::move(path)), database_(std::move(database)), writable_(writable) {}
@@ -148,12 +86,9 @@ StudyFile StudyFile::create(const std::filesystem::path& path, const StudyState&
     SQLite::Transaction transaction(*database);
     database->exec(
         fmt::format("PRAGMA application_id = {}; PRAGMA user_version = {};", studyApplicationId, studyVersion));
-    for (const char* sql : {schema, editsTable, sheetsTable, cellsIndex}) database->exec(sql);
-    database->exec(markTable());
-    SQLite::Statement insert(*database, "INSERT INTO settings VALUES ('study', ?)");
-    insert.bind(1, dumped(stateToJson(state)));
-    insert.exec();
-    insertAll(*database, parts, pictures);
+    makeTables(*database);
+    putSettings(*database, settingsText(state), firstStep());
+    insertWork(*database, parts, pictures);
     transaction.commit();
   } catch (const SQLite::Exception& error) {
     std::filesystem::remove(fresh, ignored);
@@ -195,6 +130,7 @@ StudyFile StudyFile::open(const std::filesystem::path& path, Access access) {
     sql.exec("PRAGMA synchronous = FULL");
   });
   if (writable && access == Access::write) file.bringForward();
+  file.takeUpNotes();
   static_cast<void>(file.readState());  // damaged settings are found now rather than later
   return file;
 }
@@ -215,8 +151,40 @@ void StudyFile::bringForward() {
   });
 }
 
+StudyFile StudyFile::another(const std::filesystem::path& path) {
+  auto database = std::make_unique<Database>();
+  database->sql = openDatabase(path, SQLite::OPEN_READWRITE);
+  StudyFile file(path, std::move(database), true);
+  file.guarded([](SQLite::Database& sql) { sql.exec("PRAGMA synchronous = FULL"); });
+  return file;
+}
+
+void StudyFile::takeUpNotes() {
+  // Nobody notes anything about a study of an older version: it is brought forward first.
+  if (guarded([](SQLite::Database& sql) { return pragma(sql, "user_version"); }) != studyVersion) return;
+  const StudyNotes notes(path_);
+  for (StudyEntry& entry : notes.after(step())) {
+    if (!writable_) {
+      if (!entry.settings.empty()) noted_ = std::move(entry);
+      continue;
+    }
+    // It may have been killed when these were in the study, and still noted.
+    const auto isThere = [&](ProofRow& proof) {
+      SQLite::Statement statement(*database_->sql, "SELECT made FROM proofs WHERE number = ?");
+      statement.bind(1, proof.number);
+      if (!statement.executeStep()) return false;
+      if (statement.getColumn(0).getString() == proof.made) return true;
+      proof.number = 0;
+      return false;
+    };
+    guarded([&](SQLite::Database&) { std::erase_if(entry.proofs, isThere); });
+    write(entry);
+  }
+  if (writable_) notes.dropAll();
+}
+
 StudyState StudyFile::readState() const {
-  const std::string text = guarded([&](SQLite::Database& sql) {
+  const std::string text = !noted_.settings.empty() ? noted_.settings : guarded([&](SQLite::Database& sql) {
     SQLite::Statement statement(sql, "SELECT json FROM settings WHERE name = 'study'");
     if (!statement.executeStep())
       throw badInput(path_.string() + " is damaged: it has no settings. It was not changed.");
@@ -229,19 +197,48 @@ StudyState StudyFile::readState() const {
   return state;
 }
 
-void StudyFile::writeState(const StudyState& state, std::span<const WorkPart> parts,
-                           std::span<const PictureFile> pictures) {
+std::int64_t StudyFile::step() const {
+  return guarded([](SQLite::Database& sql) {
+    SQLite::Statement statement(sql, "SELECT json FROM settings WHERE name = 'written'");
+    return statement.executeStep() ? std::strtoll(statement.getColumn(0).getText(), nullptr, 10) : std::int64_t{0};
+  });
+}
+
+void StudyFile::write(const StudyEntry& entry) {
+  if (!entry.proofs.empty() || !entry.sheets.empty()) {
+    proofsAhead_.reset();
+    sheetsAhead_.reset();
+  }
   guarded([&](SQLite::Database& sql) {
     Writing transaction(sql);
-    insertAll(sql, parts, pictures);
-    SQLite::Statement statement(sql, "UPDATE settings SET json = ? WHERE name = 'study'");
-    statement.bind(1, dumped(stateToJson(state)));
-    statement.exec();
+    insertWork(sql, entry.parts, entry.pictures);
+    if (!entry.settings.empty()) putSettings(sql, entry.settings, entry.step);
+    for (const SheetRow& sheet : entry.sheets) {
+      SQLite::Statement statement(sql, "UPDATE sheets SET plan = ?, waiting = ? WHERE number = ?");
+      statement.bind(1, sheet.plan);
+      statement.bind(2, sheet.waiting);
+      statement.bind(3, sheet.number);
+      statement.exec();
+    }
+    for (const ProofRow& proof : entry.proofs) insertProof(sql, proof);
     transaction.commit();
   });
 }
 
+void StudyFile::writeState(const StudyState& state, std::span<const WorkPart> parts,
+                           std::span<const PictureFile> pictures) {
+  const std::int64_t before = step();
+  write({.settings = settingsText(state),
+         .step = before > 0 ? before + 1 : firstStep(),
+         .parts = {parts.begin(), parts.end()},
+         .pictures = {pictures.begin(), pictures.end()},
+         .sheets = {},
+         .proofs = {}});
+}
+
 Bytes StudyFile::work(const std::string& id) const {
+  for (const WorkPart& part : noted_.parts)
+    if (part.id == id) return part.bytes;
   return guarded([&](SQLite::Database& sql) {
     if (pragma(sql, "user_version") < 2) return Bytes();  // an old file that may not be written
     SQLite::Statement statement(sql, "SELECT bytes FROM edits WHERE id = ?");
@@ -276,7 +273,7 @@ void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile&
     const auto database = openDatabase(path, SQLite::OPEN_READWRITE);
     database->exec("PRAGMA synchronous = FULL");
     Writing transaction(*database);
-    insertAll(*database, {}, std::span(&picture, 1));
+    insertWork(*database, {}, std::span(&picture, 1));
     transaction.commit();
   } catch (const SQLite::Exception& error) {
     throw problemOf(error, path);
@@ -284,15 +281,13 @@ void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile&
 }
 
 Bytes StudyFile::picture(const std::string& source) const {
+  for (const PictureFile& picture : noted_.pictures)
+    if (picture.content == source) return *picture.bytes;
   return guarded([&](SQLite::Database& sql) { return pictureIn(sql, path_, source); });
 }
 
 Bytes StudyFile::picture(const std::filesystem::path& path, const std::string& source) {
-  try {
-    return pictureIn(*openDatabase(path, SQLite::OPEN_READONLY), path, source);
-  } catch (const SQLite::Exception& error) {
-    throw problemOf(error, path);
-  }
+  return elsewhere(path, [&](SQLite::Database& sql) { return pictureIn(sql, path, source); });
 }
 
 std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byte> png,
@@ -301,22 +296,8 @@ std::int64_t StudyFile::addProof(const ProofInfo& info, std::span<const std::byt
   sheetsAhead_.reset();
   return guarded([&](SQLite::Database& sql) {
     Writing transaction(sql);
-    SQLite::Statement statement(
-        sql,
-        "INSERT INTO proofs (number, made, milliseconds, recipe, holds, png, thumbnail, sheet, cell, shift) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)");
-    if (info.number > 0) statement.bind(1, info.number);
-    statement.bind(2, info.made);
-    statement.bind(3, info.milliseconds);
-    statement.bind(4, dumped(recipeToJson(info.recipe)));
-    statement.bind(5, nlohmann::json(info.holds).dump());
-    bindBytes(statement, 6, png);
-    bindBytes(statement, 7, thumbnailPng);
-    statement.bind(8, info.sheet);
-    statement.bind(9, info.cell);
-    if (info.shift) statement.bind(10, *info.shift);
-    statement.exec();
-    const auto number = static_cast<std::int64_t>(sql.getLastInsertRowid());
+    const auto number =
+        insertProof(sql, rowOf(info, {png.begin(), png.end()}, {thumbnailPng.begin(), thumbnailPng.end()}));
     transaction.commit();
     return number;
   });
@@ -420,9 +401,10 @@ std::int64_t StudyFile::addSheet(const SheetInfo& info) {
   return guarded([&](SQLite::Database& sql) {
     Writing transaction(sql);
     SQLite::Statement statement(sql, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
+    const SheetRow row = rowOf(info);
     statement.bind(1, info.made);
-    statement.bind(2, dumped(planToJson(info.plan)));
-    statement.bind(3, nlohmann::json(info.waiting).dump());
+    statement.bind(2, row.plan);
+    statement.bind(3, row.waiting);
     statement.exec();
     const auto number = static_cast<std::int64_t>(sql.getLastInsertRowid());
     transaction.commit();
@@ -469,39 +451,26 @@ void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
   });
 }
 
-void StudyFile::growSheet(const SheetInfo& info) {
-  proofsAhead_.reset();
-  sheetsAhead_.reset();
-  guarded([&](SQLite::Database& sql) {
-    Writing transaction(sql);
-    SQLite::Statement statement(sql, "UPDATE sheets SET plan = ?, waiting = ? WHERE number = ?");
-    statement.bind(1, dumped(planToJson(info.plan)));
-    statement.bind(2, nlohmann::json(info.waiting).dump());
-    statement.bind(3, info.number);
-    statement.exec();
-    transaction.commit();
+std::int64_t StudyFile::lastProof() const {
+  return guarded([](SQLite::Database& sql) {
+    return static_cast<std::int64_t>(sql.execAndGet("SELECT coalesce(max(number), 0) FROM proofs").getInt64());
   });
 }
 
 Bytes StudyFile::proofPng(std::int64_t number) const {
-  return guarded([&](SQLite::Database& sql) { return pngOf(sql, path_, number); });
-}
-
-Bytes StudyFile::proofPng(const std::filesystem::path& path, std::int64_t number) {
-  try {
-    return pngOf(*openDatabase(path, SQLite::OPEN_READONLY), path, number);
-  } catch (const SQLite::Exception& error) {
-    throw problemOf(error, path);
-  }
+  return guarded([&](SQLite::Database& sql) { return ofProof(sql, path_, "png", number); });
 }
 
 Bytes StudyFile::proofThumbnail(std::int64_t number) const {
-  return guarded([&](SQLite::Database& sql) {
-    SQLite::Statement statement(sql, "SELECT thumbnail FROM proofs WHERE number = ?");
-    statement.bind(1, number);
-    if (!statement.executeStep()) throw badInput(fmt::format("{}: there is no proof {}.", path_.string(), number));
-    return bytesIn(statement.getColumn(0));
-  });
+  return guarded([&](SQLite::Database& sql) { return ofProof(sql, path_, "thumbnail", number); });
+}
+
+Bytes StudyFile::proofPng(const std::filesystem::path& path, std::int64_t number) {
+  return elsewhere(path, [&](SQLite::Database& sql) { return ofProof(sql, path, "png", number); });
+}
+
+Bytes StudyFile::proofThumbnail(const std::filesystem::path& path, std::int64_t number) {
+  return elsewhere(path, [&](SQLite::Database& sql) { return ofProof(sql, path, "thumbnail", number); });
 }
 
 void StudyFile::copy(const std::filesystem::path& from, const std::filesystem::path& to) {

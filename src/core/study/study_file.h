@@ -8,19 +8,12 @@
 
 #include "core/retouch/work_store.h"
 #include "core/sheet/sheet.h"
-#include "core/study/study.h"
+#include "core/study/study_entry.h"
 
 namespace hscaffold {
 
 inline constexpr int studyApplicationId = 0x48536366;  ///< "HScf"
 inline constexpr int studyVersion = 7;
-
-/// A picture as it came, kept by its content; shared, since it may be large and waits until it is written.
-struct PictureFile {
-  std::string content;  ///< `digestOf` its bytes
-  std::shared_ptr<const Bytes> bytes;
-};
-PictureFile pictureFile(Bytes bytes);
 
 class StudyFile {
  public:
@@ -39,6 +32,8 @@ class StudyFile {
   static StudyFile open(const std::filesystem::path& path, Access access = Access::write);
   /// For files opened to be written later. @throws Problem
   void bringForward();
+  /// One more connection, for another thread, to a study that is open: nothing is looked at again. @throws Problem
+  static StudyFile another(const std::filesystem::path& path);
   StudyFile(StudyFile&&) noexcept;
   StudyFile& operator=(StudyFile&&) noexcept;
   ~StudyFile();
@@ -47,7 +42,11 @@ class StudyFile {
   [[nodiscard]] bool writable() const { return writable_; }
   /// One field that is wrong is mended or left out, and `mended` says so.
   [[nodiscard]] StudyState readState() const;
-  /// Settings, with the hand work and the pictures that they name, in one transaction.
+  /// How often settings were written, counted from a number that is the study's own; 0 in one that was never counted.
+  [[nodiscard]] std::int64_t step() const;
+  /// All of it or, where it throws, nothing. @throws Problem
+  void write(const StudyEntry& entry);
+  /// Settings, with the hand work and the pictures that they name, as the next step.
   void writeState(const StudyState& state, std::span<const WorkPart> parts = {},
                   std::span<const PictureFile> pictures = {});
   /// A piece of hand work; empty if there is none of that name.
@@ -68,10 +67,13 @@ class StudyFile {
   std::int64_t addProof(const ProofInfo& info, std::span<const std::byte> png, std::span<const std::byte> thumbnailPng);
   /// Oldest first. One that cannot be read is left out, and `mended` says so.
   [[nodiscard]] std::vector<ProofInfo> proofs() const;
+  /// The largest number of a proof, whether it can be read or not; 0 without any.
+  [[nodiscard]] std::int64_t lastProof() const;
   [[nodiscard]] Bytes proofPng(std::int64_t number) const;
+  [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
   /// The same of the study at `path`, by a connection of its own, for other threads. @throws Problem
   [[nodiscard]] static Bytes proofPng(const std::filesystem::path& path, std::int64_t number);
-  [[nodiscard]] Bytes proofThumbnail(std::int64_t number) const;
+  [[nodiscard]] static Bytes proofThumbnail(const std::filesystem::path& path, std::int64_t number);
 
   /// @return the sheet's number; that of `info` is not used.
   std::int64_t addSheet(const SheetInfo& info);
@@ -79,8 +81,6 @@ class StudyFile {
   [[nodiscard]] std::vector<SheetInfo> sheets() const;
   /// Which of its cells are still to be pulled.
   void setWaiting(std::int64_t sheet, std::span<const int> cells);
-  /// The plan of a search grows, and what is to be pulled with it. @throws Problem
-  void growSheet(const SheetInfo& info);
 
   /// Reads proofs and sheets now, to be handed out by the next call for them: on the thread on which the file is
   /// opened.
@@ -101,10 +101,13 @@ class StudyFile {
   template <typename Call>
   auto guarded(Call&& call) const;
   void note(const Mended& mended) const;
+  /// What a program that was killed had done and not written: it is written, or shown to who only looks.
+  void takeUpNotes();
 
   std::filesystem::path path_;
   std::unique_ptr<Database> database_;
   bool writable_ = true;
+  StudyEntry noted_;  ///< of who only looks
   mutable std::vector<std::string> mended_;
   mutable std::unique_ptr<std::vector<ProofInfo>> proofsAhead_;
   mutable std::unique_ptr<std::vector<SheetInfo>> sheetsAhead_;

@@ -324,10 +324,14 @@ void StudyDocumentTest::whatCannotBeWrittenIsTriedAgain() {
     const auto other = StudyFile::open(path("a.scaffold").toStdString());
     fixtures::HeldDatabase held(path("a.scaffold").toStdString());
     desk_->document.change("Title", [](StudyState& s) { s.title = "Not lost"; });
+    // The window does not wait until that is known.
+    QVERIFY(!desk_->document.writer().idle());
+    desk_->document.writer().finish();
     QVERIFY(!desk_->document.unwritten().isEmpty());
     QCOMPARE(problems.size(), 1);
     // Said once, not at every change.
     desk_->document.change("Prompt", [](StudyState& s) { s.brief.prompt = "not lost either"; });
+    desk_->document.writer().finish();
     QCOMPARE(problems.size(), 1);
     QVERIFY(!desk_->document.flush());
   }
