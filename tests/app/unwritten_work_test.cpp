@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <QSignalSpy>
 
-#include "app/full_disk.h"
+#include "full_disk.h"
 #include "app/window_fixture.h"
 #include "core/guides/work.h"
 #include "core/study/study_file.h"

@@ -55,6 +55,7 @@ void ProofShelf::readAll() {
   asked_.clear();
   waiting_.clear();
   toWrite_.clear();
+  beingWritten_.clear();
   last_ = 0;
   tryAgain_.stop();
   proofs_.clear();
@@ -275,7 +276,9 @@ void ProofShelf::keep(FinishedProof proof) {
 
 std::shared_ptr<const StudyEntry> ProofShelf::noted() const {
   auto entry = std::make_shared<StudyEntry>();
-  for (const std::int64_t number : toWrite_)
+  std::set<std::int64_t> sheets = toWrite_;
+  sheets.insert(beingWritten_.begin(), beingWritten_.end());
+  for (const std::int64_t number : sheets)
     if (const SheetInfo* info = sheet(number)) entry->sheets.push_back(rowOf(*info));
   for (const FinishedProof& proof : waiting_) entry->proofs.push_back(rowOf(proof.info, proof.png, proof.thumbnail));
   document_.writer().note(note, *entry);
@@ -294,12 +297,13 @@ void ProofShelf::keepSoon() {
 
 void ProofShelf::giveToWriter() {
   writing_ = true;
-  document_.writer().write(noted(), [this, proofs = waiting_.size(), sheets = std::exchange(toWrite_, {})](
-                                        const QString& wrong) { ended(proofs, sheets, wrong); });
+  beingWritten_ = std::exchange(toWrite_, {});
+  document_.writer().write(noted(), [this, proofs = waiting_.size()](const QString& wrong) { ended(proofs, wrong); });
 }
 
-void ProofShelf::ended(std::size_t proofs, const std::set<std::int64_t>& sheets, const QString& wrong) {
+void ProofShelf::ended(std::size_t proofs, const QString& wrong) {
   writing_ = false;
+  const auto sheets = std::exchange(beingWritten_, {});
   if (!wrong.isEmpty()) {
     toWrite_.insert(sheets.begin(), sheets.end());
     if (!tryAgain_.isActive() && !waiting_.empty())

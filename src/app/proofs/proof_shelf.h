@@ -90,7 +90,7 @@ class ProofShelf : public QObject {
   [[nodiscard]] std::shared_ptr<const StudyEntry> noted() const;
   void giveToWriter();
   /// Says once what is wrong, however often it is tried.
-  void ended(std::size_t proofs, const std::set<std::int64_t>& sheets, const QString& wrong);
+  void ended(std::size_t proofs, const QString& wrong);
   [[nodiscard]] bool allKept() const { return waiting_.empty() && toWrite_.empty(); }
   [[nodiscard]] std::function<Bytes(std::int64_t)> reader(Bytes FinishedProof::*part) const;
   /// Brings a picture in the background, once, and keeps it in `into`.
@@ -112,8 +112,9 @@ class ProofShelf : public QObject {
   QSet<QString> asked_;                   ///< pictures that are being brought
   std::deque<FinishedProof> waiting_;     ///< not written yet
   std::set<std::int64_t> toWrite_;        ///< sheets that have grown or ended since they were written
+  std::set<std::int64_t> beingWritten_;   ///< those that are with the writer
   std::int64_t last_ = 0;                 ///< the largest number of a proof, also of one that cannot be read
-  bool writing_ = false;                  ///< the first of them are with the writer
+  bool writing_ = false;                  ///< those, and the first of `waiting_`, are with the writer
   QTimer tryAgain_;
 };
 

@@ -235,7 +235,7 @@ Body bodyOf(const BodySpec& given, BodyParts* parts) {
   smoothFolds(flesh.mesh);
   Mesh& mesh = out.mesh;
   mesh = std::move(flesh.mesh);
-  out.skin = mesh.faces.size();
+  out.skin = mesh.closed = mesh.faces.size();
   mesh.add(others);
   addHead(mesh, rig, wear);
   const std::size_t headEnd = mesh.at.size();

@@ -40,6 +40,7 @@ void close(Mesh& mesh, const Ring& ring, std::uint32_t first, int around, bool l
 
 void Mesh::add(const Mesh& other) {
   const auto base = static_cast<std::uint32_t>(at.size());
+  if (closed == faces.size()) closed += other.closed;
   at.insert(at.end(), other.at.begin(), other.at.end());
   normal.insert(normal.end(), other.normal.begin(), other.normal.end());
   colour.insert(colour.end(), other.colour.begin(), other.colour.end());

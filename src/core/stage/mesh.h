@@ -31,17 +31,19 @@ struct Material {
   std::shared_ptr<const PanelPicture> picture = {};  ///< shown where `Mesh::across` says; may be null
 };
 
-/// One thing of the set. Faces turn counter-clockwise as seen from outside; both sides are drawn.
+/// One thing of the set. Faces turn counter-clockwise as seen from outside; both sides are drawn, but for what is
+/// closed.
 struct Mesh {
   std::vector<Vec3> at, normal;
   std::vector<Rgb> colour;                   ///< one a point, linear
   std::vector<std::array<float, 2>> across;  ///< where in its material's picture a point is, [0, 1]; below 0: nowhere
   std::vector<std::array<std::uint32_t, 3>> faces;
+  std::size_t closed = 0;  ///< so many faces come first that leave no gap: who is outside sees none from behind
   std::vector<std::array<std::uint32_t, 2>> drawn;  ///< edges that a drawing shows wherever they are seen: hems, lips
   Material material;
   std::uint16_t object = 0;  ///< in the picture of objects; 0 is nothing
 
-  void add(const Mesh& other);
+  void add(const Mesh& other);  ///< what is closed of it stays so where all is before it
 };
 
 /// A closed line across a tube: an ellipse about `centre` with these half axes.

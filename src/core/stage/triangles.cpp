@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "core/image/parallel.h"
 
@@ -24,6 +25,12 @@ bool meetsSamples(const std::array<Corner, 3>& at, float width, float height) {
   return holdsMiddle(left, right) && holdsMiddle(top, bottom);
 }
 
+/// Rows grow downwards: what turns counter-clockwise in space has an area below zero.
+bool isTurnedAway(const std::array<Corner, 3>& at) {
+  const auto& [p, q, r] = at;
+  return (q.x - p.x) * (r.y - p.y) > (r.x - p.x) * (q.y - p.y);
+}
+
 }  // namespace
 
 Triangles::Part Triangles::partOf(const Mesh& mesh, std::uint32_t number, const Camera& camera) {
@@ -43,15 +50,22 @@ Triangles::Part Triangles::partOf(const Mesh& mesh, std::uint32_t number, const 
     return Vec3(along(0), along(1), along(2));
   };
   std::vector<Corner> corners(mesh.at.size());  // over 0: behind the eye, or too near
+  Vec3 low = Vec3::Constant(std::numeric_limits<float>::max()), high = -low;
   for (std::size_t i = 0; i < mesh.at.size(); ++i) {
     const Vec3 p = inEye(mesh.at[i]);
+    low = low.cwiseMin(p);
+    high = high.cwiseMax(p);
     if (-p.z() > nearest) corners[i] = onScreen(p);
   }
+  // Of what is closed the far side is hidden by the near one, unless the eye is within, or so near that it is cut open.
+  const bool outside = (low.array() > nearest).any() || (high.array() < -nearest).any();
+  const std::size_t closed = outside ? mesh.closed : 0;
   for (std::uint32_t f = 0; f < mesh.faces.size(); ++f) {
     const auto& face = mesh.faces[f];
     const std::array<Corner, 3> at = {corners[face[0]], corners[face[1]], corners[face[2]]};
     const int ahead = (at[0].over > 0) + (at[1].over > 0) + (at[2].over > 0);
     if (ahead == 3) {
+      if (f < closed && isTurnedAway(at)) continue;
       if (meetsSamples(at, width, height)) out.triangles.push_back({at, number, f, nobody});
       continue;
     }

@@ -177,8 +177,17 @@ void StudyFile::takeUpNotes() {
       proof.number = 0;
       return false;
     };
-    guarded([&](SQLite::Database&) { std::erase_if(entry.proofs, isThere); });
-    write(entry);
+    try {
+      guarded([&](SQLite::Database&) { std::erase_if(entry.proofs, isThere); });
+      write(entry);
+    } catch (const Problem& problem) {
+      // Nothing may be written over it before it is there: until then the study can be looked at.
+      mended_.push_back(fmt::format("{} What was done last is noted, and not in the study yet.", problem.what()));
+      writable_ = false;
+      guarded([](SQLite::Database& sql) { sql.exec("PRAGMA query_only = 1"); });
+      if (!entry.settings.empty()) noted_ = std::move(entry);
+      return;
+    }
   }
   if (writable_) notes.dropAll();
 }

@@ -73,20 +73,19 @@ void StudyNotes::put(const std::string& name, std::int64_t written, const StudyE
   if (stem_.empty()) return;
   const Bytes note = noteOf(entry, written, study_.string());
   // Not waited for until it is on a disk: a killed program leaves to the system what it has written.
-  const auto path = fileOf(name), fresh = fileOf(name + ".new");
+  const auto fresh = fileOf(name + ".new");
   std::ofstream stream(fresh, std::ios::binary | std::ios::trunc);
   stream.write(reinterpret_cast<const char*>(note.data()), static_cast<std::streamsize>(note.size()));
   stream.close();
   std::error_code error;
-  if (stream) std::filesystem::rename(fresh, path, error);
-  if (stream && !error) return;
-  std::filesystem::remove(fresh, error);
-  drop(name);
+  if (stream) std::filesystem::rename(fresh, fileOf(name), error);
+  if (!stream || error) drop(name);
 }
 
 void StudyNotes::drop(const std::string& name) const {
   std::error_code ignored;
-  if (!stem_.empty()) std::filesystem::remove(fileOf(name), ignored);
+  if (stem_.empty()) return;
+  for (const std::string& file : {name, name + ".new"}) std::filesystem::remove(fileOf(file), ignored);
 }
 
 void StudyNotes::dropAll() const {

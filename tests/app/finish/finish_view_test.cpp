@@ -7,7 +7,7 @@
 
 #include "app/finish/finish_view.h"
 #include "app/finish/touch_list.h"
-#include "app/full_disk.h"
+#include "full_disk.h"
 #include "app/widgets/scrub_field.h"
 #include "app/window_fixture.h"
 #include "core/study/study_file.h"

@@ -1,14 +1,12 @@
-#include <sys/resource.h>
-
 #include <QTest>
 #include <cmath>
-#include <csignal>
 
 #include "core/image/colour.h"
 #include "core/image/filter.h"
 #include "core/image/png.h"
 #include "core/image/resample.h"
 #include "fixtures.h"
+#include "full_disk.h"
 #include "test_program.h"
 
 using namespace hscaffold;
@@ -209,14 +207,11 @@ void ImageTest::halfWrittenFilesNeverAppear() {
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "map.png");
   writeFileAtomically(path, bytesOf(std::string("old")));
-  std::signal(SIGXFSZ, SIG_IGN);
-  rlimit before{};
-  getrlimit(RLIMIT_FSIZE, &before);
-  const rlimit small{4096, before.rlim_max};
-  setrlimit(RLIMIT_FSIZE, &small);
   const std::string large(100'000, 'x');
-  const QString problem = fixtures::problemOf([&] { writeFileAtomically(path, bytesOf(large)); });
-  setrlimit(RLIMIT_FSIZE, &before);
+  const QString problem = [&] {
+    const fixtures::FullDisk full(4096);
+    return fixtures::problemOf([&] { writeFileAtomically(path, bytesOf(large)); });
+  }();
   QVERIFY2(problem.contains("map.png") && problem.contains("large"), qPrintable(problem));
   QCOMPARE(fixtures::readFile(path), std::string("old"));
   QCOMPARE(QDir(folder.path()).entryList(QDir::Files | QDir::Hidden).size(), 1);

@@ -1,12 +1,10 @@
 // Studies on disk: every version that was ever released, files of others, full disks, journals.
 #include <sqlite3.h>
-#include <sys/resource.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
 #include <QTest>
 #include <array>
-#include <csignal>
 #include <fstream>
 
 #include "core/frame/frame.h"
@@ -17,6 +15,7 @@
 #include "core/study/study_file.h"
 #include "files/study_job.h"
 #include "fixtures.h"
+#include "full_disk.h"
 #include "test_program.h"
 
 using namespace hscaffold;
@@ -269,11 +268,7 @@ void StudyFileTest::fullDiskLosesNothing() {
   QTemporaryDir folder;
   const auto path = fixtures::in(folder, "a.scaffold");
   auto file = StudyFile::create(path, example());
-  std::signal(SIGXFSZ, SIG_IGN);
-  rlimit before{};
-  getrlimit(RLIMIT_FSIZE, &before);
-  const rlimit small{64 * 1024, before.rlim_max};
-  setrlimit(RLIMIT_FSIZE, &small);
+  std::optional<fixtures::FullDisk> full(std::in_place, 64 * 1024);
   auto larger = example();
   larger.brief.prompt = std::string(3000, 'x');
   const auto picture =
@@ -283,7 +278,7 @@ void StudyFileTest::fullDiskLosesNothing() {
     file.copyTo(fixtures::in(folder, "b.scaffold"));
     file.writeState(larger, {}, std::array{pictureOf(std::string(60'000, 'r'))});
   });
-  setrlimit(RLIMIT_FSIZE, &before);
+  full.reset();
   QVERIFY2(picture.contains("disk is full") && picture.contains("a.scaffold"), qPrintable(picture));
   QVERIFY2(copy.contains("disk is full"), qPrintable(copy));
   QVERIFY(same(file.readState(), example()));

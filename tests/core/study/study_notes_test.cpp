@@ -7,6 +7,7 @@
 #include "core/study/study_file.h"
 #include "core/study/study_notes.h"
 #include "fixtures.h"
+#include "full_disk.h"
 #include "test_program.h"
 
 using namespace hscaffold;
@@ -31,6 +32,7 @@ class StudyNotesTest : public QObject {
   void studiesThatNeverCountedTakeUpTheirOwn();
   void brokenNotesAreNone();
   void everyChangeIsAStep();
+  void aFullDiskLeavesItNoted();
   void whatCannotBeNotedIsNot();
 
  private:
@@ -204,6 +206,27 @@ void StudyNotesTest::everyChangeIsAStep() {
   entry.proofs = {rowOf(ProofInfo(), bytes("proof"), bytes("small"))};
   file.write(entry);
   QCOMPARE(file.step(), first + 1);
+}
+
+void StudyNotesTest::aFullDiskLeavesItNoted() {
+  const std::int64_t before = StudyFile::open(study_).step();
+  {
+    const auto file = StudyFile::open(study_);
+    StudyNotes(study_).put("step", file.step(), nextStep(file, "Not written yet"));
+  }
+  {
+    const fixtures::FullDisk full;
+    auto file = StudyFile::open(study_);
+    // It can be looked at, and nothing comes before what is noted.
+    QVERIFY(!file.writable());
+    QCOMPARE(file.readState().title, std::string("Not written yet"));
+    QCOMPARE(file.mended().size(), std::size_t{1});
+    QVERIFY(!fixtures::problemOf([&] { file.writeState({}); }).isEmpty());
+  }
+  QCOMPARE(StudyNotes(study_).after(before).size(), std::size_t{1});
+  const auto file = StudyFile::open(study_);
+  QVERIFY(file.writable() && file.mended().empty());
+  QCOMPARE(file.readState().title, std::string("Not written yet"));
 }
 
 void StudyNotesTest::whatCannotBeNotedIsNot() {

@@ -7,14 +7,14 @@
 
 namespace fixtures {
 
-/// While it lives the system lets no file of this process grow, as a full disk does.
+/// While it lives the system lets no file of this process grow beyond so many bytes, as a full disk does.
 class FullDisk {
  public:
-  FullDisk() {
+  explicit FullDisk(rlim_t largest = 1) {
     std::signal(SIGXFSZ, SIG_IGN);
     getrlimit(RLIMIT_FSIZE, &before_);
-    const rlimit none{1, before_.rlim_max};
-    setrlimit(RLIMIT_FSIZE, &none);
+    const rlimit small{largest, before_.rlim_max};
+    setrlimit(RLIMIT_FSIZE, &small);
   }
   FullDisk(const FullDisk&) = delete;
   FullDisk& operator=(const FullDisk&) = delete;
