@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include <array>
+#include <bit>
 #include <cmath>
 #include <vector>
 
@@ -57,6 +58,46 @@ class RootTable {
   static constexpr std::size_t size = 8192;
   std::vector<float> values_;
 };
+
+/// The same in 8 bits. Floats above zero are in the order of their bits; by the first of these they fall into cells in
+/// each of which at most one step of the curve lies.
+class StepTable {
+ public:
+  StepTable() : cells_((one - first) >> shift) {
+    const RootTable curve(255, 0.5f);
+    const auto at = [&](std::uint32_t bits) { return static_cast<std::uint8_t>(curve(std::bit_cast<float>(bits))); };
+    for (std::uint32_t i = 0; i < cells_.size(); ++i) {
+      std::uint32_t low = first + (i << shift), high = low + (1U << shift) - 1;
+      Cell& cell = cells_[i] = {one, at(low)};
+      if (at(high) == cell.below) continue;
+      while (high - low > 1) {
+        const std::uint32_t middle = low + (high - low) / 2;
+        (at(middle) == cell.below ? low : high) = middle;
+      }
+      cell.step = high;
+    }
+  }
+  [[nodiscard]] std::uint8_t operator()(float linear) const {
+    if (!(linear >= std::bit_cast<float>(first))) return 0;
+    if (linear >= 1) return 255;
+    const auto bits = std::bit_cast<std::uint32_t>(linear);
+    const Cell& cell = cells_[(bits - first) >> shift];
+    return static_cast<std::uint8_t>(cell.below + (bits >= cell.step ? 1 : 0));
+  }
+  static const StepTable& only() {
+    static const StepTable table;
+    return table;
+  }
+
+ private:
+  /// Of 2^-13, below which all is 0, and of 1.
+  static constexpr std::uint32_t first = 0x39000000, one = 0x3f800000, shift = 16;
+  struct Cell {
+    std::uint32_t step = one;  ///< bits of the first value that has one more
+    std::uint8_t below = 0;
+  };
+  std::vector<Cell> cells_;
+};
 }  // namespace
 
 float tabledSrgb(float linear) {
@@ -65,11 +106,7 @@ float tabledSrgb(float linear) {
   return linear >= 1 ? 1 : table(linear);
 }
 
-std::uint8_t linearToSrgb8(float linear) {
-  static const RootTable table(255, 0.5f);
-  if (!(linear > 0)) return 0;
-  return linear >= 1 ? 255 : static_cast<std::uint8_t>(table(linear));
-}
+std::uint8_t linearToSrgb8(float linear) { return StepTable::only()(linear); }
 
 OkLab linearToOkLab(Rgb c) {
   const float l = std::cbrt(0.4122214708f * c.r + 0.5363325363f * c.g + 0.0514459929f * c.b);
@@ -122,10 +159,11 @@ CieLab linearToCieLab(Rgb c) {
 
 Image<Rgb8> toSrgb8(View<Rgb> linear) {
   Image<Rgb8> out(linear.size());
+  const StepTable& bytes = StepTable::only();
   parallelRows(out.height(), [&](int first, int end) {
     for (int y = first; y < end; ++y) {
-      std::transform(linear.row(y), linear.row(y) + linear.width(), out.row(y), [](Rgb c) {
-        return Rgb8{linearToSrgb8(c.r), linearToSrgb8(c.g), linearToSrgb8(c.b)};
+      std::transform(linear.row(y), linear.row(y) + linear.width(), out.row(y), [&](Rgb c) {
+        return Rgb8{bytes(c.r), bytes(c.g), bytes(c.b)};
       });
     }
   });

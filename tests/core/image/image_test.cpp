@@ -58,6 +58,17 @@ void ImageTest::srgbTablesAgreeWithTheFormula() {
     QVERIFY(std::abs(static_cast<int>(linearToSrgb8(v)) - std::lround(linearToSrgb(v) * 255)) <= 1);
     QVERIFY(std::abs(linearToSrgb(srgbToLinear(v)) - v) < 2e-5f);
   }
+  // Every value but those that lie within a hundredth of a step's edge, from black to far above white.
+  int compared = 0;
+  for (float v = 1e-6f; v < 4; v *= 1.000'01f) {
+    const float exact = linearToSrgb(v) * 255, edge = std::abs(exact - std::floor(exact) - 0.5f);
+    if (edge < 0.01f) continue;
+    ++compared;
+    QVERIFY2(linearToSrgb8(v) == std::lround(exact), qPrintable(QString::number(v)));
+  }
+  QVERIFY(compared > 1'000'000);
+  for (const float none : {0.0f, -0.0f, -1.0f, std::nanf("")}) QCOMPARE(linearToSrgb8(none), std::uint8_t{0});
+  QCOMPARE(linearToSrgb8(std::numeric_limits<float>::infinity()), std::uint8_t{255});
   for (int v = 0; v < 256; ++v)
     QCOMPARE(static_cast<int>(linearToSrgb8(srgb16ToLinear(static_cast<std::uint16_t>(v * 257)))), v);
 }
