@@ -1,5 +1,6 @@
 // The window is killed at random moments while somebody works in it: what was done before is in the study.
 // HSCAFFOLD_KILLS=200 says how often; a few times without it. Every second time the disk takes nothing meanwhile.
+// HSCAFFOLD_KILLED_WITHIN says after how many milliseconds at most; parts of finals take some seconds.
 #include <unistd.h>
 
 #include <QProcess>
@@ -116,6 +117,7 @@ class KillsTest : public QObject {
 
 void KillsTest::nothingIsLostButTheOpenStroke() {
   const int kills = std::max(3, qEnvironmentVariableIntValue("HSCAFFOLD_KILLS"));
+  const int within = std::max(2500, qEnvironmentVariableIntValue("HSCAFFOLD_KILLED_WITHIN"));
   std::mt19937 chance(static_cast<unsigned>(kills));
   for (int i = 0; i < kills; ++i) {
     const QTemporaryDir folder;
@@ -135,7 +137,7 @@ void KillsTest::nothingIsLostButTheOpenStroke() {
     {
       std::optional<HeldDatabase> disk;
       if (held) disk.emplace(study);
-      process.waitForFinished(static_cast<int>(chance() % 2500u));
+      process.waitForFinished(static_cast<int>(chance() % static_cast<unsigned>(within)));
       process.kill();
       process.waitForFinished();
     }

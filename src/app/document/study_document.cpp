@@ -106,7 +106,6 @@ void StudyDocument::keepPicture(const PictureFile& picture) { pictures_.push_bac
 std::shared_ptr<const Bytes> StudyDocument::picture(const std::string& source) const {
   for (const PictureFile& waiting : pictures_)
     if (waiting.content == source) return waiting.bytes;
-  writer_.wait();
   return std::make_shared<const Bytes>(file_->picture(source));
 }
 
@@ -254,10 +253,7 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   forLooking_ = forLooking;
   writer_.follow(forLooking ? nullptr : file_.get());
   step_ = writer_.written();
-  work_ = WorkStore([this](const std::string& id) {
-    writer_.wait();
-    return file_->work(id);
-  });
+  work_ = WorkStore([this](const std::string& id) { return file_->work(id); });
   pictures_.clear();
   history_ = std::move(history);
   emit replaced();

@@ -332,7 +332,6 @@ bool ProofShelf::keepAll() {
 Bytes ProofShelf::png(std::int64_t number) const {
   const FinishedProof* unwritten = waiting(number);
   if (unwritten != nullptr) return unwritten->png;
-  document_.writer().wait();
   return document_.file()->proofPng(number);
 }
 

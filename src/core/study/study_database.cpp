@@ -18,8 +18,6 @@
 namespace hscaffold {
 namespace {
 
-constexpr int longestWaitForOthers = 2000;  ///< milliseconds
-
 /// Brings what was written to the disk for good.
 void sync(const std::filesystem::path& path, int flags) {
   const int file = ::open(path.string().c_str(), flags | O_CLOEXEC);

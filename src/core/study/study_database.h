@@ -16,6 +16,7 @@ namespace hscaffold {
 
 Problem problemOf(const SQLite::Exception& error, const std::filesystem::path& path);
 
+inline constexpr int longestWaitForOthers = 2000;  ///< milliseconds
 /// @throws Problem
 std::unique_ptr<SQLite::Database> openDatabase(const std::filesystem::path& path, int flags);
 Bytes bytesIn(const SQLite::Column& column);

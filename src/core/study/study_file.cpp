@@ -19,13 +19,14 @@
 namespace hscaffold {
 namespace {
 
-/// Reads by a connection of its own; who writes meanwhile may wait for a slow disk.
+constexpr int slowDisk = 30'000;  ///< milliseconds for which who reads waits for who writes: the disk may take long
+
+/// Reads by a connection of its own.
 template <typename Call>
 Bytes elsewhere(const std::filesystem::path& path, Call&& call) {
-  constexpr int longestWait = 30'000;  // milliseconds
   try {
     const auto database = openDatabase(path, SQLite::OPEN_READONLY);
-    database->setBusyTimeout(longestWait);
+    database->setBusyTimeout(slowDisk);
     return call(*database);
   } catch (const SQLite::Exception& error) {
     throw problemOf(error, path);
@@ -66,6 +67,17 @@ auto StudyFile::guarded(Call&& call) const {
   } catch (const SQLite::Exception& error) {
     throw problemOf(error, path_);
   }
+}
+
+/// The same for what is read while another thread may write.
+template <typename Call>
+Bytes StudyFile::read(Call&& call) const {
+  return guarded([&](SQLite::Database& sql) {
+    sql.setBusyTimeout(slowDisk);
+    const auto asBefore = std::unique_ptr<SQLite::Database, void (*)(SQLite::Database*)>(
+        &sql, [](SQLite::Database* database) { database->setBusyTimeout(longestWaitForOthers); });
+    return call(sql);
+  });
 }
 
 void StudyFile::note(const Mended& mended) const {
@@ -168,13 +180,16 @@ void StudyFile::takeUpNotes() {
       if (!entry.settings.empty()) noted_ = std::move(entry);
       continue;
     }
-    // It may have been killed when these were in the study, and still noted.
+    // It may have been killed when these were in the study, and still noted. Where another one has a number, those from
+    // there on get the next ones.
+    bool taken = false;
     const auto isThere = [&](ProofRow& proof) {
       SQLite::Statement statement(*database_->sql, "SELECT made FROM proofs WHERE number = ?");
       statement.bind(1, proof.number);
-      if (!statement.executeStep()) return false;
-      if (statement.getColumn(0).getString() == proof.made) return true;
-      proof.number = 0;
+      const bool found = statement.executeStep();
+      if (found && statement.getColumn(0).getString() == proof.made) return true;
+      taken = taken || found;
+      if (taken) proof.number = 0;
       return false;
     };
     try {
@@ -248,7 +263,7 @@ void StudyFile::writeState(const StudyState& state, std::span<const WorkPart> pa
 Bytes StudyFile::work(const std::string& id) const {
   for (const WorkPart& part : noted_.parts)
     if (part.id == id) return part.bytes;
-  return guarded([&](SQLite::Database& sql) {
+  return read([&](SQLite::Database& sql) {
     if (pragma(sql, "user_version") < 2) return Bytes();  // an old file that may not be written
     SQLite::Statement statement(sql, "SELECT bytes FROM edits WHERE id = ?");
     statement.bind(1, id);
@@ -292,7 +307,7 @@ void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile&
 Bytes StudyFile::picture(const std::string& source) const {
   for (const PictureFile& picture : noted_.pictures)
     if (picture.content == source) return *picture.bytes;
-  return guarded([&](SQLite::Database& sql) { return pictureIn(sql, path_, source); });
+  return read([&](SQLite::Database& sql) { return pictureIn(sql, path_, source); });
 }
 
 Bytes StudyFile::picture(const std::filesystem::path& path, const std::string& source) {
@@ -467,11 +482,11 @@ std::int64_t StudyFile::lastProof() const {
 }
 
 Bytes StudyFile::proofPng(std::int64_t number) const {
-  return guarded([&](SQLite::Database& sql) { return ofProof(sql, path_, "png", number); });
+  return read([&](SQLite::Database& sql) { return ofProof(sql, path_, "png", number); });
 }
 
 Bytes StudyFile::proofThumbnail(std::int64_t number) const {
-  return guarded([&](SQLite::Database& sql) { return ofProof(sql, path_, "thumbnail", number); });
+  return read([&](SQLite::Database& sql) { return ofProof(sql, path_, "thumbnail", number); });
 }
 
 Bytes StudyFile::proofPng(const std::filesystem::path& path, std::int64_t number) {

@@ -100,6 +100,8 @@ class StudyFile {
   StudyFile(std::filesystem::path path, std::unique_ptr<Database> database, bool writable);
   template <typename Call>
   auto guarded(Call&& call) const;
+  template <typename Call>
+  Bytes read(Call&& call) const;
   void note(const Mended& mended) const;
   /// What a program that was killed had done and not written: it is written, or shown to who only looks.
   void takeUpNotes();

@@ -56,8 +56,11 @@ std::filesystem::path StudyNotes::folder() {
   // In memory, and swept away when its user has left.
   if (const char* own = std::getenv("XDG_RUNTIME_DIR"); own != nullptr && isOwn(own))
     if (auto path = within(own, "humble-scaffold"); !path.empty()) return path;
+  const auto name = fmt::format("humble-scaffold-{}", ::getuid());
+  // In memory as well: on a disk names are made only when it has done what others wait for.
+  if (auto path = within("/dev/shm", name); !path.empty()) return path;
   const auto temporary = std::filesystem::temp_directory_path(error);
-  return error ? std::filesystem::path() : within(temporary, fmt::format("humble-scaffold-{}", ::getuid()));
+  return error ? std::filesystem::path() : within(temporary, name);
 }
 
 StudyNotes::StudyNotes(const std::filesystem::path& study) : study_(wholePath(study)) {

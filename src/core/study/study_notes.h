@@ -1,5 +1,5 @@
 /// What a program has done and the disk has not taken yet, kept where it outlives the program that is killed, and costs
-/// no wait: among the files that the system keeps in memory for its user (XDG_RUNTIME_DIR), otherwise in a temporary
+/// no wait: among the files that the system keeps in memory (XDG_RUNTIME_DIR, /dev/shm), otherwise in a temporary
 /// folder. They are known by the study's file itself (device and inode), and taken up by who opens it next for writing.
 /// What cannot be noted is not noted: then the disk alone counts.
 #pragma once

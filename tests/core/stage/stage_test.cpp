@@ -71,6 +71,7 @@ class StageTest : public QObject {
   void bodiesCoverTheirSkeletons();
   void skinHasNoGap();
   void skinIsNotTurnedOver();
+  void farSidesOfSkinAreNotMissed();
   void handsGripAndBuildsGrow();
   void feetStandFlat();
   void bodiesStandOnTheirPlace();
@@ -289,6 +290,39 @@ void StageTest::skinIsNotTurnedOver() {
   qInfo("%zu of %zu faces", wrong, all);
   QVERIFY(wrong * 1000000 < all);
   QVERIFY(std::abs(least - 0.185f) < 1e-3f);
+}
+
+/// What is closed is drawn without its far side: from anywhere outside it looks as with it, and from within as well.
+void StageTest::farSidesOfSkinAreNotMissed() {
+  std::mt19937 dice(11);
+  std::uniform_real_distribution<float> any(-1, 1);
+  const auto at = [](const Body& body, const char* id) { return body.points[*pose::skeletonOf("human").find(id)]; };
+  std::size_t other = 0, seen = 0;
+  for (int i = 0; i < 60; ++i) {
+    auto spec = standing();
+    spec.angles = pose::housePoses()[static_cast<std::size_t>(i) % pose::housePoses().size()].pose.angles;
+    const auto body = bodyOf(spec);
+    QVERIFY(body.mesh.closed == body.skin && body.skin > 1000);
+    std::vector<Mesh> skin(1, body.mesh);
+    skin[0].faces.resize(body.skin);
+    skin[0].object = 1;
+    auto whole = skin;
+    whole[0].closed = 0;
+    // Every third time the eye is within the trunk.
+    const Vec3 middle = 0.5f * at(body, "neck") + 0.25f * (at(body, "left_hip") + at(body, "right_hip"));
+    const bool within = i % 3 == 2;
+    const Vec3 eye = middle + Vec3(any(dice), any(dice), any(dice)).normalized() * (within ? 0.02f : 2.5f);
+    const auto camera = lookingAt(eye, middle + Vec3(0, within ? 1 : 0, 0), within ? 16 : 40, size);
+    const auto without = rendered(skin, camera, even()), with = rendered(whole, camera, even());
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        seen += with.object(x, y) == 1;
+        other += with.object(x, y) != without.object(x, y) ||
+                 std::abs(with.near(x, y) - without.near(x, y)) > 0.01f * with.near(x, y);
+      }
+  }
+  qInfo("%zu of %zu pixels are other ones", other, seen);
+  QVERIFY(seen > 100'000 && other * 10'000 < seen);
 }
 
 void StageTest::handsGripAndBuildsGrow() {

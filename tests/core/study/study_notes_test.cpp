@@ -104,7 +104,7 @@ void StudyNotesTest::proofsThatAreThereAlreadyAreNotThereTwice() {
     return rowOf(info, bytes("proof of " + made), bytes("small"));
   };
   StudyEntry entry;
-  entry.proofs = {row(1, "noon"), row(2, "evening")};
+  entry.proofs = {row(1, "noon"), row(2, "evening"), row(3, "late")};
   StudyNotes(study_).put("shelf", file.step(), entry);
   // Killed between writing the first and saying so; of the second's number there is another one by now.
   StudyEntry written;
@@ -112,13 +112,14 @@ void StudyNotesTest::proofsThatAreThereAlreadyAreNotThereTwice() {
   file.write(written);
   const auto opened = StudyFile::open(study_);
   const auto proofs = opened.proofs();
-  QCOMPARE(proofs.size(), std::size_t{3});
+  QCOMPARE(proofs.size(), std::size_t{4});
   QCOMPARE(proofs[0].made, std::string("noon"));
   QCOMPARE(proofs[1].made, std::string("night"));
   QCOMPARE(proofs[2].made, std::string("evening"));
+  QCOMPARE(proofs[3].made, std::string("late"));
   QVERIFY(opened.proofPng(3) == bytes("proof of evening"));
-  QCOMPARE(opened.lastProof(), std::int64_t{3});
-  QCOMPARE(StudyFile::open(study_).proofs().size(), std::size_t{3});
+  QCOMPARE(opened.lastProof(), std::int64_t{4});
+  QCOMPARE(StudyFile::open(study_).proofs().size(), std::size_t{4});
 }
 
 void StudyNotesTest::olderCopiesAndOtherStudiesTakeNothingUp() {
@@ -230,19 +231,21 @@ void StudyNotesTest::aFullDiskLeavesItNoted() {
 }
 
 void StudyNotesTest::whatCannotBeNotedIsNot() {
-  // A folder that others may write into is nobody's own, and there is no other place.
+  // A folder that others may write into is nobody's own.
   const auto open = fixtures::in(*folder_, "open");
   std::filesystem::create_directory(open);
   std::filesystem::permissions(open, std::filesystem::perms::all);
-  fixtures::writeFile(fixtures::in(*folder_, "file"), "no folder");
-  const QByteArray temporary = qgetenv("TMPDIR");
   qputenv("XDG_RUNTIME_DIR", open.c_str());
-  qputenv("TMPDIR", fixtures::in(*folder_, "file").c_str());
-  QVERIFY(StudyNotes::folder().empty());
+  const auto elsewhere = StudyNotes::folder();
+  QVERIFY(!elsewhere.empty() && elsewhere.parent_path() != open);
+  // Nor is a place where no file can be made.
+  qputenv("XDG_RUNTIME_DIR", QFile::encodeName(folder_->path()));
   const auto file = StudyFile::open(study_);
-  StudyNotes(study_).put("step", file.step(), nextStep(file, "Not written yet"));
-  QVERIFY(StudyNotes(study_).after(file.step()).empty());
-  temporary.isEmpty() ? qunsetenv("TMPDIR") : qputenv("TMPDIR", temporary);
+  const StudyNotes notes(study_);
+  std::filesystem::remove_all(StudyNotes::folder());
+  notes.put("step", file.step(), nextStep(file, "Not written yet"));
+  QVERIFY(notes.after(file.step()).empty());
+  QCOMPARE(StudyFile::open(study_).readState().title, std::string("As it was"));
 }
 
 HSCAFFOLD_TEST(StudyNotesTest)
