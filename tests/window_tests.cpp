@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QTemporaryDir>
 
+#include "app/tasks/yielding.h"
 #include "app/theme/theme.h"
 #include "test_program.h"
 
@@ -15,5 +16,5 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("humble-scaffold");
   QApplication::setApplicationName("humble-scaffold");
   hscaffold::app::applyTheme(hscaffold::app::ThemeName::dusk);
-  return fixtures::runByName(argc, argv);
+  return hscaffold::app::workingAlone([&] { return fixtures::runByName(argc, argv); });
 }

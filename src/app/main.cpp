@@ -16,6 +16,7 @@
 #include "app/desk.h"
 #include "app/document/study_edits.h"
 #include "app/main_window.h"
+#include "app/tasks/yielding.h"
 #include "app/theme/theme.h"
 
 namespace {
@@ -147,5 +148,5 @@ int main(int argc, char** argv) {
     });
     settled.start(150);
   }
-  return QApplication::exec();
+  return workingAlone([] { return QApplication::exec(); });
 }

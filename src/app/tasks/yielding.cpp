@@ -7,6 +7,7 @@
 // It has functions by the name of one of Qt's words.
 #pragma push_macro("emit")
 #undef emit
+#include <tbb/task_arena.h>
 #include <tbb/task_scheduler_observer.h>
 #pragma pop_macro("emit")
 #endif
@@ -42,6 +43,15 @@ void yieldToTheHand() {
   static Workers workers;
 #endif
   beNice();
+}
+
+int workingAlone(const std::function<int()>& work) {
+#ifdef __SANITIZE_THREAD__
+  return work();
+#else
+  tbb::task_arena alone(1);
+  return alone.execute([&] { return work(); });
+#endif
 }
 
 }  // namespace hscaffold::app
