@@ -174,6 +174,7 @@ void WorkStore::forget(const std::set<std::string>& needed) {
   if (!loader_) return;
   const auto lapses = [&](const auto& entry) { return saved_.contains(entry.first) && !needed.contains(entry.first); };
   std::erase_if(layers_, lapses);
+  std::erase_if(tilesOf_, lapses);
   std::erase_if(pieces_, lapses);
   std::erase_if(tiles_, [&](const auto& entry) {
     if (!saved_.contains(entry.first) || entry.second.use_count() > 1) return false;
