@@ -149,7 +149,8 @@ void KillsTest::nothingIsLostButTheOpenStroke() {
       if (line.startsWith("saved ")) saved = line.mid(6).toInt();
     }
     const auto named = [&](int n) { return study.string() + (n > 0 ? std::to_string(n) : std::string()); };
-    looksWhole(named(saved), lines);
+    const QString trouble = problemOf([&] { looksWhole(named(saved), lines); });
+    QVERIFY2(trouble.isEmpty(), qPrintable(QString("kill %1: %2").arg(i).arg(trouble)));
     if (QTest::currentTestFailed()) qFatal("kill %d", i);
     // Under the new name everything is there, or nothing.
     if (saving > saved && std::filesystem::exists(named(saving))) looksWhole(named(saving), lines);

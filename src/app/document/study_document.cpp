@@ -5,6 +5,7 @@
 #include <QDir>
 #include <QStandardPaths>
 #include <algorithm>
+#include <mutex>
 #include <random>
 
 #include "core/study/study_file.h"
@@ -32,7 +33,14 @@ std::set<std::string> workNamedIn(const StudyState& state) {
 
 }  // namespace
 
-StudyDocument::StudyDocument(QObject* parent) : QObject(parent) {
+/// Where the open study takes pictures from other threads.
+struct StudyDocument::Place {
+  std::mutex mutex;            ///< held while one is written
+  std::filesystem::path path;  ///< empty: nowhere, any more
+  bool copied = false;         ///< just now: what is written may not be in the copy
+};
+
+StudyDocument::StudyDocument(QObject* parent) : QObject(parent), place_(std::make_shared<Place>()) {
   writeLater_.setSingleShot(true);
   writeLater_.setInterval(pause);
   connect(&writeLater_, &QTimer::timeout, this, &StudyDocument::seal);
@@ -84,15 +92,15 @@ void StudyDocument::createUntitledIn(const std::filesystem::path& folder, Unwrit
   }
 }
 
-StudyDocument::Store::Store(const StudyDocument& document)
-    : path_(document.forLooking() ? std::filesystem::path() : document.path()), busy_(document.storing_) {}
+StudyDocument::Store::Store(const StudyDocument& document) : place_(document.place_), busy_(document.storing_) {}
 
 bool StudyDocument::Store::put(const PictureFile& picture) const {
-  if (path_.empty()) return false;
+  const std::lock_guard writing(place_->mutex);
+  if (place_->path.empty() || place_->copied) return false;
   ++*busy_;
   bool done = false;
   try {
-    StudyFile::addPicture(path_, picture);
+    StudyFile::addPicture(place_->path, picture);
     done = true;
   } catch (const std::exception&) {
     // It comes with the settings then, and what is wrong is said there.
@@ -178,17 +186,26 @@ std::shared_ptr<StudyDocument::Saving> StudyDocument::beginSaving(const std::fil
   if (std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return nullptr;
   auto [lock, folderClosed, holder] = StudyLock::take(path);
   if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
-  return std::make_shared<Saving>(file_->path(), path, std::move(lock), storing_);
+  return std::make_shared<Saving>(file_->path(), path, std::move(lock), storing_, place_);
 }
 
 StudyDocument::Saving::Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
-                              std::shared_ptr<std::atomic<int>> counted)
-    : from(std::move(copied)), to(std::move(path)), lock(std::move(held)), busy(std::move(counted)) {
+                              std::shared_ptr<std::atomic<int>> counted, std::shared_ptr<Place> taking)
+    : from(std::move(copied)),
+      to(std::move(path)),
+      lock(std::move(held)),
+      busy(std::move(counted)),
+      place(std::move(taking)) {
   ++*busy;
+  const std::lock_guard writing(place->mutex);
+  place->copied = true;
 }
 
 StudyDocument::Saving::~Saving() {
-  if (busy) --*busy;
+  if (!busy) return;
+  --*busy;
+  const std::lock_guard writing(place->mutex);
+  place->copied = false;
 }
 
 void StudyDocument::makeCopy(Saving& saving) {
@@ -197,9 +214,16 @@ void StudyDocument::makeCopy(Saving& saving) {
 }
 
 void StudyDocument::endSaving(Saving& saving) {
-  if (const auto counted = std::exchange(saving.busy, nullptr)) --*counted;
   // Another study may have been opened meanwhile: the copy is there, and that is all.
-  if (!saving.copy || file_->path() != saving.from) return;
+  const bool goesOn = saving.copy && file_->path() == saving.from;
+  if (const auto counted = std::exchange(saving.busy, nullptr)) {
+    --*counted;
+    const std::lock_guard writing(saving.place->mutex);
+    saving.place->copied = false;
+    // One that was looked at may be written from now on.
+    if (goesOn) saving.place->path = saving.to;
+  }
+  if (!goesOn) return;
   const bool wasUntitled = isUntitled();
   writer_.finish();
   // Work that the first one could not take lies in the copy from now on.
@@ -251,6 +275,12 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   lock_ = std::move(lock);
   if (lock_) lock_->follow(file_->path());
   forLooking_ = forLooking;
+  {
+    const std::lock_guard writing(place_->mutex);
+    place_->path.clear();
+  }
+  place_ = std::make_shared<Place>();
+  if (!forLooking) place_->path = file_->path();
   writer_.follow(forLooking ? nullptr : file_.get());
   step_ = writer_.written();
   work_ = WorkStore([this](const std::string& id) { return file_->work(id); });

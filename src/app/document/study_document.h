@@ -52,15 +52,17 @@ class StudyDocument : public QObject {
   void saveAs(const std::filesystem::path& path);
   /// The same in three parts, of which the second takes long and may run on any thread. From the first to the third
   /// nothing is written into the study: what is done meanwhile waits. @throws Problem
+  struct Place;
   struct Saving {
     Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
-           std::shared_ptr<std::atomic<int>> counted);
+           std::shared_ptr<std::atomic<int>> counted, std::shared_ptr<Place> place);
     Saving(const Saving&) = delete;
     ~Saving();
     std::filesystem::path from, to;
     std::unique_ptr<StudyLock> lock;
     std::unique_ptr<StudyFile> copy;         ///< null until it is there
     std::shared_ptr<std::atomic<int>> busy;  ///< counts it, until it ends or is given up
+    std::shared_ptr<Place> place;            ///< takes no pictures so long
   };
   /// Null if the study is at this path.
   [[nodiscard]] std::shared_ptr<Saving> beginSaving(const std::filesystem::path& path);
@@ -94,17 +96,17 @@ class StudyDocument : public QObject {
   [[nodiscard]] WorkStore& work() { return work_; }
   /// Keeps a picture that a coming change brings in: it is written together with the settings that name it.
   void keepPicture(const PictureFile& picture);
-  /// Writes a picture that is large enough to be felt, from another thread, where the study is at this path still and
-  /// may be written; the change that names it comes after.
+  /// Writes a picture that is large enough to be felt, from another thread, where the study may be written; the change
+  /// that names it comes after. It goes along when the study is saved under another name.
   class Store {
    public:
     explicit Store(const StudyDocument& document);
-    /// @return whether it is in the study; otherwise it has to be kept by `keepPicture`
+    /// @return whether it is in the study; otherwise (also while it is being copied) it has to be kept by `keepPicture`
     [[nodiscard]] bool put(const PictureFile& picture) const;
-    [[nodiscard]] bool isFor(const StudyDocument& document) const { return document.path() == path_; }
+    [[nodiscard]] bool isFor(const StudyDocument& document) const { return document.place_ == place_; }
 
    private:
-    std::filesystem::path path_;  ///< empty: nothing may be written
+    std::shared_ptr<Place> place_;
     std::shared_ptr<std::atomic<int>> busy_;
   };
   /// A picture file by `Reference::source`, whether it is written yet or not. @throws Problem
@@ -158,6 +160,7 @@ class StudyDocument : public QObject {
   std::shared_ptr<const StudyEntry> writing_;  ///< given to the writer
   std::shared_ptr<std::atomic<int>> storing_ =
       std::make_shared<std::atomic<int>>(0);  ///< writers and copiers on other threads
+  std::shared_ptr<Place> place_;              ///< of the open study
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false;  ///< something was done and is not noted yet
   bool forLooking_ = false, lost_ = false;

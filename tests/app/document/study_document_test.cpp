@@ -35,6 +35,7 @@ class StudyDocumentTest : public QObject {
   void aHomeThatTakesNothingMoreIsSaid();
   void startPicturesFromFilesAreOneStep();
   void copiesOfWhatIsLookedAtCanBeWorkedOn();
+  void picturesGoWhereTheStudyGoes();
   void everyPromptThatCanBeTypedIsReadAgain_data();
   void everyPromptThatCanBeTypedIsReadAgain();
   void stateThatIsOutOfAllBoundsIsBroughtIn();
@@ -245,6 +246,35 @@ void StudyDocumentTest::copiesOfWhatIsLookedAtCanBeWorkedOn() {
   QVERIFY(!desk_->document.forLooking());
   QVERIFY(desk_->document.change("Title", [](StudyState& s) { s.title = "Copy"; }));
   QCOMPARE(StudyFile::open(path("b.scaffold").toStdString()).readState().title, std::string("Copy"));
+}
+
+void StudyDocumentTest::picturesGoWhereTheStudyGoes() {
+  // A final takes long: meanwhile the study is saved under another name.
+  auto& document = desk_->document;
+  document.open(path("a.scaffold").toStdString());
+  const auto picture = [](const std::string& text) {
+    const auto bytes = bytesOf(text);
+    return pictureFile({bytes.begin(), bytes.end()});
+  };
+  const auto first = picture("first"), during = picture("during"), after = picture("after"), late = picture("late");
+  const StudyDocument::Store store(document);
+  QVERIFY(store.put(first));
+  {
+    const auto saving = document.beginSaving(path("b.scaffold").toStdString());
+    StudyDocument::makeCopy(*saving);
+    QVERIFY(!store.put(during));  // it would be in the first file only
+    document.endSaving(*saving);
+  }
+  QVERIFY(store.put(after) && store.isFor(document));
+  const auto there = StudyFile::open(path("b.scaffold").toStdString(), StudyFile::Access::read);
+  QVERIFY(!there.picture(first.content).empty() && !there.picture(after.content).empty());
+  // A copy that is given up leaves the study where it is.
+  static_cast<void>(document.beginSaving(path("c.scaffold").toStdString()));
+  QVERIFY(store.put(during));
+  QVERIFY(!there.picture(during.content).empty());
+  // Into a study that was left, or another one, nothing goes.
+  document.createUntitled();
+  QVERIFY(!store.put(late) && !store.isFor(document));
 }
 
 void StudyDocumentTest::everyPromptThatCanBeTypedIsReadAgain_data() {
