@@ -280,7 +280,7 @@ void EnginesViewTest::oneThatFailsIsLeftOut() {
   QSignalSpy notices(&desk(), &Desk::notice), problems(&desk(), &Desk::problem);
   const std::int64_t sheet = desk().queue.pullSheet(shared(6));
   // The other one does not make all of it before this one is asked.
-  QTRY_VERIFY(loft->asked > 0);
+  QTRY_VERIFY_WITH_TIMEOUT(loft->asked > 0, 60'000 * patience);
   attic->letGo();
   settle();
   QCOMPARE(desk().proofs.all().size(), std::size_t{6});
