@@ -15,6 +15,7 @@
 #include <ctime>
 
 #include "core/problem.h"
+#include "core/study/study_notes.h"
 
 namespace hscaffold {
 namespace {
@@ -36,13 +37,12 @@ std::unique_ptr<QLockFile> lockFileBeside(const std::filesystem::path& study) {
 
 /// Null where there is no such file yet: the one beside the study then has to do.
 std::unique_ptr<QLockFile> lockFileOfItself(const std::filesystem::path& study) {
-  struct stat there {};
-  if (::stat(study.c_str(), &there) != 0) return nullptr;
-  return lockFile(QString("%1/humble-scaffold-%2-%3-%4.lock")
+  const std::string identity = identityOf(study);
+  if (identity.empty()) return nullptr;
+  return lockFile(QString("%1/humble-scaffold-%2-%3.lock")
                       .arg(QDir::tempPath())
                       .arg(::getuid())
-                      .arg(there.st_dev, 0, 16)
-                      .arg(there.st_ino));
+                      .arg(QString::fromStdString(identity)));
 }
 
 /// Takes away the lock file of a program that was killed between making it and saying in it who it is; whoever is alive
@@ -53,7 +53,8 @@ bool takenAwayHalfMade(const QString& name) {
   if (file < 0) return false;
   struct stat there {};
   const bool halfMade = ::fstat(file, &there) == 0 && there.st_size == 0 &&
-                        std::abs(std::time(nullptr) - there.st_mtime) >= settled && ::flock(file, LOCK_EX | LOCK_NB) == 0;
+                        std::abs(std::time(nullptr) - there.st_mtime) >= settled &&
+                        ::flock(file, LOCK_EX | LOCK_NB) == 0;
   const bool gone = halfMade && ::unlink(QFile::encodeName(name).constData()) == 0;
   ::close(file);
   return gone;

@@ -5,6 +5,7 @@
 #include <QDir>
 #include <QStandardPaths>
 #include <algorithm>
+#include <atomic>
 #include <mutex>
 #include <random>
 
@@ -33,11 +34,12 @@ std::set<std::string> workNamedIn(const StudyState& state) {
 
 }  // namespace
 
-/// Where the open study takes pictures from other threads.
+/// Where an open study takes pictures from other threads.
 struct StudyDocument::Place {
-  std::mutex mutex;            ///< held while one is written
-  std::filesystem::path path;  ///< empty: nowhere, any more
-  bool copied = false;         ///< just now: what is written may not be in the copy
+  std::mutex mutex;             ///< held while one is written
+  std::filesystem::path path;   ///< empty: nowhere, any more
+  bool copied = false;          ///< just now: what is written may not be in the copy
+  std::atomic<int> writers{0};  ///< and copiers
 };
 
 StudyDocument::StudyDocument(QObject* parent) : QObject(parent), place_(std::make_shared<Place>()) {
@@ -92,12 +94,14 @@ void StudyDocument::createUntitledIn(const std::filesystem::path& folder, Unwrit
   }
 }
 
-StudyDocument::Store::Store(const StudyDocument& document) : place_(document.place_), busy_(document.storing_) {}
+bool StudyDocument::busy() const { return place_->writers > 0; }
+
+StudyDocument::Store::Store(const StudyDocument& document) : place_(document.place_) {}
 
 bool StudyDocument::Store::put(const PictureFile& picture) const {
   const std::lock_guard writing(place_->mutex);
   if (place_->path.empty() || place_->copied) return false;
-  ++*busy_;
+  ++place_->writers;
   bool done = false;
   try {
     StudyFile::addPicture(place_->path, picture);
@@ -105,7 +109,7 @@ bool StudyDocument::Store::put(const PictureFile& picture) const {
   } catch (const std::exception&) {
     // It comes with the settings then, and what is wrong is said there.
   }
-  --*busy_;
+  --place_->writers;
   return done;
 }
 
@@ -186,26 +190,22 @@ std::shared_ptr<StudyDocument::Saving> StudyDocument::beginSaving(const std::fil
   if (std::filesystem::weakly_canonical(path) == std::filesystem::weakly_canonical(file_->path())) return nullptr;
   auto [lock, folderClosed, holder] = StudyLock::take(path);
   if (!lock && !folderClosed) throw failed(path.string() + " is open in " + holder + ". Choose another name.");
-  return std::make_shared<Saving>(file_->path(), path, std::move(lock), storing_, place_);
+  return std::make_shared<Saving>(file_->path(), path, std::move(lock), place_);
 }
 
 StudyDocument::Saving::Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
-                              std::shared_ptr<std::atomic<int>> counted, std::shared_ptr<Place> taking)
-    : from(std::move(copied)),
-      to(std::move(path)),
-      lock(std::move(held)),
-      busy(std::move(counted)),
-      place(std::move(taking)) {
-  ++*busy;
+                              std::shared_ptr<Place> taking)
+    : from(std::move(copied)), to(std::move(path)), lock(std::move(held)), place(std::move(taking)) {
+  ++place->writers;
   const std::lock_guard writing(place->mutex);
   place->copied = true;
 }
 
 StudyDocument::Saving::~Saving() {
-  if (!busy) return;
-  --*busy;
+  if (!place) return;
   const std::lock_guard writing(place->mutex);
   place->copied = false;
+  --place->writers;
 }
 
 void StudyDocument::makeCopy(Saving& saving) {
@@ -216,18 +216,16 @@ void StudyDocument::makeCopy(Saving& saving) {
 void StudyDocument::endSaving(Saving& saving) {
   // Another study may have been opened meanwhile: the copy is there, and that is all.
   const bool goesOn = saving.copy && file_->path() == saving.from;
-  if (const auto counted = std::exchange(saving.busy, nullptr)) {
-    --*counted;
-    const std::lock_guard writing(saving.place->mutex);
-    saving.place->copied = false;
+  if (const auto place = std::exchange(saving.place, nullptr)) {
+    const std::lock_guard writing(place->mutex);
+    place->copied = false;
     // One that was looked at may be written from now on.
-    if (goesOn) saving.place->path = saving.to;
+    if (goesOn) place->path = saving.to;
+    --place->writers;
   }
   if (!goesOn) return;
   const bool wasUntitled = isUntitled();
-  writer_.finish();
   // Work that the first one could not take lies in the copy from now on.
-  if (!forLooking_) writer_.forgetAll();
   *file_ = std::move(*saving.copy);
   writer_.follow(file_.get());
   step_ = std::max(step_, writer_.written());
@@ -269,8 +267,6 @@ void StudyDocument::adopt(std::unique_ptr<StudyFile> file, std::unique_ptr<Study
   unwritten_.clear();
   emit closing();
   tidyFile();
-  writer_.finish();
-  writer_.forgetAll();
   file_ = std::move(file);
   lock_ = std::move(lock);
   if (lock_) lock_->follow(file_->path());
@@ -305,7 +301,7 @@ void StudyDocument::note() {
   entry->step = ++step_;
   entry->parts = work_.unsaved(workNamedIn(state()));
   entry->pictures = pictures_;
-  writer_.note("step", *entry);
+  writer_.note(StudyNotes::Name::step, *entry);
   noted_ = std::move(entry);
   dirty_ = false;
 }
@@ -318,7 +314,7 @@ void StudyDocument::keep() {
 
 void StudyDocument::write() {
   if (!noted_ || writing_) return;  // what is noted while another step is being written follows it
-  if (*storing_ == 0) return giveToWriter();
+  if (!busy()) return giveToWriter();
   // A picture is on its way into the file, or the file is being copied.
   QTimer::singleShot(soon, this, &StudyDocument::write);
 }
@@ -355,7 +351,7 @@ void StudyDocument::ended(const std::shared_ptr<const StudyEntry>& entry, const 
   });
   if (noted_ == entry) {
     noted_.reset();
-    writer_.forget("step");
+    writer_.forget(StudyNotes::Name::step);
   }
   if (work_.bytes() > WorkStore::mostBytes) work_.forget(workNamedIn(state()));
   tryAgain_.stop();

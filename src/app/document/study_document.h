@@ -5,7 +5,6 @@
 
 #include <QObject>
 #include <QTimer>
-#include <atomic>
 #include <filesystem>
 #include <functional>
 #include <memory>
@@ -50,19 +49,18 @@ class StudyDocument : public QObject {
   [[nodiscard]] bool isOpen(const std::filesystem::path& path) const;
   /// A whole copy, which is open from then on.
   void saveAs(const std::filesystem::path& path);
+  struct Place;
   /// The same in three parts, of which the second takes long and may run on any thread. From the first to the third
   /// nothing is written into the study: what is done meanwhile waits. @throws Problem
-  struct Place;
   struct Saving {
     Saving(std::filesystem::path copied, std::filesystem::path path, std::unique_ptr<StudyLock> held,
-           std::shared_ptr<std::atomic<int>> counted, std::shared_ptr<Place> place);
+           std::shared_ptr<Place> taking);
     Saving(const Saving&) = delete;
     ~Saving();
     std::filesystem::path from, to;
     std::unique_ptr<StudyLock> lock;
-    std::unique_ptr<StudyFile> copy;         ///< null until it is there
-    std::shared_ptr<std::atomic<int>> busy;  ///< counts it, until it ends or is given up
-    std::shared_ptr<Place> place;            ///< takes no pictures so long
+    std::unique_ptr<StudyFile> copy;  ///< null until it is there
+    std::shared_ptr<Place> place;     ///< takes no pictures until this ends or is given up; null from then on
   };
   /// Null if the study is at this path.
   [[nodiscard]] std::shared_ptr<Saving> beginSaving(const std::filesystem::path& path);
@@ -70,7 +68,7 @@ class StudyDocument : public QObject {
   /// Without a copy the study stays where it is.
   void endSaving(Saving& saving);
   /// Somebody on another thread writes into the file, or copies it.
-  [[nodiscard]] bool busy() const { return *storing_ > 0; }
+  [[nodiscard]] bool busy() const;
   [[nodiscard]] std::filesystem::path path() const;
   [[nodiscard]] bool isUntitled() const;
   /// Nothing can be changed: another program works on it, or its file may not be written.
@@ -107,7 +105,6 @@ class StudyDocument : public QObject {
 
    private:
     std::shared_ptr<Place> place_;
-    std::shared_ptr<std::atomic<int>> busy_;
   };
   /// A picture file by `Reference::source`, whether it is written yet or not. @throws Problem
   [[nodiscard]] std::shared_ptr<const Bytes> picture(const std::string& source) const;
@@ -158,9 +155,7 @@ class StudyDocument : public QObject {
   std::int64_t step_ = 0;                      ///< the last one that was noted
   std::shared_ptr<const StudyEntry> noted_;    ///< not written yet; null: all is that was noted
   std::shared_ptr<const StudyEntry> writing_;  ///< given to the writer
-  std::shared_ptr<std::atomic<int>> storing_ =
-      std::make_shared<std::atomic<int>>(0);  ///< writers and copiers on other threads
-  std::shared_ptr<Place> place_;              ///< of the open study
+  std::shared_ptr<Place> place_;               ///< of the open study
   QTimer writeLater_, tryAgain_;
   bool dirty_ = false;  ///< something was done and is not noted yet
   bool forLooking_ = false, lost_ = false;

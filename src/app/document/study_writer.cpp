@@ -10,6 +10,7 @@ StudyWriter::~StudyWriter() { thread_.waitForDone(); }
 
 void StudyWriter::follow(const StudyFile* file) {
   finish();
+  notes_.dropAll();
   path_ = file != nullptr ? file->path() : std::filesystem::path();
   connection_ = std::make_shared<std::unique_ptr<StudyFile>>();
   notes_ = file != nullptr ? StudyNotes(path_) : StudyNotes();
@@ -26,7 +27,7 @@ void StudyWriter::write(std::shared_ptr<const StudyEntry> entry, Done done) {
       return QString(error.what());
     }
   });
-  jobs_.push_back({job->get_future(), entry->settings.empty() ? 0 : entry->step, std::move(done)});
+  jobs_.push_back({job->get_future(), entry->step, std::move(done)});
   thread_.start([this, job] {
     (*job)();
     QMetaObject::invokeMethod(this, &StudyWriter::tell, Qt::QueuedConnection);
@@ -49,10 +50,6 @@ void StudyWriter::finish() {
     jobs_.front().wrong.wait();
     tell();
   }
-}
-
-void StudyWriter::wait() const {
-  for (const Job& job : jobs_) job.wrong.wait();
 }
 
 }  // namespace hscaffold::app

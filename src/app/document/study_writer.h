@@ -27,21 +27,20 @@ class StudyWriter : public QObject {
   explicit StudyWriter(QObject* parent = nullptr);
   ~StudyWriter() override;  ///< writes what was given to it
 
-  /// What comes from now on goes into this study, which is open. What was on its way is written first.
+  /// What comes from now on goes into this study, which is open. What was on its way is written first; what then is
+  /// still noted of the one before is wanted there no more.
   /// @param file  null: nothing is written any more
   void follow(const StudyFile* file);
   void write(std::shared_ptr<const StudyEntry> entry, Done done);
   /// Waits for all of it, and says how it went.
   void finish();
-  /// Waits for all of it, and says nothing: for who is about to read, and would find the file locked.
-  void wait() const;
   [[nodiscard]] bool idle() const { return jobs_.empty(); }
 
   /// The step that the study holds.
   [[nodiscard]] std::int64_t written() const { return written_; }
   /// Keeps what has been done and is not written yet where it outlives this program.
-  void note(const std::string& name, const StudyEntry& entry) const { notes_.put(name, written_, entry); }
-  void forget(const std::string& name) const { notes_.drop(name); }
+  void note(StudyNotes::Name name, const StudyEntry& entry) const { notes_.put(name, written_, entry); }
+  void forget(StudyNotes::Name name) const { notes_.drop(name); }
   void forgetAll() const { notes_.dropAll(); }
 
  private:

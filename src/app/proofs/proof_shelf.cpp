@@ -14,8 +14,6 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr const char* note = "shelf";
-
 // Bytes.
 constexpr std::size_t mostImages = std::size_t{192} << 20, mostThumbnails = std::size_t{64} << 20;
 
@@ -36,9 +34,9 @@ ProofShelf::ProofShelf(StudyDocument& document, MapRoom& maps, TaskRunner& tasks
       thumbnails_(mostThumbnails) {
   connect(&document_, &StudyDocument::replaced, this, &ProofShelf::readAll);
   connect(&document_, &StudyDocument::closing, this, &ProofShelf::keepAll);
-  connect(&document_, &StudyDocument::written, this, &ProofShelf::keepSoon);
+  connect(&document_, &StudyDocument::written, this, &ProofShelf::write);
   tryAgain_.setInterval(5000);
-  connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::keepSoon);
+  connect(&tryAgain_, &QTimer::timeout, this, &ProofShelf::write);
   connect(&themeSignals(), &ThemeSignals::changed, this, &ProofShelf::forgetLooks);
   connect(&maps_, &MapRoom::picturesChanged, this, [this] {
     if (missesOf_ == 0) emit missesChanged();
@@ -104,7 +102,7 @@ const SheetInfo* ProofShelf::sheet(std::int64_t number) const {
 
 std::int64_t ProofShelf::addSheet(SheetInfo info) {
   info.made = timeNow();
-  document_.writer().wait();
+  document_.writer().finish();
   info.number = document_.file()->addSheet(info);
   sheets_.push_back(std::move(info));
   emit sheetsChanged();
@@ -281,18 +279,22 @@ std::shared_ptr<const StudyEntry> ProofShelf::noted() const {
   for (const std::int64_t number : sheets)
     if (const SheetInfo* info = sheet(number)) entry->sheets.push_back(rowOf(*info));
   for (const FinishedProof& proof : waiting_) entry->proofs.push_back(rowOf(proof.info, proof.png, proof.thumbnail));
-  document_.writer().note(note, *entry);
+  document_.writer().note(StudyNotes::Name::shelf, *entry);
   return entry;
 }
 
 void ProofShelf::keepSoon() {
-  if (allKept() || document_.forLooking()) return;
-  if (writing_) return static_cast<void>(noted());  // what is there meanwhile follows
+  if (document_.forLooking()) return;
+  if (writing_ || document_.busy()) static_cast<void>(noted());
+  write();
+}
+
+void ProofShelf::write() {
+  if (allKept() || writing_) return;  // what is noted while others are being written follows them
   if (!document_.busy()) return giveToWriter();
-  static_cast<void>(noted());
   // Another thread writes into the file, or copies it.
   constexpr int soon = 30;  // milliseconds
-  QTimer::singleShot(soon, this, &ProofShelf::keepSoon);
+  QTimer::singleShot(soon, this, &ProofShelf::write);
 }
 
 void ProofShelf::giveToWriter() {
@@ -314,9 +316,9 @@ void ProofShelf::ended(std::size_t proofs, const QString& wrong) {
   tryAgain_.stop();
   waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(proofs));
   if (allKept())
-    document_.writer().forget(note);
+    document_.writer().forget(StudyNotes::Name::shelf);
   else
-    keepSoon();
+    write();
 }
 
 bool ProofShelf::keepAll() {

@@ -84,8 +84,10 @@ class ProofShelf : public QObject {
   /// Null when the study has it.
   [[nodiscard]] const FinishedProof* waiting(std::int64_t number) const;
   void forgetLooks();
-  /// Has what waits written as soon as nobody else writes into the file.
+  /// Something new waits: has it noted and written.
   void keepSoon();
+  /// Has what waits written as soon as nobody else writes into the file.
+  void write();
   /// What is not in the study yet, noted where it outlives this program.
   [[nodiscard]] std::shared_ptr<const StudyEntry> noted() const;
   void giveToWriter();

@@ -293,15 +293,9 @@ void StudyFile::keepOnly(const std::set<std::string>& work, const std::set<std::
 }
 
 void StudyFile::addPicture(const std::filesystem::path& path, const PictureFile& picture) {
-  try {
-    const auto database = openDatabase(path, SQLite::OPEN_READWRITE);
-    database->exec("PRAGMA synchronous = FULL");
-    Writing transaction(*database);
-    insertWork(*database, {}, std::span(&picture, 1));
-    transaction.commit();
-  } catch (const SQLite::Exception& error) {
-    throw problemOf(error, path);
-  }
+  StudyEntry entry;
+  entry.pictures = {picture};
+  another(path).write(entry);
 }
 
 Bytes StudyFile::picture(const std::string& source) const {

@@ -17,7 +17,7 @@ namespace {
 
 using nlohmann::json;
 
-constexpr std::array names = {"step", "shelf"};
+constexpr std::array names = {StudyNotes::Name::step, StudyNotes::Name::shelf};
 
 /// Steps of a study begin at a number that is its own, so that a note about another one is far from them.
 constexpr std::int64_t near = 1 << 20;
@@ -46,6 +46,11 @@ std::string wholePath(const std::filesystem::path& study) {
 
 }  // namespace
 
+std::string identityOf(const std::filesystem::path& file) {
+  struct stat there {};
+  return ::stat(file.c_str(), &there) == 0 ? fmt::format("{:x}-{}", there.st_dev, there.st_ino) : std::string();
+}
+
 std::filesystem::path StudyNotes::folder() {
   std::error_code error;
   const auto within = [&](const std::filesystem::path& parent, const std::string& name) {
@@ -64,19 +69,20 @@ std::filesystem::path StudyNotes::folder() {
 }
 
 StudyNotes::StudyNotes(const std::filesystem::path& study) : study_(wholePath(study)) {
-  struct stat there {};
   const auto where = folder();
-  if (where.empty() || ::stat(study.c_str(), &there) != 0) return;
-  stem_ = where / fmt::format("{:x}-{}", there.st_dev, there.st_ino);
+  const std::string identity = identityOf(study);
+  if (!where.empty() && !identity.empty()) stem_ = where / identity;
 }
 
-std::filesystem::path StudyNotes::fileOf(const std::string& name) const { return stem_.string() + "." + name; }
+std::filesystem::path StudyNotes::fileOf(Name name, const char* ending) const {
+  return stem_.string() + (name == Name::step ? ".step" : ".shelf") + ending;
+}
 
-void StudyNotes::put(const std::string& name, std::int64_t written, const StudyEntry& entry) const {
+void StudyNotes::put(Name name, std::int64_t written, const StudyEntry& entry) const {
   if (stem_.empty()) return;
   const Bytes note = noteOf(entry, written, study_.string());
   // Not waited for until it is on a disk: a killed program leaves to the system what it has written.
-  const auto fresh = fileOf(name + ".new");
+  const auto fresh = fileOf(name, ".new");
   std::ofstream stream(fresh, std::ios::binary | std::ios::trunc);
   stream.write(reinterpret_cast<const char*>(note.data()), static_cast<std::streamsize>(note.size()));
   stream.close();
@@ -85,19 +91,19 @@ void StudyNotes::put(const std::string& name, std::int64_t written, const StudyE
   if (!stream || error) drop(name);
 }
 
-void StudyNotes::drop(const std::string& name) const {
+void StudyNotes::drop(Name name) const {
   std::error_code ignored;
   if (stem_.empty()) return;
-  for (const std::string& file : {name, name + ".new"}) std::filesystem::remove(fileOf(file), ignored);
+  for (const char* ending : {"", ".new"}) std::filesystem::remove(fileOf(name, ending), ignored);
 }
 
 void StudyNotes::dropAll() const {
-  for (const char* name : names) drop(name);
+  for (const Name name : names) drop(name);
 }
 
 std::vector<StudyEntry> StudyNotes::after(std::int64_t step) const {
   std::vector<StudyEntry> found;
-  for (const char* name : names) {
+  for (const Name name : names) {
     std::error_code error;
     if (stem_.empty() || !std::filesystem::exists(fileOf(name), error)) continue;
     StudyEntry entry;

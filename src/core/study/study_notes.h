@@ -12,15 +12,19 @@
 
 namespace hscaffold {
 
+/// Which file this is, whatever path leads there: device and inode. Empty if there is none.
+std::string identityOf(const std::filesystem::path& file);
+
 class StudyNotes {
  public:
-  StudyNotes() = default;  ///< notes nothing
+  enum class Name { step, shelf };  ///< settings with what they name; proofs and sheets
+  StudyNotes() = default;           ///< notes nothing
   explicit StudyNotes(const std::filesystem::path& study);
 
-  /// Over the note of this name: "step" or "shelf".
+  /// Over the note of this name.
   /// @param written  the step that the study holds already
-  void put(const std::string& name, std::int64_t written, const StudyEntry& entry) const;
-  void drop(const std::string& name) const;
+  void put(Name name, std::int64_t written, const StudyEntry& entry) const;
+  void drop(Name name) const;
   void dropAll() const;
 
   /// Whole notes that go on from what the study holds, in the order in which they are to be written. Those that do not
@@ -31,7 +35,7 @@ class StudyNotes {
   static std::filesystem::path folder();
 
  private:
-  [[nodiscard]] std::filesystem::path fileOf(const std::string& name) const;
+  [[nodiscard]] std::filesystem::path fileOf(Name name, const char* ending = "") const;
   std::filesystem::path study_, stem_;  ///< without a stem nothing is noted
 };
 

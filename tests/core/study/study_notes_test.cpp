@@ -63,11 +63,11 @@ void StudyNotesTest::init() {
 void StudyNotesTest::whatWasNotedIsWrittenByWhoOpensNext() {
   const auto before = StudyFile::open(study_);
   const auto entry = nextStep(before, "Not written yet");
-  StudyNotes(study_).put("step", before.step(), entry);
+  StudyNotes(study_).put(StudyNotes::Name::step, before.step(), entry);
   // A later one takes the place of the first.
   auto later = nextStep(before, "Nor this");
   ++later.step;
-  StudyNotes(study_).put("step", before.step(), later);
+  StudyNotes(study_).put(StudyNotes::Name::step, before.step(), later);
   {
     const auto file = StudyFile::open(study_);
     QCOMPARE(file.readState().title, std::string("Nor this"));
@@ -85,7 +85,7 @@ void StudyNotesTest::whatWasNotedIsWrittenByWhoOpensNext() {
 void StudyNotesTest::whoOnlyLooksSeesItAndWritesNothing() {
   const auto before = StudyFile::open(study_, StudyFile::Access::read);
   const auto entry = nextStep(before, "Not written yet");
-  StudyNotes(study_).put("step", before.step(), entry);
+  StudyNotes(study_).put(StudyNotes::Name::step, before.step(), entry);
   const Bytes was = readWholeFile(study_);
   const auto looking = StudyFile::open(study_, StudyFile::Access::read);
   QCOMPARE(looking.readState().title, std::string("Not written yet"));
@@ -105,7 +105,7 @@ void StudyNotesTest::proofsThatAreThereAlreadyAreNotThereTwice() {
   };
   StudyEntry entry;
   entry.proofs = {row(1, "noon"), row(2, "evening"), row(3, "late")};
-  StudyNotes(study_).put("shelf", file.step(), entry);
+  StudyNotes(study_).put(StudyNotes::Name::shelf, file.step(), entry);
   // Killed between writing the first and saying so; of the second's number there is another one by now.
   StudyEntry written;
   written.proofs = {row(1, "noon"), row(2, "night")};
@@ -131,10 +131,10 @@ void StudyNotesTest::olderCopiesAndOtherStudiesTakeNothingUp() {
     StudyState state = file.readState();
     state.title = "Gone on";
     file.writeState(state);
-    StudyNotes(study_).put("step", file.step(), nextStep(file, "Not written yet"));
+    StudyNotes(study_).put(StudyNotes::Name::step, file.step(), nextStep(file, "Not written yet"));
     StudyEntry shelf;
     shelf.proofs = {rowOf(ProofInfo(), bytes("proof"), bytes("small"))};
-    StudyNotes(study_).put("shelf", file.step(), shelf);
+    StudyNotes(study_).put(StudyNotes::Name::shelf, file.step(), shelf);
   }
   // Under the same name, even in the same file of the disk: whoever brings a backup back wants that.
   for (const auto& from : {backup, other}) {
@@ -155,7 +155,7 @@ void StudyNotesTest::studiesThatNeverCountedTakeUpTheirOwn() {
     entry = nextStep(file, "Not written yet");
     entry.step = firstStep();
   }
-  StudyNotes(study_).put("step", 0, entry);
+  StudyNotes(study_).put(StudyNotes::Name::step, 0, entry);
   // One that lies elsewhere may be another one.
   const auto moved = fixtures::in(*folder_, "moved.scaffold");
   std::filesystem::rename(study_, moved);
@@ -164,7 +164,7 @@ void StudyNotesTest::studiesThatNeverCountedTakeUpTheirOwn() {
   QCOMPARE(StudyFile::open(study_).readState().title, std::string("Not written yet"));
   // From now on it is known wherever it lies.
   const auto now = StudyFile::open(study_);
-  StudyNotes(study_).put("step", now.step(), nextStep(now, "Moved"));
+  StudyNotes(study_).put(StudyNotes::Name::step, now.step(), nextStep(now, "Moved"));
   std::filesystem::rename(study_, moved);
   QCOMPARE(StudyFile::open(moved).readState().title, std::string("Moved"));
 }
@@ -187,7 +187,7 @@ void StudyNotesTest::brokenNotesAreNone() {
   }
   // Whole, but not ours.
   fixtures::writeFile(StudyNotes::folder() / "nothing", "");
-  StudyNotes(study_).put("step", file.step(), {});
+  StudyNotes(study_).put(StudyNotes::Name::step, file.step(), {});
   for (const auto& one : std::filesystem::directory_iterator(StudyNotes::folder()))
     fixtures::writeFile(one.path(), "no note");
   QCOMPARE(StudyFile::open(study_).readState().title, std::string("As it was"));
@@ -213,7 +213,7 @@ void StudyNotesTest::aFullDiskLeavesItNoted() {
   const std::int64_t before = StudyFile::open(study_).step();
   {
     const auto file = StudyFile::open(study_);
-    StudyNotes(study_).put("step", file.step(), nextStep(file, "Not written yet"));
+    StudyNotes(study_).put(StudyNotes::Name::step, file.step(), nextStep(file, "Not written yet"));
   }
   {
     const fixtures::FullDisk full;
@@ -243,7 +243,7 @@ void StudyNotesTest::whatCannotBeNotedIsNot() {
   const auto file = StudyFile::open(study_);
   const StudyNotes notes(study_);
   std::filesystem::remove_all(StudyNotes::folder());
-  notes.put("step", file.step(), nextStep(file, "Not written yet"));
+  notes.put(StudyNotes::Name::step, file.step(), nextStep(file, "Not written yet"));
   QVERIFY(notes.after(file.step()).empty());
   QCOMPARE(StudyFile::open(study_).readState().title, std::string("As it was"));
 }
