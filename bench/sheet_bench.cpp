@@ -16,12 +16,12 @@ namespace {
 using namespace hscaffold;
 using namespace hscaffold::app;
 
-constexpr Size frame{768, 512};
+constexpr Size sheetFrame{768, 512};
 
 /// Edges, tone and depth against a proof, and how far it moved.
 void measuresOfOneProof(benchmark::State& state) {
-  const auto reference = toSrgb8(almanac::photograph(almanac::kiteFlyer(), frame, 3).view());
-  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), frame, 5).view());
+  const auto reference = toSrgb8(almanac::photograph(almanac::kiteFlyer(), sheetFrame, 3).view());
+  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), sheetFrame, 5).view());
   const auto picture = toLinear(reference.view());
   EngineJob job;
   for (const char* kind : {"edges", "tone", "depth"}) {
@@ -39,8 +39,8 @@ void measuresOfOneProof(benchmark::State& state) {
 
 /// One kind's hold alone.
 void holdOfOneProof(benchmark::State& state, const char* kind) {
-  const auto picture = almanac::photograph(almanac::kiteFlyer(), frame, 3);
-  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), frame, 5).view());
+  const auto picture = almanac::photograph(almanac::kiteFlyer(), sheetFrame, 3);
+  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), sheetFrame, 5).view());
   ExtractionCache cache;
   GuideInput input;
   input.map = kindOf(kind).extract(picture.view(), {}, cache, {}).map;
@@ -48,8 +48,8 @@ void holdOfOneProof(benchmark::State& state, const char* kind) {
 }
 
 void shiftOfOneProof(benchmark::State& state) {
-  const auto reference = toSrgb8(almanac::photograph(almanac::kiteFlyer(), frame, 3).view());
-  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), frame, 5).view());
+  const auto reference = toSrgb8(almanac::photograph(almanac::kiteFlyer(), sheetFrame, 3).view());
+  const auto proof = toSrgb8(almanac::photograph(almanac::teaHouse(), sheetFrame, 5).view());
   for (auto _ : state) benchmark::DoNotOptimize(shiftBetween(reference.view(), proof.view()));
 }
 
@@ -85,7 +85,7 @@ void stripOf25(benchmark::State& state) {
 
 /// A study with a thousand proofs: from the click on Sheet to the painted view, then scrolled to the end.
 void thousandProofs(benchmark::State& state) {
-  Open open(frame);
+  Open open(sheetFrame);
   FinishedProof proof;
   proof.picture = Image<Rgb8>(96, 64);
   proof.info.recipe = recipeOf(open.desk.document.state());

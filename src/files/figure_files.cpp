@@ -10,7 +10,7 @@
 namespace hscaffold {
 namespace {
 
-constexpr std::size_t largestFile = 64u << 20;
+constexpr std::size_t largestFigures = 64u << 20;
 
 }  // namespace
 
@@ -32,9 +32,9 @@ pose::Figure inTheMiddle(const pose::Figure& figure, Size frame) {
 
 pose::CocoFigures figuresFromFile(std::span<const std::byte> bytes, const std::string& name, Size frame,
                                   const ClipChoice& choice) {
-  if (bytes.size() > largestFile)
+  if (bytes.size() > largestFigures)
     throw badInput(
-        fmt::format("{} has {} MB; files of up to {} MB are read.", name, bytes.size() >> 20, largestFile >> 20));
+        fmt::format("{} has {} MB; files of up to {} MB are read.", name, bytes.size() >> 20, largestFigures >> 20));
   const std::string text = textOf(bytes);
   if (text.find("HIERARCHY") < 64) {
     const auto clip = pose::bvhFrom(text, name);

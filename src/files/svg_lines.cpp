@@ -13,7 +13,7 @@
 namespace hscaffold {
 namespace {
 
-constexpr std::size_t largestFile = 64u << 20;
+constexpr std::size_t largestDrawing = 64u << 20;
 constexpr std::size_t mostShapes = 100'000, mostPoints = 2'000'000;
 constexpr int deepest = 100;
 constexpr double widest = 400;
@@ -49,7 +49,7 @@ Affine transformFrom(std::string_view text) {
 }
 
 /// What shapes take over from the groups they are in.
-struct Look {
+struct Pen {
   Affine transform;
   double width = 1;
   bool stroked = false, filled = true;
@@ -85,22 +85,22 @@ class Reader {
 
   explicit Reader(std::string name) : name_(std::move(name)) {}
 
-  void walk(const pugi::xml_node& node, Look look, int depth) {
+  void walk(const pugi::xml_node& node, Pen pen, int depth) {
     if (depth > deepest)
       throw badInput(
           fmt::format("{} has groups in groups, {} deep and more. Nothing of it was taken.", name_, deepest));
-    look.transform = look.transform.after(transformFrom(node.attribute("transform").value()));
+    pen.transform = pen.transform.after(transformFrom(node.attribute("transform").value()));
     if (const auto width = svgNumbers(property(node, "stroke-width")); !width.empty())
-      look.width = std::abs(width.front());
-    if (const auto stroke = property(node, "stroke"); !stroke.empty()) look.stroked = stroke != "none";
-    if (const auto fill = property(node, "fill"); !fill.empty()) look.filled = fill != "none";
+      pen.width = std::abs(width.front());
+    if (const auto stroke = property(node, "stroke"); !stroke.empty()) pen.stroked = stroke != "none";
+    if (const auto fill = property(node, "fill"); !fill.empty()) pen.filled = fill != "none";
     if (property(node, "display") == "none" || property(node, "visibility") == "hidden") return;
     const std::string_view name = localName(node.name());
     if (name == "g" || name == "svg" || name == "a") {
-      for (const auto& child : node.children()) walk(child, look, depth + 1);
+      for (const auto& child : node.children()) walk(child, pen, depth + 1);
     } else if (name == "path" || name == "line" || name == "polyline" || name == "polygon" || name == "rect" ||
                name == "circle" || name == "ellipse") {
-      add(shape(node, name), look, node.attribute("data-widths").value());
+      add(shape(node, name), pen, node.attribute("data-widths").value());
     } else if (node.type() == pugi::node_element && name != "title" && name != "desc" && name != "metadata" &&
                name != "defs" && name != "style") {
       ++left;
@@ -152,11 +152,11 @@ class Reader {
     return {run};
   }
 
-  void add(const std::vector<SvgRun>& runs, const Look& look, std::string_view widthsText) {
-    if (!look.stroked && !look.filled) return;
-    const Affine& m = look.transform;
+  void add(const std::vector<SvgRun>& runs, const Pen& pen, std::string_view widthsText) {
+    if (!pen.stroked && !pen.filled) return;
+    const Affine& m = pen.transform;
     const double scale = std::sqrt(std::abs(m.a * m.e - m.b * m.d));
-    const double width = std::clamp((look.stroked ? look.width : 1.0) * scale, 0.3, widest);
+    const double width = std::clamp((pen.stroked ? pen.width : 1.0) * scale, 0.3, widest);
     for (const SvgRun& run : runs) {
       tooLarge(out.strokes.size() >= mostShapes);
       Stroke stroke;
@@ -192,9 +192,9 @@ double lengthFrom(const pugi::xml_attribute& attribute) {
 }  // namespace
 
 SvgLines readSvgLines(std::span<const std::byte> bytes, const std::string& name, Size frame) {
-  if (bytes.size() > largestFile)
+  if (bytes.size() > largestDrawing)
     throw badInput(
-        fmt::format("{} has {} MB; drawings of up to {} MB are read.", name, bytes.size() >> 20, largestFile >> 20));
+        fmt::format("{} has {} MB; drawings of up to {} MB are read.", name, bytes.size() >> 20, largestDrawing >> 20));
   pugi::xml_document document;
   const auto result = document.load_buffer(bytes.data(), bytes.size(), pugi::parse_minimal | pugi::parse_escapes);
   auto root = document.document_element();
@@ -208,10 +208,10 @@ SvgLines readSvgLines(std::span<const std::byte> bytes, const std::string& name,
   const auto side = [](double v) { return static_cast<int>(std::lround(std::clamp(v, 16.0, 16384.0))); };
   out.size = frame.area() > 0 ? frame : Size{side(width > 0 ? width : box[2]), side(height > 0 ? height : box[3])};
   const double scale = std::min(out.size.width / box[2], out.size.height / box[3]);
-  Look look;
-  look.transform = {scale, 0,     (out.size.width - scale * box[2]) / 2 - scale * box[0],
-                    0,     scale, (out.size.height - scale * box[3]) / 2 - scale * box[1]};
-  reader.walk(root, look, 0);
+  Pen pen;
+  pen.transform = {scale, 0,     (out.size.width - scale * box[2]) / 2 - scale * box[0],
+                   0,     scale, (out.size.height - scale * box[3]) / 2 - scale * box[1]};
+  reader.walk(root, pen, 0);
   if (out.strokes.empty()) throw badInput(name + " has no lines: its shapes are text, pictures or hidden.");
   if (reader.left > 0)
     out.note = fmt::format("{} thing{} in {} {} not lines and {} left out.", reader.left, reader.left == 1 ? "" : "s",

@@ -57,10 +57,11 @@ void LightDial::paintEvent(QPaintEvent*) {
   ball.setDevicePixelRatio(ratio);
   painter.setOpacity(isEnabled() ? 1 : 0.4);
   painter.drawImage(QPointF(0, 0), ball);
-  const double reach = (width() / 2.0 - 2) * std::cos(rise);
+  const double fromMiddle = (width() / 2.0 - 2) * std::cos(rise);
   painter.setPen(QPen(QColor(0, 0, 0, 150), 1));
   painter.setBrush(theme().accent);
-  painter.drawEllipse(QPointF(width() / 2.0 + reach * std::cos(turn), height() / 2.0 + reach * std::sin(turn)), 4, 4);
+  painter.drawEllipse(
+      QPointF(width() / 2.0 + fromMiddle * std::cos(turn), height() / 2.0 + fromMiddle * std::sin(turn)), 4, 4);
   if (!hasFocus()) return;
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(theme().accent, 1.4));

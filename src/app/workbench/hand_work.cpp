@@ -17,7 +17,7 @@ namespace {
 
 const char* slotOf(Surface surface) { return surface == Surface::retouch ? retouchSlot : regionSlot; }
 
-QString nameOf(PaintMode mode, Surface surface) {
+QString strokeName(PaintMode mode, Surface surface) {
   if (surface == Surface::region) return mode == PaintMode::draw ? "Paint region" : "Take from region";
   switch (mode) {
     case PaintMode::draw:
@@ -143,7 +143,7 @@ void HandWork::end() {
   if (!active()) return;
   Layer layer = stroke_->layer();
   stroke_.reset();
-  put(nameOf(mode_, surface_), guide_, surface_, std::move(layer));
+  put(strokeName(mode_, surface_), guide_, surface_, std::move(layer));
   maps_.endLive(guide_);
   for (const auto& call : std::exchange(afterStroke_, {})) call();
 }
@@ -200,7 +200,7 @@ void HandWork::fillLoop(Surface surface, PaintMode mode, const QPolygonF& loop, 
   if (loop.size() < 3) return;
   std::vector<Point> polygon;
   for (const QPointF p : loop) polygon.push_back(toPoint(p));
-  make(outside ? "Keep only this" : nameOf(mode, surface), surface,
+  make(outside ? "Keep only this" : strokeName(mode, surface), surface,
        [mode, outside, surface, polygon](const Layer& layer, const Map& below) {
          auto mask = polygonMask(polygon, layer.frame);
          if (outside) turnOver(mask.view());

@@ -50,6 +50,9 @@ struct ToolContext {
   ToolSettings& settings;
 };
 
+/// Pixels of the screen from a line or a dab within which it is taken.
+inline constexpr double reachOnScreen = 10;
+
 /// A pointer event in frame coordinates.
 struct ToolPointer {
   QPointF at;
@@ -61,7 +64,11 @@ struct ToolPointer {
 class TableTool {
  public:
   explicit TableTool(const ToolContext& context)
-      : work_(context.work), pose_(context.pose), depth_(context.depth), light_(context.light), settings_(context.settings) {}
+      : work_(context.work),
+        pose_(context.pose),
+        depth_(context.depth),
+        light_(context.light),
+        settings_(context.settings) {}
   virtual ~TableTool() = default;
   TableTool(const TableTool&) = delete;
   TableTool& operator=(const TableTool&) = delete;

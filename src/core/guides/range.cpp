@@ -107,10 +107,10 @@ Range withPointAt(Range range, std::size_t point, double percent, double share) 
 }
 
 Range rangeFromText(const std::string& text, const std::string& where) {
-  struct Point {
+  struct Given {
     double percent, share;
   };
-  std::vector<Point> points;
+  std::vector<Given> points;
   for (std::size_t at = 0; at <= text.size();) {
     const std::size_t comma = std::min(text.find(',', at), text.size());
     const std::string pair = text.substr(at, comma - at);
@@ -130,7 +130,7 @@ Range rangeFromText(const std::string& text, const std::string& where) {
     throw badInput(where + ": a free shape has from 2 to " + std::to_string(mostShapePoints) +
                    " points, and the last is beyond the first.");
   Range range{points.front().percent, points.back().percent, 0, 0};
-  for (const Point& p : points) range.shape.push_back({(p.percent - range.from) / length, p.share});
+  for (const Given& p : points) range.shape.push_back({(p.percent - range.from) / length, p.share});
   return range;
 }
 

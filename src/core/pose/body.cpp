@@ -3,12 +3,9 @@
 
 #include <Eigen/Geometry>
 #include <cmath>
-#include <numbers>
 
 namespace hscaffold::pose {
 namespace {
-
-constexpr double degree = std::numbers::pi / 180;
 
 Eigen::Vector3d vectorOf(const Vec3& v) { return {v[0], v[1], v[2]}; }
 

@@ -5,11 +5,15 @@
 /// left is on the right.
 #pragma once
 
+#include <numbers>
 #include <vector>
 
 #include "core/pose/figure.h"
 
 namespace hscaffold::pose {
+
+/// In radians.
+inline constexpr double degree = std::numbers::pi / 180;
 
 /// How large a body is and where it stands.
 struct BodyPlace {

@@ -7,13 +7,11 @@
 #include <array>
 #include <charconv>
 #include <cmath>
-#include <numbers>
 
 namespace hscaffold::pose {
 namespace {
 
 using Eigen::Matrix3d, Eigen::Vector3d;
-constexpr double degree = std::numbers::pi / 180;
 constexpr std::array<const char*, 6> channelNames = {"Xposition", "Yposition", "Zposition",
                                                      "Xrotation", "Yrotation", "Zrotation"};
 

@@ -3,15 +3,12 @@
 #include <Eigen/Cholesky>
 #include <Eigen/Geometry>
 #include <cmath>
-#include <numbers>
 
 #include "core/pose/posed_body.h"
 #include "core/pose/posing.h"
 
 namespace hscaffold::pose {
 namespace {
-
-constexpr double degree = std::numbers::pi / 180;
 
 /// For each joint, whether it is above another one or the same.
 bool isAbove(const Skeleton& skeleton, std::size_t joint, std::size_t other) {

@@ -34,23 +34,23 @@ light::Lit evenLight(Size frame) {
 }
 
 /// What one map leaves for the next: lights are moved far more often than the picture is smoothed.
-struct Kept {
+struct LastMap {
   std::string key;  ///< of the picture and how it was smoothed
   light::Lit smoothed;
   light::KeptCovers covers;
 };
 
 /// Of the cache's owner, who asks for one map at a time.
-Kept& keptIn(ExtractionCache& cache) {
+LastMap& keptIn(ExtractionCache& cache) {
   constexpr const char* ours = "light table";
   if (cache.key != ours || !cache.value) {
-    cache.value = std::make_shared<Kept>();
+    cache.value = std::make_shared<LastMap>();
     cache.key = ours;
   }
-  return *const_cast<Kept*>(static_cast<const Kept*>(cache.value.get()));
+  return *const_cast<LastMap*>(static_cast<const LastMap*>(cache.value.get()));
 }
 
-const light::Lit& smoothed(const MapGround& from, Kept& kept, const StopToken& stop) {
+const light::Lit& smoothed(const MapGround& from, LastMap& kept, const StopToken& stop) {
   std::string key = fmt::format("{}x{}", from.picture.width(), from.picture.height());
   for (const TuningField& field : toneTuningFields())
     key += fmt::format(" {}", valueOf(toneTuningFields(), from.tuning, field.id));
@@ -63,7 +63,7 @@ const light::Lit& smoothed(const MapGround& from, Kept& kept, const StopToken& s
 
 Extraction makeTone(const MapGround& from, ExtractionCache& cache, StopToken stop) {
   const auto kept = from.work.get<light::LightTable>(light::lightSlot);
-  Kept& before = keptIn(cache);
+  LastMap& before = keptIn(cache);
   light::Lit lit = from.picture.empty() ? evenLight(from.place.frame) : smoothed(from, before, stop).clone();
   std::size_t shown = 0;
   if (kept) {

@@ -18,7 +18,7 @@ using namespace hscaffold::pattern;
 
 namespace {
 
-constexpr Size canvas{640, 480};
+constexpr Size laidCanvas{640, 480};
 
 PatternTuning saying(What what, const std::string& text) {
   PatternTuning tuning;
@@ -79,7 +79,7 @@ void LayingTest::codesOnCornersScan() {
   const Quad lies = *outlineOf(tuning, {768, 768});
   QVERIFY(std::abs(lies[0].x - 0.24 * 768) < 1e-6 && std::abs(lies[2].y - 0.84 * 768) < 1e-6);
   // What is read back is where it was laid.
-  QCOMPARE(textOf(cornersFrom(*tuning.corners, canvas), canvas),
+  QCOMPARE(textOf(cornersFrom(*tuning.corners, laidCanvas), laidCanvas),
            std::string("24.00,22.00 76.00,20.00 88.00,84.00 12.00,86.00"));
   QCOMPARE(codePlaced(tuning, {768, 768}).outside, 0.0);
 }
@@ -106,38 +106,38 @@ void LayingTest::cornersAreReadOrRefused_data() {
 void LayingTest::cornersAreReadOrRefused() {
   QFETCH(QString, text);
   QFETCH(bool, good);
-  const QString problem = fixtures::problemOf([&] { cornersFrom(text.toStdString(), canvas); });
+  const QString problem = fixtures::problemOf([&] { cornersFrom(text.toStdString(), laidCanvas); });
   QCOMPARE(problem.isEmpty(), good);
   PatternTuning tuning = saying(What::rings, "");
   tuning.corners = text.toStdString();
-  QCOMPARE(outlineOf(tuning, canvas).has_value(), good);
-  if (good) QVERIFY(share(patternMap(tuning, canvas, {}), true) > 0.03);
+  QCOMPARE(outlineOf(tuning, laidCanvas).has_value(), good);
+  if (good) QVERIFY(share(patternMap(tuning, laidCanvas, {}), true) > 0.03);
 }
 
 void LayingTest::theGroundLeansAsTheDepthSays() {
   // Level ground with its horizon a quarter down the frame: disparity 0 there.
-  const double slope = 0.9 / (0.75 * canvas.height);
-  const Map ground = planeDepth(canvas, slope * 0.25 * canvas.height, 0, slope);
+  const double slope = 0.9 / (0.75 * laidCanvas.height);
+  const Map ground = planeDepth(laidCanvas, slope * 0.25 * laidCanvas.height, 0, slope);
   PatternTuning tuning = saying(What::checks, "");
   tuning.size = 30;
   tuning.y = 75;
-  const Quad q = cornersOnGround(tuning, canvas, ground.view());
+  const Quad q = cornersOnGround(tuning, laidCanvas, ground.view());
   // As wide at its middle as it was, level, and its sides run together on the horizon.
   QVERIFY(std::abs(q[0].y - q[1].y) < 1 && std::abs(q[2].y - q[3].y) < 1);
   QVERIFY(lengthOf(q[3], q[2]) > 1.1 * lengthOf(q[0], q[1]));
   const double left = (q[3].x - q[0].x) / (q[3].y - q[0].y), right = (q[2].x - q[1].x) / (q[2].y - q[1].y);
   const double meets = q[0].y - (q[1].x - q[0].x) / (right - left);
-  QVERIFY2(std::abs(meets - 0.25 * canvas.height) < 3, qPrintable(QString::number(meets)));
+  QVERIFY2(std::abs(meets - 0.25 * laidCanvas.height) < 3, qPrintable(QString::number(meets)));
   // Turned on the ground it stays there: all corners go the same way to the horizon.
   tuning.turn = 30;
-  const Quad turned = cornersOnGround(tuning, canvas, ground.view());
+  const Quad turned = cornersOnGround(tuning, laidCanvas, ground.view());
   QVERIFY(std::abs(turned[0].y - turned[1].y) > 8);
-  for (const Point& p : turned) QVERIFY(p.y > 0.25 * canvas.height);
+  for (const Point& p : turned) QVERIFY(p.y > 0.25 * laidCanvas.height);
   // A wall that goes away to the right.
-  const Map wall = planeDepth(canvas, 0.45, -0.8 / canvas.width, 0);
+  const Map wall = planeDepth(laidCanvas, 0.45, -0.8 / laidCanvas.width, 0);
   tuning.turn = 0;
   tuning.y = 50;
-  const Quad onWall = cornersOnGround(tuning, canvas, wall.view());
+  const Quad onWall = cornersOnGround(tuning, laidCanvas, wall.view());
   QVERIFY(lengthOf(onWall[0], onWall[3]) > 1.1 * lengthOf(onWall[1], onWall[2]));
   QVERIFY(onWall[0].y < onWall[3].y && onWall[0].x < onWall[1].x);
   // A code laid so is still one.
@@ -152,28 +152,28 @@ void LayingTest::theGroundLeansAsTheDepthSays() {
 void LayingTest::whatIsNoGroundIsSaid() {
   PatternTuning tuning = saying(What::rings, "");
   const auto problem = [&](const Map& map) {
-    return fixtures::problemOf([&] { cornersOnGround(tuning, canvas, map.view()); });
+    return fixtures::problemOf([&] { cornersOnGround(tuning, laidCanvas, map.view()); });
   };
-  QVERIFY(problem(planeDepth(canvas, 0.5, 0, 0)).contains("faces the eye"));
-  QVERIFY(problem(planeDepth(canvas, 0, 0, 0)).contains("endlessly far"));
+  QVERIFY(problem(planeDepth(laidCanvas, 0.5, 0, 0)).contains("faces the eye"));
+  QVERIFY(problem(planeDepth(laidCanvas, 0, 0, 0)).contains("endlessly far"));
   Map noise(64, 48);
   std::uint32_t seed = 9;
   for (int y = 0; y < noise.height(); ++y)
     for (auto& v : noise.line(y)) v = static_cast<std::uint16_t>((seed = seed * 1664525u + 1013904223u) >> 16);
   QVERIFY(problem(noise).contains("No plane"));
   tuning.what = What::picture;
-  QVERIFY(!problem(planeDepth(canvas, 0.4, 0, 0.001)).isEmpty());
+  QVERIFY(!problem(planeDepth(laidCanvas, 0.4, 0, 0.001)).isEmpty());
 }
 
 void LayingTest::thingsOnTheGroundAreLookedThrough() {
-  Map ground = planeDepth(canvas, 0.4, 0, 0.0012);
+  Map ground = planeDepth(laidCanvas, 0.4, 0, 0.0012);
   PatternTuning tuning = saying(What::checks, "");
   tuning.size = 40;
   tuning.y = 70;
-  const Quad bare = cornersOnGround(tuning, canvas, ground.view());
+  const Quad bare = cornersOnGround(tuning, laidCanvas, ground.view());
   for (int y = 250; y < 400; ++y)
     for (int x = 260; x < 330; ++x) ground(x, y) = 62000;  // somebody stands on it
-  const Quad peopled = cornersOnGround(tuning, canvas, ground.view());
+  const Quad peopled = cornersOnGround(tuning, laidCanvas, ground.view());
   for (std::size_t i = 0; i < 4; ++i) QVERIFY(lengthOf(bare[i], peopled[i]) < 2);
 }
 
@@ -181,21 +181,21 @@ void LayingTest::lettersFillTheirPlace() {
   PatternTuning tuning = saying(What::letters, "Low tide at noon");
   const auto set = lettering(tuning.says);
   QVERIFY(set->tall > 0.5 && set->tall < 1.6);  // broken so that they fill a square
-  const auto map = patternMap(tuning, canvas, {});
+  const auto map = patternMap(tuning, laidCanvas, {});
   QVERIFY2(share(map, true) > 0.07 && share(map, false) > 0.1 && share(map, true) < 0.5,
            qPrintable(QString("%1 %2").arg(share(map, true)).arg(share(map, false))));
-  const Quad lies = *outlineOf(tuning, canvas);
+  const Quad lies = *outlineOf(tuning, laidCanvas);
   QVERIFY(std::abs(std::max(lengthOf(lies[0], lies[1]), lengthOf(lies[1], lies[2])) - 0.84 * 480) < 1);
   QCOMPARE(map(4, 4), 0.5f);
   // The other way round, and softly.
   tuning.swapped = true;
-  QVERIFY(std::abs(share(patternMap(tuning, canvas, {}), true) - share(map, false)) < 0.01);
+  QVERIFY(std::abs(share(patternMap(tuning, laidCanvas, {}), true) - share(map, false)) < 0.01);
   tuning.swapped = false;
   tuning.softness = 100;
-  QVERIFY(share(patternMap(tuning, canvas, {}), false) < share(map, false));
+  QVERIFY(share(patternMap(tuning, laidCanvas, {}), false) < share(map, false));
   // One letter, letters of other alphabets, and one long word are set too.
   for (const char* text : {"O", "Прилив", "Ebbe & Flut", "Südwestwindgeschwindigkeitsmesser", "ΩΔ"})
-    QVERIFY(share(patternMap(saying(What::letters, text), canvas, {}), true) > 0.005);
+    QVERIFY(share(patternMap(saying(What::letters, text), laidCanvas, {}), true) > 0.005);
   // Plain from afar where they are, and not where something else is.
   const Map wanted = mapOf16(saying(What::letters, "NW"), {512, 512});
   const Map rings = mapOf16(saying(What::rings, ""), {512, 512});
@@ -234,8 +234,8 @@ void LayingTest::lettersThatCannotBeSetAreSaid() {
   const Kind& kind = kindOf("pattern");
   ExtractionCache cache;
   const Tuning tuning{{"what", 7.0}, {"says", TuningValue(text.toStdString())}};
-  const auto made = kind.make({{}, {canvas, {}}, tuning, {}}, cache, {});
-  QCOMPARE(made.map(canvas.width / 2, canvas.height / 2), std::uint16_t{32768});
+  const auto made = kind.make({{}, {laidCanvas, {}}, tuning, {}}, cache, {});
+  QCOMPARE(made.map(laidCanvas.width / 2, laidCanvas.height / 2), std::uint16_t{32768});
   QVERIFY(!made.note.empty());
 }
 
@@ -260,7 +260,7 @@ void LayingTest::fineShapesAreDoubted() {
   const Kind& kind = kindOf("pattern");
   const auto doubted = [&](Guide& guide, bool mend) {
     ExtractionCache cache, told;
-    const auto made = kind.make({{}, {canvas, {}}, guide.tuning, {}}, cache, {});
+    const auto made = kind.make({{}, {laidCanvas, {}}, guide.tuning, {}}, cache, {});
     MapFacts facts;
     kind.tell({}, made, facts, told, {});
     for (const KindCheck& check : kind.check(guide, facts, ""))

@@ -25,10 +25,10 @@ using namespace hscaffold::pattern;
 
 namespace {
 
-constexpr Size canvas{480, 480};
+constexpr Size patternCanvas{480, 480};
 const std::string almanac = "pellamere.example/o";
 
-Map mapFor(const PatternTuning& tuning, Size size = canvas) {
+Map mapFor(const PatternTuning& tuning, Size size = patternCanvas) {
   return widened(patternMap(tuning, size, {}),
                  [](float v) { return static_cast<std::uint16_t>(std::lround(v * 65535)); });
 }
@@ -116,11 +116,11 @@ double spearman(const std::vector<double>& a, const std::vector<double>& b) {
 /// A code that is damaged in one of several ways, the more the farther `degree` goes to 1.
 Image<Rgb8> damaged(int way, double degree) {
   auto light = toLinear(pictureOf(mapFor(codeSaying(almanac)).view()).view());
-  const auto noise = fixtures::noise(canvas.width, canvas.height, 77);
+  const auto noise = fixtures::noise(patternCanvas.width, patternCanvas.height, 77);
   const auto d = static_cast<float>(degree);
   if (way == 1) light = gaussianBlur(light.view(), 1 + 11 * d);
-  for (int y = 0; y < canvas.height; ++y)
-    for (int x = 0; x < canvas.width; ++x) {
+  for (int y = 0; y < patternCanvas.height; ++y)
+    for (int x = 0; x < patternCanvas.width; ++x) {
       Rgb& c = light(x, y);
       if (way == 0) {
         const float n = 2.4f * d * (noise(x, y).g - 0.5f);
@@ -209,7 +209,7 @@ void PatternTest::leaningCodesScan() {
   tuning.lean = 40;
   const auto picture = pictureOf(mapFor(tuning));
   QCOMPARE(scanned(picture, nullptr).text, std::string("Hi"));
-  const auto placed = codePlaced(tuning, canvas);
+  const auto placed = codePlaced(tuning, patternCanvas);
   // What leans away is smaller.
   const double above = distanceBetween(placed.fromCode({0, 0}), placed.fromCode({1, 0})),
                below = distanceBetween(placed.fromCode({0, 20}), placed.fromCode({1, 20}));
@@ -232,9 +232,9 @@ void PatternTest::whatCannotBeACodeIsSaid() {
   Tuning tuning{{"says", TuningValue(std::string(3000, 'x'))}};
   GuideWork none;
   ExtractionCache cache;
-  const auto made = kind.make({{}, {canvas, {}}, tuning, none}, cache, {});
+  const auto made = kind.make({{}, {patternCanvas, {}}, tuning, none}, cache, {});
   QVERIFY(QString::fromStdString(made.note).contains("too long"));
-  for (int y = 0; y < canvas.height; y += 7) QCOMPARE(made.map(y, y), std::uint16_t{32768});
+  for (int y = 0; y < patternCanvas.height; y += 7) QCOMPARE(made.map(y, y), std::uint16_t{32768});
 }
 
 void PatternTest::unusualTextsAreKept_data() {
@@ -273,7 +273,7 @@ void PatternTest::marginOrdersDamage() {
 
 void PatternTest::wrongModulesAreMarked() {
   const auto map = mapFor(codeSaying(almanac));
-  const auto placed = codePlaced(codeSaying(almanac), canvas);
+  const auto placed = codePlaced(codeSaying(almanac), patternCanvas);
   auto picture = pictureOf(map);
   // One dark module made light, away from what readers find it by.
   int x = 14, y = 14;
@@ -289,7 +289,7 @@ void PatternTest::wrongModulesAreMarked() {
   QVERIFY(scan.used > 0 && scan.used < 0.2);
   const auto holding = patternHolding(map, picture);
   QVERIFY(QString::fromStdString(holding.means).contains("scan margin"));
-  const double times = static_cast<double>(holding.misses.width()) / canvas.width;
+  const double times = static_cast<double>(holding.misses.width()) / patternCanvas.width;
   QCOMPARE(holding.misses(static_cast<int>(at.x * times), static_cast<int>(at.y * times)), std::uint16_t{65535});
   QCOMPARE(holding.misses(2, 2), std::uint16_t{0});
 }
@@ -314,27 +314,28 @@ void PatternTest::shapesHaveLightAndDark() {
   QFETCH(int, what);
   PatternTuning tuning;
   tuning.what = static_cast<What>(what);
-  const auto map = patternMap(tuning, canvas, {});
+  const auto map = patternMap(tuning, patternCanvas, {});
   double dark = 0, light = 0;
-  for (int y = 0; y < canvas.height; ++y)
-    for (int x = 0; x < canvas.width; ++x) {
+  for (int y = 0; y < patternCanvas.height; ++y)
+    for (int x = 0; x < patternCanvas.width; ++x) {
       dark += map(x, y) < 0.1f ? 1 : 0;
       light += map(x, y) > 0.9f ? 1 : 0;
     }
-  QVERIFY(dark > 0.05 * canvas.width * canvas.height && light > 0.05 * canvas.width * canvas.height);
+  QVERIFY(dark > 0.05 * patternCanvas.width * patternCanvas.height &&
+          light > 0.05 * patternCanvas.width * patternCanvas.height);
   QCOMPARE(map(0, 0), 0.5f);
   // Swapped is the same the other way round; another size shows the same thing.
   tuning.swapped = true;
-  const auto swapped = patternMap(tuning, canvas, {});
-  for (int i = 0; i < canvas.width; ++i) QVERIFY(std::abs(map(i, i) + swapped(i, i) - 1) < 1e-5f);
+  const auto swapped = patternMap(tuning, patternCanvas, {});
+  for (int i = 0; i < patternCanvas.width; ++i) QVERIFY(std::abs(map(i, i) + swapped(i, i) - 1) < 1e-5f);
   tuning.swapped = false;
   const auto larger = patternMap(tuning, {960, 960}, {});
   double apart = 0;
-  for (int y = 0; y < canvas.height; ++y)
-    for (int x = 0; x < canvas.width; ++x)
+  for (int y = 0; y < patternCanvas.height; ++y)
+    for (int x = 0; x < patternCanvas.width; ++x)
       apart += std::abs(map(x, y) - 0.25f * (larger(2 * x, 2 * y) + larger(2 * x + 1, 2 * y) +
                                              larger(2 * x, 2 * y + 1) + larger(2 * x + 1, 2 * y + 1)));
-  QVERIFY(apart / (canvas.width * canvas.height) < 0.01);
+  QVERIFY(apart / (patternCanvas.width * patternCanvas.height) < 0.01);
 }
 
 void PatternTest::picturesPartInTwo() {
@@ -366,9 +367,9 @@ void PatternTest::plainFromAfar() {
   QVERIFY2(same.afar > 95 && same.near > 80, qPrintable(QString("%1 %2").arg(same.afar).arg(same.near)));
   // The same under strokes that hide its borders: plain from afar, hidden near by.
   auto hidden = gaussianBlur(toLinear(copy.view()), 14.0f);
-  const auto noise = fixtures::noise(canvas.width, canvas.height, 9);
-  for (int y = 0; y < canvas.height; ++y)
-    for (int x = 0; x < canvas.width; ++x) {
+  const auto noise = fixtures::noise(patternCanvas.width, patternCanvas.height, 9);
+  for (int y = 0; y < patternCanvas.height; ++y)
+    for (int x = 0; x < patternCanvas.width; ++x) {
       Rgb& c = hidden(x, y);
       const float n = 0.5f * (noise(x, y).g - 0.5f);
       c = {c.r * 0.5f + 0.25f + n, c.g * 0.5f + 0.25f + n, c.b * 0.5f + 0.25f + n};

@@ -21,7 +21,7 @@ using namespace hscaffold::stage;
 
 namespace {
 
-constexpr Size frame{240, 160};
+constexpr Size smallFrame{240, 160};
 
 Thing propAt(const char* id, Prop::Form form, const Vec3& at, float turn = 0) {
   Thing out;
@@ -131,7 +131,7 @@ void ThingsTest::thereIsRoomForSoMany() {
 }
 
 void ThingsTest::panelsShowTheirPicture() {
-  const auto look = lookAt(withPanel(flag(180, 120)), frame);
+  const auto look = lookAt(withPanel(flag(180, 120)), smallFrame);
   // The panel is 1.8 by 1.2 metres, its middle in the picture's.
   const auto seenAt = [&](float across, float high) {
     const auto place = look.camera.seen({across * 0.9f, 0.6f + high * 0.6f, 0.02f});
@@ -148,9 +148,9 @@ void ThingsTest::panelsShowTheirPicture() {
   // From behind it is a board.
   Scene behind = withPanel(flag(180, 120));
   behind.eye = lookingFrom({0, 0.6f, -3}, {0, 0.6f, 0}, 50);
-  const auto back = lookAt(behind, frame);
-  const Rgb board = back.seen.colour(frame.width / 2, frame.height / 2);
-  QVERIFY(back.seen.object(frame.width / 2, frame.height / 2) == 1 && std::abs(board.r - board.b) < 0.1f);
+  const auto back = lookAt(behind, smallFrame);
+  const Rgb board = back.seen.colour(smallFrame.width / 2, smallFrame.height / 2);
+  QVERIFY(back.seen.object(smallFrame.width / 2, smallFrame.height / 2) == 1 && std::abs(board.r - board.b) < 0.1f);
   // Far away it is the mean of what it shows, not one pixel of it or another.
   const auto fine = flag(256, 2);
   const Rgb mean = fine->at(0.5f, 0.5f, 1);
@@ -227,7 +227,7 @@ void ThingsTest::onlyWhatChangedIsBuiltAnew() {
     for (std::size_t i = 0; i < fresh.actors.size(); ++i)
       QVERIFY(kept->set.actors[i].thing == fresh.actors[i].thing &&
               kept->set.actors[i].points == fresh.actors[i].points);
-    const auto a = rendered(*kept, cameraOf(scene.eye, frame)), b = lookAt(scene, frame).seen;
+    const auto a = rendered(*kept, cameraOf(scene.eye, smallFrame)), b = lookAt(scene, smallFrame).seen;
     QVERIFY(a.colour == b.colour && a.near == b.near && a.object == b.object);
   }
 }
@@ -258,7 +258,7 @@ void ThingsTest::linesLieWhereThingsMeet() {
     }
   QVERIFY(inHill >= 16 && inGround >= 16);
   // Seen, they are lines; without them there are none of that kind.
-  const auto camera = cameraOf(scene.eye, frame);
+  const auto camera = cameraOf(scene.eye, smallFrame);
   const auto seen = [&](const LineAsk& ask) {
     double length = 0;
     for (const auto& line : linesOf(set.meshes, camera, ask))
@@ -368,7 +368,7 @@ void ThingsTest::ofACrowdThoseInFrontAreDescribed() {
                             false,
                             Person{}});
   scene.eye = lookingFrom({0, 2.2f, 6}, {0, 0.8f, -1}, 30);
-  const auto words = QString::fromStdString(wordsFor(scene, lookAt(scene, frame)));
+  const auto words = QString::fromStdString(wordsFor(scene, lookAt(scene, smallFrame)));
   QVERIFY2(words.count("standing") == 6 && words.contains("9 others further back"), qPrintable(words));
 }
 

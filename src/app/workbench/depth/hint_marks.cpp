@@ -15,7 +15,7 @@ using depth::Hint;
 QPointF pointOf(const depth::Spot& spot) { return {spot.x, spot.y}; }
 
 /// Far is cool and dark, near is warm and light.
-QColor colourOf(double near) {
+QColor nearColour(double near) {
   const QColor far("#5a96b4"), close("#f4e2bd");
   const auto mixed = [near](int a, int b) { return static_cast<int>(std::lround(a + near * (b - a))); };
   return {mixed(far.red(), close.red()), mixed(far.green(), close.green()), mixed(far.blue(), close.blue())};
@@ -83,7 +83,7 @@ void paintHint(QPainter& painter, const Hint& hint, bool selected, const QTransf
   switch (hint.form) {
     case Hint::Form::level:
     case Hint::Form::same: {
-      QColor body = hint.form == Hint::Form::level ? colourOf(hint.near) : QColor("#c9c3b6");
+      QColor body = hint.form == Hint::Form::level ? nearColour(hint.near) : QColor("#c9c3b6");
       body.setAlpha(175);
       painter.strokePath(path, QPen(body, broad, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
       drawTwice(painter, path,

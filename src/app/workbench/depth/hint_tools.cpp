@@ -16,7 +16,6 @@ namespace {
 using depth::Hint;
 using depth::Spot;
 
-constexpr double reachOnScreen = 10;
 constexpr double nudge = 0.02, shove = 0.1;
 
 Spot spotOf(QPointF at) { return {at.x(), at.y()}; }

@@ -13,8 +13,6 @@
 namespace hscaffold::app {
 namespace {
 
-constexpr double reachOnScreen = 10;
-
 QPainterPath pathOf(const Stroke& stroke) {
   QPainterPath path;
   const auto at = [&](std::size_t i) { return QPointF(stroke.points[i].x, stroke.points[i].y); };

@@ -56,8 +56,8 @@ class StrokePainter {
         mean = {mean.l + c.l, mean.a + c.a, mean.b + c.b};
       }
     const auto samples = static_cast<float>(((all.height() + 7) / 8) * ((all.width() + 7) / 8));
-    const OkLab ground{mean.l / samples * 0.85f, mean.a / samples, mean.b / samples};
-    for (int y = 0; y < canvas_.height(); ++y) std::fill_n(canvas_.row(y), canvas_.width(), ground);
+    const OkLab toned{mean.l / samples * 0.85f, mean.a / samples, mean.b / samples};
+    for (int y = 0; y < canvas_.height(); ++y) std::fill_n(canvas_.row(y), canvas_.width(), toned);
   }
 
   Image<Rgb> paint(const StopToken& stop) {
@@ -337,7 +337,7 @@ class StrokePainter {
   Image<Rgb> finished(View<float> light) const {
     Image<Rgb> out(canvas_.size());
     // Whether a line is dark or light follows from what it lies on as a whole, or it would break into dashes.
-    const auto ground = broadBlur(light, 2.5f * unitSize_);
+    const auto around = broadBlur(light, 2.5f * unitSize_);
     const float slow = 23 * unitSize_;
     const float relief = (oil_ ? 0.075f : 0.022f) / std::max(1.0f, unitSize_);
     const auto h = height_.view();
@@ -354,7 +354,7 @@ class StrokePainter {
           const float pressure = 0.75f + 0.25f * pressures.at(plan_.place.x(x) / slow, plan_.place.y(y) / slow);
           const float line = std::min(1.0f, plan_.line(x, y) * 1.15f) * pressure;
           const float deep = burntIn(plan_.line(x, y));
-          const float goal = ground(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
+          const float goal = around(x, y) > 0.36f ? c.l * blend(0.42f, 0.1f, deep) : c.l + blend(0.34f, 0.52f, deep);
           c = {blend(c.l, goal, blend(0.8f, 0.95f, deep) * line), c.a * (1 - 0.25f * line), c.b * (1 - 0.25f * line)};
           if (!oil_) c.l += 0.022f * (paperGrain.at(plan_.place.x(x), plan_.place.y(y)) - 0.5f);
           out(x, y) = okLabToLinearInGamut(c);

@@ -35,25 +35,25 @@ float usualRun(View<float> wanted) {
   };
   for (int y = 0; y < wanted.height(); y += 2) along(wanted.width(), [&](int x) { return wanted(x, y); });
   for (int x = 0; x < wanted.width(); x += 2) along(wanted.height(), [&](int y) { return wanted(x, y); });
-  constexpr float least = 3, most = 40;
-  if (runs.empty()) return most;
+  constexpr float leastRun = 3, mostRun = 40;
+  if (runs.empty()) return mostRun;
   // The shorter ones: several modules side by side run longer.
   const auto third = runs.begin() + static_cast<std::ptrdiff_t>(runs.size() / 3);
   std::nth_element(runs.begin(), third, runs.end());
-  return std::clamp(static_cast<float>(*third), least, most);
+  return std::clamp(static_cast<float>(*third), leastRun, mostRun);
 }
 
 /// Which piece a place belongs to, and how far from its middle it lies: pieces of about `size`, none like another
 /// (Worley 1996).
-struct Piece {
+struct Splinter {
   std::uint64_t id = 0;
   float x = 0, y = 0;             ///< its middle
   float nearest = 0, second = 0;  ///< distances to its middle and to the next one's, in sizes
 };
-Piece pieceAt(std::uint64_t seed, float x, float y, float size) {
+Splinter pieceAt(std::uint64_t seed, float x, float y, float size) {
   const float u = x / size, v = y / size;
   const int column = static_cast<int>(std::floor(u)), row = static_cast<int>(std::floor(v));
-  Piece out{0, x, y, 9, 9};
+  Splinter out{0, x, y, 9, 9};
   for (int j = row - 1; j <= row + 1; ++j)
     for (int i = column - 1; i <= column + 1; ++i) {
       const auto id = mixed(seed, static_cast<std::uint64_t>(static_cast<std::int64_t>(i)),
@@ -97,7 +97,7 @@ Wanted patternWanted(const Asked& asked) {
                                                                   static_cast<float>(y) / wave),
                   fy = static_cast<float>(y) + waver * valueNoise(mixed(asked.seed, 72), static_cast<float>(x) / wave,
                                                                   static_cast<float>(y) / wave);
-      const Piece piece = pieceAt(mixed(asked.seed, 73), fx, fy, extent);
+      const Splinter piece = pieceAt(mixed(asked.seed, 73), fx, fy, extent);
       const float s = inPieces ? wantedAt(piece.x, piece.y) : wantedAt(fx, fy);
       const float asks = std::min(1.0f, 1.25f * std::abs(2 * s - 1));
       out.where(x, y) = unit(mixed(piece.id, 5)) < share ? asks : 0;
