@@ -112,7 +112,7 @@ void runStatus(const std::string& folder, bool json) {
     std::cout << "\n";
   }
   if (json)
-    std::cout << jsonText(list) << "\n";
+    std::cout << printedJson(list) << "\n";
   else
     std::cout << fmt::format("{} to do, {} being done, {} done, {} failed\n", counts[0], counts[1], counts[2],
                              counts[3]);

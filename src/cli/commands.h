@@ -23,7 +23,7 @@ Bytes readInput(const std::string& in);
 /// Into a file, whole or not at all, or to standard output for "-".
 void writeOutput(const std::string& out, std::span<const std::byte> content);
 /// JSON as it goes out; bytes of names that are no UTF-8 are replaced.
-std::string jsonText(const nlohmann::json& json, int indent = 2);
+std::string printedJson(const nlohmann::json& json, int indent = 2);
 /// How messages name an input.
 std::string nameOfInput(const std::string& in);
 

@@ -112,7 +112,7 @@ void runFind(const FindOptions& options, bool json) {
   }
   const Findings findings = findingsOf(plan, tried);
   if (json) {
-    std::cout << jsonText(asJson(plan, tried, findings)) << "\n";
+    std::cout << printedJson(asJson(plan, tried, findings)) << "\n";
     return;
   }
   std::cout << findings.verdict << "\n";

@@ -9,14 +9,13 @@
 
 #include "cli/commands.h"
 #include "core/frame/frame.h"
+#include "core/json_text.h"
 #include "core/number_text.h"
 #include "core/problem.h"
 
 namespace hscaffold {
 
-std::string jsonText(const nlohmann::json& json, int indent) {
-  return json.dump(indent, ' ', false, nlohmann::json::error_handler_t::replace);
-}
+std::string printedJson(const nlohmann::json& json, int indent) { return jsonText(json, indent); }
 
 Bytes readInput(const std::string& in) {
   return in == "-" ? readAll(STDIN_FILENO, nameOfInput(in)) : readWholeFile(in);

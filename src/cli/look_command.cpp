@@ -27,7 +27,7 @@ void runInfo(const std::string& path, bool json) {
   if (json) {
     auto out = stateToJson(state);
     out["proofs"] = proofs.size();
-    std::cout << jsonText(out) << "\n";
+    std::cout << printedJson(out) << "\n";
     return;
   }
   std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height,
@@ -57,7 +57,7 @@ void runCheck(const std::string& path, bool json) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }
-  if (json) std::cout << jsonText(list) << "\n";
+  if (json) std::cout << printedJson(list) << "\n";
   if (!json && list.empty()) std::cout << "No doubts.\n";
   if (std::any_of(list.begin(), list.end(), [](const auto& each) { return each.at("bad").template get<bool>(); }))
     throw badInput("As it is, this study cannot be pulled.");
@@ -86,12 +86,12 @@ void runExport(const std::string& path, const std::filesystem::path& folder) {
 void runRepair(const std::string& in, const std::string& out, bool json) {
   const auto report = repairStudy(in, out);
   if (json) {
-    std::cout << jsonText({{"pictures", report.pictures},
-                           {"hand-work", report.pieces},
-                           {"proofs", report.proofs},
-                           {"sheets", report.sheets},
-                           {"settings", report.settings},
-                           {"notes", report.notes}})
+    std::cout << printedJson({{"pictures", report.pictures},
+                              {"hand-work", report.pieces},
+                              {"proofs", report.proofs},
+                              {"sheets", report.sheets},
+                              {"settings", report.settings},
+                              {"notes", report.notes}})
               << "\n";
     return;
   }

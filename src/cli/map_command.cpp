@@ -120,7 +120,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   if (svg) report["strokes"] = strokes;
   if (!extraction.thresholds.histogram.empty())
     report["thresholds-used"] = {{"low", extraction.thresholds.low}, {"high", extraction.thresholds.high}};
-  const std::string text = jsonText(report) + "\n";
+  const std::string text = printedJson(report) + "\n";
   writeOutput(options.report, bytesOf(text));
 }
 

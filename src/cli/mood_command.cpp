@@ -60,7 +60,7 @@ void runMood(const MoodOptions& options, bool json) {
     if (options.colours > 0) report["palette"].push_back(hex(each.colour));
   if (options.out == "-") return;
   if (json) {
-    std::cout << jsonText(report) << "\n";
+    std::cout << printedJson(report) << "\n";
     return;
   }
   if (report.contains("distance"))

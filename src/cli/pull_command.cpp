@@ -183,7 +183,7 @@ void runPull(const PullOptions& options, bool json) {
                                proof.info.milliseconds);
   }
   if (sheet > 0) source.file->setWaiting(sheet, {});
-  if (json) std::cout << jsonText(list) << "\n";
+  if (json) std::cout << printedJson(list) << "\n";
 }
 
 }  // namespace

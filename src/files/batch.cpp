@@ -19,9 +19,11 @@
 #include "core/image/xml_text.h"
 #include "core/job/job_folder.h"
 #include "core/job/pull.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 #include "core/pose/find/network_finder.h"
 #include "core/study/study_file.h"
+#include "core/text.h"
 #include "files/csv_text.h"
 #include "files/picture_reader.h"
 #include "files/study_job.h"
@@ -33,6 +35,8 @@ namespace fs = std::filesystem;
 using Clock = fs::file_time_type::clock;
 
 constexpr int version = 1;
+/// Of a picture as the list names it, and the ending of its copy.
+constexpr std::size_t longestFileName = 255, longestEnding = 20;
 
 std::string nameOf(int number) { return fmt::format("{:05}", number); }
 
@@ -102,7 +106,7 @@ bool moved(const fs::path& from, const fs::path& to) {
 void log(const fs::path& folder, int number, const std::string& event, const std::string& worker,
          const std::string& words = {}) {
   const nlohmann::json line{{"at", timeNow()}, {"event", event}, {"worker", worker}, {"words", words}};
-  const std::string text = line.dump() + "\n";
+  const std::string text = jsonText(line) + "\n";
   const auto path = folder / "log" / (nameOf(number) + ".jsonl");
   const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0644);
   const bool written = file >= 0 && ::write(file, text.data(), text.size()) == static_cast<ssize_t>(text.size());
@@ -352,7 +356,7 @@ class Worker {
         if (const auto hold = proof.info.holds.find(entry.guide.id); hold != proof.info.holds.end())
           result["holds"][entry.guide.name] = hold->second;
       if (proof.info.shift) result["shift"] = *proof.info.shift;
-      writeFileAtomically(batch_.folder / "results" / (nameOf(number) + ".json"), bytesOf(result.dump(2) + "\n"));
+      writeFileAtomically(batch_.folder / "results" / (nameOf(number) + ".json"), bytesOf(jsonText(result, 2) + "\n"));
       put("done");
       log(batch_.folder, number, "done", token);
       said_(fmt::format("{}: {}  {:.0f} ms", nameOf(number), batch_.names[item], proof.info.milliseconds));
@@ -439,12 +443,13 @@ std::vector<std::string> planBatch(const BatchPlan& plan, const fs::path& folder
   nlohmann::json json{{"batch", version}, {"replaced", replaced}, {"items", nlohmann::json::array()}};
   int number = 0;
   for (const fs::path& path : plan.references) {
-    const std::string copy = nameOf(++number) + path.extension().string();
+    // By names that the list can hold, whatever the picture's own is made of.
+    const std::string copy = nameOf(++number) + fittedText(path.extension().string(), longestEnding);
     writeFileAtomically(making / "pictures" / copy, readWholeFile(path));
-    json["items"].push_back({{"name", path.filename().string()}, {"file", copy}});
+    json["items"].push_back({{"name", fittedText(path.filename().string(), longestFileName)}, {"file", copy}});
     writeFileAtomically(making / "todo" / (nameOf(number) + ".json"), bytesOf("{}\n"));
   }
-  writeFileAtomically(making / "batch.json", bytesOf(json.dump(2) + "\n"));
+  writeFileAtomically(making / "batch.json", bytesOf(jsonText(json, 2) + "\n"));
   fs::rename(making, place, error);
   if (error) throw failed("Could not make " + folder.string() + ": " + error.message() + ".");
   return notes;

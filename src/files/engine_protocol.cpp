@@ -8,6 +8,7 @@
 
 #include "core/guides/json_fields.h"
 #include "core/job/maps_wanted.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 
 namespace hscaffold {
@@ -95,8 +96,7 @@ EngineInfo engineFromJson(const nlohmann::json& json, const std::string& where) 
 }
 
 std::string problemText(int status, const std::string& title, const std::string& detail) {
-  return nlohmann::json{{"type", "about:blank"}, {"title", title}, {"status", status}, {"detail", detail}}.dump(
-      -1, ' ', false, nlohmann::json::error_handler_t::replace);
+  return jsonText({{"type", "about:blank"}, {"title", title}, {"status", status}, {"detail", detail}});
 }
 
 std::string sentenceIn(const std::string& body) {

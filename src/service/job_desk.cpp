@@ -8,6 +8,7 @@
 
 #include "core/base64.h"
 #include "core/image/png.h"
+#include "core/json_text.h"
 
 namespace hscaffold {
 namespace {
@@ -180,9 +181,7 @@ void JobDesk::work() {
         event = "job cancelled";
       } else if (!trouble.empty()) {
         job->state.detail = trouble;
-        end(*job, JobState::failed, "failed",
-            nlohmann::json{{"detail", trouble}, {"passes", passes}}.dump(-1, ' ', false,
-                                                                         nlohmann::json::error_handler_t::replace));
+        end(*job, JobState::failed, "failed", jsonText({{"detail", trouble}, {"passes", passes}}));
         event = "job failed";
       } else {
         job->proof = proof;

@@ -16,6 +16,7 @@
 #include "core/image/atomic_file.h"
 #include "core/job/maps_wanted.h"
 #include "core/job/pull.h"
+#include "core/json_text.h"
 #include "files/program_engine.h"
 #include "service/service.h"
 
@@ -71,7 +72,7 @@ int serve(Options& options) {
   const auto log = [logger](const nlohmann::json& line) {
     nlohmann::json all{{"time", timeNow()}};
     all.update(line);
-    logger->info("{}", all.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+    logger->info("{}", jsonText(all));
   };
   options.setup.token = tokenIn(options.tokenFile);
   options.setup.limits.bodyBytes = static_cast<std::int64_t>(options.bodyMegabytes * 1024 * 1024);

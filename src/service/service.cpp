@@ -6,6 +6,7 @@
 #include <atomic>
 #include <nlohmann/json.hpp>
 
+#include "core/json_text.h"
 #include "service/job_request.h"
 
 namespace hscaffold {
@@ -17,7 +18,7 @@ constexpr int stillHereEvery = 10;  ///< seconds
 
 void answer(httplib::Response& response, int status, const nlohmann::json& json) {
   response.status = status;
-  response.set_content(json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace), "application/json");
+  response.set_content(jsonText(json), "application/json");
 }
 
 void refuse(httplib::Response& response, const Refused& refused) {

@@ -6,10 +6,10 @@
 #include <QPushButton>
 #include <QSignalSpy>
 
-#include "full_disk.h"
 #include "app/window_fixture.h"
 #include "core/guides/work.h"
 #include "core/study/study_file.h"
+#include "full_disk.h"
 
 using namespace hscaffold;
 using namespace hscaffold::app;
@@ -22,6 +22,7 @@ class UnwrittenWorkTest : public fixtures::SceneWindowTest {
   void strokesOutliveAFullDisk();
   void proofsOutliveAFullDisk();
   void sheetsOutliveAFullDisk();
+  void sheetsAreBegunWhileTheFileIsHeld();
   void closingAsks();
   void openingAnotherStudyAsks();
   void whatIsUnwrittenCanBeSavedElsewhere();
@@ -117,6 +118,34 @@ void UnwrittenWorkTest::sheetsOutliveAFullDisk() {
   }
   QCOMPARE(cells.size(), std::size_t{8});
   QVERIFY(window_->close());
+}
+
+void UnwrittenWorkTest::sheetsAreBegunWhileTheFileIsHeld() {
+  document().change("Small and quick", [](StudyState& s) {
+    s.frame = {192, 128};
+    s.brief.steps = 3;
+  });
+  settle();
+  QVERIFY(QTest::qWaitFor([&] { return document().unwritten().isEmpty(); }, 20'000));
+  SheetPlan plan;
+  plan.base = recipeOf(state());
+  plan.seeds = {1, 2};
+  std::int64_t number = 0;
+  {
+    // As on a disk that stalls: nobody waits for it.
+    const fixtures::HeldDatabase held(document().path());
+    number = desk().queue.pullSheet(plan);
+    QVERIFY(number > 0);
+    QVERIFY(QTest::qWaitFor([&] { return desk().proofs.all().size() == 2; }, 60'000));
+    QVERIFY(desk().proofs.sheet(number)->waiting.empty());
+  }
+  const auto inFile = [&] { return StudyFile::open(document().path(), StudyFile::Access::read); };
+  QVERIFY(QTest::qWaitFor([&] { return inFile().proofs().size() == 2; }, 30'000));
+  settle();
+  QCOMPARE(inFile().sheets().size(), std::size_t{1});
+  QCOMPARE(inFile().sheets()[0].number, number);
+  QCOMPARE(inFile().sheets()[0].plan.seeds, plan.seeds);
+  for (const ProofInfo& proof : inFile().proofs()) QCOMPARE(proof.sheet, number);
 }
 
 void UnwrittenWorkTest::closingAsks() {

@@ -33,6 +33,7 @@ class BatchTest : public QObject {
   void enginesThatFailAreSaid();
   void whatCannotBeWrittenIsSaid();
   void oneItemAlone();
+  void namesOfAnyBytes();
   void figuresAreFoundInEachPicture();
 
  private:
@@ -264,6 +265,20 @@ void BatchTest::oneItemAlone() {
   QCOMPARE(command({"batch", "run", q(night_), "--item", "2"}), 0);
   QCOMPARE(logged(2, "begun"), 1);
   QCOMPARE(command({"batch", "run", q(night_), "--item", "9"}), 1);
+}
+
+void BatchTest::namesOfAnyBytes() {
+  // Not UTF-8: from an old disk, say.
+  BatchPlan plan;
+  plan.study = study_;
+  plan.references = {root_ / "for\xeat.png", root_ / "dawn.p\xf1g"};
+  for (const fs::path& path : plan.references) fs::copy_file(pictures(1).front(), path);
+  QVERIFY(planBatch(plan, night_).empty());
+  QString said;
+  QCOMPARE(command({"batch", "run", q(night_)}, &said), 0);
+  QVERIFY2(!said.contains("json"), qPrintable(said));
+  QCOMPARE(count(BatchItem::State::done), 2);
+  QCOMPARE(QString::fromStdString(batchItems(night_)[0].name), QString("for\ufffdt.png"));
 }
 
 void BatchTest::figuresAreFoundInEachPicture() {

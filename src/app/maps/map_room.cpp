@@ -16,6 +16,8 @@ namespace {
 
 constexpr int displaySide = 2048;  ///< longest side of a reference as it is shown
 
+std::string mapKey(const std::string& guide) { return "map " + guide; }
+
 std::uint64_t placingKey(const Reference& reference, Size frame) {
   return Digest().add(reference.source()).add(reference.placement).add(frame).value();
 }
@@ -95,6 +97,8 @@ void MapRoom::follow(const Changes& changes) {
     }
   for (const Guide& guide : state.guides)
     if (placings || changes.guide(guide.id)) requestMap(guide);
+  // What is looked at goes before the others, also where it was asked for with them.
+  if (changes.looking) tasks_.hurry(mapKey(state.looking.guide), Priority::shown);
 }
 
 MapRoom::Decoded MapRoom::decoded(Image<Rgba16> picture) {
@@ -220,7 +224,7 @@ void MapRoom::makeMap(const Guide& guide, std::uint64_t below, std::uint64_t pla
     std::shared_ptr<const Extraction> details;
   };
   tasks_.run(
-      this, "map " + guide.id, guide.id == document_.state().looking.guide ? Priority::shown : Priority::maps,
+      this, mapKey(guide.id), guide.id == document_.state().looking.guide ? Priority::shown : Priority::maps,
       [guide, place = document_.placeOf(guide), picture, placing, below, taken,
        kept = maps.kept](const StopToken& stop) {
         if (kept->extractedFrom != placing) {

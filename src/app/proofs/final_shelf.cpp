@@ -409,7 +409,6 @@ void FinalShelf::take(std::int64_t id, TryOutcome outcome) {
   if (held == nullptr) return;
   if (!outcome.trouble.empty()) return fail(id, QString::fromStdString(outcome.trouble));
   const FinalWork work = *held;
-  tryTook_ = outcome.info.milliseconds;
   if (!outcome.stored) document_.keepPicture(outcome.file);
   const auto touchUpIn = [&work](StudyState& s) {
     Final* final = s.final(work.final);

@@ -66,8 +66,6 @@ class FinalShelf : public QObject {
   [[nodiscard]] const std::deque<FinalWork>& works() const { return works_; }
   /// What runs or waits for a final itself (without `touchUp`), or for a touch-up of it; null if nothing does.
   [[nodiscard]] const FinalWork* workFor(const std::string& final, const std::string& touchUp = {}) const;
-  /// Milliseconds that a try took here lately; 0: unknown.
-  [[nodiscard]] double tryTook() const { return tryTook_; }
 
   /// The shown final with its touch-ups; null while it is being made or where there is none.
   [[nodiscard]] const QImage& picture() const { return shown_.picture; }
@@ -132,7 +130,6 @@ class FinalShelf : public QObject {
   std::set<std::string> asked_;
   std::deque<FinalWork> works_;
   std::int64_t lastId_ = 0;
-  double tryTook_ = 0;
   Shown shown_;
   QTimer prepareLater_;
   std::string prepared_;  ///< for which touch-up and detail

@@ -54,7 +54,7 @@ void ProofShelf::readAll() {
   waiting_.clear();
   toWrite_.clear();
   beingWritten_.clear();
-  last_ = 0;
+  last_ = lastSheet_ = 0;
   tryAgain_.stop();
   proofs_.clear();
   sheets_.clear();
@@ -62,6 +62,7 @@ void ProofShelf::readAll() {
     proofs_ = document_.file()->proofs();
     sheets_ = document_.file()->sheets();
     last_ = document_.file()->lastProof();
+    lastSheet_ = document_.file()->lastSheet();
     // What was finished before a crash is not waited for.
     std::set<std::pair<std::int64_t, int>> there;
     for (const ProofInfo& proof : proofs_) there.emplace(proof.sheet, proof.cell);
@@ -101,10 +102,15 @@ const SheetInfo* ProofShelf::sheet(std::int64_t number) const {
 }
 
 std::int64_t ProofShelf::addSheet(SheetInfo info) {
+  if (tryAgain_.isActive())
+    throw failed("What was finished last could not be written yet: no sheet is begun until it is.");
+  if (lastSheet_ == std::numeric_limits<std::int64_t>::max())
+    throw badInput("This study has no numbers left for sheets.");
   info.made = timeNow();
-  document_.writer().finish();
-  info.number = document_.file()->addSheet(info);
+  info.number = ++lastSheet_;
+  toWrite_.insert(info.number);
   sheets_.push_back(std::move(info));
+  keepSoon();
   emit sheetsChanged();
   return sheets_.back().number;
 }
@@ -308,9 +314,9 @@ void ProofShelf::ended(std::size_t proofs, const QString& wrong) {
   const auto sheets = std::exchange(beingWritten_, {});
   if (!wrong.isEmpty()) {
     toWrite_.insert(sheets.begin(), sheets.end());
-    if (!tryAgain_.isActive() && !waiting_.empty())
-      emit problem(
-          QString("A finished proof could not be kept: %1 It is in this window only, and is tried again.").arg(wrong));
+    if (!tryAgain_.isActive())
+      emit problem(QString("%1 could not be kept: %2 It is in this window only, and is tried again.")
+                       .arg(waiting_.empty() ? "A sheet" : "A finished proof", wrong));
     return tryAgain_.start();
   }
   tryAgain_.stop();

@@ -40,7 +40,8 @@ class ProofShelf : public QObject {
 
   [[nodiscard]] const std::vector<SheetInfo>& sheets() const { return sheets_; }  ///< oldest first
   [[nodiscard]] const SheetInfo* sheet(std::int64_t number) const;
-  /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem
+  /// Keeps a new sheet, before any of its proofs is there. @return its number @throws Problem where what was finished
+  /// before could not be written yet
   std::int64_t addSheet(SheetInfo info);
   /// More of a search is to be tried: the cells of these choices wait.
   void growSheet(std::int64_t sheet, const std::vector<Choice>& choices);
@@ -116,6 +117,7 @@ class ProofShelf : public QObject {
   std::set<std::int64_t> toWrite_;        ///< sheets that have grown or ended since they were written
   std::set<std::int64_t> beingWritten_;   ///< those that are with the writer
   std::int64_t last_ = 0;                 ///< the largest number of a proof, also of one that cannot be read
+  std::int64_t lastSheet_ = 0;            ///< likewise, of a sheet
   bool writing_ = false;                  ///< those, and the first of `waiting_`, are with the writer
   QTimer tryAgain_;
 };

@@ -45,6 +45,12 @@ QString troubleIfAny(Call&& call) {
 
 }  // namespace
 
+/// May lie in a pool twice, after it was hurried: who comes to it second finds nothing to do.
+struct TaskRunner::Begun {
+  std::function<void()> work;
+  std::atomic_flag taken;
+};
+
 TaskRunner::TaskRunner(QObject* parent) : QObject(parent) {
   pool_.setMaxThreadCount(threads);
   waiting_.setMaxThreadCount(waitingThreads);
@@ -101,15 +107,35 @@ void TaskRunner::start(const std::string& key, Request request) {
   task.running = std::stop_source();
   task.context = request.context;
   task.number = ++runs_;
+  task.priority = request.priority;
   if (!task.sinceDelivery.isValid()) task.sinceDelivery.start();
-  QThreadPool& pool = request.priority == Priority::elsewhere ? waiting_ : pool_;
-  pool.start(
-      new Job([this, key, number = task.number, stop = task.running.get_token(), work = std::move(request.work)] {
-        std::function<void()> deliver;
-        const QString trouble = troubleIfAny([&] { deliver = work(stop); });
-        post([this, key, number, deliver = std::move(deliver), trouble] { finish(key, number, deliver, trouble); });
-      }),
-      static_cast<int>(request.priority));
+  task.begun = std::make_shared<Begun>();
+  task.begun->work = [this, key, number = task.number, stop = task.running.get_token(),
+                      work = std::move(request.work)] {
+    std::function<void()> deliver;
+    const QString trouble = troubleIfAny([&] { deliver = work(stop); });
+    post([this, key, number, deliver = std::move(deliver), trouble] { finish(key, number, deliver, trouble); });
+  };
+  giveToThread(task);
+}
+
+void TaskRunner::giveToThread(const Task& task) {
+  QThreadPool& pool = task.priority == Priority::elsewhere ? waiting_ : pool_;
+  pool.start(new Job([begun = task.begun] {
+               if (!begun->taken.test_and_set()) std::exchange(begun->work, nullptr)();
+             }),
+             static_cast<int>(task.priority));
+}
+
+void TaskRunner::hurry(const std::string& key, Priority priority) {
+  const auto found = tasks_.find(key);
+  if (found == tasks_.end()) return;
+  Task& task = found->second;
+  if (task.next && task.next->priority != Priority::elsewhere)
+    task.next->priority = std::max(task.next->priority, priority);
+  if (task.priority == Priority::elsewhere || task.priority >= priority) return;
+  task.priority = priority;
+  giveToThread(task);
 }
 
 void TaskRunner::finish(const std::string& key, std::uint64_t number, const std::function<void()>& deliver,

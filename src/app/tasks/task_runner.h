@@ -56,6 +56,8 @@ class TaskRunner : public QObject {
   /// @param stop  the job's own.
   void tell(const StopToken& stop, std::function<void()> call);
 
+  /// What waits under the key goes with these from now on, unless it goes with earlier ones already.
+  void hurry(const std::string& key, Priority priority);
   /// Stops what runs under the key and drops what waits.
   void stop(const std::string& key);
   /// Stops and drops everything: another study was opened.
@@ -80,16 +82,20 @@ class TaskRunner : public QObject {
     Priority priority;
     Work work;
   };
+  struct Begun;
   /// All that goes on under one key.
   struct Task {
-    std::stop_source running;       ///< of the job that runs
-    QPointer<QObject> context;      ///< of the job that runs
+    std::stop_source running;       ///< of the job that runs, or waits for a thread
+    QPointer<QObject> context;      ///< of that job
+    Priority priority;              ///< of that job
+    std::shared_ptr<Begun> begun;   ///< what a thread does, the first one that comes to it
     std::unique_ptr<Request> next;  ///< waits for it to end
     QElapsedTimer sinceDelivery;
     std::uint64_t number = 0;  ///< of the run
   };
   void submit(QObject* context, const std::string& key, Priority priority, Work work);
   void start(const std::string& key, Request request);
+  void giveToThread(const Task& task);
   void finish(const std::string& key, std::uint64_t number, const std::function<void()>& deliver,
               const QString& trouble);
   void contextGone();

@@ -1,6 +1,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/finish/touch_up.h"
+#include "core/json_text.h"
 
 namespace hscaffold {
 
@@ -15,7 +16,7 @@ PngTexts textsFor(const Final& final, const PictureBytes& pictures) {
       if (auto recipe = nlohmann::json::parse(found->second, nullptr, false); !recipe.is_discarded())
         one["recipe"] = std::move(recipe);
     }
-  texts[finalKeyword] = json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+  texts[finalKeyword] = jsonText(json);
   return texts;
 }
 

@@ -8,6 +8,7 @@
 
 #include "core/frame/frame.h"
 #include "core/guides/json_fields.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
 #include "core/stage/scene.h"
@@ -271,7 +272,7 @@ StudyState stateFromJson(const nlohmann::json& json, Mended* mended) {
     if (!kept.is_array()) kept = nlohmann::json::array();
     kept.insert(kept.end(), leftOut.begin(), leftOut.end());
   }
-  state.extra = others.empty() ? std::string() : others.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+  state.extra = others.empty() ? std::string() : jsonText(others);
   return state;
 }
 

@@ -4,16 +4,9 @@
 #include <random>
 
 #include "core/digest.h"
+#include "core/json_text.h"
 
 namespace hscaffold {
-namespace {
-
-std::string dumped(const nlohmann::json& json) {
-  return json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-}
-
-}  // namespace
-
 PictureFile pictureFile(Bytes bytes) {
   auto content = digestOf(std::span<const std::byte>(bytes));
   return {std::move(content), std::make_shared<const Bytes>(std::move(bytes))};
@@ -23,8 +16,8 @@ ProofRow rowOf(const ProofInfo& info, Bytes png, Bytes thumbnail) {
   return {.number = info.number,
           .made = info.made,
           .milliseconds = info.milliseconds,
-          .recipe = dumped(recipeToJson(info.recipe)),
-          .holds = dumped(nlohmann::json(info.holds)),
+          .recipe = jsonText(recipeToJson(info.recipe)),
+          .holds = jsonText(nlohmann::json(info.holds)),
           .png = std::move(png),
           .thumbnail = std::move(thumbnail),
           .sheet = info.sheet,
@@ -33,7 +26,7 @@ ProofRow rowOf(const ProofInfo& info, Bytes png, Bytes thumbnail) {
 }
 
 SheetRow rowOf(const SheetInfo& info) {
-  return {info.number, dumped(planToJson(info.plan)), dumped(nlohmann::json(info.waiting))};
+  return {info.number, jsonText(planToJson(info.plan)), jsonText(nlohmann::json(info.waiting)), info.made};
 }
 
 std::int64_t firstStep() {
@@ -41,6 +34,6 @@ std::int64_t firstStep() {
   return (std::int64_t{1} << 40) + (static_cast<std::int64_t>(chance() & 0x3fffffffU) << 30);
 }
 
-std::string settingsText(const StudyState& state) { return dumped(stateToJson(state)); }
+std::string settingsText(const StudyState& state) { return jsonText(stateToJson(state)); }
 
 }  // namespace hscaffold

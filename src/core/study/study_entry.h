@@ -33,10 +33,11 @@ struct ProofRow {
 };
 ProofRow rowOf(const ProofInfo& info, Bytes png, Bytes thumbnail);
 
-/// What may change in a row of `sheets`.
+/// A row of `sheets`: a new one, or one that grew or came to its end.
 struct SheetRow {
   std::int64_t number = 0;
   std::string plan, waiting;  ///< JSON
+  std::string made;
 };
 SheetRow rowOf(const SheetInfo& info);
 

@@ -238,10 +238,15 @@ void StudyFile::write(const StudyEntry& entry) {
     insertWork(sql, entry.parts, entry.pictures);
     if (!entry.settings.empty()) putSettings(sql, entry.settings, entry.step);
     for (const SheetRow& sheet : entry.sheets) {
-      SQLite::Statement statement(sql, "UPDATE sheets SET plan = ?, waiting = ? WHERE number = ?");
-      statement.bind(1, sheet.plan);
-      statement.bind(2, sheet.waiting);
-      statement.bind(3, sheet.number);
+      // Another one that took its number meanwhile stays what it is.
+      SQLite::Statement statement(
+          sql,
+          "INSERT INTO sheets (number, made, plan, waiting) VALUES (?, ?, ?, ?) ON CONFLICT (number) DO UPDATE SET "
+          "plan = excluded.plan, waiting = excluded.waiting WHERE made = excluded.made");
+      statement.bind(1, sheet.number);
+      statement.bind(2, sheet.made);
+      statement.bind(3, sheet.plan);
+      statement.bind(4, sheet.waiting);
       statement.exec();
     }
     for (const ProofRow& proof : entry.proofs) insertProof(sql, proof);
@@ -466,6 +471,13 @@ void StudyFile::setWaiting(std::int64_t sheet, std::span<const int> cells) {
     statement.bind(2, sheet);
     statement.exec();
     transaction.commit();
+  });
+}
+
+std::int64_t StudyFile::lastSheet() const {
+  return guarded([](SQLite::Database& sql) -> std::int64_t {
+    if (pragma(sql, "user_version") < 4) return 0;
+    return sql.execAndGet("SELECT coalesce(max(number), 0) FROM sheets").getInt64();
   });
 }
 

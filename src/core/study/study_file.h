@@ -79,6 +79,8 @@ class StudyFile {
   std::int64_t addSheet(const SheetInfo& info);
   /// Oldest first; likewise.
   [[nodiscard]] std::vector<SheetInfo> sheets() const;
+  /// The largest number of a sheet, whether it can be read or not; 0 without any.
+  [[nodiscard]] std::int64_t lastSheet() const;
   /// Which of its cells are still to be pulled.
   void setWaiting(std::int64_t sheet, std::span<const int> cells);
 

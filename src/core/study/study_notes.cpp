@@ -130,7 +130,8 @@ Bytes noteOf(const StudyEntry& entry, std::int64_t written, const std::string& s
   for (const WorkPart& part : entry.parts) note["parts"].push_back({part.id, part.kind, packed(part.bytes)});
   for (const PictureFile& picture : entry.pictures)
     note["pictures"].push_back({picture.content, packed(*picture.bytes)});
-  for (const SheetRow& sheet : entry.sheets) note["sheets"].push_back({sheet.number, sheet.plan, sheet.waiting});
+  for (const SheetRow& sheet : entry.sheets)
+    note["sheets"].push_back({sheet.number, sheet.plan, sheet.waiting, sheet.made});
   for (const ProofRow& proof : entry.proofs)
     note["proofs"].push_back({proof.number, proof.made, proof.milliseconds, proof.recipe, proof.holds,
                               packed(proof.png), packed(proof.thumbnail), proof.sheet, proof.cell,
@@ -158,8 +159,8 @@ bool readNote(std::span<const std::byte> bytes, StudyEntry& entry, std::int64_t&
       read.pictures.push_back(
           {picture.at(0).get<std::string>(), std::make_shared<const Bytes>(unpacked(picture.at(1)))});
     for (const json& sheet : note.at("sheets"))
-      read.sheets.push_back(
-          {sheet.at(0).get<std::int64_t>(), sheet.at(1).get<std::string>(), sheet.at(2).get<std::string>()});
+      read.sheets.push_back({sheet.at(0).get<std::int64_t>(), sheet.at(1).get<std::string>(),
+                             sheet.at(2).get<std::string>(), sheet.at(3).get<std::string>()});
     for (const json& proof : note.at("proofs")) {
       ProofRow& row = read.proofs.emplace_back();
       row.number = proof.at(0).get<std::int64_t>();

@@ -2,7 +2,10 @@
 #include <QElapsedTimer>
 #include <QSignalSpy>
 #include <QTest>
+#include <algorithm>
 #include <atomic>
+#include <mutex>
+#include <set>
 #include <thread>
 
 #include "app/tasks/task_runner.h"
@@ -29,6 +32,7 @@ class TaskRunnerTest : public QObject {
   void whatRunsIsStoppedByTheNewest();
   void somethingIsSeenOfWhatIsAskedOnAndOn();
   void jobsOfOtherKeysAreNotLost();
+  void whatIsHurriedGoesFirstAndOnce();
   void jobsOfOneKeyNeverRunTogether();
   void nothingOutlivesItsContext();
   void whatIsToldOnTheWayEndsWithItsContext();
@@ -107,6 +111,44 @@ void TaskRunnerTest::jobsOfOtherKeysAreNotLost() {
     tasks.run(
         &context, std::to_string(i), Priority::maps, [i](const StopToken&) { return i; }, [&](int v) { sum += v; });
   QTRY_COMPARE(sum, 190);
+}
+
+void TaskRunnerTest::whatIsHurriedGoesFirstAndOnce() {
+  TaskRunner tasks;
+  QObject context;
+  // More than there are threads, and before all others: nothing else runs until all of it waits.
+  constexpr int most = 16;
+  std::atomic<bool> go = false;
+  for (int i = 0; i < most; ++i)
+    tasks.run(
+        &context, "hold " + std::to_string(i), Priority::hand,
+        [&](const StopToken&) {
+          while (!go) std::this_thread::yield();
+        },
+        [] {});
+  std::mutex mutex;
+  std::vector<int> order;
+  const auto add = [&](int i) {
+    tasks.run(
+        &context, std::to_string(i), Priority::maps,
+        [&, i](const StopToken&) {
+          const std::lock_guard lock(mutex);
+          order.push_back(i);
+        },
+        [] {});
+  };
+  for (int i = 0; i < 30; ++i) add(i);
+  tasks.hurry("29", Priority::shown);
+  tasks.hurry("29", Priority::shown);
+  tasks.hurry("28", Priority::facts);  // which it is before already
+  tasks.hurry("of nobody", Priority::shown);
+  go = true;
+  QTRY_VERIFY(tasks.idle());
+  QCOMPARE(order.size(), std::size_t{30});
+  // What begins at once on several threads may come in another order.
+  const auto place = std::find(order.begin(), order.end(), 29) - order.begin();
+  QVERIFY2(place < most / 2, qPrintable(QString::number(place)));
+  QCOMPARE(std::set<int>(order.begin(), order.end()).size(), order.size());
 }
 
 void TaskRunnerTest::jobsOfOneKeyNeverRunTogether() {

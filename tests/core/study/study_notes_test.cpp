@@ -28,6 +28,7 @@ class StudyNotesTest : public QObject {
   void whatWasNotedIsWrittenByWhoOpensNext();
   void whoOnlyLooksSeesItAndWritesNothing();
   void proofsThatAreThereAlreadyAreNotThereTwice();
+  void sheetsAreTakenUpToo();
   void olderCopiesAndOtherStudiesTakeNothingUp();
   void studiesThatNeverCountedTakeUpTheirOwn();
   void brokenNotesAreNone();
@@ -120,6 +121,43 @@ void StudyNotesTest::proofsThatAreThereAlreadyAreNotThereTwice() {
   QVERIFY(opened.proofPng(3) == bytes("proof of evening"));
   QCOMPARE(opened.lastProof(), std::int64_t{4});
   QCOMPARE(StudyFile::open(study_).proofs().size(), std::size_t{4});
+}
+
+void StudyNotesTest::sheetsAreTakenUpToo() {
+  auto file = StudyFile::open(study_);
+  const auto sheet = [](std::int64_t number, const std::string& made, std::vector<std::uint32_t> seeds,
+                        std::vector<int> waiting) {
+    SheetInfo info;
+    info.number = number;
+    info.made = made;
+    info.plan.seeds = std::move(seeds);
+    info.waiting = std::move(waiting);
+    return rowOf(info);
+  };
+  StudyEntry written;
+  written.sheets = {sheet(1, "noon", {1, 2, 3}, {0, 1, 2}), sheet(2, "night", {5, 6}, {1})};
+  file.write(written);
+  // The first went on, a third is new; of the second's number there is another one by now.
+  StudyEntry entry;
+  entry.sheets = {sheet(1, "noon", {1, 2, 3}, {2}), sheet(2, "evening", {7}, {0}), sheet(3, "late", {8, 9}, {0, 1})};
+  ProofInfo proof;
+  proof.number = 1;
+  proof.made = "late";
+  proof.sheet = 3;
+  proof.cell = 1;
+  entry.proofs = {rowOf(proof, bytes("a proof"), bytes("small"))};
+  StudyNotes(study_).put(StudyNotes::Name::shelf, file.step(), entry);
+  const auto opened = StudyFile::open(study_);
+  const auto sheets = opened.sheets();
+  QCOMPARE(sheets.size(), std::size_t{3});
+  QCOMPARE(opened.lastSheet(), std::int64_t{3});
+  QCOMPARE(sheets[0].waiting, std::vector<int>{2});
+  QCOMPARE(sheets[1].made, std::string("night"));
+  QCOMPARE(sheets[1].plan.seeds, (std::vector<std::uint32_t>{5, 6}));
+  QCOMPARE(sheets[2].made, std::string("late"));
+  QCOMPARE(sheets[2].waiting, (std::vector<int>{0, 1}));
+  QCOMPARE(opened.proofs().at(0).sheet, std::int64_t{3});
+  QVERIFY(opened.mended().empty());
 }
 
 void StudyNotesTest::olderCopiesAndOtherStudiesTakeNothingUp() {
