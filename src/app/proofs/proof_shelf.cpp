@@ -1,5 +1,7 @@
 #include "app/proofs/proof_shelf.h"
 
+#include <limits>
+
 #include "app/document/study_document.h"
 #include "app/images.h"
 #include "app/maps/map_room.h"
@@ -258,8 +260,8 @@ QString ProofShelf::holdMeans(std::int64_t number, const std::string& guide) con
 
 const FinishedProof* ProofShelf::waiting(std::int64_t number) const {
   const auto found = std::find_if(waiting_.begin(), waiting_.end(),
-                                  [number](const FinishedProof& proof) { return proof.info.number == number; });
-  return found != waiting_.end() ? &*found : nullptr;
+                                  [number](const auto& proof) { return proof->info.number == number; });
+  return found != waiting_.end() ? found->get() : nullptr;
 }
 
 void ProofShelf::keep(FinishedProof proof) {
@@ -269,7 +271,7 @@ void ProofShelf::keep(FinishedProof proof) {
   putInto(images_, number, picture);
   putInto(thumbnails_, number, small);
   proofs_.push_back(proof.info);
-  waiting_.push_back(std::move(proof));
+  waiting_.push_back(std::make_shared<const FinishedProof>(std::move(proof)));
   keepSoon();
   const bool cell = proofs_.back().sheet > 0;
   document_.look([number, cell](Looking& looking) {
@@ -284,7 +286,7 @@ std::shared_ptr<const StudyEntry> ProofShelf::noted() const {
   sheets.insert(beingWritten_.begin(), beingWritten_.end());
   for (const std::int64_t number : sheets)
     if (const SheetInfo* info = sheet(number)) entry->sheets.push_back(rowOf(*info));
-  for (const FinishedProof& proof : waiting_) entry->proofs.push_back(rowOf(proof.info, proof.png, proof.thumbnail));
+  for (const auto& proof : waiting_) entry->proofs.push_back(rowOf(proof->info, proof->png, proof->thumbnail));
   document_.writer().note(StudyNotes::Name::shelf, *entry);
   return entry;
 }
@@ -344,12 +346,12 @@ Bytes ProofShelf::png(std::int64_t number) const {
 }
 
 std::function<Bytes(std::int64_t)> ProofShelf::reader(Bytes FinishedProof::*part) const {
-  std::map<std::int64_t, Bytes> unwritten;
-  for (const FinishedProof& proof : waiting_) unwritten[proof.info.number] = proof.*part;
+  std::map<std::int64_t, std::shared_ptr<const FinishedProof>> unwritten;
+  for (const auto& proof : waiting_) unwritten[proof->info.number] = proof;
   const bool whole = part == &FinishedProof::png;
-  return [unwritten = std::move(unwritten), path = document_.path(), whole](std::int64_t number) {
+  return [unwritten = std::move(unwritten), path = document_.path(), part, whole](std::int64_t number) {
     const auto found = unwritten.find(number);
-    if (found != unwritten.end()) return found->second;
+    if (found != unwritten.end()) return (*found->second).*part;
     return whole ? StudyFile::proofPng(path, number) : StudyFile::proofThumbnail(path, number);
   };
 }

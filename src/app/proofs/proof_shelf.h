@@ -110,15 +110,15 @@ class ProofShelf : public QObject {
     std::vector<MissedPlace> places;
     QString means;
   };
-  std::map<std::string, Missed> misses_;  ///< by guide, of one proof
-  std::int64_t missesOf_ = 0;             ///< that proof; 0: none
-  QSet<QString> asked_;                   ///< pictures that are being brought
-  std::deque<FinishedProof> waiting_;     ///< not written yet
-  std::set<std::int64_t> toWrite_;        ///< sheets that have grown or ended since they were written
-  std::set<std::int64_t> beingWritten_;   ///< those that are with the writer
-  std::int64_t last_ = 0;                 ///< the largest number of a proof, also of one that cannot be read
-  std::int64_t lastSheet_ = 0;            ///< likewise, of a sheet
-  bool writing_ = false;                  ///< those, and the first of `waiting_`, are with the writer
+  std::map<std::string, Missed> misses_;                      ///< by guide, of one proof
+  std::int64_t missesOf_ = 0;                                 ///< that proof; 0: none
+  QSet<QString> asked_;                                       ///< pictures that are being brought
+  std::deque<std::shared_ptr<const FinishedProof>> waiting_;  ///< not written yet
+  std::set<std::int64_t> toWrite_;       ///< sheets that have grown or ended since they were written
+  std::set<std::int64_t> beingWritten_;  ///< those that are with the writer
+  std::int64_t last_ = 0;                ///< the largest number of a proof, also of one that cannot be read
+  std::int64_t lastSheet_ = 0;           ///< likewise, of a sheet
+  bool writing_ = false;                 ///< those, and the first of `waiting_`, are with the writer
   QTimer tryAgain_;
 };
 
