@@ -329,13 +329,13 @@ class Shading {
   /// What the material's picture has there.
   [[nodiscard]] Rgb pictureAt(const Triangle& t, const Lit& here, const LitPlace& place) const {
     const Mesh& mesh = meshes_[t.mesh];
-    const auto& [a, b, c] = mesh.faces[t.face];
+    const auto& corners = mesh.faces[t.face];
     // How far one sample to the right and one down are in it.
     const auto step = [&](float dx, float dy) {
-      const auto [u, v, w] = triangles_.sharesAt(t, place.x + dx, place.y + dy);
+      const auto shares = triangles_.sharesAt(t, place.x + dx, place.y + dy);
       const auto along = [&](std::size_t axis) {
-        return u * mesh.across[a][axis] + v * mesh.across[b][axis] + w * mesh.across[c][axis] -
-               here.part[Lit::across + axis];
+        return shares[0] * mesh.across[corners[0]][axis] + shares[1] * mesh.across[corners[1]][axis] +
+               shares[2] * mesh.across[corners[2]][axis] - here.part[Lit::across + axis];
       };
       return std::hypot(along(0), along(1));
     };
