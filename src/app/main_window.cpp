@@ -33,6 +33,7 @@
 #include "app/theme/theme.h"
 #include "app/top_strip.h"
 #include "app/widgets/calm_wheel.h"
+#include "app/widgets/list_keys.h"
 #include "app/widgets/room.h"
 #include "app/workbench/pose/figure_edits.h"
 #include "core/kinds.h"
@@ -52,6 +53,7 @@ MainView& shownIn(const QStackedWidget& stack) { return *static_cast<MainView*>(
 
 MainWindow::MainWindow(Desk& desk) : desk_(desk) {
   new CalmWheel(this);
+  new ListKeys(this);
   setAcceptDrops(true);
   // On a small or strongly scaled screen the window takes what there is.
   resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
