@@ -122,14 +122,7 @@ void StageWork::put(const QString& name, std::string what, std::variant<stage::P
   }
   const std::string id = stage::newThingId(scene());
   edit(name, [&](Scene& scene) {
-    Vec3 at = before(scene, desk_.document.state().frame);
-    // Not into what stands there already.
-    const auto taken = [&] {
-      return std::any_of(scene.things.begin(), scene.things.end(),
-                         [&](const Thing& each) { return (each.place.at - at).norm() < 0.4f; });
-    };
-    const auto camera = stage::cameraOf(scene.eye, {64, 64});
-    for (int tries = 0; tries < 12 && taken(); ++tries) at += camera.look.row(0).transpose() * 0.7f;
+    const Vec3 at = stage::placeBeside(scene, before(scene, desk_.document.state().frame));
     const Vec3 to = scene.eye.at - at;
     // Figures look at the eye, a little aside; what is shown faces it.
     const auto* prop = std::get_if<stage::Prop>(&is);

@@ -1,6 +1,7 @@
 #include "core/stage/copies.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 namespace hscaffold::stage {
@@ -79,6 +80,32 @@ std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& 
   for (std::size_t i = scene.things.size(); i < grown.things.size(); ++i) renamed(grown.things[i], names);
   scene = std::move(grown);
   return out;
+}
+
+Vec3 placeBeside(const Scene& scene, const Vec3& at) {
+  constexpr float within = 0.4f, broad = 0.5f, deep = 2.5f, step = 0.7f;  // metres
+  constexpr int most = 12;
+  const auto level = [](Vec3 v) -> Vec3 {
+    v.y() = 0;
+    return v.norm() > 1e-3f ? v.normalized() : Vec3::UnitX();
+  };
+  const auto taken = [&](const Vec3& place) {
+    const Vec3 sight = level(place - scene.eye.at);
+    return std::any_of(scene.things.begin(), scene.things.end(), [&](const Thing& each) {
+      Vec3 off = each.place.at - place;
+      off.y() = 0;
+      if (off.norm() < within) return true;
+      const float along = off.dot(sight);
+      return isFigure(each) && std::abs(along) < deep && (off - along * sight).norm() < broad;
+    });
+  };
+  const Vec3 right = level(cameraOf(scene.eye, {64, 64}).look.row(0).transpose());
+  for (int tries = 0; tries < most; ++tries) {
+    // One to the right, one to the left, and further out.
+    const float out = static_cast<float>((tries + 1) / 2) * step * (tries % 2 == 1 ? 1.0f : -1.0f);
+    if (const Vec3 place = at + out * right; !taken(place)) return place;
+  }
+  return at;
 }
 
 }  // namespace hscaffold::stage

@@ -17,4 +17,9 @@ Scene copyOf(const Scene& scene, const std::vector<std::string>& things);
 /// all, the last are left out. @return their ids
 std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& by = Vec3::Zero());
 
+/// Where something new goes: at `at`, or as near to it as may be to the right or to the left as the eye sees it, so
+/// that it neither hides a figure that stands there nor stands behind or in one, nor in a thing. On the ground, in
+/// metres.
+Vec3 placeBeside(const Scene& scene, const Vec3& at);
+
 }  // namespace hscaffold::stage

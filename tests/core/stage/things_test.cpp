@@ -76,6 +76,7 @@ class ThingsTest : public QObject {
  private slots:
   void copiesKeepWhatHoldsThemTogether();
   void thereIsRoomForSoMany();
+  void newFiguresHideNobody();
   void panelsShowTheirPicture();
   void picturesOfPanelsAreKeptInTheScene();
   void pictureFilesOfOthersAreRefused();
@@ -118,6 +119,33 @@ void ThingsTest::copiesKeepWhatHoldsThemTogether() {
   QVERIFY(!again->group.empty() && again->group == post->group && again->group != "with b");
   QVERIFY((post->place.at - Vec3(3, 0, 0)).norm() < 1e-5f);
   QVERIFY(scene.things[0] == walker);
+}
+
+void ThingsTest::newFiguresHideNobody() {
+  Scene scene;
+  const auto put = [&](const char* id, const Vec3& at) { scene.things.push_back({id, id, {at, 0}, false, Person{}}); };
+  const auto seenOf = [&](std::uint16_t object) {
+    const auto look = lookAt(scene, smallFrame);
+    int count = 0;
+    for (int y = 0; y < smallFrame.height; ++y)
+      for (int x = 0; x < smallFrame.width; ++x) count += look.seen.object(x, y) == object ? 1 : 0;
+    return count;
+  };
+  const Vec3 middle{0, 0, 0};
+  QVERIFY(placeBeside(scene, middle) == middle);
+  put("behind", {0, 0, -0.8f});
+  const int alone = seenOf(1);
+  QVERIFY2(alone > 100, qPrintable(QString::number(alone)));
+  for (const char* id : {"b", "c", "d"}) put(id, placeBeside(scene, middle));
+  // To both sides, as near as may be, and the one behind is seen as before.
+  QVERIFY(scene.things[1].place.at.x() * scene.things[2].place.at.x() < 0);
+  QVERIFY(std::abs(scene.things[3].place.at.x()) < 2);
+  QVERIFY2(seenOf(1) > 0.8 * alone, qPrintable(QString("%1 of %2").arg(seenOf(1)).arg(alone)));
+  // Before a table one stands; in it, not.
+  Scene table;
+  table.things = {propAt("t", Prop::Form::table, {0, 0, -1})};
+  QVERIFY(placeBeside(table, middle) == middle);
+  QVERIFY(placeBeside(table, {0, 0, -1}) != Vec3(0, 0, -1));
 }
 
 void ThingsTest::thereIsRoomForSoMany() {
