@@ -122,14 +122,16 @@ void StageWork::put(const QString& name, std::string what, std::variant<stage::P
   }
   const std::string id = stage::newThingId(scene());
   edit(name, [&](Scene& scene) {
-    const Vec3 at = stage::placeBeside(scene, before(scene, desk_.document.state().frame));
+    Thing thing{id, std::move(what), {}, false, std::move(is)};
+    const Vec3 at = stage::placeBeside(scene, before(scene, desk_.document.state().frame), stage::halfBreadthOf(thing));
     const Vec3 to = scene.eye.at - at;
     // Figures look at the eye, a little aside; what is shown faces it.
-    const auto* prop = std::get_if<stage::Prop>(&is);
+    const auto* prop = std::get_if<stage::Prop>(&thing.is);
     const bool shown = prop != nullptr && prop->form == stage::Prop::Form::panel;
     const float turn =
         prop == nullptr || shown ? std::round(std::atan2(to.x(), to.z()) * 180 / stage::pi + (shown ? 0 : 20)) : 0;
-    scene.things.push_back({id, std::move(what), {{at.x(), 0, at.z()}, turn}, false, std::move(is)});
+    thing.place = {{at.x(), 0, at.z()}, turn};
+    scene.things.push_back(std::move(thing));
   });
   if (scene().thing(id) != nullptr) select(id);
 }

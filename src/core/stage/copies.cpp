@@ -82,9 +82,17 @@ std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& 
   return out;
 }
 
-Vec3 placeBeside(const Scene& scene, const Vec3& at) {
-  constexpr float within = 0.4f, broad = 0.5f, deep = 2.5f, step = 0.7f;  // metres
-  constexpr int most = 12;
+float halfBreadthOf(const Thing& thing) {
+  constexpr float ofPerson = 0.25f, most = 1;
+  if (const auto* beast = std::get_if<Beast>(&thing.is)) return std::min(most, 0.5f * static_cast<float>(beast->size));
+  if (const auto* prop = std::get_if<Prop>(&thing.is))
+    return std::min(most, 0.5f * std::max(prop->size.x(), prop->size.z()));
+  return ofPerson;
+}
+
+Vec3 placeBeside(const Scene& scene, const Vec3& at, float broad) {
+  constexpr float deep = 2.5f, step = 0.35f;  // metres
+  constexpr int most = 40;
   const auto level = [](Vec3 v) -> Vec3 {
     v.y() = 0;
     return v.norm() > 1e-3f ? v.normalized() : Vec3::UnitX();
@@ -94,9 +102,10 @@ Vec3 placeBeside(const Scene& scene, const Vec3& at) {
     return std::any_of(scene.things.begin(), scene.things.end(), [&](const Thing& each) {
       Vec3 off = each.place.at - place;
       off.y() = 0;
-      if (off.norm() < within) return true;
+      const float room = broad + halfBreadthOf(each);
+      if (off.norm() < room) return true;
       const float along = off.dot(sight);
-      return isFigure(each) && std::abs(along) < deep && (off - along * sight).norm() < broad;
+      return isFigure(each) && std::abs(along) < deep && (off - along * sight).norm() < room;
     });
   };
   const Vec3 right = level(cameraOf(scene.eye, {64, 64}).look.row(0).transpose());

@@ -20,6 +20,10 @@ std::vector<std::string> putInto(Scene& scene, const Scene& things, const Vec3& 
 /// Where something new goes: at `at`, or as near to it as may be to the right or to the left as the eye sees it, so
 /// that it neither hides a figure that stands there nor stands behind or in one, nor in a thing. On the ground, in
 /// metres.
-Vec3 placeBeside(const Scene& scene, const Vec3& at);
+/// @param broad  from its middle to its side
+Vec3 placeBeside(const Scene& scene, const Vec3& at, float broad);
+/// From a thing's middle to its side, in metres; of a large one (a pier, a wall) less, since much stands on it or by
+/// it.
+float halfBreadthOf(const Thing& thing);
 
 }  // namespace hscaffold::stage

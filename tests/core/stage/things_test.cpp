@@ -132,11 +132,11 @@ void ThingsTest::newFiguresHideNobody() {
     return count;
   };
   const Vec3 middle{0, 0, 0};
-  QVERIFY(placeBeside(scene, middle) == middle);
+  QVERIFY(placeBeside(scene, middle, 0.25f) == middle);
   put("behind", {0, 0, -0.8f});
   const int alone = seenOf(1);
   QVERIFY2(alone > 100, qPrintable(QString::number(alone)));
-  for (const char* id : {"b", "c", "d"}) put(id, placeBeside(scene, middle));
+  for (const char* id : {"b", "c", "d"}) put(id, placeBeside(scene, middle, 0.25f));
   // To both sides, as near as may be, and the one behind is seen as before.
   QVERIFY(scene.things[1].place.at.x() * scene.things[2].place.at.x() < 0);
   QVERIFY(std::abs(scene.things[3].place.at.x()) < 2);
@@ -144,8 +144,11 @@ void ThingsTest::newFiguresHideNobody() {
   // Before a table one stands; in it, not.
   Scene table;
   table.things = {propAt("t", Prop::Form::table, {0, 0, -1})};
-  QVERIFY(placeBeside(table, middle) == middle);
-  QVERIFY(placeBeside(table, {0, 0, -1}) != Vec3(0, 0, -1));
+  QVERIFY(placeBeside(table, {0, 0, 0.5f}, 0.25f) == Vec3(0, 0, 0.5f));
+  const Thing box = propAt("b", Prop::Form::box, {0, 0, 0});
+  const float broad = halfBreadthOf(box), room = broad + halfBreadthOf(table.things[0]);
+  QVERIFY(broad > 0.2f && room > 0.8f);
+  QVERIFY((placeBeside(table, {0, 0, -1}, broad) - Vec3(0, 0, -1)).norm() >= room);
 }
 
 void ThingsTest::thereIsRoomForSoMany() {
