@@ -61,10 +61,11 @@ void ProofShelf::readAll() {
   proofs_.clear();
   sheets_.clear();
   try {
-    proofs_ = document_.file()->proofs();
-    sheets_ = document_.file()->sheets();
+    // Whatever cannot be read has a number that nothing else may get.
     last_ = document_.file()->lastProof();
     lastSheet_ = document_.file()->lastSheet();
+    proofs_ = document_.file()->proofs();
+    sheets_ = document_.file()->sheets();
     // What was finished before a crash is not waited for.
     std::set<std::pair<std::int64_t, int>> there;
     for (const ProofInfo& proof : proofs_) there.emplace(proof.sheet, proof.cell);

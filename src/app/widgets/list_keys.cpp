@@ -17,11 +17,12 @@ bool ListKeys::eventFilter(QObject*, QEvent* event) {
     key_ = static_cast<QKeyEvent*>(event)->key();
     return false;
   }
-  if (event->type() != QEvent::KeyPress || list_ == nullptr) return false;
-  const bool closed = !std::exchange(list_, nullptr)->isVisible();
-  if (!closed || static_cast<QKeyEvent*>(event)->key() != key_) return false;
-  event->accept();
-  return true;
+  if (event->type() != QEvent::KeyPress) return false;
+  const auto* key = static_cast<QKeyEvent*>(event);
+  const bool closed = list_ != nullptr && !std::exchange(list_, nullptr)->isVisible();
+  held_ = key->key() == key_ && (closed || (held_ && key->isAutoRepeat()));
+  if (held_) event->accept();
+  return held_;
 }
 
 }  // namespace hscaffold::app

@@ -20,6 +20,7 @@ class ListKeys : public QObject {
  private:
   QPointer<QWidget> list_;  ///< that was open when `key_` came
   int key_ = 0;
+  bool held_ = false;  ///< it closed the list, and is still down
 };
 
 }  // namespace hscaffold::app

@@ -2,6 +2,7 @@
 #include <QAbstractItemView>
 #include <QApplication>
 #include <QComboBox>
+#include <QKeyEvent>
 #include <QPointer>
 #include <QTest>
 #include <QWindow>
@@ -43,6 +44,10 @@ void ListKeysTest::returnChoosesAndDoesNothingElse() {
   QVERIFY(desk().proofs.sheets().empty());
   QVERIFY(open && open->isVisible());
   QCOMPARE(across.currentIndex(), 1);
+  // Nor while the key is still held down.
+  QKeyEvent again(QEvent::KeyPress, Qt::Key_Return, Qt::NoModifier, {}, true);
+  QApplication::sendEvent(open, &again);
+  QVERIFY(desk().proofs.sheets().empty());
   // In the panel itself it pulls, as it says.
   type(Qt::Key_Return);
   QCOMPARE(desk().proofs.sheets().size(), std::size_t{1});
