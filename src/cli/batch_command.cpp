@@ -12,6 +12,7 @@
 #include "cli/engine_choice.h"
 #include "cli/study_commands.h"
 #include "core/engine/registry.h"
+#include "core/json_text.h"
 #include "core/study/study_file.h"
 #include "files/batch.h"
 
@@ -112,7 +113,7 @@ void runStatus(const std::string& folder, bool json) {
     std::cout << "\n";
   }
   if (json)
-    std::cout << printedJson(list) << "\n";
+    std::cout << jsonText(list, 2) << "\n";
   else
     std::cout << fmt::format("{} to do, {} being done, {} done, {} failed\n", counts[0], counts[1], counts[2],
                              counts[3]);

@@ -1,7 +1,6 @@
 /// The subcommands. Each adds its options and says what happens when it was chosen.
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
@@ -22,8 +21,6 @@ std::vector<double> parsedNumbers(const std::string& text, std::size_t count);
 Bytes readInput(const std::string& in);
 /// Into a file, whole or not at all, or to standard output for "-".
 void writeOutput(const std::string& out, std::span<const std::byte> content);
-/// JSON as it goes out; bytes of names that are no UTF-8 are replaced.
-std::string printedJson(const nlohmann::json& json, int indent = 2);
 /// How messages name an input.
 std::string nameOfInput(const std::string& in);
 

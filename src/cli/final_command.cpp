@@ -11,6 +11,7 @@
 #include "cli/study_commands.h"
 #include "core/finish/touch_up.h"
 #include "core/frame/frame.h"
+#include "core/json_text.h"
 #include "core/number_text.h"
 #include "files/final_files.h"
 #include "files/study_job.h"
@@ -142,7 +143,7 @@ void runFinal(const FinalOptions& options, bool json) {
   study.file.writeState(checked(study.state), {}, std::span(&file, 1));
   write(final, study.file, options.out, options.maps, options.sixteen);
   if (json)
-    std::cout << printedJson(asJson(final)) << "\n";
+    std::cout << jsonText(asJson(final), 2) << "\n";
   else
     std::cerr << fmt::format("{}: {} x {} in {} parts, {:.1f} s\n", final.id, final.size.width, final.size.height,
                              final.columns * final.rows, final.milliseconds / 1000);
@@ -218,7 +219,7 @@ void runTouchUp(const TouchOptions& options, bool json) {
   study.state.looking.touchUp = final.touchUps.back().id;
   study.file.writeState(checked(study.state), {}, files);
   write(final, study.file, options.out, {}, false);
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
 }
 
 }  // namespace

@@ -13,6 +13,7 @@
 #include "core/find/search.h"
 #include "core/job/job_folder.h"
 #include "core/job/pull.h"
+#include "core/json_text.h"
 #include "core/sheet/sheet.h"
 #include "files/study_job.h"
 
@@ -112,7 +113,7 @@ void runFind(const FindOptions& options, bool json) {
   }
   const Findings findings = findingsOf(plan, tried);
   if (json) {
-    std::cout << printedJson(asJson(plan, tried, findings)) << "\n";
+    std::cout << jsonText(asJson(plan, tried, findings), 2) << "\n";
     return;
   }
   std::cout << findings.verdict << "\n";

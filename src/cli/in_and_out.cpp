@@ -5,17 +5,13 @@
 #include <charconv>
 #include <filesystem>
 #include <iostream>
-#include <nlohmann/json.hpp>
 
 #include "cli/commands.h"
 #include "core/frame/frame.h"
-#include "core/json_text.h"
 #include "core/number_text.h"
 #include "core/problem.h"
 
 namespace hscaffold {
-
-std::string printedJson(const nlohmann::json& json, int indent) { return jsonText(json, indent); }
 
 Bytes readInput(const std::string& in) {
   return in == "-" ? readAll(STDIN_FILENO, nameOfInput(in)) : readWholeFile(in);

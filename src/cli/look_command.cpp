@@ -9,6 +9,7 @@
 #include "core/engine/registry.h"
 #include "core/frame/frame.h"
 #include "core/job/job_folder.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 #include "core/study/checks.h"
 #include "core/study/study_database.h"
@@ -27,7 +28,7 @@ void runInfo(const std::string& path, bool json) {
   if (json) {
     auto out = stateToJson(state);
     out["proofs"] = proofs.size();
-    std::cout << printedJson(out) << "\n";
+    std::cout << jsonText(out, 2) << "\n";
     return;
   }
   std::cout << fmt::format("{}\n  frame       {} x {} ({})\n", state.title, state.frame.width, state.frame.height,
@@ -57,7 +58,7 @@ void runCheck(const std::string& path, bool json) {
     list.push_back({{"check", check.id}, {"bad", check.severity == Severity::bad}, {"sentence", check.sentence}});
     if (!json) std::cout << (check.severity == Severity::bad ? "bad    " : "doubt  ") << check.sentence << "\n";
   }
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
   if (!json && list.empty()) std::cout << "No doubts.\n";
   if (std::any_of(list.begin(), list.end(), [](const auto& each) { return each.at("bad").template get<bool>(); }))
     throw badInput("As it is, this study cannot be pulled.");
@@ -86,12 +87,13 @@ void runExport(const std::string& path, const std::filesystem::path& folder) {
 void runRepair(const std::string& in, const std::string& out, bool json) {
   const auto report = repairStudy(in, out);
   if (json) {
-    std::cout << printedJson({{"pictures", report.pictures},
-                              {"hand-work", report.pieces},
-                              {"proofs", report.proofs},
-                              {"sheets", report.sheets},
-                              {"settings", report.settings},
-                              {"notes", report.notes}})
+    std::cout << jsonText({{"pictures", report.pictures},
+                           {"hand-work", report.pieces},
+                           {"proofs", report.proofs},
+                           {"sheets", report.sheets},
+                           {"settings", report.settings},
+                           {"notes", report.notes}},
+                          2)
               << "\n";
     return;
   }

@@ -13,6 +13,7 @@
 #include "core/frame/placement.h"
 #include "core/image/atomic_file.h"
 #include "core/image/png.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 #include "core/number_text.h"
 #include "core/pattern/ground.h"
@@ -120,7 +121,7 @@ void runMap(const Kind& kind, const MapOptions& options) {
   if (svg) report["strokes"] = strokes;
   if (!extraction.thresholds.histogram.empty())
     report["thresholds-used"] = {{"low", extraction.thresholds.low}, {"high", extraction.thresholds.high}};
-  const std::string text = printedJson(report) + "\n";
+  const std::string text = jsonText(report, 2) + "\n";
   writeOutput(options.report, bytesOf(text));
 }
 

@@ -7,6 +7,7 @@
 #include "cli/commands.h"
 #include "core/frame/placement.h"
 #include "core/image/png.h"
+#include "core/json_text.h"
 #include "core/mood/mood.h"
 #include "core/mood/transport.h"
 #include "files/picture_reader.h"
@@ -60,7 +61,7 @@ void runMood(const MoodOptions& options, bool json) {
     if (options.colours > 0) report["palette"].push_back(hex(each.colour));
   if (options.out == "-") return;
   if (json) {
-    std::cout << printedJson(report) << "\n";
+    std::cout << jsonText(report, 2) << "\n";
     return;
   }
   if (report.contains("distance"))

@@ -7,6 +7,7 @@
 #include "cli/commands.h"
 #include "core/frame/placement.h"
 #include "core/image/png.h"
+#include "core/json_text.h"
 #include "core/number_text.h"
 #include "core/pose/coco.h"
 #include "core/pose/find/network_finder.h"
@@ -95,7 +96,7 @@ void writeReport(const std::string& path, const pose::CocoFigures& file) {
   const nlohmann::json report = {{"kind", "pose"},
                                  {"frame", {{"width", file.size.width}, {"height", file.size.height}}},
                                  {"figures", std::move(list)}};
-  const std::string text = printedJson(report) + "\n";
+  const std::string text = jsonText(report, 2) + "\n";
   writeOutput(path, bytesOf(text));
 }
 
@@ -111,7 +112,7 @@ void runPoseMap(const PoseMapOptions& options, const ClipChoice& clip) {
                               : pose::inksFromJson(textOf(readWholeFile(options.inks)), nameOfInput(options.inks));
   if (!options.report.empty()) writeReport(options.report, file);
   if (endsWith(options.out, ".json")) {
-    const std::string text = printedJson(pose::cocoFrom(file.figures), 1) + "\n";
+    const std::string text = jsonText(pose::cocoFrom(file.figures), 1) + "\n";
     return writeOutput(options.out, bytesOf(text));
   }
   if (endsWith(options.out, ".svg")) {
@@ -134,7 +135,7 @@ void runWords(const PoseMapOptions& options, const ClipChoice& clip, bool json) 
       std::cout << (figure.name.empty() ? fmt::format("Figure {}", i + 1) : figure.name) << ": " << words.text()
                 << "\n";
   }
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
 }
 
 struct MakeOptions {
@@ -180,7 +181,7 @@ void runMake(const MakeOptions& options) {
   figures.frame = parsedSize(options.size);
   for (const auto& pose : options.poses)
     figures.figures.push_back(std::make_shared<const pose::Figure>(parsedPose(pose)));
-  const std::string text = printedJson(pose::cocoFrom(figures), 1) + "\n";
+  const std::string text = jsonText(pose::cocoFrom(figures), 1) + "\n";
   writeOutput(options.out, bytesOf(text));
 }
 
@@ -194,7 +195,7 @@ void runList(const std::string& words, bool json) {
     else
       std::cout << fmt::format("{:<32} {}\n", pose.name, pose.category);
   }
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
 }
 
 void addClipOptions(Command& command, const std::shared_ptr<PoseMapOptions>& options) {

@@ -16,6 +16,7 @@
 #include "core/image/png.h"
 #include "core/job/job_folder.h"
 #include "core/job/pull.h"
+#include "core/json_text.h"
 #include "core/sheet/sheet.h"
 #include "core/study/study_file.h"
 #include "core/text.h"
@@ -183,7 +184,7 @@ void runPull(const PullOptions& options, bool json) {
                                proof.info.milliseconds);
   }
   if (sheet > 0) source.file->setWaiting(sheet, {});
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
 }
 
 }  // namespace

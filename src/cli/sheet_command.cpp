@@ -9,6 +9,7 @@
 #include "core/image/narrow.h"
 #include "core/image/png.h"
 #include "core/job/pull.h"
+#include "core/json_text.h"
 #include "core/measure/scan.h"
 #include "core/sheet/reading.h"
 #include "core/study/study_file.h"
@@ -69,7 +70,7 @@ void runList(const SheetOptions& options, bool json) {
       std::cout << fmt::format("{}: {}, {} of {} proofs\n   {} {}\n", nameOf(info), titleOf(info.plan), done,
                                info.plan.cells(), reading.sentence, reading.doubt);
   }
-  if (json) std::cout << printedJson(list) << "\n";
+  if (json) std::cout << jsonText(list, 2) << "\n";
 }
 
 void runExport(const SheetOptions& options) {
@@ -110,7 +111,7 @@ void runMeasure(const SheetOptions& options, bool json) {
     nlohmann::json out{{"holds", measures.holds}};
     if (measures.shift) out["shift"] = *measures.shift;
     if (!measures.means.empty()) out["means"] = measures.means;
-    std::cout << printedJson(out) << "\n";
+    std::cout << jsonText(out, 2) << "\n";
     return;
   }
   for (const RecipeGuide& entry : recipe.guides)
@@ -130,7 +131,7 @@ void runScan(const ScanOptions& options, bool json) {
   if (json) {
     nlohmann::json out{{"margin", scan.margin}, {"text", scan.text}, {"reads", scan.readings()}};
     for (const ScanWay& way : scan.ways) out["ways"][way.name] = way.share;
-    std::cout << printedJson(out) << "\n";
+    std::cout << jsonText(out, 2) << "\n";
     return;
   }
   if (scan.text.empty()) {

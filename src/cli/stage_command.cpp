@@ -8,6 +8,7 @@
 #include "cli/commands.h"
 #include "core/image/colour.h"
 #include "core/image/png.h"
+#include "core/json_text.h"
 #include "core/kinds.h"
 #include "core/pose/bvh.h"
 #include "core/pose/coco.h"
@@ -69,7 +70,7 @@ void runRender(const RenderOptions& options, bool json) {
   if (options.map == "pose") {
     const auto figures = stage::figuresIn(scene, look);
     if (options.out.ends_with(".json")) {
-      const std::string text = printedJson(pose::cocoFrom(figures), 1) + "\n";
+      const std::string text = jsonText(pose::cocoFrom(figures), 1) + "\n";
       const auto bytes = bytesOf(text);
       content.assign(bytes.begin(), bytes.end());
     } else {
@@ -115,7 +116,7 @@ void runRender(const RenderOptions& options, bool json) {
   writeOutput(options.out, content);
   for (const std::string& outside : stage::whatIsOutside(scene, look.set, size))
     std::cerr << "hscaffold: " << outside << "\n";
-  if (json) std::cout << printedJson({{"map", options.map}, {"milliseconds", took}}) << "\n";
+  if (json) std::cout << jsonText({{"map", options.map}, {"milliseconds", took}}, 2) << "\n";
 }
 
 void runSay(const RenderOptions& options, bool json) {
@@ -127,7 +128,7 @@ void runSay(const RenderOptions& options, bool json) {
   if (json) {
     auto things = nlohmann::json::array();
     for (const auto& thing : scene.things) things.push_back({{"id", thing.id}, {"name", thing.name}});
-    std::cout << printedJson({{"words", words}, {"outside", outside}, {"sinks", sinks}, {"things", things}}) << "\n";
+    std::cout << jsonText({{"words", words}, {"outside", outside}, {"sinks", sinks}, {"things", things}}, 2) << "\n";
     return;
   }
   std::cout << (words.empty() ? "Nothing that words are known for." : words) << "\n";

@@ -35,7 +35,7 @@ ProofRow rowOf(const ProofInfo& info, Bytes png, Bytes thumbnail);
 
 /// A row of `sheets`: a new one, or one that grew or came to its end.
 struct SheetRow {
-  std::int64_t number = 0;
+  std::int64_t number = 0;    ///< 0: the next one
   std::string plan, waiting;  ///< JSON
   std::string made;
 };

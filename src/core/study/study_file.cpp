@@ -237,18 +237,7 @@ void StudyFile::write(const StudyEntry& entry) {
     Writing transaction(sql);
     insertWork(sql, entry.parts, entry.pictures);
     if (!entry.settings.empty()) putSettings(sql, entry.settings, entry.step);
-    for (const SheetRow& sheet : entry.sheets) {
-      // Another one that took its number meanwhile stays what it is.
-      SQLite::Statement statement(
-          sql,
-          "INSERT INTO sheets (number, made, plan, waiting) VALUES (?, ?, ?, ?) ON CONFLICT (number) DO UPDATE SET "
-          "plan = excluded.plan, waiting = excluded.waiting WHERE made = excluded.made");
-      statement.bind(1, sheet.number);
-      statement.bind(2, sheet.made);
-      statement.bind(3, sheet.plan);
-      statement.bind(4, sheet.waiting);
-      statement.exec();
-    }
+    for (const SheetRow& sheet : entry.sheets) putSheet(sql, sheet);
     for (const ProofRow& proof : entry.proofs) insertProof(sql, proof);
     transaction.commit();
   });
@@ -423,13 +412,9 @@ std::int64_t StudyFile::addSheet(const SheetInfo& info) {
   sheetsAhead_.reset();
   return guarded([&](SQLite::Database& sql) {
     Writing transaction(sql);
-    SQLite::Statement statement(sql, "INSERT INTO sheets (made, plan, waiting) VALUES (?, ?, ?)");
-    const SheetRow row = rowOf(info);
-    statement.bind(1, info.made);
-    statement.bind(2, row.plan);
-    statement.bind(3, row.waiting);
-    statement.exec();
-    const auto number = static_cast<std::int64_t>(sql.getLastInsertRowid());
+    SheetRow row = rowOf(info);
+    row.number = 0;
+    const std::int64_t number = putSheet(sql, row);
     transaction.commit();
     return number;
   });

@@ -88,6 +88,19 @@ std::int64_t insertProof(SQLite::Database& sql, const ProofRow& proof) {
   return static_cast<std::int64_t>(sql.getLastInsertRowid());
 }
 
+std::int64_t putSheet(SQLite::Database& sql, const SheetRow& sheet) {
+  SQLite::Statement statement(
+      sql,
+      "INSERT INTO sheets (number, made, plan, waiting) VALUES (?, ?, ?, ?) ON CONFLICT (number) DO UPDATE SET "
+      "plan = excluded.plan, waiting = excluded.waiting WHERE made = excluded.made");
+  if (sheet.number > 0) statement.bind(1, sheet.number);
+  statement.bind(2, sheet.made);
+  statement.bind(3, sheet.plan);
+  statement.bind(4, sheet.waiting);
+  statement.exec();
+  return sheet.number > 0 ? sheet.number : static_cast<std::int64_t>(sql.getLastInsertRowid());
+}
+
 void putSettings(SQLite::Database& sql, const std::string& settings, std::int64_t step) {
   for (const auto& [name, text] : {std::pair{"study", settings}, {"written", std::to_string(step)}}) {
     SQLite::Statement statement(sql, "INSERT OR REPLACE INTO settings VALUES (?, ?)");

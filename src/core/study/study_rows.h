@@ -37,6 +37,8 @@ Bytes ofProof(SQLite::Database& sql, const std::filesystem::path& path, const ch
 void insertWork(SQLite::Database& sql, std::span<const WorkPart> parts, std::span<const PictureFile> pictures);
 /// @return its number
 std::int64_t insertProof(SQLite::Database& sql, const ProofRow& proof);
+/// A new row, or what changed in one; another sheet that took its number meanwhile stays what it is. @return its number
+std::int64_t putSheet(SQLite::Database& sql, const SheetRow& sheet);
 /// The settings and their number.
 void putSettings(SQLite::Database& sql, const std::string& settings, std::int64_t step);
 
