@@ -10,11 +10,15 @@ namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture) {
   QImage out(picture.width(), picture.height(), QImage::Format_RGB32);
-  for (int y = 0; y < picture.height(); ++y) {
-    auto* line = reinterpret_cast<QRgb*>(out.scanLine(y));
-    for (int x = 0; x < picture.width(); ++x) line[x] = qRgb(picture(x, y).r, picture(x, y).g, picture(x, y).b);
-  }
+  paintInto(out, {}, picture);
   return out;
+}
+
+void paintInto(QImage& picture, QPoint at, View<Rgb8> part) {
+  for (int y = 0; y < part.height(); ++y)
+    std::transform(part.row(y), part.row(y) + part.width(),
+                   reinterpret_cast<QRgb*>(picture.scanLine(at.y() + y)) + at.x(),
+                   [](const Rgb8& c) { return qRgb(c.r, c.g, c.b); });
 }
 
 Image<Rgb8> fromQImage(const QImage& image) {

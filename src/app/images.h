@@ -11,6 +11,8 @@
 namespace hscaffold::app {
 
 QImage toQImage(View<Rgb8> picture);
+/// Puts a part of a picture (RGB32) in its place. @param at  its upper left corner there
+void paintInto(QImage& picture, QPoint at, View<Rgb8> part);
 Image<Rgb8> fromQImage(const QImage& image);
 /// A colour in linear light as it is seen, and back.
 QColor toQColor(const Rgb& linear);

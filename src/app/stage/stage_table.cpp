@@ -104,44 +104,40 @@ void StageTable::request() {
   update();
   if (!isVisible() || width() < 8) return;
   struct Shown {
-    std::shared_ptr<const stage::Stand> kept;
-    QImage picture;
-    Image<std::uint16_t> object;
+    StageCanvas::Shown canvas;
     std::vector<std::string> ids;
     QStringList outside;
-    std::optional<double> took;  ///< ms, of a coarse one
+    double took = 0;  ///< ms
   };
   auto camera = wideCamera();
-  // While something is dragged it is seen at once, and as coarsely as that asks.
-  const bool coarse = grip_ != Grip::none && moved_;
-  if (coarse)
-    camera.size = {static_cast<int>(camera.size.width / coarseness_),
-                   static_cast<int>(camera.size.height / coarseness_)};
+  // While something is dragged it is seen at once, and as coarsely as that asks. Where the eye goes along, all of it is
+  // painted again.
+  const bool dragged = grip_ != Grip::none && moved_;
+  DragPace* pace = !dragged ? nullptr : isOfEye(grip_) ? &eyePace_ : &thingPace_;
+  if (pace != nullptr)
+    camera.size = {std::max(8, static_cast<int>(camera.size.width / pace->coarseness())),
+                   std::max(8, static_cast<int>(camera.size.height / pace->coarseness()))};
   desk_.tasks.run(
       this, "stage", Priority::hand,
-      [scene, camera, coarse, kept = kept_, frame = desk_.document.state().frame](const StopToken& stop) {
+      [scene, camera, dragged, canvas = canvas_, frame = desk_.document.state().frame](const StopToken& stop) {
         Shown out;
         QElapsedTimer clock;
         clock.start();
-        out.kept = stage::standOf(scene, kept, coarse);
-        const auto seen = stage::rendered(*out.kept, camera, stop);
-        const auto pixels = toSrgb8(seen.colour.view());
-        out.picture = toQImage(pixels.view());
-        out.object = seen.object.clone();
+        out.canvas = canvas->paint(scene, camera, dragged, stop);
+        const auto& set = out.canvas.stand->set;
         for (const Thing& thing : scene.things) out.ids.push_back(thing.id);
-        for (const std::string& each : stage::whatIsOutside(scene, out.kept->set, frame))
+        for (const std::string& each : stage::whatIsOutside(scene, set, frame))
           out.outside << QString::fromStdString(each);
-        if (coarse) out.took = static_cast<double>(clock.nsecsElapsed()) / 1e6;
-        if (!coarse)
-          for (const std::string& each : stage::whatSinksIn(scene, out.kept->set))
-            out.outside << QString::fromStdString(each);
+        out.took = static_cast<double>(clock.nsecsElapsed()) / 1e6;
+        if (!dragged)
+          for (const std::string& each : stage::whatSinksIn(scene, set)) out.outside << QString::fromStdString(each);
         return out;
       },
-      [this](Shown shown) {
-        if (shown.took) keepUp(*shown.took);
-        kept_ = std::move(shown.kept);
-        picture_ = std::move(shown.picture);
-        object_ = std::move(shown.object);
+      [this, pace](Shown shown) {
+        // A picture of another size than the last one is painted whole: it says nothing of the next.
+        if (pace != nullptr && (pace == &eyePace_ || !shown.canvas.resized)) pace->keepUp(shown.took);
+        picture_ = std::move(shown.canvas.picture);
+        object_ = std::move(shown.canvas.object);
         ids_ = std::move(shown.ids);
         if (outside_ != shown.outside) {
           outside_ = std::move(shown.outside);
@@ -149,13 +145,6 @@ void StageTable::request() {
         }
         update();
       });
-}
-
-void StageTable::keepUp(double took) {
-  // A sixtieth of a second for each picture, and the window's own work beside it.
-  constexpr double most = 14, least = 8, step = 1.25, coarsest = 3;
-  if (took > most) coarseness_ = std::min(coarsest, coarseness_ * step);
-  if (took < least) coarseness_ = std::max(1.0, coarseness_ / step);
 }
 
 std::string StageTable::thingAt(QPointF at) const {

@@ -8,11 +8,11 @@
 #include <memory>
 #include <optional>
 
+#include "app/stage/stage_canvas.h"
 #include "app/stage/stage_work.h"
 #include "core/image/image.h"
 #include "core/stage/leading.h"
 #include "core/stage/photograph.h"
-#include "core/stage/stand.h"
 
 class QMenu;
 
@@ -74,6 +74,8 @@ class StageTable : public QWidget {
 
  private:
   enum class Grip { none, thing, joint, ring, line, orbit, look, pan };
+  /// Whether the eye goes along with it, and all of the picture.
+  [[nodiscard]] static bool isOfEye(Grip grip) { return grip >= Grip::line; }
   /// What of a figure can be taken hold of: a key point, or a joint that no point is at.
   struct Handle {
     std::string id;
@@ -93,8 +95,6 @@ class StageTable : public QWidget {
   /// Of the chosen wrist.
   [[nodiscard]] std::optional<Ring> wristRing(const stage::Thing& thing) const;
   void request();
-  /// Pictures of a drag are as fine as the machine manages. @param took  ms, the last of them
-  void keepUp(double took);
   [[nodiscard]] stage::Camera wideCamera() const;
   [[nodiscard]] stage::Vec3 target() const;
   /// Where the line of sight through a place of the widget meets the level of a height.
@@ -129,7 +129,7 @@ class StageTable : public QWidget {
 
   Desk& desk_;
   StageWork& work_;
-  std::shared_ptr<const stage::Stand> kept_;  ///< of the shown picture
+  std::shared_ptr<StageCanvas> canvas_ = std::make_shared<StageCanvas>();
   QImage picture_;
   Image<std::uint16_t> object_;   ///< of the shown picture, at its size; numbers are places in the shown things plus 1
   std::vector<std::string> ids_;  ///< of the shown things
@@ -148,7 +148,7 @@ class StageTable : public QWidget {
   double ghostShare_ = 0;
   int drags_ = 0;
   bool moved_ = false;
-  double coarseness_ = 2;  ///< of pictures while something is dragged, [1, 3]
+  DragPace eyePace_{2}, thingPace_{1};
 };
 
 }  // namespace hscaffold::app

@@ -3,24 +3,12 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <atomic>
-#include <limits>
 #include <optional>
 
 #include "core/image/parallel.h"
 
 namespace hscaffold::stage {
 namespace {
-
-struct Bounds {
-  Vec3 low = Vec3::Constant(std::numeric_limits<float>::max()), high = -low;
-  void take(const Vec3& p) {
-    low = low.cwiseMin(p);
-    high = high.cwiseMax(p);
-  }
-  [[nodiscard]] bool meets(const Bounds& other) const {
-    return (low.array() <= other.high.array()).all() && (other.low.array() <= high.array()).all();
-  }
-};
 
 struct Face {
   Bounds bounds;
@@ -92,12 +80,6 @@ std::vector<Face> facesIn(const Mesh& mesh, const Bounds& part) {
     if (face.bounds.meets(part)) out.push_back(face);
   }
   std::sort(out.begin(), out.end(), [](const Face& a, const Face& b) { return a.bounds.low.x() < b.bounds.low.x(); });
-  return out;
-}
-
-Bounds boundsOf(const Mesh& mesh) {
-  Bounds out;
-  for (const Vec3& p : mesh.at) out.take(p);
   return out;
 }
 

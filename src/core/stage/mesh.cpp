@@ -38,6 +38,20 @@ void close(Mesh& mesh, const Ring& ring, std::uint32_t first, int around, bool l
 
 }  // namespace
 
+std::array<Vec3, 8> Bounds::corners() const {
+  std::array<Vec3, 8> out;
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] = {(i & 1u) != 0 ? high.x() : low.x(), (i & 2u) != 0 ? high.y() : low.y(),
+              (i & 4u) != 0 ? high.z() : low.z()};
+  return out;
+}
+
+Bounds boundsOf(const Mesh& mesh) {
+  Bounds out;
+  for (const Vec3& p : mesh.at) out.take(p);
+  return out;
+}
+
 void Mesh::add(const Mesh& other) {
   const auto base = static_cast<std::uint32_t>(at.size());
   if (closed == faces.size()) closed += other.closed;

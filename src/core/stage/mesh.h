@@ -5,6 +5,7 @@
 #include <Eigen/Core>
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <memory>
 #include <numbers>
 #include <span>
@@ -45,6 +46,21 @@ struct Mesh {
 
   void add(const Mesh& other);  ///< what is closed of it stays so where all is before it
 };
+
+/// A box that holds places.
+struct Bounds {
+  Vec3 low = Vec3::Constant(std::numeric_limits<float>::max()), high = -low;
+  void take(const Vec3& p) {
+    low = low.cwiseMin(p);
+    high = high.cwiseMax(p);
+  }
+  [[nodiscard]] bool empty() const { return (low.array() > high.array()).any(); }
+  [[nodiscard]] bool meets(const Bounds& other) const {
+    return (low.array() <= other.high.array()).all() && (other.low.array() <= high.array()).all();
+  }
+  [[nodiscard]] std::array<Vec3, 8> corners() const;
+};
+Bounds boundsOf(const Mesh& mesh);
 
 /// A closed line across a tube: an ellipse about `centre` with these half axes.
 struct Ring {

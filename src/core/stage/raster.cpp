@@ -3,6 +3,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "core/image/colour.h"
@@ -63,19 +64,23 @@ std::pair<Rgb, Rgb> lit(const Vec3& normal, const Vec3& toEye, Rgb colour, const
 }
 
 void copyFine(const Samples& samples, Image<float>& into) {
-  for (int y = samples.first; y < samples.end; ++y)
-    std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - samples.first) * samples.width, samples.width,
-                into.line(y).begin());
+  for (int y = samples.first; y < samples.end; ++y) {
+    const Patch::Run& run = samples.runs[static_cast<std::size_t>(y - samples.first) / fine];
+    if (run.empty()) continue;
+    const int left = run.left * fine;
+    std::copy_n(samples.over.begin() + static_cast<std::ptrdiff_t>(y - samples.first) * samples.width + left,
+                run.right * fine - left, into.line(y).begin() + left);
+  }
 }
 
-/// All that shading needs, made once for a picture.
+/// All that shading needs, made once for a picture or a part of it.
 class Shading {
  public:
-  Shading(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting)
+  Shading(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, const Patch& part)
       : meshes_(meshes),
         camera_(camera),
         lighting_(lighting),
-        triangles_(meshes, camera, false),
+        triangles_(meshes, camera, false, part),
         points_(meshes.size()) {
     if (lighting.shadows && !lighting.lights.empty()) {
       shadow_ = lighting.ready;
@@ -86,6 +91,7 @@ class Shading {
     }
     // Light is computed once a point and runs evenly over its triangles.
     parallelItems(meshes.size(), [&](std::size_t m) {
+      if (!triangles_.shows(m)) return;
       const Mesh& mesh = meshes[m];
       points_[m].resize(mesh.at.size());
       for (std::size_t i = 0; i < mesh.at.size(); ++i) {
@@ -118,15 +124,17 @@ class Shading {
     static thread_local Samples samples;
     static thread_local Block block;
     triangles_.nearestIn(strip, samples);
-    for (int y = samples.first / fine; y < samples.end / fine; ++y)
-      for (int x = 0; x < camera_.size.width; x += Block::widest) {
+    for (int y = samples.first / fine; y < samples.end / fine; ++y) {
+      const Patch::Run& run = samples.runs[static_cast<std::size_t>(y - samples.first / fine)];
+      for (int x = run.left; x < run.right; x += Block::widest) {
         block.left = x;
         block.y = y;
-        block.width = std::min(Block::widest, camera_.size.width - x);
+        block.width = std::min(Block::widest, run.right - x);
         take(block, samples);
         shade(block);
         put(block, out);
       }
+    }
     if (!out.fine.empty()) copyFine(samples, out.fine);
   }
 
@@ -366,6 +374,19 @@ Camera::Seen Camera::seen(const Vec3& at) const {
           0.5f * static_cast<float>(size.height) - focal * p.y() / safe, far};
 }
 
+Patch Camera::partOf(std::span<const Vec3> hull) const {
+  constexpr float nearest = 0.05f;  // metres
+  constexpr float farthest = 1e6f;  // pixels
+  constexpr double rim = 2;
+  std::vector<Point> points;
+  for (const Vec3& each : hull) {
+    const Seen at = seen(each);
+    if (!(at.far > nearest && std::abs(at.x) < farthest && std::abs(at.y) < farthest)) return patchOf(boxOf(size));
+    points.push_back({static_cast<double>(at.x), static_cast<double>(at.y)});
+  }
+  return hullOf(points, rim, size);
+}
+
 Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size size, float roll) {
   Camera out;
   out.eye = eye;
@@ -387,23 +408,32 @@ Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Ligh
   if (out.colour.empty()) return out;
   if (keep.normal) out.normal = Image<Rgb>(camera.size);
   if (keep.fine) out.fine = Image<float>(Size{camera.size.width * fine, camera.size.height * fine});
-  const Shading shading(meshes, camera, lighting);
-  throwIfStopped(stop);
-  parallelItems(shading.strips(), [&](std::size_t strip) { shading.paint(strip, out); });
-  throwIfStopped(stop);
+  renderPart(meshes, camera, lighting, patchOf(boxOf(camera.size)), out, stop);
   return out;
+}
+
+void renderPart(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, const Patch& part,
+                Rendered& into, const StopToken& stop) {
+  const Shading shading(meshes, camera, lighting, part);
+  throwIfStopped(stop);
+  parallelItems(shading.strips(), [&](std::size_t strip) { shading.paint(strip, into); });
+  throwIfStopped(stop);
 }
 
 Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly) {
   Image<float> out(Size{camera.size.width * fine, camera.size.height * fine});
-  if (out.empty()) return out;
-  const Triangles triangles(meshes, camera, throwsOnly);
+  nearestInto(meshes, camera, throwsOnly, patchOf(boxOf(camera.size)), out);
+  return out;
+}
+
+void nearestInto(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly, const Patch& part,
+                 Image<float>& into) {
+  const Triangles triangles(meshes, camera, throwsOnly, part);
   parallelItems(triangles.strips(), [&](std::size_t strip) {
     static thread_local Samples samples;
     triangles.nearestIn(strip, samples);
-    copyFine(samples, out);
+    copyFine(samples, into);
   });
-  return out;
 }
 
 Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object) {

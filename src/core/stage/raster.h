@@ -7,6 +7,7 @@
 #include <span>
 #include <vector>
 
+#include "core/image/patch.h"
 #include "core/problem.h"
 #include "core/stage/mesh.h"
 
@@ -23,6 +24,8 @@ struct Camera {
     float far = 0;       ///< metres along the line of sight; not above 0: behind the eye
   };
   [[nodiscard]] Seen seen(const Vec3& at) const;
+  /// The pixels in which anything between places may be seen: the whole picture where one of them is not ahead.
+  [[nodiscard]] Patch partOf(std::span<const Vec3> hull) const;
 };
 /// @param roll  degrees, counter-clockwise in the picture.
 Camera lookingAt(const Vec3& eye, const Vec3& target, float millimetres, Size size, float roll = 0);
@@ -60,8 +63,18 @@ struct Keep {
 Rendered rendered(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, StopToken stop = {},
                   Keep keep = {});
 
+/// Paints a part of the picture again: there it becomes what `rendered` makes of it, to the last bit.
+/// @param part  within the camera's picture; may be empty
+/// @param into  as `rendered` made it, by a camera of this size; what it keeps is painted @throws Cancelled: the part
+///              may be half painted
+void renderPart(std::span<const Mesh> meshes, const Camera& camera, const Lighting& lighting, const Patch& part,
+                Rendered& into, const StopToken& stop = {});
+
 /// What is nearest, 1 / metres, at twice the camera's size; of all meshes, or of those whose material throws.
 Image<float> nearestOf(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly = false);
+/// The same for a part of the camera's picture, again. @param into  at twice the camera's size
+void nearestInto(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly, const Patch& part,
+                 Image<float>& into);
 
 /// The shadow that meshes cast on the plane y = `ground` away from a light, as a flat mesh just above it.
 Mesh shadowOn(float ground, std::span<const Mesh> meshes, const Light& light, Rgb colour, std::uint16_t object);

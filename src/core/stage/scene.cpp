@@ -234,10 +234,9 @@ Set setOf(const Thing& thing) {
   return out;
 }
 
-namespace {
-/// What is seen of a thing, whatever it is called or held by.
 bool looksAlike(const Thing& a, const Thing& b) { return a.place == b.place && a.hidden == b.hidden && a.is == b.is; }
 
+namespace {
 /// Where the meshes and actors of things are in their set.
 struct InSet {
   std::map<std::string, std::size_t> thing;

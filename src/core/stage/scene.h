@@ -154,6 +154,9 @@ inline constexpr std::size_t mostThings = 500, mostShots = 100, mostPins = 16;
 /// An id that no thing has yet.
 std::string newThingId(const Scene& scene);
 
+/// Whether the same is seen of them, whatever they are called or held by.
+bool looksAlike(const Thing& a, const Thing& b);
+
 /// What is seen of a scene: one mesh for each thing that is not hidden, with normals; object numbers are places in
 /// `Scene::things` plus 1, of the ground `groundObject`.
 struct Set {

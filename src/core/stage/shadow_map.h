@@ -2,6 +2,8 @@
 /// surfaces"), looked up with several taps so that borders are smooth or soft (Reeves, Salesin and Cook 1987).
 #pragma once
 
+#include <optional>
+
 #include "core/stage/lit.h"
 #include "core/stage/raster.h"
 
@@ -9,11 +11,36 @@ namespace hscaffold::stage {
 
 class ShadowMap {
  public:
+  /// What it sees: a square about a place, which holds a ball of this radius.
+  struct Reach {
+    Vec3 middle = Vec3::Zero();
+    float radius = 0;  ///< metres; 0: nothing throws
+    friend bool operator==(const Reach&, const Reach&) = default;
+  };
+  /// Where what throws is, as far as it has shadows at all.
+  static Bounds thrownBy(std::span<const Mesh> meshes);
+  /// As closely as it may be about these.
+  static Reach reachOf(const Bounds& throwing);
+
   /// @param meshes  those whose material throws are seen; the map holds just them
   /// @param soft    radius of the border, metres
   /// @param side    samples along each side
   ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side = usualSide);
+  ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side, const Reach& reach);
   static constexpr int usualSide = 1024, coarseSide = 512;
+
+  /// The same light after something has changed: what it sees of that alone is drawn again, and the whole is what a map
+  /// of this reach and side made anew would be, to the last bit.
+  /// @param changed  places that hold all that was there and is not, or is and was not
+  [[nodiscard]] ShadowMap after(std::span<const Mesh> meshes, std::span<const Bounds> changed) const;
+  [[nodiscard]] const Reach& reach() const { return reach_; }
+  /// Whether all within these bounds is in what it sees.
+  [[nodiscard]] bool holds(const Bounds& bounds) const;
+  [[nodiscard]] int side() const { return side_; }
+
+  /// What may be lit otherwise, of what lies above a height, when something within these bounds changes: the bounds
+  /// with their shadow, as points whose hull holds both.
+  [[nodiscard]] std::array<Vec3, 16> hullOf(const Bounds& bounds, float lowest) const;
 
   /// A place as the light has it: across, up, towards it, and how much it faces it. Straight in place and normal, so
   /// what lies between two places has what lies between theirs.
@@ -23,11 +50,15 @@ class ShadowMap {
   [[nodiscard]] ShadowField field() const;
 
  private:
-  Eigen::Matrix3f look_ = Eigen::Matrix3f::Identity();  ///< of the light's eye
-  Vec3 eye_ = Vec3::Zero();
-  int side_;            ///< samples; the rasteriser takes two along each side of a pixel
+  ShadowMap() = default;
+  void draw(std::span<const Mesh> meshes, const Patch& part);
+
+  Reach reach_;
+  Camera camera_;       ///< the light's eye; the rasteriser takes two samples along each side of a pixel
+  int side_ = 0;        ///< samples
   float focal_ = 1;     ///< samples at one metre
   Image<float> over_;   ///< 1 / metres from the light's eye
+  Image<float> most_;   ///< greatest of each tile
   Image<float> tiles_;  ///< greatest of each tile and those round it
   float texel_ = 0;     ///< metres
   float soft_ = 0;      ///< samples

@@ -30,18 +30,23 @@ struct Triangle {
 /// What is nearest in a strip. Rows lie one after the other, `width` samples each.
 struct Samples {
   int width = 0, first = 0, end = 0;  ///< rows [first, end) of samples
+  std::span<const Patch::Run> runs;   ///< of its rows of pixels: what lies beside them is of no picture
   std::vector<float> over;            ///< 1 / metres; 0: nothing
   std::vector<std::uint32_t> winner;  ///< a triangle's number, or `nobody`
 };
 
-/// All triangles of a picture.
+/// All triangles of a picture, or of a part of it: there they win the same samples, to the last bit.
 class Triangles {
  public:
   /// @param throwsOnly  only of meshes whose material throws
-  Triangles(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly);
+  /// @param part        within the camera's picture
+  Triangles(std::span<const Mesh> meshes, const Camera& camera, bool throwsOnly, Patch part);
 
+  /// Of the part, from its top.
   [[nodiscard]] std::size_t strips() const { return strips_.size(); }
-  /// Fills `into` with what is nearest in a strip.
+  /// Whether anything of a mesh may be seen in the part.
+  [[nodiscard]] bool shows(std::size_t mesh) const { return shows_[mesh]; }
+  /// Fills `into` with what is nearest in a strip; its runs are there as long as this is.
   void nearestIn(std::size_t strip, Samples& into) const;
   [[nodiscard]] const Triangle& operator[](std::uint32_t number) const { return all_[number]; }
   /// Shares of the three points of its face at a place in samples; they add up to 1.
@@ -63,12 +68,14 @@ class Triangles {
     std::vector<Triangle> triangles;
     std::vector<Cut> cuts;
   };
-  static Part partOf(const Mesh& mesh, std::uint32_t number, const Camera& camera);
+  static Part partOf(const Mesh& mesh, std::uint32_t number, const Camera& camera, const Box& part);
 
   Size size_;
+  Patch part_;
+  std::vector<std::uint8_t> shows_;  ///< by mesh
   std::vector<Triangle> all_;
   std::vector<Cut> cuts_;
-  std::vector<std::vector<std::uint32_t>> strips_;  ///< triangles that reach into each, in their order
+  std::vector<std::vector<std::uint32_t>> strips_;  ///< triangles that reach into each of the part, in their order
 };
 
 namespace raster_detail {

@@ -55,18 +55,22 @@ HWY_INLINE void Draw(const Triangle& t, std::uint32_t name, Samples& into) {
   const auto nearest = hn::Set(f, std::max({p.over, q.over, r.over}));
   const auto number = hn::Set(u, name);
   const auto grows = hn::Mul(hn::Iota(f, 0), hn::Set(f, right));
-  const float rightmost = static_cast<float>(into.width - 1);
   for (int y = y0; y <= y1; ++y) {
     const float row = static_cast<float>(y) + 0.5f;
     const float a = whole.At(row), b = row < middle->y ? upper.At(row) : lower.At(row);
-    const float from = std::max(std::min(a, b) - 0.5f, 0.0f), to = std::min(std::max(a, b) - 0.5f, rightmost);
+    const Patch::Run& run = into.runs[static_cast<std::size_t>(y - into.first) / samplesAside];
+    const int left = run.left * samplesAside, rightmost = run.right * samplesAside - 1;
+    const float from = std::max(std::min(a, b) - 0.5f, 0.0f),
+                to = std::min(std::max(a, b) - 0.5f, static_cast<float>(rightmost));
     if (!(from <= to)) continue;
     const int begin = UpOf(from), last = static_cast<int>(to);
+    // Reckoned from where the row begins, whatever part of it is wanted: so it is the same in every part.
+    const int skipped = left > begin ? (left - begin) / lanes * lanes : 0;
     const float over = p.over + down * (row - p.y) + right * (static_cast<float>(begin) + 0.5f - p.x);
     const std::size_t at = static_cast<std::size_t>(y - into.first) * static_cast<std::size_t>(into.width);
     float* overs = into.over.data() + at;
     std::uint32_t* winners = into.winner.data() + at;
-    for (int x = begin; x <= last; x += lanes) {
+    for (int x = begin + skipped; x <= last; x += lanes) {
       const auto here = hn::Min(nearest, hn::Add(hn::Set(f, over + right * static_cast<float>(x - begin)), grows));
       const auto there = hn::LoadU(f, overs + x);
       const auto wins = hn::And(hn::Gt(here, there), hn::FirstN(f, static_cast<std::size_t>(last - x + 1)));

@@ -27,7 +27,7 @@ void LitTest::lightRunsEvenlyOverATriangle() {
   camera.eye = Vec3::Zero();
   camera.size = {64, 64};
   const std::vector<Mesh> meshes = {mesh};
-  const Triangles triangles(meshes, camera, false);
+  const Triangles triangles(meshes, camera, false, patchOf(boxOf(camera.size)));
   // What is straight in space comes back as it is at each place: here the place itself.
   std::vector<Lit> points(3);
   for (std::size_t i = 0; i < 3; ++i) {

@@ -324,7 +324,7 @@ void ThingsTest::neighboursCoverEverySampleOnce() {
   computeNormals(fan);
   const std::vector<Mesh> meshes = {fan};
   const Camera camera = lookingAt({0, 0, 3}, {0, 0, 0}, 50, {333, 217});
-  const Triangles triangles(meshes, camera, false);
+  const Triangles triangles(meshes, camera, false, patchOf(boxOf(camera.size)));
   std::size_t count = 0;
   for (std::size_t strip = 0; strip < triangles.strips(); ++strip) {
     Samples samples;
