@@ -33,16 +33,21 @@ struct LitMesh {
   const Lit* points = nullptr;
 };
 
-/// A shadow map as these see it: see shadow_map.cpp.
+/// A shadow map as these see it: see shadow_map.cpp. Its pictures are all as large, with rows that begin as far apart.
 struct ShadowField {
-  const float *over = nullptr, *tiles = nullptr;
-  std::ptrdiff_t stride = 0, tileStride = 0;  ///< floats from row to row
-  int side = 0;                               ///< samples; 0: there are no shadows
-  float focal = 1, texel = 0, soft = 0;
+  const float* over = nullptr;   ///< 1 / metres from the light
+  const float* most = nullptr;   ///< greatest within a border's reach: what is nearer has no shadow
+  const float* least = nullptr;  ///< least within it: what is farther lies in shadow
+  std::ptrdiff_t stride = 0;     ///< floats from row to row
+  int side = 0;                  ///< samples; 0: there are no shadows
+  float focal = 1;               ///< samples at one metre
+  float texel = 0;               ///< metres
+  float soft = 0;                ///< samples, below `raster_detail::softest`
+  float off = 0;                 ///< metres: what is so much farther than the map says lies on what it shows
 };
 
 namespace raster_detail {
-inline constexpr int shadowTile = 16;  ///< samples
+inline constexpr int softest = 4;  ///< samples
 /// @param meshes  by `Triangle::mesh` @param out, mesh  as many as places; the mesh that each is on
 void lightAt(const Triangles& triangles, std::span<const LitMesh> meshes, std::span<const LitPlace> places, Lit* out,
              std::uint32_t* mesh);

@@ -41,35 +41,42 @@ using VF = hn::Vec<F>;
 using VI = hn::Vec<I>;
 using MF = hn::Mask<F>;
 
-// Whether the map has something nearer the light there; outside of it there is nothing.
-HWY_INLINE MF IsDark(const ShadowField& field, VF x, VF y, VF over) {
+// Share of a square about a place that the map has something nearer the light in: each sample counts as far as it lies
+// within.
+HWY_INLINE VF Covered(const ShadowField& field, VF x, VF y, VF over) {
   const F f;
   const I i;
-  const auto zero = hn::Zero(f), side = hn::Set(f, static_cast<float>(field.side));
-  const auto inside = hn::And(hn::And(hn::Ge(x, zero), hn::Ge(y, zero)), hn::And(hn::Lt(x, side), hn::Lt(y, side)));
-  const auto at = hn::Add(
-      hn::Mul(hn::ConvertTo(i, hn::IfThenElseZero(inside, y)), hn::Set(i, static_cast<std::int32_t>(field.stride))),
-      hn::ConvertTo(i, hn::IfThenElseZero(inside, x)));
-  return hn::And(inside, hn::Gt(hn::GatherIndex(f, field.over, at), over));
-}
-
-// Four samples, weighted by where the place lies between them.
-HWY_INLINE VF Tapped(const ShadowField& field, VF x, VF y, VF over) {
-  const F f;
-  const I i;
-  const auto zero = hn::Zero(f), one = hn::Set(f, 1), most = hn::Set(f, static_cast<float>(field.side - 2)),
-             half = hn::Set(f, 0.5f);
-  x = hn::Min(hn::Max(hn::Sub(x, half), zero), most);
-  y = hn::Min(hn::Max(hn::Sub(y, half), zero), most);
-  const auto x0 = hn::ConvertTo(i, x), y0 = hn::ConvertTo(i, y);
-  const auto u = hn::Sub(x, hn::ConvertTo(f, x0)), v = hn::Sub(y, hn::ConvertTo(f, y0));
-  const auto at = hn::Add(hn::Mul(y0, hn::Set(i, static_cast<std::int32_t>(field.stride))), x0);
-  const auto dark = [&](const float* from)
-                        HWY_ATTR { return hn::IfThenElseZero(hn::Gt(hn::GatherIndex(f, from, at), over), one); };
-  const auto u1 = hn::Sub(one, u), v1 = hn::Sub(one, v);
-  const float *above = field.over, *below = field.over + field.stride;
-  return hn::Add(hn::Mul(hn::Add(hn::Mul(dark(above), u1), hn::Mul(dark(above + 1), u)), v1),
-                 hn::Mul(hn::Add(hn::Mul(dark(below), u1), hn::Mul(dark(below + 1), u)), v));
+  const auto zero = hn::Zero(f), one = hn::Set(f, 1), soft = hn::Set(f, field.soft);
+  const auto left = hn::Sub(x, soft), right = hn::Add(x, soft), top = hn::Sub(y, soft), low = hn::Add(y, soft);
+  const auto x0 = hn::Floor(left), y0 = hn::Floor(top);
+  const auto within = [&](VF from, VF start, VF end) HWY_ATTR {
+    return hn::Max(zero, hn::Sub(hn::Min(hn::Add(from, one), end), hn::Max(from, start)));
+  };
+  const auto clipped = [&](VF at) HWY_ATTR {
+    return hn::ConvertTo(i, hn::Min(hn::Max(at, zero), hn::Set(f, static_cast<float>(field.side - 1))));
+  };
+  constexpr int most = 2 * softest + 1;
+  const int count = static_cast<int>(2 * field.soft) + 2;
+  VF share[most];
+  VI column[most];
+  for (int k = 0; k < count; ++k) {
+    const auto at = hn::Add(x0, hn::Set(f, static_cast<float>(k)));
+    share[k] = within(at, left, right);
+    column[k] = clipped(at);
+  }
+  auto sum = zero;
+  for (int j = 0; j < count; ++j) {
+    const auto at = hn::Add(y0, hn::Set(f, static_cast<float>(j)));
+    const auto row = hn::Mul(clipped(at), hn::Set(i, static_cast<std::int32_t>(field.stride)));
+    auto line = zero;
+    for (int k = 0; k < count; ++k) {
+      const auto dark = hn::Gt(hn::GatherIndex(f, field.over, hn::Add(row, column[k])), over);
+      line = hn::Add(line, hn::IfThenElseZero(dark, share[k]));
+    }
+    sum = hn::Add(sum, hn::Mul(line, within(at, top, low)));
+  }
+  // Rounding makes nothing darker than dark.
+  return hn::Min(one, hn::Mul(sum, hn::Set(f, 1 / (4 * field.soft * field.soft))));
 }
 
 HWY_INLINE VF Shadows(const ShadowField& field, VF across, VF up, VF towards, VF facing, MF there) {
@@ -82,37 +89,22 @@ HWY_INLINE VF Shadows(const ShadowField& field, VF across, VF up, VF towards, VF
   const auto side = hn::Set(f, static_cast<float>(field.side));
   auto maybe =
       hn::And(there, hn::And(hn::And(hn::Ge(x, zero), hn::Ge(y, zero)), hn::And(hn::Lt(x, side), hn::Lt(y, side))));
-  const auto share = hn::Set(f, 1.0f / shadowTile);
-  const auto tile = hn::Add(hn::Mul(hn::ConvertTo(i, hn::Mul(hn::IfThenElseZero(maybe, y), share)),
-                                    hn::Set(i, static_cast<std::int32_t>(field.tileStride))),
-                            hn::ConvertTo(i, hn::Mul(hn::IfThenElseZero(maybe, x), share)));
-  maybe = hn::And(maybe, hn::Gt(hn::Mul(hn::GatherIndex(f, field.tiles, tile), far), one));
-  if (hn::AllFalse(f, maybe)) return zero;
+  const auto x1 = hn::IfThenElseZero(maybe, x), y1 = hn::IfThenElseZero(maybe, y);
+  const auto at =
+      hn::Add(hn::Mul(hn::ConvertTo(i, y1), hn::Set(i, static_cast<std::int32_t>(field.stride))), hn::ConvertTo(i, x1));
   // And nearer the light by what it slopes within the border.
   const auto faces = hn::Max(hn::Set(f, 0.2f), facing);
   const auto slope = hn::Div(hn::Sqrt(hn::Max(zero, hn::Sub(one, hn::Mul(faces, faces)))), faces);
-  const auto off = hn::Add(hn::Set(f, 1.2f * field.texel + 0.004f),
-                           hn::Mul(hn::Set(f, 1.2f * (field.soft + 1) * field.texel), slope));
+  const auto off = hn::Add(hn::Set(f, field.off), hn::Mul(hn::Set(f, 1.2f * (field.soft + 1) * field.texel), slope));
   const auto over = hn::Div(one, hn::Sub(far, off));
-  const auto soft = hn::Set(f, field.soft);
-  // Far from a border all agree.
-  const auto left = hn::Sub(x, soft), right = hn::Add(x, soft), top = hn::Sub(y, soft), low = hn::Add(y, soft);
-  const MF five[] = {IsDark(field, left, top, over), IsDark(field, right, top, over), IsDark(field, x, y, over),
-                     IsDark(field, left, low, over), IsDark(field, right, low, over)};
-  MF all = five[0], any = five[0];
-  for (int k = 1; k < 5; ++k) all = hn::And(all, five[k]), any = hn::Or(any, five[k]);
-  const auto plain = hn::IfThenElseZero(hn::And(maybe, all), one);
-  const auto border = hn::And(maybe, hn::AndNot(all, any));
+  // What holds all round settles most places at once.
+  maybe = hn::And(maybe, hn::Gt(hn::GatherIndex(f, field.most, at), over));
+  if (hn::AllFalse(f, maybe)) return zero;
+  const auto dark = hn::And(maybe, hn::Gt(hn::GatherIndex(f, field.least, at), over));
+  const auto border = hn::AndNot(dark, maybe);
+  const auto plain = hn::IfThenElseZero(dark, one);
   if (hn::AllFalse(f, border)) return plain;
-  auto sum = zero;
-  constexpr int taps = 4;
-  for (int j = 0; j < taps; ++j)
-    for (int k = 0; k < taps; ++k) {
-      const float dx = (2 * static_cast<float>(k) + 1) / taps - 1, dy = (2 * static_cast<float>(j) + 1) / taps - 1;
-      sum = hn::Add(
-          sum, Tapped(field, hn::Add(x, hn::Set(f, dx * field.soft)), hn::Add(y, hn::Set(f, dy * field.soft)), over));
-    }
-  return hn::IfThenElse(border, hn::Mul(sum, hn::Set(f, 1.0f / (taps * taps))), plain);
+  return hn::IfThenElse(border, Covered(field, x1, y1, over), plain);
 }
 
 void ShadowsAt(const ShadowField& field, const Lit* places, std::size_t count, float* out) {

@@ -281,7 +281,9 @@ Set setOf(const Scene& scene, std::span<const Thing> things, const Set& before) 
     if (built[i].actor) out.actors.push_back(std::move(*built[i].actor));
   }
   if (scene.ground) {
-    Mesh ground = land({}, 400, 0, 1, {0.42f, 0.40f, 0.36f}, {0.46f, 0.45f, 0.43f});
+    // So far that its end is the horizon.
+    constexpr float reach = 4000;
+    Mesh ground = land({}, reach, 0, 1, {0.42f, 0.40f, 0.36f}, {0.46f, 0.45f, 0.43f});
     ground.object = groundObject;
     ground.material.throws = false;
     out.meshes.push_back(std::move(ground));

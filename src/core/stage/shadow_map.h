@@ -1,5 +1,6 @@
 /// Shadows on whatever is there: the set as the light sees it (Williams 1978, "Casting curved shadows on curved
-/// surfaces"), looked up with several taps so that borders are smooth or soft (Reeves, Salesin and Cook 1987).
+/// surfaces"); a place is as dark as much of a square about it is, so that borders are smooth or soft (Reeves, Salesin
+/// and Cook 1987). Soft ones are looked up in a smaller picture of the map, all of whose samples in the square count.
 #pragma once
 
 #include <optional>
@@ -51,17 +52,21 @@ class ShadowMap {
 
  private:
   ShadowMap() = default;
+  [[nodiscard]] const Image<float>& looked() const { return step_ > 1 ? looked_ : over_; }
+  [[nodiscard]] int borderReach() const;
   void draw(std::span<const Mesh> meshes, const Patch& part);
 
   Reach reach_;
-  Camera camera_;       ///< the light's eye; the rasteriser takes two samples along each side of a pixel
-  int side_ = 0;        ///< samples
-  float focal_ = 1;     ///< samples at one metre
-  Image<float> over_;   ///< 1 / metres from the light's eye
-  Image<float> most_;   ///< greatest of each tile
-  Image<float> tiles_;  ///< greatest of each tile and those round it
-  float texel_ = 0;     ///< metres
-  float soft_ = 0;      ///< samples
+  Camera camera_;        ///< the light's eye; the rasteriser takes two samples along each side of a pixel
+  int side_ = 0;         ///< samples
+  int step_ = 1;         ///< samples along each side of one that is looked up
+  float focal_ = 1;      ///< samples at one metre
+  Image<float> over_;    ///< 1 / metres from the light's eye
+  Image<float> looked_;  ///< the same as it is looked up, if `step_` is not 1: what half of its samples exceed
+  Image<float> most_;    ///< of what is looked up, the greatest within a border's reach
+  Image<float> least_;   ///< and the least
+  float texel_ = 0;      ///< metres
+  float soft_ = 0;       ///< samples
 };
 
 }  // namespace hscaffold::stage

@@ -72,16 +72,14 @@ void change(Scene& scene, std::mt19937& chance) {
 
 bool sameShadows(const ShadowMap& a, const ShadowMap& b) {
   const auto one = a.field(), other = b.field();
-  if (one.side != other.side || one.soft != other.soft || one.texel != other.texel) return false;
-  for (int y = 0; y < one.side; ++y)
-    if (!std::equal(one.over + y * one.stride, one.over + y * one.stride + one.side, other.over + y * other.stride))
-      return false;
-  for (int y = 0; y < one.side / raster_detail::shadowTile; ++y)
-    if (!std::equal(one.tiles + y * one.tileStride,
-                    one.tiles + y * one.tileStride + one.side / raster_detail::shadowTile,
-                    other.tiles + y * other.tileStride))
-      return false;
-  return true;
+  if (one.side != other.side || one.soft != other.soft || one.texel != other.texel || one.stride != other.stride)
+    return false;
+  const auto alike = [&](const float* from, const float* to) {
+    for (int y = 0; y < one.side; ++y)
+      if (!std::equal(from + y * one.stride, from + y * one.stride + one.side, to + y * one.stride)) return false;
+    return true;
+  };
+  return alike(one.over, other.over) && alike(one.most, other.most) && alike(one.least, other.least);
 }
 
 bool same(const Rendered& a, const Rendered& b) {

@@ -15,6 +15,7 @@ class LitTest : public QObject {
  private slots:
   void lightRunsEvenlyOverATriangle();
   void shadowsAreThoseOfRays();
+  void fineSlitsThrowAnEvenShadow();
 };
 
 void LitTest::lightRunsEvenlyOverATriangle() {
@@ -94,6 +95,32 @@ void LitTest::shadowsAreThoseOfRays() {
   const ShadowMap none({}, from, soft);
   raster_detail::shadowsAt(none.field(), lit, all.data());
   QVERIFY(std::all_of(all.begin(), all.end(), [](float share) { return share == 0; }));
+}
+
+void LitTest::fineSlitsThrowAnEvenShadow() {
+  // Slats of a centimetre and a half, as far apart, two metres wide and high above the ground: under a soft light what
+  // lies below them is neither dark nor lit anywhere, and changes little from place to place.
+  Mesh slats;
+  constexpr float wide = 0.015f;
+  for (int i = 0; i < 66; ++i)
+    addSheet(slats, {-1 + 2 * wide * static_cast<float>(i), 2, 1}, {wide, 0, 0}, {0, 0, -2}, {1, 1, 1});
+  computeNormals(slats);
+  const std::vector<Mesh> meshes = {slats};
+  for (const float aslant : {0.0f, 0.3f, 0.5f}) {
+    const Vec3 from = Vec3(aslant, 1, 0.6f * aslant).normalized();
+    const ShadowMap map(meshes, from, 0.05f);
+    std::vector<Lit> lit;
+    for (int i = 0; i < 400; ++i) {
+      const Vec3 at = Vec3(-0.4f + 0.002f * static_cast<float>(i), 2, 0.1f) - from * (2 / from.y());
+      const auto seen = map.seen(at, {0, 1, 0});
+      std::copy(seen.begin(), seen.end(), lit.emplace_back().part.begin() + Lit::light);
+    }
+    std::vector<float> dark(lit.size());
+    raster_detail::shadowsAt(map.field(), lit, dark.data());
+    const auto [least, most] = std::minmax_element(dark.begin(), dark.end());
+    QVERIFY2(*least > 0.25f && *most < 0.75f, qPrintable(QString("%1 to %2").arg(*least).arg(*most)));
+    for (std::size_t i = 1; i < dark.size(); ++i) QVERIFY(std::abs(dark[i] - dark[i - 1]) < 0.05f);
+  }
 }
 
 HSCAFFOLD_TEST(LitTest)
