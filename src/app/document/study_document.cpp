@@ -3,6 +3,7 @@
 #include <unistd.h>
 
 #include <QDir>
+#include <QGuiApplication>
 #include <QStandardPaths>
 #include <algorithm>
 #include <atomic>
@@ -45,7 +46,11 @@ struct StudyDocument::Place {
 StudyDocument::StudyDocument(QObject* parent) : QObject(parent), place_(std::make_shared<Place>()) {
   writeLater_.setSingleShot(true);
   writeLater_.setInterval(pause);
-  connect(&writeLater_, &QTimer::timeout, this, &StudyDocument::seal);
+  connect(&writeLater_, &QTimer::timeout, this, [this] {
+    // Whoever holds still in the middle of a drag has not ended it.
+    if (QGuiApplication::mouseButtons() != Qt::NoButton) return writeLater_.start();
+    seal();
+  });
   tryAgain_.setInterval(nextTry);
   connect(&tryAgain_, &QTimer::timeout, this, &StudyDocument::keep);
 }

@@ -203,6 +203,7 @@ void StageTable::mousePressEvent(QMouseEvent* event) {
   setFocus();
   pressed_ = event->position();
   begun_ = work_.scene();
+  begunText_ = desk_.document.state().scene;
   about_ = target();
   moved_ = false;
   ++drags_;
@@ -445,9 +446,9 @@ void StageTable::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Escape:
       if (grip_ != Grip::none) {
         grip_ = Grip::none;
-        work_.edit("As it was", [&](Scene& scene) { scene = begun_; });
+        if (moved_) work_.takeBack(begunText_);
         work_.hold(false);
-        return;
+        return request();
       }
       if (linesShown()) {
         showLines(false);

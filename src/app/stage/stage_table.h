@@ -140,6 +140,7 @@ class StageTable : public QWidget {
   Grip grip_ = Grip::none;
   QPointF pressed_, lift_;  ///< from the pointer to where the dragged thing stands
   stage::Scene begun_;      ///< as it was when the drag began
+  std::string begunText_;   ///< the same
   stage::Vec3 about_ = stage::Vec3::Zero();
   std::size_t turn_ = 0, degree_ = 0;         ///< of the ring that is dragged, and where it was taken
   std::optional<stage::PictureLines> lines_;  ///< in the frame's pixels

@@ -85,6 +85,7 @@ void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edi
   if (text == desk_.document.state().scene) return;
   // While something is dragged the scene is what it was made, which reading would only round. It is read at the end.
   if (!merge.empty()) {
+    merge_ = merge;
     read_ = std::move(next);
     readText_ = text;
     unread_ = true;
@@ -96,6 +97,14 @@ void StageWork::edit(const QString& name, const std::function<void(Scene&)>& edi
 void StageWork::seal() {
   if (std::exchange(unread_, false)) readText_.clear();
   desk_.document.seal();
+}
+
+void StageWork::takeBack(const std::string& text) {
+  // Joined to the drag's own step, which then has changed nothing, and is none.
+  if (!merge_.empty())
+    desk_.document.change(
+        "As it was", [&](StudyState& s) { s.scene = text; }, merge_);
+  seal();
 }
 
 void StageWork::select(const std::string& id) {

@@ -31,6 +31,9 @@ class StageWork : public QObject {
   /// Any change of it, as one step. With `merge`, changes of the same key join until `seal`.
   void edit(const QString& name, const std::function<void(stage::Scene&)>& edit, const std::string& merge = {});
   void seal();
+  /// A drag is called off: the stage is as it was when it began, and no step of it is left.
+  /// @param text  of the scene, then
+  void takeBack(const std::string& text);
 
   /// What is chosen, by its id; empty: nothing.
   [[nodiscard]] const std::string& selected() const { return selected_; }
@@ -169,6 +172,7 @@ class StageWork : public QObject {
   bool held_ = false;
   int panels_ = 0;       ///< that were asked for
   bool unread_ = false;  ///< `read_` was not read from its text
+  std::string merge_;    ///< of the last change that had one
   mutable std::string readText_;
   mutable stage::Scene read_;
 };
