@@ -239,7 +239,8 @@ void DepthSolveTest::tuningDoesWhatItSays() {
   tuning = {};
   tuning.farCut = 0.9;
   tuning.nearCut = 0.1;
-  for (const float v : depth::toned(slope(), tuning, guide).line(5)) QVERIFY(v >= 0 && v <= 1);
+  const auto crossed = depth::toned(slope(), tuning, guide);
+  for (const float v : crossed.line(5)) QVERIFY(v >= 0 && v <= 1);
 }
 
 void DepthSolveTest::scenesOfKnownDepth_data() {
