@@ -143,7 +143,8 @@ void ShadowMap::draw(std::span<const Mesh> meshes, const Patch& part) {
 
 int ShadowMap::borderReach() const { return static_cast<int>(std::ceil(soft_ / static_cast<float>(step_))); }
 
-std::array<Vec3, 16> ShadowMap::hullOf(const Bounds& bounds, float lowest) const {
+std::optional<std::array<Vec3, 16>> ShadowMap::hullOf(const Bounds& bounds, float lowest) const {
+  if ((bounds.low.array() < -widest).any() || (bounds.high.array() > widest).any()) return {};
   // As wide as borders are blurred, and what `seen` goes off the surface.
   const float wider = 1.1f * (soft_ + 5 + mostSteps) * texel_;
   std::array<Vec3, 16> out;
@@ -152,7 +153,8 @@ std::array<Vec3, 16> ShadowMap::hullOf(const Bounds& bounds, float lowest) const
   for (std::size_t i = 0; i < corners.size(); ++i) {
     out[2 * i] = out[2 * i + 1] = corners[i];
     const Vec3 way = corners[i] - camera_.eye;
-    if (way.y() < 0 && corners[i].y() > lowest) out[2 * i + 1] += way * ((lowest - corners[i].y()) / way.y());
+    if (way.y() >= 0) return {};  // no light comes down to it
+    if (corners[i].y() > lowest) out[2 * i + 1] += way * ((lowest - corners[i].y()) / way.y());
   }
   return out;
 }

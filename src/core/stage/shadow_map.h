@@ -40,8 +40,8 @@ class ShadowMap {
   [[nodiscard]] int side() const { return side_; }
 
   /// What may be lit otherwise, of what lies above a height, when something within these bounds changes: the bounds
-  /// with their shadow, as points whose hull holds both.
-  [[nodiscard]] std::array<Vec3, 16> hullOf(const Bounds& bounds, float lowest) const;
+  /// with their shadow, as points whose hull holds both. Nothing, if they reach beyond where all has shadows.
+  [[nodiscard]] std::optional<std::array<Vec3, 16>> hullOf(const Bounds& bounds, float lowest) const;
 
   /// A place as the light has it: across, up, towards it, and how much it faces it. Straight in place and normal, so
   /// what lies between two places has what lies between theirs.

@@ -100,8 +100,12 @@ std::optional<Patch> KeptPicture::partToPaint(const Stand& next, const Camera& c
     for (const Bounds& bounds : each->bounds)
       if (!bounds.empty()) lowest = std::min(lowest, bounds.low.y());
   Patch out = owed_;
-  for (const Bounds& each : *changed)
-    if (!each.empty()) out = joined(out, camera.partOf(next.shadows.hullOf(each, lowest)));
+  for (const Bounds& each : *changed) {
+    if (each.empty()) continue;
+    const auto hull = next.shadows.hullOf(each, lowest);
+    if (!hull) return {};
+    out = joined(out, camera.partOf(*hull));
+  }
   return out;
 }
 

@@ -94,6 +94,7 @@ class KeptPictureTest : public QObject {
   void isWhatIsPaintedWhole();
   void paintsNoMoreThanAFigureAndItsShadow();
   void whatWasCalledOffIsPaintedLater();
+  void shadowsOfTowersReachFar();
   void aPartIsThatPartOfTheWhole();
   void aPartBehindTheEyeIsTheWhole();
 };
@@ -177,6 +178,30 @@ void KeptPictureTest::whatWasCalledOffIsPaintedLater() {
   stand = standOf(scene, stand);
   QVERIFY(!kept.paint(stand, camera).empty());
   QVERIFY(same(kept.seen(), rendered(*stand, camera)));
+}
+
+void KeptPictureTest::shadowsOfTowersReachFar() {
+  // Higher than the light's eye stands, and far higher than shadows are cast from; under a low sun and a high one.
+  for (const float high : {20.0f, 60.0f, 190.0f})
+    for (const float sun : {2.0f, 10.0f, 45.0f}) {
+      std::mt19937 chance(8);
+      Scene scene = crowd(chance);
+      scene.light.height = sun;
+      scene.light.from = 160;  // from behind: shadows come towards the eye
+      scene.things[1].is = usualProp(Prop::Form::box);
+      std::get<Prop>(scene.things[1].is).size = {2, high, 2};
+      scene.things[1].place.at = {-4, 0, -14};
+      const Camera camera = cameraOf(scene.eye, small);
+      KeptPicture kept;
+      auto stand = standOf(scene);
+      kept.paint(stand, camera);
+      for (int step = 0; step < 3; ++step) {
+        scene.things[1].place.at.x() += 1;
+        stand = standOf(scene, stand, true);
+        kept.paint(stand, camera);
+        QVERIFY2(same(kept.seen(), rendered(*stand, camera)), qPrintable(QString("%1 m, %2 deg").arg(high).arg(sun)));
+      }
+    }
 }
 
 void KeptPictureTest::aPartIsThatPartOfTheWhole() {
