@@ -10,7 +10,7 @@ void MainView::setRooms(std::vector<Room*> rooms, Room* first) {
   rooms_ = std::move(rooms);
   last_ = first;
   for (Room* room : rooms_) listenTo(room);
-  connect(qApp, &QApplication::focusChanged, this, [this](QWidget*, QWidget* now) {
+  connect(qApp, &QApplication::focusChanged, &watch_, [this](QWidget*, QWidget* now) {
     if (now == nullptr || !isAncestorOf(now)) return;
     for (Room* room : rooms_)
       if (room->holdsFocus()) last_ = room;

@@ -60,6 +60,9 @@ class MainView : public QWidget {
   void listenTo(Room* room);
   std::vector<Room*> rooms_;
   Room* last_ = nullptr;  ///< had the focus last
+  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
+  /// more.
+  QObject watch_;
 };
 
 }  // namespace hscaffold::app

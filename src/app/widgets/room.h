@@ -33,6 +33,9 @@ class Room : public QFrame {
   QWidget* first_;
   QPointer<QWidget> last_;
   bool had_ = false;
+  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
+  /// more.
+  QObject watch_;
 };
 
 }  // namespace hscaffold::app

@@ -43,6 +43,9 @@ class ScrubField : public QDoubleSpinBox {
   bool pressed_ = false, dragging_ = false, strip_ = false;
   double startValue_ = 0;
   QPoint start_;
+  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
+  /// more.
+  QObject watch_;
 };
 
 }  // namespace hscaffold::app
