@@ -1,7 +1,5 @@
 #include "app/main_view.h"
 
-#include <QApplication>
-
 #include "app/widgets/room.h"
 
 namespace hscaffold::app {
@@ -10,11 +8,12 @@ void MainView::setRooms(std::vector<Room*> rooms, Room* first) {
   rooms_ = std::move(rooms);
   last_ = first;
   for (Room* room : rooms_) listenTo(room);
-  connect(qApp, &QApplication::focusChanged, &watch_, [this](QWidget*, QWidget* now) {
-    if (now == nullptr || !isAncestorOf(now)) return;
-    for (Room* room : rooms_)
-      if (room->holdsFocus()) last_ = room;
-  });
+}
+
+void MainView::follow(QWidget* now) {
+  if (now == nullptr || !isAncestorOf(now)) return;
+  for (Room* room : rooms_)
+    if (room->holdsFocus()) last_ = room;
 }
 
 void MainView::addOuterRoom(Room* room) {

@@ -7,6 +7,8 @@
 #include <filesystem>
 #include <vector>
 
+#include "app/widgets/focus_watch.h"
+
 namespace hscaffold::app {
 
 class Room;
@@ -58,11 +60,10 @@ class MainView : public QWidget {
   /// The next room from the one with the focus; null if no other can be entered.
   [[nodiscard]] Room* next(int by) const;
   void listenTo(Room* room);
+  void follow(QWidget* now);
   std::vector<Room*> rooms_;
   Room* last_ = nullptr;  ///< had the focus last
-  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
-  /// more.
-  QObject watch_;
+  FocusWatch watch_{[this](QWidget*, QWidget* now) { follow(now); }};
 };
 
 }  // namespace hscaffold::app

@@ -14,8 +14,9 @@ StageCanvas::Shown StageCanvas::paint(const stage::Scene& scene, const stage::Ca
   stand_ = stage::standOf(scene, stand_, coarse);
   Shown out;
   const Box part = kept_.paint(stand_, camera, stop);
-  out.resized = part == boxOf(camera.size) && picture_.size() != QSize(camera.size.width, camera.size.height);
-  if (part == boxOf(camera.size)) picture_ = QImage(camera.size.width, camera.size.height, QImage::Format_RGB32);
+  const QSize size(camera.size.width, camera.size.height);
+  out.resized = picture_.size() != size;
+  if (part == boxOf(camera.size)) picture_ = QImage(size, QImage::Format_RGB32);
   if (!part.empty()) paintInto(picture_, {part.left, part.top}, toSrgb8(partOf(kept_.seen().colour.view(), part)));
   out.stand = stand_;
   out.picture = picture_;

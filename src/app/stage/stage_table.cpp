@@ -63,7 +63,7 @@ stage::Camera StageTable::wideCamera() const {
 
 std::optional<QPointF> StageTable::placeOf(const Vec3& at) const {
   const auto seen = wideCamera().seen(at);
-  if (seen.far <= 0.05f) return {};
+  if (!seen.ahead()) return {};
   return QPointF(static_cast<double>(seen.x), static_cast<double>(seen.y));
 }
 

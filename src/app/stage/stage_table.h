@@ -75,7 +75,9 @@ class StageTable : public QWidget {
  private:
   enum class Grip { none, thing, joint, ring, line, orbit, look, pan };
   /// Whether the eye goes along with it, and all of the picture.
-  [[nodiscard]] static bool isOfEye(Grip grip) { return grip >= Grip::line; }
+  [[nodiscard]] static bool isOfEye(Grip grip) {
+    return grip == Grip::line || grip == Grip::orbit || grip == Grip::look || grip == Grip::pan;
+  }
   /// What of a figure can be taken hold of: a key point, or a joint that no point is at.
   struct Handle {
     std::string id;

@@ -14,12 +14,13 @@ Room::Room(const QString& name, QWidget* inside, QWidget* first) : first_(first)
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 2, 0, 0);  // for the line that shows the focus
   layout->addWidget(inside);
-  connect(qApp, &QApplication::focusChanged, &watch_, [this](QWidget*, QWidget* now) {
-    const bool here = now != nullptr && isAncestorOf(now);
-    if (here) last_ = now;
-    if (here != had_) update();
-    had_ = here;
-  });
+}
+
+void Room::follow(QWidget* now) {
+  const bool here = now != nullptr && isAncestorOf(now);
+  if (here) last_ = now;
+  if (here != had_) update();
+  had_ = here;
 }
 
 /// What Tab stops at, in the order of the focus chain.

@@ -5,6 +5,8 @@
 #include <QFrame>
 #include <QPointer>
 
+#include "app/widgets/focus_watch.h"
+
 namespace hscaffold::app {
 
 class Room : public QFrame {
@@ -30,12 +32,11 @@ class Room : public QFrame {
 
  private:
   [[nodiscard]] QList<QWidget*> stops() const;
+  void follow(QWidget* now);
   QWidget* first_;
   QPointer<QWidget> last_;
   bool had_ = false;
-  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
-  /// more.
-  QObject watch_;
+  FocusWatch watch_{[this](QWidget*, QWidget* now) { follow(now); }};
 };
 
 }  // namespace hscaffold::app

@@ -22,9 +22,6 @@ ScrubField::ScrubField(QWidget* parent) : QDoubleSpinBox(parent) {
   lineEdit()->setCursor(Qt::SizeHorCursor);
   connect(this, &QDoubleSpinBox::valueChanged, this, [this](double value) { emit edited(value); });
   connect(this, &QDoubleSpinBox::editingFinished, this, &ScrubField::finished);
-  connect(qApp, &QApplication::focusChanged, &watch_, [this](QWidget* old, QWidget* now) {
-    if (now == this && old != this) before_ = byPointer_ ? old : nullptr;
-  });
 }
 
 void ScrubField::setUp(const Limits& limits) {

@@ -4,6 +4,7 @@
 #include <QDoubleSpinBox>
 #include <QPointer>
 
+#include "app/widgets/focus_watch.h"
 #include "core/limits.h"
 
 namespace hscaffold::app {
@@ -43,9 +44,9 @@ class ScrubField : public QDoubleSpinBox {
   bool pressed_ = false, dragging_ = false, strip_ = false;
   double startValue_ = 0;
   QPoint start_;
-  /// In whose name the focus is followed: goes first, so that nobody is told of it who is no widget of this kind any
-  /// more.
-  QObject watch_;
+  FocusWatch watch_{[this](QWidget* before, QWidget* now) {
+    if (now == this && before != this) before_ = byPointer_ ? before : nullptr;
+  }};
 };
 
 }  // namespace hscaffold::app

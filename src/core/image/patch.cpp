@@ -77,10 +77,10 @@ Patch hullOf(std::span<const Point> points, double rim, Size frame) {
       if (b.y < above || a.y > below) continue;
       const auto across = [&](double at) { return a.x + (b.x - a.x) * (at - a.y) / (b.y - a.y); };
       const bool level = a.y == b.y;
-      const auto [least, most] = std::minmax({level ? a.x : across(std::max(a.y, above)),  //
-                                              level ? b.x : across(std::min(b.y, below))});
-      left = std::min(left, least);
-      right = std::max(right, most);
+      const double enters = level ? a.x : across(std::max(a.y, above)),
+                   leaves = level ? b.x : across(std::min(b.y, below));
+      left = std::min({left, enters, leaves});
+      right = std::max({right, enters, leaves});
     }
     const auto column = [&](double x) { return static_cast<int>(std::clamp(x, 0.0, double(frame.width))); };
     out.rows[i] =

@@ -80,15 +80,14 @@ std::optional<Affine> seenPlaceOf(const Scene& scene, Size frame, const std::str
   if (!spot) return {};
   const Camera camera = cameraOf(scene.eye, frame);
   const auto at = camera.seen(spot->at);
-  constexpr float nearest = 0.05f;
-  if (at.far <= nearest) return {};
+  if (!at.ahead()) return {};
   const float metre = camera.millimetres / 36 * static_cast<float>(frame.width) / at.far;
   // Its way up as it is seen; what points at the eye leans as the eye does.
   const auto top = camera.seen(spot->towards);
   float across = top.x - at.x, up = at.y - top.y;
   const float length = (spot->towards - spot->at).norm() * metre;
   constexpr float foreshortened = 0.08f;
-  if (top.far <= nearest || std::hypot(across, up) < foreshortened * length) {
+  if (!top.ahead() || std::hypot(across, up) < foreshortened * length) {
     across = camera.look(0, 1);
     up = camera.look(1, 1);
   }

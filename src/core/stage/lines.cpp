@@ -150,7 +150,7 @@ class Seeing {
 
   /// Before the eye, both ends; empty if all of it lies behind.
   [[nodiscard]] bool cut(Vec3& from, Vec3& to, float& start, float& end) const {
-    constexpr float nearest = 0.05f;
+    constexpr float nearest = Camera::nearest;
     const auto far = [&](const Vec3& p) { return -camera_.look.row(2).dot(p - camera_.eye); };
     const float a = far(from), b = far(to);
     if (a < nearest && b < nearest) return false;

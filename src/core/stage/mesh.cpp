@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/image/parallel.h"
+
 namespace hscaffold::stage {
 namespace {
 
@@ -49,6 +51,12 @@ std::array<Vec3, 8> Bounds::corners() const {
 Bounds boundsOf(const Mesh& mesh) {
   Bounds out;
   for (const Vec3& p : mesh.at) out.take(p);
+  return out;
+}
+
+std::vector<Bounds> boundsOf(std::span<const Mesh> meshes) {
+  std::vector<Bounds> out(meshes.size());
+  parallelItems(out.size(), [&](std::size_t m) { out[m] = boundsOf(meshes[m]); });
   return out;
 }
 

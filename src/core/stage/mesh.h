@@ -61,6 +61,8 @@ struct Bounds {
   [[nodiscard]] std::array<Vec3, 8> corners() const;
 };
 Bounds boundsOf(const Mesh& mesh);
+/// Of each.
+std::vector<Bounds> boundsOf(std::span<const Mesh> meshes);
 
 /// A closed line across a tube: an ellipse about `centre` with these half axes.
 struct Ring {

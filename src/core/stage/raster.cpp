@@ -375,13 +375,12 @@ Camera::Seen Camera::seen(const Vec3& at) const {
 }
 
 Patch Camera::partOf(std::span<const Vec3> hull) const {
-  constexpr float nearest = 0.05f;  // metres
   constexpr float farthest = 1e6f;  // pixels
   constexpr double rim = 2;
   std::vector<Point> points;
   for (const Vec3& each : hull) {
     const Seen at = seen(each);
-    if (!(at.far > nearest && std::abs(at.x) < farthest && std::abs(at.y) < farthest)) return patchOf(boxOf(size));
+    if (!(at.ahead() && std::abs(at.x) < farthest && std::abs(at.y) < farthest)) return patchOf(boxOf(size));
     points.push_back({static_cast<double>(at.x), static_cast<double>(at.y)});
   }
   return hullOf(points, rim, size);

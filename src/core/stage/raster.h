@@ -14,6 +14,7 @@
 namespace hscaffold::stage {
 
 struct Camera {
+  static constexpr float nearest = 0.05f;  ///< metres: what is closer to the eye is cut off
   Vec3 eye{0, 1.5f, 5};
   Eigen::Matrix3f look = Eigen::Matrix3f::Identity();  ///< rows: to the right, up, back towards the eye
   float millimetres = 50;                              ///< focal length for a frame 36 mm wide
@@ -22,6 +23,7 @@ struct Camera {
   struct Seen {
     float x = 0, y = 0;  ///< pixels, centres at +0.5
     float far = 0;       ///< metres along the line of sight; not above 0: behind the eye
+    [[nodiscard]] bool ahead() const { return far > nearest; }
   };
   [[nodiscard]] Seen seen(const Vec3& at) const;
   /// The pixels in which anything between places may be seen: the whole picture where one of them is not ahead.

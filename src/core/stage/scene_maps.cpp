@@ -39,7 +39,7 @@ Extent extentOf(std::span<const Vec3> points, const Camera& camera) {
   Extent out;
   for (const Vec3& p : points) {
     const auto seen = camera.seen(p);
-    if (seen.far <= 0.05f) {
+    if (!seen.ahead()) {
       out.behind = true;
       continue;
     }
@@ -144,7 +144,7 @@ pose::Figures figuresIn(const Scene& scene, const Look& look) {
     for (std::size_t i = 0; i < skeleton.points.size() && i < actor.points.size(); ++i) {
       if (!skeleton.isBody(i)) continue;
       const auto seen = look.camera.seen(actor.points[i]);
-      if (seen.far <= 0.05f) continue;
+      if (!seen.ahead()) continue;
       pose::KeyPoint& point = figure.points[i];
       point.at = {static_cast<double>(seen.x), static_cast<double>(seen.y)};
       point.presence = pose::Presence::seen;
@@ -241,7 +241,7 @@ std::vector<std::string> whatIsOutside(const Scene& scene, const Set& set, Size 
   const Camera camera = cameraOf(scene.eye, frame);
   const auto outside = [&](const Vec3& p) {
     const auto seen = camera.seen(p);
-    return seen.far <= 0.05f || seen.x < 0 || seen.y < 0 || seen.x > static_cast<float>(frame.width) ||
+    return !seen.ahead() || seen.x < 0 || seen.y < 0 || seen.x > static_cast<float>(frame.width) ||
            seen.y > static_cast<float>(frame.height);
   };
   for (const auto& actor : set.actors) {

@@ -11,7 +11,7 @@ namespace hscaffold::stage {
 
 namespace {
 constexpr int mostSteps = 4;
-constexpr float softest = 14;  // samples
+constexpr float widestBorder = 14;  // samples
 constexpr float away = 40;  // of the light's eye, in radii of the set: nearly parallel, and within what floats resolve
 constexpr float widest = 30;  // metres about the middle that have shadows at all
 
@@ -59,11 +59,11 @@ Box fieldsOf(const Box& samples, int side) {
 }
 }  // namespace
 
-Bounds ShadowMap::thrownBy(std::span<const Mesh> meshes) {
+Bounds ShadowMap::thrownBy(std::span<const Mesh> meshes, std::span<const Bounds> bounds) {
   Bounds all;
-  for (const Mesh& mesh : meshes) {
-    if (!mesh.material.throws) continue;
-    for (const Vec3& p : mesh.at) all.take(p.cwiseMax(-widest).cwiseMin(widest));
+  for (std::size_t m = 0; m < meshes.size(); ++m) {
+    if (!meshes[m].material.throws || bounds[m].empty()) continue;
+    for (const Vec3* corner : {&bounds[m].low, &bounds[m].high}) all.take(corner->cwiseMax(-widest).cwiseMin(widest));
   }
   return all;
 }
@@ -74,7 +74,7 @@ ShadowMap::Reach ShadowMap::reachOf(const Bounds& throwing) {
 }
 
 ShadowMap::ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side)
-    : ShadowMap(meshes, from, soft, side, reachOf(thrownBy(meshes))) {}
+    : ShadowMap(meshes, from, soft, side, reachOf(thrownBy(meshes, boundsOf(meshes)))) {}
 
 ShadowMap::ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side, const Reach& reach)
     : reach_(reach), side_(side / (2 * mostSteps) * (2 * mostSteps)) {
@@ -84,7 +84,7 @@ ShadowMap::ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft,
                       {side_ / 2, side_ / 2});
   focal_ = distance / (2 * reach.radius) * static_cast<float>(side_);
   texel_ = 2 * reach.radius / static_cast<float>(side_);
-  soft_ = std::clamp(soft / texel_, 1.0f, softest);
+  soft_ = std::clamp(soft / texel_, 1.0f, widestBorder);
   // In a picture of the map that is so small that a border has few samples.
   while (soft_ >= static_cast<float>(raster_detail::softest * step_) && step_ < mostSteps) step_ *= 2;
   over_ = Image<float>(Size{side_, side_});

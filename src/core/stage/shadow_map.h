@@ -18,14 +18,15 @@ class ShadowMap {
     float radius = 0;  ///< metres; 0: nothing throws
     friend bool operator==(const Reach&, const Reach&) = default;
   };
-  /// Where what throws is, as far as it has shadows at all.
-  static Bounds thrownBy(std::span<const Mesh> meshes);
+  /// Where what throws is, as far as it has shadows at all. @param bounds  of the meshes
+  static Bounds thrownBy(std::span<const Mesh> meshes, std::span<const Bounds> bounds);
   /// As closely as it may be about these.
   static Reach reachOf(const Bounds& throwing);
 
   /// @param meshes  those whose material throws are seen; the map holds just them
   /// @param soft    radius of the border, metres
   /// @param side    samples along each side
+  /// As close about them as it may be.
   ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side = usualSide);
   ShadowMap(std::span<const Mesh> meshes, const Vec3& from, float soft, int side, const Reach& reach);
   static constexpr int usualSide = 1024, coarseSide = 512;

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <utility>
 
-#include "core/image/parallel.h"
-
 namespace hscaffold::stage {
 namespace {
 
@@ -56,9 +54,8 @@ std::shared_ptr<const Stand> standOf(const Scene& scene, const std::shared_ptr<c
       before->ground == scene.ground && (coarse || !before->coarse))
     return before;
   Set set = before != nullptr ? setOf(scene, before->things, before->set) : setOf(scene);
-  std::vector<Bounds> bounds(set.meshes.size());
-  parallelItems(bounds.size(), [&](std::size_t m) { bounds[m] = boundsOf(set.meshes[m]); });
-  const Bounds throwing = ShadowMap::thrownBy(set.meshes);
+  auto bounds = boundsOf(set.meshes);
+  const Bounds throwing = ShadowMap::thrownBy(set.meshes, bounds);
   const auto reach = ShadowMap::reachOf(throwing);
   const auto make = [&](ShadowMap shadows) {
     const bool lesser = shadows.side() != ShadowMap::usualSide || !(shadows.reach() == reach);

@@ -9,7 +9,7 @@
 namespace hscaffold::stage {
 namespace {
 
-constexpr float nearest = 0.05f;  ///< metres: what is closer to the eye is cut off
+constexpr float nearest = Camera::nearest;
 
 using Corner = Triangle::Corner;
 
@@ -21,13 +21,17 @@ struct Reach {
         top(static_cast<float>(part.top * samplesAside) + 0.5f),
         right(static_cast<float>(part.right * samplesAside) - 0.5f),
         bottom(static_cast<float>(part.bottom * samplesAside) - 0.5f) {}
+  /// Whether all between these lies beside it.
+  [[nodiscard]] bool misses(float fromX, float toX, float fromY, float toY) const {
+    return toX < left || toY < top || fromX > right || fromY > bottom;
+  }
 };
 
 /// Whether any sample's middle can lie in it: many are smaller than that, or lie beside the part.
 bool meetsSamples(const std::array<Corner, 3>& at, const Reach& reach) {
   const float left = std::min({at[0].x, at[1].x, at[2].x}), right = std::max({at[0].x, at[1].x, at[2].x}),
               top = std::min({at[0].y, at[1].y, at[2].y}), bottom = std::max({at[0].y, at[1].y, at[2].y});
-  if (right < reach.left || bottom < reach.top || left > reach.right || top > reach.bottom) return false;
+  if (reach.misses(left, right, top, bottom)) return false;
   const auto holdsMiddle = [](float from, float to) {
     // Both are below 2^22 where it matters; what is larger spans several samples.
     return to - from >= 1 || from < 0 || static_cast<float>(static_cast<int>(to + 0.5f)) - 0.5f >= from;
@@ -74,7 +78,7 @@ Triangles::Part Triangles::partOf(const Mesh& mesh, std::uint32_t number, const 
     bottom = std::max(bottom, corner.y);
   }
   const bool ahead = -high.z() > nearest;
-  if (ahead && (right < reach.left || bottom < reach.top || left > reach.right || top > reach.bottom)) return out;
+  if (ahead && reach.misses(left, right, top, bottom)) return out;
   out.triangles.reserve(mesh.faces.size());
   // Of what is closed the far side is hidden by the near one, unless the eye is within, or so near that it is cut open.
   const bool outside = (low.array() > nearest).any() || (high.array() < -nearest).any();
