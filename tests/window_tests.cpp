@@ -13,6 +13,7 @@ int main(int argc, char** argv) {
   qputenv("XDG_CONFIG_HOME", (home.path() + "/config").toUtf8());
   qputenv("XDG_DATA_HOME", (home.path() + "/data").toUtf8());
   QApplication application(argc, argv);
+  hscaffold::app::beginPainters();
   QApplication::setOrganizationName("humble-scaffold");
   QApplication::setApplicationName("humble-scaffold");
   hscaffold::app::applyTheme(hscaffold::app::ThemeName::dusk);

@@ -91,6 +91,7 @@ int main(int argc, char** argv) {
   const QtMessageHandler usual = qInstallMessageHandler(whatQtSays);
   QApplication application(argc, argv);
   qInstallMessageHandler(usual);
+  beginPainters();
   introduce();
   Words words;
   QCommandLineParser& parser = words.parser;

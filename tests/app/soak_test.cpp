@@ -3,10 +3,15 @@
 // and a few seconds show that all of it can be done. (Templates that the tests share with the program are slower here:
 // they are compiled without optimisation.) HSCAFFOLD_SOAK_STUDY=FILE works in a copy of a study that is there, instead
 // of one that is made first.
+#include <execinfo.h>
+#include <pthread.h>
 #include <unistd.h>
 
 #include <QElapsedTimer>
+#include <array>
 #include <atomic>
+#include <csignal>
+#include <cstdlib>
 #include <fstream>
 #include <random>
 #include <thread>
@@ -22,16 +27,28 @@ using namespace fixtures;
 
 namespace {
 
+/// Where the window's thread was when an event had waited too long: a signal's handler has nothing else to write to.
+std::array<void*, 40> whereabouts;
+std::atomic<int> framesThere = 0;
+
+void takeWhereabouts(int) { framesThere = backtrace(whereabouts.data(), static_cast<int>(whereabouts.size())); }
+
 /// Asks the window's loop every few milliseconds whether it is there, from a thread of its own, and keeps how long it
 /// took to answer: as long as a key or a movement of the pointer would have waited.
 class Pulse : public QObject {
  public:
-  Pulse()
-      : thread_([this] {
+  /// @param where  to say where the window's thread was when something had to wait too long
+  explicit Pulse(bool where)
+      : late_(!where), thread_([this, where] {
           while (!ends_) {
             if (!asked_.exchange(true)) {
               clock_.start();
+              late_ = !where;
+              framesThere = 0;
               QCoreApplication::postEvent(this, new QEvent(QEvent::User), Qt::HighEventPriority);
+            } else if (!late_ && static_cast<double>(clock_.nsecsElapsed()) / 1e6 > longest) {
+              late_ = true;
+              pthread_kill(window_, SIGUSR2);
             }
             std::this_thread::sleep_for(std::chrono::milliseconds(4));
           }
@@ -47,7 +64,10 @@ class Pulse : public QObject {
     if (event->type() != QEvent::User) return QObject::event(event);
     const double waited = static_cast<double>(clock_.nsecsElapsed()) / 1e6;
     waits_.push_back(static_cast<float>(waited));
-    if (waited > 50) long_.emplace_back(doing, waited);
+    if (waited > longest) {
+      long_.emplace_back(doing, waited);
+      if (const int there = framesThere.exchange(0); there > 0) say(waited, there);
+    }
     asked_ = false;
     return true;
   }
@@ -63,7 +83,19 @@ class Pulse : public QObject {
   std::string doing;  ///< what is done now, for what is said of long waits
 
  private:
+  static constexpr double longest = 50;  ///< milliseconds
+
+  /// Files and addresses in them, to be named by `addr2line -fCe FILE ADDRESS`.
+  void say(double waited, int there) const {
+    char** names = backtrace_symbols(whereabouts.data(), there);
+    qInfo("%.0f ms while: %s", waited, doing.c_str());
+    for (int i = 0; names != nullptr && i < there; ++i) qInfo("    %s", names[i]);
+    std::free(names);
+  }
+
   std::atomic<bool> ends_ = false, asked_ = false;
+  bool late_;  ///< no more is asked about this wait
+  pthread_t window_ = pthread_self();
   QElapsedTimer clock_;
   std::vector<float> waits_;
   std::vector<std::pair<std::string, double>> long_;
@@ -261,7 +293,10 @@ void SoakTest::aLargeStudyOpensAndIsWorkedInForLong() {
   const qint64 length = whole ? static_cast<qint64>(minutes * 60'000) : 4000;
   std::vector<double> memory;
   {
-    Pulse pulse;
+    std::signal(SIGUSR2, takeWhereabouts);
+    takeWhereabouts(0);  // what it needs is brought in before it is asked from a signal
+    framesThere = 0;
+    Pulse pulse(whole);
     QElapsedTimer clock;
     clock.start();
     qint64 looked = 0;

@@ -31,11 +31,12 @@ QBoxLayout* boxIn(QHBoxLayout& row) {
   return box;
 }
 
-/// Takes a widget away that may be the one whose signal is being answered.
+/// Takes a widget away that may be the one whose signal is being answered. Until then it stays, hidden, where it is:
+/// taken out of its row it would be dressed anew only to be thrown away.
 void takeAway(QBoxLayout& box, QWidget& widget) {
   box.removeWidget(&widget);
   widget.hide();
-  widget.setParent(nullptr);
+  widget.setObjectName({});
   widget.deleteLater();
 }
 

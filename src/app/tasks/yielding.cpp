@@ -3,6 +3,10 @@
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include <QSemaphore>
+#include <QThreadPool>
+#include <memory>
+
 #ifndef __SANITIZE_THREAD__
 // It has functions by the name of one of Qt's words.
 #pragma push_macro("emit")
@@ -52,6 +56,25 @@ int workingAlone(const std::function<int()>& work) {
   tbb::task_arena alone(1);
   return alone.execute([&] { return work(); });
 #endif
+}
+
+void beginPainters() {
+  struct Meeting {
+    QSemaphore come, go;
+  };
+  QThreadPool& pool = *QThreadPool::globalInstance();
+  pool.setExpiryTimeout(-1);
+  // Each stays until all are there: otherwise one would do for all.
+  const auto meeting = std::make_shared<Meeting>();
+  const int count = pool.maxThreadCount();
+  for (int i = 0; i < count; ++i)
+    pool.start([meeting] {
+      meeting->come.release();
+      meeting->go.acquire();
+    });
+  constexpr int longest = 1000;  // milliseconds: where a thread cannot be begun, the window comes all the same
+  meeting->come.tryAcquire(count, longest);
+  meeting->go.release(count);
 }
 
 }  // namespace hscaffold::app

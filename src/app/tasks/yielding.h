@@ -13,4 +13,10 @@ void yieldToTheHand();
 /// would wait for those that let it go first.
 int workingAlone(const std::function<int()>& work);
 
+/// Qt shares out large fills among the threads of its common pool and waits for them, here as in threads that yield.
+/// This begins them, and keeps them: they go as first as the thread that calls this, the interface's, before any other
+/// paints. (A thread is as first as the one that began it; usually they end after a while, and whoever paints next
+/// begins new ones.)
+void beginPainters();
+
 }  // namespace hscaffold::app

@@ -1,7 +1,14 @@
 // One job a key, the newest wins, nothing outlives whom it works for.
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <QElapsedTimer>
+#include <QImage>
+#include <QPainter>
+#include <QSemaphore>
 #include <QSignalSpy>
 #include <QTest>
+#include <QThreadPool>
 #include <algorithm>
 #include <atomic>
 #include <mutex>
@@ -40,6 +47,7 @@ class TaskRunnerTest : public QObject {
   void whatJobsThrowIsSaid();
   void whatIsThrownOnArrivalIsSaidToo();
   void endingWaitsForWhatRuns();
+  void paintersGoAsFirstAsTheWindow();
 };
 
 void TaskRunnerTest::resultsArriveOnThisThread() {
@@ -286,6 +294,51 @@ void TaskRunnerTest::endingWaitsForWhatRuns() {
     QTRY_VERIFY(started);
   }
   QVERIFY(ended);
+}
+
+void TaskRunnerTest::paintersGoAsFirstAsTheWindow() {
+  // A job of ours paints first, and what it paints is large enough to be shared out.
+  TaskRunner tasks;
+  QObject context;
+  int jobs = 0, done = 0;
+  const auto nice = [] { return ::getpriority(PRIO_PROCESS, static_cast<id_t>(::gettid())); };
+  const auto paint = [] {
+    QImage picture(2000, 2000, QImage::Format_ARGB32_Premultiplied), large(1000, 1000, picture.format());
+    large.fill(Qt::darkCyan);
+    picture.fill(Qt::white);
+    QPainter painter(&picture);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.drawImage(QRectF(0.5, 0.5, 1999, 1999), large);
+  };
+  tasks.run(
+      &context, "paints", Priority::maps,
+      [&](const StopToken&) {
+        paint();
+        return nice();
+      },
+      [&](int value) { jobs = value, ++done; });
+  QTRY_COMPARE(done, 1);
+  QVERIFY2(jobs > nice(), "jobs let the window go first");
+  // Each of Qt's painters says how first it goes.
+  QThreadPool& pool = *QThreadPool::globalInstance();
+  const int count = pool.maxThreadCount();
+  std::mutex hold;
+  std::multiset<int> said;
+  QSemaphore come, go;
+  for (int i = 0; i < count; ++i)
+    pool.start([&] {
+      {
+        const std::lock_guard held(hold);
+        said.insert(nice());
+      }
+      come.release();
+      go.acquire();
+    });
+  const bool all = come.tryAcquire(count, 10'000);
+  go.release(count);
+  pool.waitForDone();
+  QVERIFY(all);
+  QCOMPARE(static_cast<int>(said.count(nice())), count);
 }
 
 HSCAFFOLD_TEST(TaskRunnerTest)
