@@ -267,6 +267,15 @@ void SoakTest::act(Pulse& pulse) {
       ++drags_;
       break;
     }
+    case 8:
+      did("other proofs");
+      for (int i = 0; i < 3; ++i) {
+        const auto& all = desk().proofs.all();
+        const std::int64_t number = all[chance_() % all.size()].number;
+        document().look([&](Looking& l) { l.proof = number; });
+        QTest::qWait(20);
+      }
+      break;
     default: {
       did("a stroke");
       if (guide().kind == "pose")
