@@ -96,17 +96,9 @@ class Image {
  public:
   Image() = default;
   Image(int width, int height) : Image(width, height, T{}) {}
-  Image(int width, int height, T value) : width_(width), height_(height) {
-    assert(width >= 0 && height >= 0);
-    if (width == 0 || height == 0) {
-      width_ = height_ = 0;
-      return;
-    }
-    constexpr std::size_t unit = alignment % sizeof(T) == 0 ? alignment / sizeof(T) : alignment;
-    stride_ = static_cast<std::ptrdiff_t>((static_cast<std::size_t>(width) + unit - 1) / unit * unit);
-    const auto count = static_cast<std::size_t>(stride_) * static_cast<std::size_t>(height);
-    data_.reset(static_cast<T*>(allocatePixels(count * sizeof(T))));
-    std::uninitialized_fill_n(data_.get(), count, value);
+  Image(int width, int height, T value) {
+    allocate(width, height);
+    if (!empty()) std::uninitialized_fill_n(data_.get(), stride_ * height_, value);
   }
   explicit Image(Size size) : Image(size.width, size.height) {}
   Image(Image&& other) noexcept { swap(other); }
@@ -120,8 +112,9 @@ class Image {
   ~Image() = default;
 
   [[nodiscard]] Image clone() const {
-    Image copy(width_, height_);
-    for (int y = 0; y < height_; ++y) std::copy_n(row(y), width_, copy.row(y));
+    Image copy;
+    copy.allocate(width_, height_);
+    if (!empty()) std::uninitialized_copy_n(data_.get(), stride_ * height_, copy.data_.get());
     return copy;
   }
 
@@ -132,8 +125,10 @@ class Image {
   [[nodiscard]] bool empty() const { return width_ == 0; }
   [[nodiscard]] T* row(int y) { return data_.get() + y * stride_; }
   [[nodiscard]] const T* row(int y) const { return data_.get() + y * stride_; }
-  [[nodiscard]] std::span<T> line(int y) { return {row(y), static_cast<std::size_t>(width_)}; }
-  [[nodiscard]] std::span<const T> line(int y) const { return {row(y), static_cast<std::size_t>(width_)}; }
+  [[nodiscard]] std::span<T> line(int y) & { return {row(y), static_cast<std::size_t>(width_)}; }
+  [[nodiscard]] std::span<const T> line(int y) const& { return {row(y), static_cast<std::size_t>(width_)}; }
+  /// Of a picture that ends with the statement no line is left.
+  std::span<const T> line(int y) const&& = delete;
   [[nodiscard]] T& operator()(int x, int y) {
     assert(x >= 0 && x < width_ && y >= 0 && y < height_);
     return row(y)[x];
@@ -157,6 +152,16 @@ class Image {
   struct Free {
     void operator()(T* data) const { freePixels(data); }
   };
+  void allocate(int width, int height) {
+    assert(width >= 0 && height >= 0);
+    if (width == 0 || height == 0) return;
+    constexpr std::size_t unit = alignment % sizeof(T) == 0 ? alignment / sizeof(T) : alignment;
+    width_ = width;
+    height_ = height;
+    stride_ = static_cast<std::ptrdiff_t>((static_cast<std::size_t>(width) + unit - 1) / unit * unit);
+    const auto count = static_cast<std::size_t>(stride_) * static_cast<std::size_t>(height);
+    data_.reset(static_cast<T*>(allocatePixels(count * sizeof(T))));
+  }
   void swap(Image& other) noexcept {
     std::swap(data_, other.data_);
     std::swap(width_, other.width_);
