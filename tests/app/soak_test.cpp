@@ -38,21 +38,13 @@ void takeWhereabouts(int) { framesThere = backtrace(whereabouts.data(), static_c
 class Pulse : public QObject {
  public:
   /// @param where  to say where the window's thread was when something had to wait too long
-  explicit Pulse(bool where)
-      : late_(!where), thread_([this, where] {
-          while (!ends_) {
-            if (!asked_.exchange(true)) {
-              clock_.start();
-              late_ = !where;
-              framesThere = 0;
-              QCoreApplication::postEvent(this, new QEvent(QEvent::User), Qt::HighEventPriority);
-            } else if (!late_ && static_cast<double>(clock_.nsecsElapsed()) / 1e6 > longest) {
-              late_ = true;
-              pthread_kill(window_, SIGUSR2);
-            }
-            std::this_thread::sleep_for(std::chrono::milliseconds(4));
-          }
-        }) {}
+  explicit Pulse(bool where) : where_(where) {
+    if (where_) {
+      std::signal(SIGUSR2, takeWhereabouts);
+      takeWhereabouts(0);  // what it needs is brought in before it is asked from a signal
+    }
+    thread_ = std::thread([this] { ask(); });
+  }
   ~Pulse() override {
     ends_ = true;
     thread_.join();
@@ -85,6 +77,22 @@ class Pulse : public QObject {
  private:
   static constexpr double longest = 50;  ///< milliseconds
 
+  void ask() {
+    bool saysWhere = false;  // once a wait
+    while (!ends_) {
+      if (!asked_.exchange(true)) {
+        clock_.start();
+        saysWhere = where_;
+        framesThere = 0;
+        QCoreApplication::postEvent(this, new QEvent(QEvent::User), Qt::HighEventPriority);
+      } else if (saysWhere && static_cast<double>(clock_.nsecsElapsed()) / 1e6 > longest) {
+        saysWhere = false;
+        pthread_kill(window_, SIGUSR2);
+      }
+      std::this_thread::sleep_for(std::chrono::milliseconds(4));
+    }
+  }
+
   /// Files and addresses in them, to be named by `addr2line -fCe FILE ADDRESS`.
   void say(double waited, int there) const {
     char** names = backtrace_symbols(whereabouts.data(), there);
@@ -94,8 +102,8 @@ class Pulse : public QObject {
   }
 
   std::atomic<bool> ends_ = false, asked_ = false;
-  bool late_;  ///< no more is asked about this wait
-  pthread_t window_ = pthread_self();
+  const bool where_;
+  const pthread_t window_ = pthread_self();
   QElapsedTimer clock_;
   std::vector<float> waits_;
   std::vector<std::pair<std::string, double>> long_;
@@ -302,9 +310,6 @@ void SoakTest::aLargeStudyOpensAndIsWorkedInForLong() {
   const qint64 length = whole ? static_cast<qint64>(minutes * 60'000) : 4000;
   std::vector<double> memory;
   {
-    std::signal(SIGUSR2, takeWhereabouts);
-    takeWhereabouts(0);  // what it needs is brought in before it is asked from a signal
-    framesThere = 0;
     Pulse pulse(whole);
     QElapsedTimer clock;
     clock.start();

@@ -32,7 +32,7 @@ QBoxLayout* boxIn(QHBoxLayout& row) {
 }
 
 /// Takes a widget away that may be the one whose signal is being answered. Until then it stays, hidden, where it is:
-/// taken out of its row it would be dressed anew only to be thrown away.
+/// taken out of its row it would be dressed anew only to be thrown away. Its name goes to who comes instead.
 void takeAway(QBoxLayout& box, QWidget& widget) {
   box.removeWidget(&widget);
   widget.hide();
